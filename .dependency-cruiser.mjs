@@ -1,6 +1,7 @@
 /**
- * Which way imports point. In core each folder may use those before it in this list, never the reverse; nothing runs in a
- * circle, types included; the page knows the server by its types and by `server/wire` alone.
+ * Which way imports point. In core each folder may use those before it in this list, never the reverse;
+ * nothing runs in a circle, types included; the page knows the server by its types and by `server/wire`
+ * alone.
  */
 const CORE = [
   'parcel',
@@ -45,7 +46,13 @@ const stages = STAGES.slice(0, -1).map((stage, i) => ({
 
 export default {
   forbidden: [
-    { name: 'no-circles', comment: 'nothing runs in a circle', severity: 'error', from: {}, to: { circular: true } },
+    {
+      name: 'no-circles',
+      comment: 'nothing runs in a circle',
+      severity: 'error',
+      from: {},
+      to: { circular: true },
+    },
     ...order,
     ...stages,
     {
@@ -87,6 +94,9 @@ export default {
     exclude: { path: '\\.next|\\.data|\\.d\\.ts$' },
     tsPreCompilationDeps: true,
     tsConfig: { fileName: 'tsconfig.depcruise.json' },
-    enhancedResolveOptions: { exportsFields: ['exports'], conditionNames: ['import', 'require', 'node', 'default', 'types'] },
+    enhancedResolveOptions: {
+      exportsFields: ['exports'],
+      conditionNames: ['import', 'require', 'node', 'default', 'types'],
+    },
   },
 };

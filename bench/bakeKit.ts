@@ -51,9 +51,11 @@ export async function bakeBare({ plan, read }: Kit): Promise<void> {
           decoded.set(source.path, pixels);
         }
         const { data, channels } = pixels;
-        const from = channels < 3 ? 0 : source.component === 'rgb' ? source.part : 'rgba'.indexOf(source.component);
+        const from =
+          channels < 3 ? 0 : source.component === 'rgb' ? source.part : 'rgba'.indexOf(source.component);
         const turned = source.invert !== source.flip;
-        for (let i = at, k = from; i < out.length; i += components.length, k += channels) out[i] = turned ? 255 - data[k] : data[k];
+        for (let i = at, k = from; i < out.length; i += components.length, k += channels)
+          out[i] = turned ? 255 - data[k] : data[k];
       }
       await sharp(out, { raw: { width, height, channels: components.length as 1 | 2 | 3 | 4 } })
         .toColourspace(components.length < 3 ? 'b-w' : 'srgb')
@@ -64,7 +66,8 @@ export async function bakeBare({ plan, read }: Kit): Promise<void> {
   await Promise.all(Array.from({ length: AT_A_TIME }, work));
 }
 
-// Run as a process of its own: bakes the kit of a file in one of the two ways and prints the largest resident size in bytes.
+// Run as a process of its own: bakes the kit of a file in one of the two ways and prints the largest resident
+// size in bytes.
 const [, script, way, path] = process.argv;
 if (script?.endsWith('bakeKit.ts') && way) {
   const kit = await openKit(deserialize(readFileSync(path)) as Record<string, Uint8Array>);

@@ -7,7 +7,10 @@ import { extent } from './extent.ts';
 /** Of a map's side, in pixels. */
 export const SIDE = extent(4096, 128);
 
-/** A large square image of grain in some colour, or of normals of a bumpy surface with grain: as heavy as painted maps are. */
+/**
+ * A large square image of grain in some colour, or of normals of a bumpy surface with grain: as heavy as
+ * painted maps are.
+ */
 export async function bigMap(kind: 'colour' | 'normal'): Promise<Uint8Array> {
   const data = new Uint8Array(SIDE * SIDE * 3);
   let seed = 12345;
@@ -21,9 +24,15 @@ export async function bigMap(kind: 'colour' | 'normal'): Promise<Uint8Array> {
         const grain = random() >> 3;
         data.set([150 + grain, 80 + grain, 40 + (grain >> 1)], at);
       } else {
-        const [p, q] = [0.4 * Math.cos(x / 37) * Math.sin(y / 29) + random() / 4000, 0.4 * Math.sin(x / 37) * Math.cos(y / 29) + random() / 4000];
+        const [p, q] = [
+          0.4 * Math.cos(x / 37) * Math.sin(y / 29) + random() / 4000,
+          0.4 * Math.sin(x / 37) * Math.cos(y / 29) + random() / 4000,
+        ];
         const length = Math.hypot(p, q, 1);
-        data.set([(127.5 * (1 - p / length)) | 0, (127.5 * (1 - q / length)) | 0, (127.5 * (1 + 1 / length)) | 0], at);
+        data.set(
+          [(127.5 * (1 - p / length)) | 0, (127.5 * (1 - q / length)) | 0, (127.5 * (1 + 1 / length)) | 0],
+          at,
+        );
       }
     }
   }

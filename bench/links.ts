@@ -30,11 +30,15 @@ export function missingPaths(): string[] {
   });
 }
 
-/** Milliseconds to index the files and rank candidates for every missing path, and how many paths found one. */
+/**
+ * Milliseconds to index the files and rank candidates for every missing path, and how many paths found one.
+ */
 export function matchLinks(): { ms: number; found: number } {
   const [files, missing] = [libraryPaths(), missingPaths()];
   const start = performance.now();
   const index = buildFileIndex(files);
-  const found = missing.filter((written) => rankCandidates(written, 'props/prop.fbx', index).length > 0).length;
+  const found = missing.filter(
+    (written) => rankCandidates(written, 'props/prop.fbx', index).length > 0,
+  ).length;
   return { ms: performance.now() - start, found };
 }

@@ -3,7 +3,10 @@ import { allCells, type Cell, cellName } from './plates/cells.ts';
 import { compareStripe, measureCell } from './plates/grid.ts';
 import { truthOf } from './plates/truth.ts';
 
-/** One cell in so many runs here; all of them with `npm run grid`. The step shares no factor with the number of destinations. */
+/**
+ * One cell in so many runs here; all of them with `npm run grid`. The step shares no factor with the number
+ * of destinations.
+ */
 const STEP = 17;
 
 describe('plates in every format, way of writing and transparency, to every destination', () => {
@@ -14,7 +17,13 @@ describe('plates in every format, way of writing and transparency, to every dest
 });
 
 describe('the measure itself', () => {
-  const cell: Cell = { format: 'gltf', written: 'metalRough', values: 'map', clear: 'blend', goal: { destination: 'web-gltf', variant: 'glb' } };
+  const cell: Cell = {
+    format: 'gltf',
+    written: 'metalRough',
+    values: 'map',
+    clear: 'blend',
+    goal: { destination: 'web-gltf', variant: 'glb' },
+  };
   const { base, metalness, roughness, opacity } = truthOf(cell, 3);
 
   it('holds gold at roughness 0.2 to the numbers of the book', () => {
@@ -37,6 +46,8 @@ describe('the measure itself', () => {
   it('takes a loss for told only where the package tells it', () => {
     const classic: Cell = { ...cell, goal: { destination: 'garment-figure', variant: 'fbx' } };
     expect(compareStripe(classic, 3, { base, opacity }, [])).toHaveLength(1);
-    expect(compareStripe(classic, 3, { base, opacity }, ['Plate: the map of metalness has no place'])).toEqual([]);
+    expect(
+      compareStripe(classic, 3, { base, opacity }, ['Plate: the map of metalness has no place']),
+    ).toEqual([]);
   });
 });

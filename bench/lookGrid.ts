@@ -2,9 +2,9 @@ import { allCells, cellName } from './plates/cells.ts';
 import { measureCell } from './plates/grid.ts';
 
 /**
- * `npm run grid [WORD ...]`: plates in every format, way of writing, kind of values and transparency, to every
- * destination; each is read by outside means and held against numbers worked out by hand. Words pick cells that hold
- * them all. Exits 1 when a look changed without a word.
+ * `npm run grid [WORD ...]`: plates in every format, way of writing, kind of values and transparency, to
+ * every destination; each is read by outside means and held against numbers worked out by hand. Words pick
+ * cells that hold them all. Exits 1 when a look changed without a word.
  */
 const words = process.argv.slice(2);
 const cells = allCells().filter((cell) => words.every((word) => cellName(cell).includes(word)));
@@ -27,6 +27,7 @@ for (const cell of cells) {
   }
 }
 console.log('\n| destination | cells | right | right, and the rest told |\n|---|---|---|---|');
-for (const [destination, { cells: count, right, told }] of tally) console.log(`| ${destination} | ${count} | ${right} | ${told} |`);
+for (const [destination, { cells: count, right, told }] of tally)
+  console.log(`| ${destination} | ${count} | ${right} | ${told} |`);
 console.log(`\n${cells.length} cells, ${failed} wrong`);
 process.exitCode = failed > 0 ? 1 : 0;

@@ -14,14 +14,17 @@ const done: Recovered[] = [];
 beforeAll(async () => {
   folder = await mkdtemp(join(tmpdir(), 'kinkajou-recovery-'));
   const table = scrambleTable();
-  for (let i = 0; i < SAMPLE; i += 1) done.push(await recover(table[Math.floor(((i + 0.5) * table.length) / SAMPLE)], folder));
+  for (let i = 0; i < SAMPLE; i += 1)
+    done.push(await recover(table[Math.floor(((i + 0.5) * table.length) / SAMPLE)], folder));
 });
 
 afterAll(() => rm(folder, { recursive: true, force: true }));
 
 describe('a sample of scrambled parcels', () => {
   it('comes right in 97 of 100 channels, by the pixels of the written package', () => {
-    const channels = done.filter(({ of }) => !of.asks).flatMap(({ id, measured }) => measured.map((one) => ({ ...one, id })));
+    const channels = done
+      .filter(({ of }) => !of.asks)
+      .flatMap(({ id, measured }) => measured.map((one) => ({ ...one, id })));
     const wrong = channels.filter(({ outcome }) => outcome !== 'right');
     expect(channels.length).toBeGreaterThan(180);
     expect(wrong.length / channels.length, JSON.stringify(wrong.slice(0, 10))).toBeLessThanOrEqual(0.03);
@@ -30,7 +33,11 @@ describe('a sample of scrambled parcels', () => {
   it('fills nothing wrongly without a word, and leaves nothing empty without one', () => {
     const silent = done
       .filter(({ of }) => !of.asks)
-      .flatMap(({ id, measured }) => measured.filter(({ outcome, told }) => outcome !== 'right' && !told).map(({ channel }) => `${id} ${channel}`));
+      .flatMap(({ id, measured }) =>
+        measured
+          .filter(({ outcome, told }) => outcome !== 'right' && !told)
+          .map(({ channel }) => `${id} ${channel}`),
+      );
     expect(silent).toEqual([]);
   });
 
@@ -49,6 +56,7 @@ describe('a sample of scrambled parcels', () => {
   });
 
   it('is clean, or open only with what needs somebody', () => {
-    for (const { id, exit, questions } of done) expect([id, exit === 0]).toEqual([id, questions.length === 0]);
+    for (const { id, exit, questions } of done)
+      expect([id, exit === 0]).toEqual([id, questions.length === 0]);
   });
 });

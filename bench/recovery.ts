@@ -1,14 +1,20 @@
 import { mkdir, mkdtemp, readFile, rm, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { dirname, join } from 'node:path';
-import { type Measured, measurePackage, type OpenFinding, questionsOf } from '@kinkajou/demo/scramble/measure';
+import {
+  type Measured,
+  measurePackage,
+  type OpenFinding,
+  questionsOf,
+} from '@kinkajou/demo/scramble/measure';
 import { type ScrambleCase, type ScrambledParcel, scramble } from '@kinkajou/demo/scramble/scramble';
 import { scrambleTable } from '@kinkajou/demo/scramble/table';
 import { main } from '../cli/src/main.ts';
 
 /**
- * `npm run recovery [WORD]`: breaks assets of known truth in the ways of the table, hands each off by the command line
- * with safe mends alone, and compares the pixels of the packages with the truth. WORD picks kinds that hold it.
+ * `npm run recovery [WORD]`: breaks assets of known truth in the ways of the table, hands each off by the
+ * command line with safe mends alone, and compares the pixels of the packages with the truth. WORD picks
+ * kinds that hold it.
  */
 export interface Recovered {
   of: ScrambleCase;
@@ -20,7 +26,11 @@ export interface Recovered {
 }
 
 /** One parcel through the command line's own path. */
-export async function recover(of: ScrambleCase, folder: string, parcel?: ScrambledParcel): Promise<Recovered> {
+export async function recover(
+  of: ScrambleCase,
+  folder: string,
+  parcel?: ScrambledParcel,
+): Promise<Recovered> {
   parcel ??= await scramble(of);
   const [input, out] = [join(folder, 'in'), join(folder, 'out')];
   await rm(input, { recursive: true, force: true });
@@ -29,11 +39,20 @@ export async function recover(of: ScrambleCase, folder: string, parcel?: Scrambl
     await mkdir(dirname(join(input, path)), { recursive: true });
     await writeFile(join(input, path), bytes);
   }
-  const { exit, text } = await quietly(() => main(['handoff', input, '--to', 'web-gltf', '--out', out, '--mend', 'safe', '--json']));
+  const { exit, text } = await quietly(() =>
+    main(['handoff', input, '--to', 'web-gltf', '--out', out, '--mend', 'safe', '--json']),
+  );
   const receipt = JSON.parse(text);
   const glb = await readFile(join(out, `${of.asset}.glb`));
   const measured = await measurePackage(parcel, new Uint8Array(glb), receipt.remaining, of);
-  return { of, id: parcel.id, measured, questions: questionsOf(receipt.remaining), verdict: receipt.verdict, exit };
+  return {
+    of,
+    id: parcel.id,
+    measured,
+    questions: questionsOf(receipt.remaining),
+    verdict: receipt.verdict,
+    exit,
+  };
 }
 
 /** What a command prints, kept instead of shown. */
@@ -64,7 +83,15 @@ interface Tally {
 }
 
 function tallyOf(list: readonly Recovered[]): Tally {
-  const tally: Tally = { parcels: list.length, right: 0, missing: 0, wrong: 0, untold: 0, needless: 0, unasked: 0 };
+  const tally: Tally = {
+    parcels: list.length,
+    right: 0,
+    missing: 0,
+    wrong: 0,
+    untold: 0,
+    needless: 0,
+    unasked: 0,
+  };
   for (const { of, measured, questions } of list) {
     if (of.asks) {
       // Asked rightly: nothing may be filled, and each material is asked about.
@@ -99,15 +126,19 @@ async function run(word: string): Promise<void> {
     if (bad.length > 0 || (!of.asks && result.questions.length > 0)) {
       console.log(`${result.id} (${result.verdict}, exit ${result.exit})`);
       for (const { material, channel, outcome, told, difference } of bad)
-        console.log(`  ${material}, ${channel}: ${outcome}${told ? ', told' : ', not told'}${difference === null ? '' : ` (${difference.toFixed(1)})`}`);
-      for (const { code, subject, message } of result.questions) console.log(`  asked: ${code} ${subject}: ${message}`);
+        console.log(
+          `  ${material}, ${channel}: ${outcome}${told ? ', told' : ', not told'}${difference === null ? '' : ` (${difference.toFixed(1)})`}`,
+        );
+      for (const { code, subject, message } of result.questions)
+        console.log(`  asked: ${code} ${subject}: ${message}`);
     }
   }
   await rm(folder, { recursive: true, force: true });
   console.log(
     `\n${'kind'.padEnd(22)} ${'n'.padStart(4)} ${'right'.padStart(7)} ${['missing', 'wrong', 'untold', 'needless', 'unasked'].map((n) => n.padStart(8)).join('')}`,
   );
-  for (const kind of new Set(done.map(({ of }) => of.kind))) console.log(row(kind, tallyOf(done.filter(({ of }) => of.kind === kind))));
+  for (const kind of new Set(done.map(({ of }) => of.kind)))
+    console.log(row(kind, tallyOf(done.filter(({ of }) => of.kind === kind))));
   console.log(row('all', tallyOf(done)));
   const channels = new Map<string, Record<string, number>>();
   for (const { of, measured } of done) {
@@ -118,7 +149,8 @@ async function run(word: string): Promise<void> {
       channels.set(channel, counts);
     }
   }
-  for (const [channel, { right, missing, wrong }] of channels) console.log(`${channel.padEnd(22)} right ${right}, missing ${missing}, wrong ${wrong}`);
+  for (const [channel, { right, missing, wrong }] of channels)
+    console.log(`${channel.padEnd(22)} right ${right}, missing ${missing}, wrong ${wrong}`);
 }
 
 if (process.argv[1]?.endsWith('recovery.ts')) await run(process.argv[2] ?? '');

@@ -4,7 +4,9 @@ import { expect, it } from 'vitest';
 
 it('the measure of speed runs to its end, over little here, and every number in it is one', () => {
   const script = fileURLToPath(new URL('run.ts', import.meta.url));
-  const printed = execFileSync(process.execPath, ['--import', 'tsx', script, '--small'], { encoding: 'utf8' });
+  const printed = execFileSync(process.execPath, ['--import', 'tsx', script, '--small'], {
+    encoding: 'utf8',
+  });
   expect(printed).not.toMatch(/NaN|Infinity|undefined/);
   expect(printed).toMatch(/classified as baseColor[\s\S]*classified as normal/);
   expect(printed).toMatch(/100 missing paths among 2,000 files: .*; (100|9\d|8\d) found a candidate/);

@@ -23,9 +23,9 @@ import { measureBare, measureOurs, sheetOf } from './shape.ts';
 import { bigSet, convertBare, convertOurs } from './surface.ts';
 
 /**
- * Generated sheets of quads, read by us and by three's loaders in this run, and by assimp's command as a whole process;
- * the ratio is the other's time over ours. Then OBJ's peak memory over the file's size, and usdc's time over glTF's.
- * With `--small` all of it runs over little, which says nothing of speed.
+ * Generated sheets of quads, read by us and by three's loaders in this run, and by assimp's command as a
+ * whole process; the ratio is the other's time over ours. Then OBJ's peak memory over the file's size, and
+ * usdc's time over glTF's. With `--small` all of it runs over little, which says nothing of speed.
  */
 const SIZES = [extent(120_000, 1000), extent(1_000_000, 2000)];
 const ROUNDS = extent(5, 1);
@@ -56,7 +56,10 @@ async function benchMaps(): Promise<void> {
   );
   for (const kind of ['colour', 'normal'] as const) {
     const bytes = await bigMap(kind);
-    const [decoding, both] = [await median(FEW_ROUNDS, () => decodeOnly(bytes)), await median(FEW_ROUNDS, () => decodeAndClassify(bytes))];
+    const [decoding, both] = [
+      await median(FEW_ROUNDS, () => decodeOnly(bytes)),
+      await median(FEW_ROUNDS, () => decodeAndClassify(bytes)),
+    ];
     console.log(
       `${SIDE}-square ${kind} map classified as ${await decodeAndClassify(bytes)}: decoding ${decoding.toFixed(0)} ms, with classification ${both.toFixed(0)} ms, ` +
         `${(both / decoding).toFixed(2)} times decoding`,
@@ -78,7 +81,10 @@ async function benchKit(): Promise<void> {
   const { files } = await kitOf(KIT_SIZE);
   const kit = await openKit(files);
   await bakeOurs(kit);
-  const [bare, ours] = [await median(FEW_ROUNDS, () => bakeBare(kit)), await median(FEW_ROUNDS, () => bakeOurs(kit))];
+  const [bare, ours] = [
+    await median(FEW_ROUNDS, () => bakeBare(kit)),
+    await median(FEW_ROUNDS, () => bakeOurs(kit)),
+  ];
   const images = kit.plan.images.filter(({ copyOf }) => copyOf === null).length;
   console.log(
     `kit of ${kit.plan.materials.length} materials with ${KIT_SIZE}-square maps, ${images} images packed: ${ours.toFixed(0)} ms, a bare sharp script ${bare.toFixed(0)} ms, ` +
@@ -86,7 +92,13 @@ async function benchKit(): Promise<void> {
   );
   const path = put('kit.bin', serialize(files));
   const peak = (way: string) =>
-    Number(execFileSync(process.execPath, ['--import', 'tsx', new URL('bakeKit.ts', import.meta.url).pathname, way, path], { encoding: 'utf8' }).trim());
+    Number(
+      execFileSync(
+        process.execPath,
+        ['--import', 'tsx', new URL('bakeKit.ts', import.meta.url).pathname, way, path],
+        { encoding: 'utf8' },
+      ).trim(),
+    );
   const [idle, byBare, byUs] = [peak('none'), peak('bare'), peak('ours')];
   console.log(
     `memory for it over a process that holds the kit: ${((byUs - idle) / 1e6).toFixed(0)} MB, the bare script ${((byBare - idle) / 1e6).toFixed(0)} MB`,
@@ -95,7 +107,10 @@ async function benchKit(): Promise<void> {
 
 async function benchSurface(): Promise<void> {
   const set = await bigSet();
-  const [bare, ours] = [await median(FEW_ROUNDS, () => convertBare(set)), await median(FEW_ROUNDS, () => convertOurs(set))];
+  const [bare, ours] = [
+    await median(FEW_ROUNDS, () => convertBare(set)),
+    await median(FEW_ROUNDS, () => convertOurs(set)),
+  ];
   console.log(
     `${SIDE}-square set from metal/rough to spec/gloss: ${ours.toFixed(0)} ms, a bare sharp script ${bare.toFixed(0)} ms, ${(ours / bare).toFixed(2)} times that`,
   );
@@ -103,7 +118,10 @@ async function benchSurface(): Promise<void> {
 
 async function benchShape(): Promise<void> {
   const sheet = sheetOf(SIZES[1]);
-  const [bare, ours] = [await median(FEW_ROUNDS, () => measureBare(sheet)), await median(FEW_ROUNDS, () => measureOurs(sheet))];
+  const [bare, ours] = [
+    await median(FEW_ROUNDS, () => measureBare(sheet)),
+    await median(FEW_ROUNDS, () => measureOurs(sheet)),
+  ];
   console.log(
     `facts of shape of ${count(sheet.faceCounts.length * 2)} triangles: ${ours.toFixed(0)} ms of the 2000 allowed, a bare pass over the corners ${bare.toFixed(0)} ms, ` +
       `${(ours / bare).toFixed(1)} times that`,
@@ -114,7 +132,8 @@ async function benchSize(size: number): Promise<void> {
   const document = gridDocument(size);
   const triangles = document.meshes[0].faceCounts.length * 2;
   console.log(`\n${count(triangles)} triangles`);
-  const write = (name: string, form: 'binary' | 'text' = 'binary') => writeModel(document, name, { form }).files.get(name) as Uint8Array;
+  const write = (name: string, form: 'binary' | 'text' = 'binary') =>
+    writeModel(document, name, { form }).files.get(name) as Uint8Array;
   const files = { binary: write('sheet.fbx'), text: write('sheet.fbx', 'text'), obj: write('sheet.obj') };
   const rounds = size > 500_000 ? FEW_ROUNDS : ROUNDS;
   const fbxByThree = (bytes: Uint8Array) => new FBXLoader().parse(new Uint8Array(bytes).buffer, '');
@@ -139,19 +158,36 @@ async function benchSize(size: number): Promise<void> {
   await against('OBJ', rounds, files.obj, 'obj', () => readObj(files.obj, 'sheet.obj', none), objByThree);
 
   const [empty, full] = [peakMemory(), peakMemory(put('peak.obj', files.obj))];
-  console.log(`OBJ peak memory over an idle process: ${((full - empty) / files.obj.length).toFixed(2)} times the file of ${megabytes(files.obj)}`);
+  console.log(
+    `OBJ peak memory over an idle process: ${((full - empty) / files.obj.length).toFixed(2)} times the file of ${megabytes(files.obj)}`,
+  );
 
   const [usdc, glb] = [write('sheet.usdc'), await previewGlb(document)];
-  const reading = [await median(rounds, () => readUsd(usdc, 'sheet.usdc', none)), await median(rounds, () => readGltf(glb, 'sheet.glb', none))];
-  const writing = [await median(rounds, () => write('sheet.usdc')), await median(rounds, () => previewGlb(document))];
+  const reading = [
+    await median(rounds, () => readUsd(usdc, 'sheet.usdc', none)),
+    await median(rounds, () => readGltf(glb, 'sheet.glb', none)),
+  ];
+  const writing = [
+    await median(rounds, () => write('sheet.usdc')),
+    await median(rounds, () => previewGlb(document)),
+  ];
   for (const [verb, [usd, gltf]] of [
     ['read', reading],
     ['written', writing],
   ] as const)
-    console.log(`usdc ${verb}: ${usd.toFixed(0)} ms, GLB ${gltf.toFixed(0)} ms, ${(usd / gltf).toFixed(2)} times its time`);
+    console.log(
+      `usdc ${verb}: ${usd.toFixed(0)} ms, GLB ${gltf.toFixed(0)} ms, ${(usd / gltf).toFixed(2)} times its time`,
+    );
 }
 
-async function against(name: string, rounds: number, bytes: Uint8Array, extension: string, ours: () => Promise<unknown>, theirs: () => unknown): Promise<void> {
+async function against(
+  name: string,
+  rounds: number,
+  bytes: Uint8Array,
+  extension: string,
+  ours: () => Promise<unknown>,
+  theirs: () => unknown,
+): Promise<void> {
   const [own, other] = [await median(rounds, ours), await median(rounds, theirs)];
   const path = put(`sheet.${extension}`, bytes);
   const whole = await median(1, () => assimp(path));
@@ -165,7 +201,8 @@ function assimp(path: string): void {
   try {
     execFileSync('assimp', ['info', path], { stdio: 'ignore' });
   } catch (error) {
-    if ((error as NodeJS.ErrnoException).code === 'ENOENT') throw new Error('the benchmark needs the command assimp (Debian: assimp-utils)');
+    if ((error as NodeJS.ErrnoException).code === 'ENOENT')
+      throw new Error('the benchmark needs the command assimp (Debian: assimp-utils)');
     throw error;
   }
 }

@@ -7,10 +7,24 @@ import { memorySource } from '@kinkajou/core/parcel/fileSource';
 import { extent } from './extent.ts';
 
 export const MATERIALS = extent(40, 4);
-const CHANNELS = ['basecolor', 'normal', 'roughness', 'metallic', 'ao', 'height', 'emissive', 'opacity', 'specular', 'curvature'];
+const CHANNELS = [
+  'basecolor',
+  'normal',
+  'roughness',
+  'metallic',
+  'ao',
+  'height',
+  'emissive',
+  'opacity',
+  'specular',
+  'curvature',
+];
 const SIDE = extent(256, 32);
 
-/** A white model beside ten images for each of its materials, in sets whose names relate to the materials' by their words alone. */
+/**
+ * A white model beside ten images for each of its materials, in sets whose names relate to the materials' by
+ * their words alone.
+ */
 export async function whiteKit(): Promise<ReturnType<typeof memorySource>> {
   const files: Record<string, Uint8Array> = {};
   const lines: string[] = [];
@@ -18,9 +32,18 @@ export async function whiteKit(): Promise<ReturnType<typeof memorySource>> {
     const name = `${['bollard', 'cleat', 'ladder', 'rail'][i % 4]}_${String(i).padStart(2, '0')}`;
     const first = i * 4;
     lines.push(`usemtl M_${name}`, `v 0 ${i} 0`, `v 1 ${i} 0`, `v 1 ${i + 1} 0`, `v 0 ${i + 1} 0`);
-    lines.push('vt 0.1 0.1', 'vt 0.7 0.1', 'vt 0.7 0.8', 'vt 0.1 0.8', `f ${[1, 2, 3, 4].map((k) => `${first + k}/${first + k}`).join(' ')}`);
+    lines.push(
+      'vt 0.1 0.1',
+      'vt 0.7 0.1',
+      'vt 0.7 0.8',
+      'vt 0.1 0.8',
+      `f ${[1, 2, 3, 4].map((k) => `${first + k}/${first + k}`).join(' ')}`,
+    );
     for (const [k, channel] of CHANNELS.entries())
-      files[`maps/T_${name}_${channel}.png`] = await grain(i * 100 + k, channel === 'basecolor' || channel === 'normal' ? 3 : 1);
+      files[`maps/T_${name}_${channel}.png`] = await grain(
+        i * 100 + k,
+        channel === 'basecolor' || channel === 'normal' ? 3 : 1,
+      );
   }
   files['kit.obj'] = new TextEncoder().encode(lines.join('\n'));
   return memorySource('kit', files);
@@ -36,8 +59,13 @@ async function grain(seed: number, components: 1 | 3): Promise<Uint8Array> {
   return encodePng({ width: SIDE, height: SIDE, components, data });
 }
 
-/** Reads the model and looks at all images, then works out what is whose; milliseconds of both, and how many slots are filled. */
-export async function matchKit(source: ReturnType<typeof memorySource>): Promise<{ reading: number; matching: number; filled: number }> {
+/**
+ * Reads the model and looks at all images, then works out what is whose; milliseconds of both, and how many
+ * slots are filled.
+ */
+export async function matchKit(
+  source: ReturnType<typeof memorySource>,
+): Promise<{ reading: number; matching: number; filled: number }> {
   const start = performance.now();
   const asset = await openAsset(source, 'kit.obj');
   const { facts } = await collectFacts(asset.images, asset.read);

@@ -7,7 +7,9 @@ export function sheetOf(triangles: number): Sheet {
   return gridDocument(triangles).meshes[0];
 }
 
-/** All facts of a mesh: closed or open, winding, normals, UVs, doubled faces, bounds, oriented size, balance. */
+/**
+ * All facts of a mesh: closed or open, winding, normals, UVs, doubled faces, bounds, oriented size, balance.
+ */
 export function measureOurs(sheet: Sheet): number {
   return measureShape(sheet).area;
 }
@@ -27,8 +29,16 @@ export function measureBare({ points, faceCounts, faceCorners }: Sheet): number 
     }
     for (let corner = 1; corner + 1 < faceCounts[face]; corner += 1) {
       const [b, c] = [faceCorners[first + corner] * 3, faceCorners[first + corner + 1] * 3];
-      const [ux, uy, uz] = [points[b] - points[a], points[b + 1] - points[a + 1], points[b + 2] - points[a + 2]];
-      const [vx, vy, vz] = [points[c] - points[a], points[c + 1] - points[a + 1], points[c + 2] - points[a + 2]];
+      const [ux, uy, uz] = [
+        points[b] - points[a],
+        points[b + 1] - points[a + 1],
+        points[b + 2] - points[a + 2],
+      ];
+      const [vx, vy, vz] = [
+        points[c] - points[a],
+        points[c + 1] - points[a + 1],
+        points[c + 2] - points[a + 2],
+      ];
       const [nx, ny, nz] = [uy * vz - uz * vy, uz * vx - ux * vz, ux * vy - uy * vx];
       area += Math.sqrt(nx * nx + ny * ny + nz * nz) / 2;
       volume += (points[a] * nx + points[a + 1] * ny + points[a + 2] * nz) / 6;

@@ -16,12 +16,15 @@ class Line {
   async open(): Promise<string> {
     this.server = createServer((incoming, outgoing) => {
       const { method, headers, url } = incoming;
-      const through = ask({ host: this.to.hostname, port: this.to.port, method, path: url, headers }, (answer) => {
-        setTimeout(() => {
-          outgoing.writeHead(answer.statusCode ?? 502, answer.headers);
-          answer.pipe(outgoing);
-        }, this.slow);
-      });
+      const through = ask(
+        { host: this.to.hostname, port: this.to.port, method, path: url, headers },
+        (answer) => {
+          setTimeout(() => {
+            outgoing.writeHead(answer.statusCode ?? 502, answer.headers);
+            answer.pipe(outgoing);
+          }, this.slow);
+        },
+      );
       through.on('error', () => outgoing.destroy());
       outgoing.on('close', () => through.destroy());
       incoming.pipe(through);
@@ -43,13 +46,21 @@ const OBJ = 'mtllib post.mtl\no Post\nusemtl Tar\nv 0 0 0\nv 1 0 0\nv 1 1 0\nv 0
 const text = (content: string) => new TextEncoder().encode(content);
 const told = (page: Page) => page.locator('footer').getByRole('status');
 
-test('a server that is gone, slow or back is said at the status line; what was done meanwhile is kept and sent', async ({ page, request, baseURL }) => {
+test('a server that is gone, slow or back is said at the status line; what was done meanwhile is kept and sent', async ({
+  page,
+  request,
+  baseURL,
+}) => {
   const line = new Line(new URL(baseURL ?? ''));
   const address = await line.open();
   await foldView(page);
-  const { post: id } = await sendParcel(request, 'Post', { 'post.obj': text(OBJ), 'post.mtl': text('newmtl Tar\nKd 0.1 0.1 0.1\nPr 0.5\n') });
+  const { post: id } = await sendParcel(request, 'Post', {
+    'post.obj': text(OBJ),
+    'post.mtl': text('newmtl Tar\nKd 0.1 0.1 0.1\nPr 0.5\n'),
+  });
   await looked(request, id);
-  const logged = async () => (await (await request.get(`/api/assets/${id}`)).json()).log.map(({ text }: { text: string }) => text);
+  const logged = async () =>
+    (await (await request.get(`/api/assets/${id}`)).json()).log.map(({ text }: { text: string }) => text);
   // The piece of the page that holds the view does not come at first.
   let refused = 0;
   await page.route('**/_next/static/chunks/*.js', async (route) => {
@@ -64,7 +75,12 @@ test('a server that is gone, slow or back is said at the status line; what was d
   await expect(page.getByRole('button', { name: 'Unfold the view' })).toBeVisible();
   expect(refused).toBe(4);
   await page.unroute('**/_next/static/chunks/*.js');
-  await page.evaluate(() => localStorage.setItem('kinkajou-choices', JSON.stringify({ state: { tourSeen: true, view: { size: 'folded' } }, version: 2 })));
+  await page.evaluate(() =>
+    localStorage.setItem(
+      'kinkajou-choices',
+      JSON.stringify({ state: { tourSeen: true, view: { size: 'folded' } }, version: 2 }),
+    ),
+  );
   await page.reload();
   const slot = page.locator('[data-slot="Tar/baseColor"]');
   await expect(slot).toBeVisible();
@@ -110,14 +126,23 @@ test('a server that is gone, slow or back is said at the status line; what was d
   await line.cut();
 });
 
-test('what the store has lost is said, stands as stripes, and is shown once it is there again', async ({ page, request }) => {
+test('what the store has lost is said, stands as stripes, and is shown once it is there again', async ({
+  page,
+  request,
+}) => {
   const tar = await encodePng({ width: 2, height: 2, components: 3, data: new Uint8Array(12).fill(40) });
-  const files = { 'stump.obj': text(OBJ.replace('post.mtl', 'stump.mtl')), 'stump.mtl': text('newmtl Tar\nmap_Kd stump_tar.png\n'), 'stump_tar.png': tar };
+  const files = {
+    'stump.obj': text(OBJ.replace('post.mtl', 'stump.mtl')),
+    'stump.mtl': text('newmtl Tar\nmap_Kd stump_tar.png\n'),
+    'stump_tar.png': tar,
+  };
   const { stump: id } = await sendParcel(request, 'Stump', files);
   await looked(request, id);
   const lost = { blobs: true, pictures: true };
   for (const kind of ['blobs', 'pictures'] as const)
-    await page.route(`**/api/${kind}/**`, (route) => (lost[kind] ? route.fulfill({ status: 404, json: { error: { code: 'notFound' } } }) : route.continue()));
+    await page.route(`**/api/${kind}/**`, (route) =>
+      lost[kind] ? route.fulfill({ status: 404, json: { error: { code: 'notFound' } } }) : route.continue(),
+    );
   await page.goto(`/assets/${id}/slots`);
   await expect(told(page)).toContainText('The geometry cannot be read from the store');
   lost.blobs = false;

@@ -17,7 +17,8 @@ const CRATE = 'v 0 0 0\nv 1 0 0\nv 1 1 0\nv 0 1 0\nf 1 2 3 4\n';
 
 /** Sets the "encrypted" flag of the first entry in both places where a zip keeps it. */
 function encrypted(zip: Uint8Array): Uint8Array {
-  const find = (third: number) => zip.findIndex((_, i) => zip[i] === 0x50 && zip[i + 1] === 0x4b && zip[i + 2] === third);
+  const find = (third: number) =>
+    zip.findIndex((_, i) => zip[i] === 0x50 && zip[i + 1] === 0x4b && zip[i + 2] === third);
   zip[find(3) + 6] |= 1;
   zip[find(1) + 8] |= 1;
   return zip;
@@ -26,7 +27,12 @@ function encrypted(zip: Uint8Array): Uint8Array {
 /** A zip of so many empty stored entries, with the wide (zip64) end records that such a count needs. */
 function emptyEntries(count: number): Uint8Array {
   const name = (i: number) => Buffer.from(`n/${String(i).padStart(6, '0')}`);
-  const local = (i: number) => Buffer.concat([Buffer.from('504b03040a0000000000000021000000000000000000000000000800', 'hex'), Buffer.alloc(2), name(i)]);
+  const local = (i: number) =>
+    Buffer.concat([
+      Buffer.from('504b03040a0000000000000021000000000000000000000000000800', 'hex'),
+      Buffer.alloc(2),
+      name(i),
+    ]);
   const entries = Array.from({ length: count }, (_, i) => local(i));
   const size = entries[0].length;
   const directory = entries.map((_, i) => {
@@ -53,7 +59,11 @@ function emptyEntries(count: number): Uint8Array {
 
 /** A quad with points, cut in the middle of its polygon list. */
 export function truncatedFbx(): Uint8Array {
-  const node = (name: string, properties: FbxNode['properties'], children: FbxNode[] = []): FbxNode => ({ name, properties, children });
+  const node = (name: string, properties: FbxNode['properties'], children: FbxNode[] = []): FbxNode => ({
+    name,
+    properties,
+    children,
+  });
   const whole = writeBinaryFbx({
     version: 7400,
     binary: true,
@@ -69,7 +79,11 @@ export function truncatedFbx(): Uint8Array {
               { type: 'S', value: `Bollard${NAME_SEPARATOR}Geometry` },
               { type: 'S', value: 'Mesh' },
             ],
-            [node('Vertices', [{ type: 'd', value: Float64Array.from({ length: 12_000 }, (_, i) => Math.sin(i * i)) }])],
+            [
+              node('Vertices', [
+                { type: 'd', value: Float64Array.from({ length: 12_000 }, (_, i) => Math.sin(i * i)) },
+              ]),
+            ],
           ),
         ],
       ),
@@ -84,15 +98,39 @@ export async function badParcels(): Promise<BadParcel[]> {
   return [
     {
       name: 'outside.zip',
-      bytes: zipSync({ '../../etc/evil.obj': text(CRATE), '/abs/evil.obj': text(CRATE), 'crate.obj': text(CRATE) }),
+      bytes: zipSync({
+        '../../etc/evil.obj': text(CRATE),
+        '/abs/evil.obj': text(CRATE),
+        'crate.obj': text(CRATE),
+      }),
       says: /leads out of the parcel/,
       assets: 1,
     },
-    { name: 'locked.zip', bytes: encrypted(zipSync({ 'locked.obj': text(CRATE) })), says: /encrypted/, assets: 0 },
-    { name: 'many.zip', bytes: emptyEntries(100_000), says: /100,000 files in one parcel, and the limit is 20,000/, assets: 0 },
-    { name: 'bomb.zip', bytes: zipSync({ 'b.obj': new Uint8Array(96 * 1024 * 1024) }), says: /times its packed size, and the limit is 200/, assets: 0 },
+    {
+      name: 'locked.zip',
+      bytes: encrypted(zipSync({ 'locked.obj': text(CRATE) })),
+      says: /encrypted/,
+      assets: 0,
+    },
+    {
+      name: 'many.zip',
+      bytes: emptyEntries(100_000),
+      says: /100,000 files in one parcel, and the limit is 20,000/,
+      assets: 0,
+    },
+    {
+      name: 'bomb.zip',
+      bytes: zipSync({ 'b.obj': new Uint8Array(96 * 1024 * 1024) }),
+      says: /times its packed size, and the limit is 200/,
+      assets: 0,
+    },
     { name: 'cut.fbx', bytes: truncatedFbx(), says: /cut\.fbx, byte \d+: the file is cut off/, assets: 0 },
-    { name: 'range.obj', bytes: text('v 0 0 0\nf 1 2 3\n'), says: /range\.obj: every face names points that do not exist/, assets: 0 },
+    {
+      name: 'range.obj',
+      bytes: text('v 0 0 0\nf 1 2 3\n'),
+      says: /range\.obj: every face names points that do not exist/,
+      assets: 0,
+    },
     {
       name: 'false-image.zip',
       bytes: zipSync({
@@ -105,6 +143,11 @@ export async function badParcels(): Promise<BadParcel[]> {
       assets: 1,
     },
     { name: 'empty.zip', bytes: zipSync({}), says: /there are no files in it/, assets: 0 },
-    { name: 'notes.txt', bytes: text('nothing here'), says: /there is no model in it|models of type \.txt cannot be read/, assets: 0 },
+    {
+      name: 'notes.txt',
+      bytes: text('nothing here'),
+      says: /there is no model in it|models of type \.txt cannot be read/,
+      assets: 0,
+    },
   ];
 }

@@ -2,7 +2,8 @@ import { fendersOf } from '@kinkajou/demo/cargoFenders';
 import { expect, type Page, test } from '@playwright/test';
 import { foldView, looked, sendFenders, sendParcel } from './parcels.ts';
 
-const cell = (page: Page, material: string, channel: string) => page.locator(`[data-slot="${material}/${channel}"]`);
+const cell = (page: Page, material: string, channel: string) =>
+  page.locator(`[data-slot="${material}/${channel}"]`);
 const text = (value: string) => new TextEncoder().encode(value);
 
 /** Drags with the mouse in steps, as a hand does. */
@@ -14,7 +15,11 @@ async function drag(page: Page, from: string, to: string): Promise<void> {
   if (!a || !b) throw new Error(`${a ? to : from} is not on the page`);
   await page.mouse.move(a.x + a.width / 2, a.y + a.height / 2);
   await page.mouse.down();
-  for (let i = 1; i <= 8; i += 1) await page.mouse.move(a.x + ((b.x + b.width / 2 - a.x) * i) / 8, a.y + ((b.y + b.height / 2 - a.y) * i) / 8);
+  for (let i = 1; i <= 8; i += 1)
+    await page.mouse.move(
+      a.x + ((b.x + b.width / 2 - a.x) * i) / 8,
+      a.y + ((b.y + b.height / 2 - a.y) * i) / 8,
+    );
   await page.waitForTimeout(200);
   await page.mouse.up();
 }
@@ -25,8 +30,12 @@ async function boardParcel(): Promise<Record<string, Uint8Array>> {
   const quad = 'v 0 0 0\nv 1 0 0\nv 1 1 0\nv 0 1 0\nvt 0 0\nvt 1 0\nvt 1 1\nvt 0 1\n';
   const names = ['crate', 'plank', 'lid'];
   return {
-    'box.obj': text(`mtllib box.mtl\n${quad}${names.map((name) => `o ${name}\nusemtl ${name}\nf 1/1 2/2 3/3 4/4`).join('\n')}\n`),
-    'box.mtl': text('newmtl crate\nmap_Kd crate_basecolor.png\nnewmtl plank\nKd 1 1 1\nnewmtl lid\nKd 1 1 1\n'),
+    'box.obj': text(
+      `mtllib box.mtl\n${quad}${names.map((name) => `o ${name}\nusemtl ${name}\nf 1/1 2/2 3/3 4/4`).join('\n')}\n`,
+    ),
+    'box.mtl': text(
+      'newmtl crate\nmap_Kd crate_basecolor.png\nnewmtl plank\nKd 1 1 1\nnewmtl lid\nKd 1 1 1\n',
+    ),
     'crate_basecolor.png': image('basecolor'),
     'tarp_basecolor.png': image('basecolor'),
     'tarp_roughness.png': image('roughness'),
@@ -43,7 +52,10 @@ test('images are dragged onto slots, materials and parts; sets form materials', 
   await expect(cell(page, 'crate', 'baseColor')).toBeVisible();
   await page.getByRole('button', { name: 'Images of the parcel' }).click();
   await drag(page, '[data-tray="tarp_roughness.png"]', '[data-slot="plank/roughness"]');
-  await expect(cell(page, 'plank', 'roughness')).toHaveAttribute('aria-label', /tarp_roughness\.png, component r, data/);
+  await expect(cell(page, 'plank', 'roughness')).toHaveAttribute(
+    'aria-label',
+    /tarp_roughness\.png, component r, data/,
+  );
 
   await page.locator('[data-tray="tarp_basecolor.png"]').click();
   await page.locator('[data-tray="tarp_normal.png"]').click({ modifiers: ['Control'] });
@@ -58,10 +70,15 @@ test('images are dragged onto slots, materials and parts; sets form materials', 
 
   await page.keyboard.press('6');
   await drag(page, '[data-tray="crate_basecolor.png"]', '[data-part="lid"]');
-  await expect(page.getByRole('row').filter({ has: page.locator('[data-part="lid"]') })).toContainText('crate');
+  await expect(page.getByRole('row').filter({ has: page.locator('[data-part="lid"]') })).toContainText(
+    'crate',
+  );
 });
 
-test('slots are copied, pasted, filled down and split; a template wires other materials', async ({ page, request }) => {
+test('slots are copied, pasted, filled down and split; a template wires other materials', async ({
+  page,
+  request,
+}) => {
   const { box } = await sendParcel(request, 'Box', await boardParcel());
   await looked(request, box);
   await page.goto(`/assets/${box}/slots`);
@@ -78,11 +95,15 @@ test('slots are copied, pasted, filled down and split; a template wires other ma
   await page.keyboard.press('Shift+ArrowDown');
   await page.keyboard.press('Shift+ArrowDown');
   await page.keyboard.press('Control+d');
-  for (const material of ['plank', 'lid']) await expect(cell(page, material, 'baseColor')).toHaveAttribute('aria-label', /crate_basecolor\.png/);
+  for (const material of ['plank', 'lid'])
+    await expect(cell(page, material, 'baseColor')).toHaveAttribute('aria-label', /crate_basecolor\.png/);
 
   await cell(page, 'crate', 'baseColor').click();
   await page.keyboard.press('s');
-  await expect(cell(page, 'crate', 'metalness')).toHaveAttribute('aria-label', /crate_basecolor\.png, component b, data/);
+  await expect(cell(page, 'crate', 'metalness')).toHaveAttribute(
+    'aria-label',
+    /crate_basecolor\.png, component b, data/,
+  );
   await page.keyboard.press('Control+z');
   await expect(cell(page, 'crate', 'metalness')).toHaveAttribute('aria-label', /empty/);
 
@@ -96,12 +117,16 @@ test('slots are copied, pasted, filled down and split; a template wires other ma
   await expect(page.getByText('No template yet.')).toBeVisible();
 });
 
-test('colour tags are mended one by one and in bulk; an exponent is tried; an image is converted', async ({ page, request }) => {
+test('colour tags are mended one by one and in bulk; an exponent is tried; an image is converted', async ({
+  page,
+  request,
+}) => {
   const ids = await sendFenders(request, ['colour.encodedTwice', 'colour.dataAsColour']);
   const wrong = ids['colour.dataAsColour'];
   const second = (await sendFenders(request, ['colour.dataAsColour']))['colour.dataAsColour'];
   await page.goto(`/assets/${wrong}/colour`);
-  const tag = (material: string, channel: string) => page.locator(`[data-tag="${material}/${channel}"] select`);
+  const tag = (material: string, channel: string) =>
+    page.locator(`[data-tag="${material}/${channel}"] select`);
   await expect(tag('Rubber', 'roughness')).toHaveValue('srgb_rec709_scene');
   await page.getByLabel('Which uses').selectOption('shelf');
   await page.getByLabel('Word in the name').fill('berth_20_roughness');
@@ -134,7 +159,10 @@ test('colour tags are mended one by one and in bulk; an exponent is tried; an im
   await expect(tag('Rubber', 'baseColor')).toHaveValue('lin_ap1_scene');
 });
 
-test('surfaces of several materials are changed together, from a starting point too, and undone', async ({ page, request }) => {
+test('surfaces of several materials are changed together, from a starting point too, and undone', async ({
+  page,
+  request,
+}) => {
   const { box } = await sendParcel(request, 'Box', await boardParcel());
   await page.goto(`/assets/${box}/surface`);
   const readValue = async (material: string, channel: string) => {
@@ -146,11 +174,15 @@ test('surfaces of several materials are changed together, from a starting point 
   await expect(page.getByText('2 materials', { exact: true })).toBeVisible();
   await page.getByLabel('Roughness as a number').fill('0.35');
   await page.keyboard.press('Enter');
-  for (const material of ['plank', 'lid']) await expect.poll(() => readValue(material, 'roughness')).toBe(0.35);
+  for (const material of ['plank', 'lid'])
+    await expect.poll(() => readValue(material, 'roughness')).toBe(0.35);
   await page.getByLabel('Start from').selectOption('copper');
   await expect.poll(() => readValue('lid', 'metalness')).toBe(1);
   // (n - 1)^2 + k^2 over (n + 1)^2 + k^2 of copper in red: n 0.22, k 3.747.
-  expect((await readValue('plank', 'baseColor'))[0]).toBeCloseTo((0.78 ** 2 + 3.747 ** 2) / (1.22 ** 2 + 3.747 ** 2), 6);
+  expect((await readValue('plank', 'baseColor'))[0]).toBeCloseTo(
+    (0.78 ** 2 + 3.747 ** 2) / (1.22 ** 2 + 3.747 ** 2),
+    6,
+  );
   await page.getByRole('button', { name: 'blend', exact: true }).click();
   await expect(page.locator('[data-surface="lid"]')).toContainText('blend');
   await page.locator('[data-surface="lid"]').click();

@@ -7,14 +7,39 @@ import { sendParcel } from './parcels.ts';
 const MODEL =
   'mtllib crate.mtl\no Crate\nv 0 0 0\nv 1 0 0\nv 1 1 0\nv 0 1 0\nvt 0 0\nvt 1 0\nvt 1 1\nvt 0 1\nvn 0 0 1\nusemtl Deal\nf 1/1/1 2/2/1 3/3/1 4/4/1\n';
 /** Two by two pixels of brown, in a file whose name the model writes in capitals. */
-const PICTURE = Buffer.from([0, 0, 2, 0, 0, 0, 0, 0, 0, 0, 0, 0, 2, 0, 2, 0, 24, 0, ...Array.from({ length: 4 }, (_, i) => [40, 60, 90 + i]).flat()]);
+const PICTURE = Buffer.from([
+  0,
+  0,
+  2,
+  0,
+  0,
+  0,
+  0,
+  0,
+  0,
+  0,
+  0,
+  0,
+  2,
+  0,
+  2,
+  0,
+  24,
+  0,
+  ...Array.from({ length: 4 }, (_, i) => [40, 60, 90 + i]).flat(),
+]);
 const crate = (colour: string) => ({
   'deal.tga': PICTURE,
   'crate.obj': Buffer.from(MODEL),
-  'crate.mtl': Buffer.from(`newmtl Deal\nKd ${colour}\nPr 0.6\nPm 0\nmap_Kd DEAL.tga\nnewmtl Spare\nKd 1 0 0\n`),
+  'crate.mtl': Buffer.from(
+    `newmtl Deal\nKd ${colour}\nPr 0.6\nPm 0\nmap_Kd DEAL.tga\nnewmtl Spare\nKd 1 0 0\n`,
+  ),
 });
 
-test('many assets are filtered, selected by keys, mended and handed over in runs that are undone as a whole', async ({ page, request }) => {
+test('many assets are filtered, selected by keys, mended and handed over in runs that are undone as a whole', async ({
+  page,
+  request,
+}) => {
   const quay = `Bulk${Date.now()}`;
   for (const [name, colour] of [
     ['one', '0.5 0.4 0.3'],
@@ -55,12 +80,16 @@ test('many assets are filtered, selected by keys, mended and handed over in runs
   // Packages for all that are still selected; then off the shelf, and back.
   await page.getByRole('link', { name: 'Shelf', exact: true }).click();
   await page.getByLabel('Hand off').selectOption('web-gltf');
-  await expect(page.getByRole('region', { name: /^3 assets for / }).getByRole('status')).toContainText('3 of 3 assets changed');
+  await expect(page.getByRole('region', { name: /^3 assets for / }).getByRole('status')).toContainText(
+    '3 of 3 assets changed',
+  );
   await page.getByRole('link', { name: 'Shelf', exact: true }).click();
   await expect(page.getByText('3 assets', { exact: true })).toBeVisible();
   await page.getByRole('button', { name: 'Remove ...' }).click();
   await page.getByRole('button', { name: 'Remove', exact: true }).click();
-  await expect(page.getByRole('region', { name: 'Removed 3 assets' }).getByRole('status')).toContainText('3 of 3');
+  await expect(page.getByRole('region', { name: 'Removed 3 assets' }).getByRole('status')).toContainText(
+    '3 of 3',
+  );
   await page.getByRole('link', { name: 'Shelf', exact: true }).click();
   await expect(page.getByText('Nothing on the shelf fits')).toBeVisible();
   await page.goBack();
@@ -68,12 +97,17 @@ test('many assets are filtered, selected by keys, mended and handed over in runs
   await expect(page.getByText('Undone in 3 assets').last()).toBeVisible();
 });
 
-test('newer files reach many assets at once, packages are compared with them, and written to a folder of the server', async ({ page, request }) => {
+test('newer files reach many assets at once, packages are compared with them, and written to a folder of the server', async ({
+  page,
+  request,
+}) => {
   const quay = `Newer${Date.now()}`;
   const name = (n: number) => `${quay.toLowerCase()}_${n}`;
   const files = (n: number, width = 1) => ({
     'deal.tga': PICTURE,
-    [`${name(n)}.obj`]: Buffer.from(MODEL.replace('crate.mtl', `${name(n)}.mtl`).replaceAll('v 1 ', `v ${width} `)),
+    [`${name(n)}.obj`]: Buffer.from(
+      MODEL.replace('crate.mtl', `${name(n)}.mtl`).replaceAll('v 1 ', `v ${width} `),
+    ),
     [`${name(n)}.mtl`]: crate('0.5 0.4 0.3')['crate.mtl'],
   });
   for (const n of [1, 2]) await sendParcel(request, `${quay} ${n}`, files(n));
@@ -105,7 +139,9 @@ test('newer files reach many assets at once, packages are compared with them, an
   // One of the two is new.
   await shelf();
   const newer = `${name(2)}.obj`;
-  await page.getByTestId('deliver-to-selected').setInputFiles({ name: newer, mimeType: 'text/plain', buffer: files(2, 3)[newer] });
+  await page
+    .getByTestId('deliver-to-selected')
+    .setInputFiles({ name: newer, mimeType: 'text/plain', buffer: files(2, 3)[newer] });
   await expect(rows.getByText('newer files: 1 replaced, 0 added')).toHaveCount(1);
   await expect(rows).toContainText('nothing in the delivery is called as a file of this asset');
   await shelf();
@@ -115,7 +151,10 @@ test('newer files reach many assets at once, packages are compared with them, an
   await rm(folder, { recursive: true });
 });
 
-test('alike doubts are one question over the shelf, answered by a key, put off, and taken back', async ({ page, request }) => {
+test('alike doubts are one question over the shelf, answered by a key, put off, and taken back', async ({
+  page,
+  request,
+}) => {
   const run = String(Date.now());
   const words = [...run].map((digit) => 'abcdefghij'[Number(digit)]).join('');
   const ids: string[] = [];
@@ -125,13 +164,25 @@ test('alike doubts are one question over the shelf, answered by a key, put off, 
       'pile.obj': Buffer.from(MODEL.replace('crate.mtl', 'pile.mtl')),
       'pile.mtl': Buffer.from(`newmtl Deal\nKd 1 1 1\nPr 0.5\nPm 0\nmap_Kd ${name}\n`),
     };
-    const tinted = (blue: number) => Buffer.from(PICTURE.map((byte, i) => (i > 17 && i % 3 === 0 ? blue : byte)));
-    ids.push((await sendParcel(request, `Pile ${words} ${n}`, { ...files, [`dry/${name}`]: tinted(10 * n), [`wet/${name}`]: tinted(200 + n) })).pile);
+    const tinted = (blue: number) =>
+      Buffer.from(PICTURE.map((byte, i) => (i > 17 && i % 3 === 0 ? blue : byte)));
+    ids.push(
+      (
+        await sendParcel(request, `Pile ${words} ${n}`, {
+          ...files,
+          [`dry/${name}`]: tinted(10 * n),
+          [`wet/${name}`]: tinted(200 + n),
+        })
+      ).pile,
+    );
   }
   // Once the pixels were looked at, it is asked about whole sets.
   const settled = async () => {
     const { questions } = await (await request.get('/api/questions')).json();
-    return questions.find(({ code, message }: { code: string; message: string }) => code === 'set.ambiguous' && message.includes(words))?.members.length;
+    return questions.find(
+      ({ code, message }: { code: string; message: string }) =>
+        code === 'set.ambiguous' && message.includes(words),
+    )?.members.length;
   };
   await expect.poll(settled).toBe(2);
   await page.goto('/questions');

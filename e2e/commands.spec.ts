@@ -3,7 +3,10 @@ import { foldView, sendFenders } from './parcels.ts';
 
 test.beforeEach(({ page }) => foldView(page));
 
-test('whatever can be done is found by its words, run by Enter, and listed with its key', async ({ page, request }) => {
+test('whatever can be done is found by its words, run by Enter, and listed with its key', async ({
+  page,
+  request,
+}) => {
   const { 'colour.dataAsColour': fender } = await sendFenders(request, ['colour.dataAsColour']);
   await page.goto(`/assets/${fender}/slots`);
   await expect(page.getByRole('heading', { name: 'Docket' })).toBeVisible();

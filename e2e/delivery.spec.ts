@@ -12,7 +12,12 @@ const NAME = `berth_${CLEAN}`;
 
 /** A plain image of one hue with some grain, told apart by its content. */
 function picture(hue: number): Promise<Uint8Array> {
-  return encodePng({ width: 64, height: 64, components: 3, data: new Uint8Array(64 * 64 * 3).map((_, i) => (i % 3 === hue ? 190 : 60) + (i % 17)) });
+  return encodePng({
+    width: 64,
+    height: 64,
+    components: 3,
+    data: new Uint8Array(64 * 64 * 3).map((_, i) => (i % 3 === hue ? 190 : 60) + (i % 17)),
+  });
 }
 
 async function contentOf(request: APIRequestContext, id: string, key: RegExp): Promise<string | undefined> {
@@ -23,7 +28,10 @@ async function contentOf(request: APIRequestContext, id: string, key: RegExp): P
 
 test.beforeEach(({ page }) => foldView(page));
 
-test('a newer delivery replaces by name, keeps the edits, says what changed and can be taken back', async ({ page, request }) => {
+test('a newer delivery replaces by name, keeps the edits, says what changed and can be taken back', async ({
+  page,
+  request,
+}) => {
   const { files } = await fendersOf([CLEAN]);
   const { [NAME]: id } = await sendParcel(request, 'Fender', files);
   await looked(request, id);
@@ -77,7 +85,10 @@ test('a watched folder brings a re-export in by itself', async ({ page, request 
   await expect(page.getByRole('button', { name: 'Stop' })).toBeHidden();
 });
 
-test('a search folder holds what the parcel lacks; linked, it becomes part of the asset', async ({ page, request }) => {
+test('a search folder holds what the parcel lacks; linked, it becomes part of the asset', async ({
+  page,
+  request,
+}) => {
   const { 'link.missing': id } = await sendFenders(request, ['link.missing']);
   const folder = await mkdtemp(join(tmpdir(), 'kinkajou-library-'));
   await mkdir(join(folder, 'rubber'));
@@ -106,14 +117,19 @@ test('a search folder holds what the parcel lacks; linked, it becomes part of th
   expect(await contentOf(request, id, /basecolor/)).toBe(sha256(bytes));
 });
 
-test('an uploaded image whose name is here already is asked about once: reuse, replace or keep both', async ({ page, request }) => {
+test('an uploaded image whose name is here already is asked about once: reuse, replace or keep both', async ({
+  page,
+  request,
+}) => {
   const { files } = await fendersOf([CLEAN + 2]);
   const name = `berth_${CLEAN + 2}`;
   const { [name]: id } = await sendParcel(request, 'Fender again', files);
   const first = await contentOf(request, id, /basecolor/);
   const newer = await picture(2);
   const upload = async (answer: string) => {
-    await page.getByTestId('add-images').setInputFiles({ name: `${name}_basecolor.png`, mimeType: 'image/png', buffer: Buffer.from(newer) });
+    await page
+      .getByTestId('add-images')
+      .setInputFiles({ name: `${name}_basecolor.png`, mimeType: 'image/png', buffer: Buffer.from(newer) });
     await page.getByRole('button', { name: new RegExp(`^${answer}`) }).click();
   };
   await page.goto(`/assets/${id}/links`);
@@ -121,7 +137,9 @@ test('an uploaded image whose name is here already is asked about once: reuse, r
   await upload('Reuse');
   await expect(page.getByText('The images that are here already are used.')).toBeVisible();
   await upload('Keep both');
-  await expect.poll(async () => (await (await request.get(`/api/assets/${id}`)).json()).images.length).toBe(4);
+  await expect
+    .poll(async () => (await (await request.get(`/api/assets/${id}`)).json()).images.length)
+    .toBe(4);
   expect(await contentOf(request, id, /basecolor/)).toBe(first);
   await upload('Replace');
   await expect.poll(() => contentOf(request, id, /basecolor/)).toBe(sha256(newer));

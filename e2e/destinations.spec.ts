@@ -13,7 +13,9 @@ const PROGRAM = fileURLToPath(new URL('../bin/kinkajou', import.meta.url));
 const CLEAN = 40;
 
 function kinkajou(...args: string[]): Promise<number> {
-  return new Promise((resolve) => execFile(PROGRAM, args, (error) => resolve(error ? Number(error.code) : 0)));
+  return new Promise((resolve) =>
+    execFile(PROGRAM, args, (error) => resolve(error ? Number(error.code) : 0)),
+  );
 }
 
 /** A clean fender, sent and looked at. */
@@ -31,7 +33,9 @@ async function download(page: Page, link: Locator): Promise<Uint8Array> {
   return new Uint8Array(await readFile(await (await wait).path()));
 }
 
-test('one asset goes to three destinations in one go, is compared, and the command line verifies the packages', async ({ page }) => {
+test('one asset goes to three destinations in one go, is compared, and the command line verifies the packages', async ({
+  page,
+}) => {
   await foldView(page);
   const id = await sendFender(page);
   await page.goto(`/assets/${id}/handoff`);
@@ -52,7 +56,9 @@ test('one asset goes to three destinations in one go, is compared, and the comma
     const row = list.getByRole('listitem').filter({ hasText: destination });
     const zip = await download(page, row.getByRole('link', { name: 'Download' }));
     const inside = unzipSync(zip);
-    expect(Object.keys(inside)).toEqual(expect.arrayContaining([model, 'README.html', 'handoff.json', 'receipt.json']));
+    expect(Object.keys(inside)).toEqual(
+      expect.arrayContaining([model, 'README.html', 'handoff.json', 'receipt.json']),
+    );
     const receipt = JSON.parse(new TextDecoder().decode(inside['receipt.json']));
     expect(receipt.verdict, destination).toBe('clean');
     expect(receipt.readBack.channels.length, destination).toBeGreaterThan(1);
@@ -62,8 +68,14 @@ test('one asset goes to three destinations in one go, is compared, and the comma
   }
   await list.getByRole('button', { name: `berth_${CLEAN}_engine-packed.zip` }).click();
   await expect(page.getByLabel('Receipt', { exact: true })).toContainText('second reader (three)');
-  await list.getByRole('listitem').filter({ hasText: 'engine-packed' }).getByRole('link', { name: 'Compare' }).click();
-  await expect(page.getByRole('status').filter({ hasText: 'Unlit base colour: equal within rounding' })).toBeVisible();
+  await list
+    .getByRole('listitem')
+    .filter({ hasText: 'engine-packed' })
+    .getByRole('link', { name: 'Compare' })
+    .click();
+  await expect(
+    page.getByRole('status').filter({ hasText: 'Unlit base colour: equal within rounding' }),
+  ).toBeVisible();
   const table = page.getByRole('table', { name: 'Differences', exact: true });
   await expect(table.getByRole('row').filter({ hasText: 'Roughness' })).toContainText('0 %');
   // Whoever reads data as colour sees another roughness; the picture shows where.
@@ -72,19 +84,24 @@ test('one asset goes to three destinations in one go, is compared, and the comma
   await table.getByRole('row').filter({ hasText: 'Roughness' }).press('Enter');
   const picture = page.getByRole('img', { name: 'Roughness of Rubber, difference × 8' });
   await expect(picture).toBeVisible();
-  expect(await picture.evaluate((image: HTMLImageElement) => image.decode().then(() => image.naturalWidth))).toBe(256);
+  expect(
+    await picture.evaluate((image: HTMLImageElement) => image.decode().then(() => image.naturalWidth)),
+  ).toBe(256);
   await expect(page.getByRole('status').filter({ hasText: 'equal within rounding' })).toBeVisible();
 });
 
 test('a destination is copied, changed, tried, exported, imported and removed', async ({ page }) => {
   const id = await sendFender(page);
-  for (const left of ['quay-engine', 'quay-engine-2', 'engine-packed-own']) await page.request.delete(`/api/destinations/${left}`);
+  for (const left of ['quay-engine', 'quay-engine-2', 'engine-packed-own'])
+    await page.request.delete(`/api/destinations/${left}`);
   await page.goto('/destinations?show=engine-packed');
   await page.getByRole('button', { name: 'Copy and change' }).click();
   await page.getByLabel('Title').fill('Quay engine');
   await page.getByLabel('Id', { exact: true }).fill('quay-engine');
   const names = await page.getByLabel('Asset to try it on').locator('option').allTextContents();
-  await page.getByLabel('Asset to try it on').selectOption({ label: names.find((name) => name.startsWith(`berth_${CLEAN}`)) });
+  await page
+    .getByLabel('Asset to try it on')
+    .selectOption({ label: names.find((name) => name.startsWith(`berth_${CLEAN}`)) });
   const base = page.getByRole('group', { name: 'Map baseColor' });
   await base.getByLabel('Suffix').fill('Colour');
   const tried = page.getByLabel('Tried on an asset');
@@ -97,37 +114,60 @@ test('a destination is copied, changed, tried, exported, imported and removed', 
   await page.getByRole('button', { name: 'Save' }).click();
   await expect(page.getByText('Quay engine is saved')).toBeVisible();
   const exported = await download(page, page.getByRole('link', { name: 'Export JSON' }));
-  expect(JSON.parse(new TextDecoder().decode(exported))).toMatchObject({ profile: 2, id: 'quay-engine', names: { map: 'Q_{material}_{suffix}' } });
-  await page.getByLabel('Profile to import').setInputFiles({ name: 'quay.json', mimeType: 'application/json', buffer: Buffer.from(exported) });
-  const own = page.getByRole('navigation', { name: 'Destinations' });
-  await expect(own.getByRole('button', { name: /Quay engine/ })).toHaveCount(2);
+  expect(JSON.parse(new TextDecoder().decode(exported))).toMatchObject({
+    profile: 2,
+    id: 'quay-engine',
+    names: { map: 'Q_{material}_{suffix}' },
+  });
   await page
     .getByLabel('Profile to import')
-    .setInputFiles({ name: 'bad.json', mimeType: 'application/json', buffer: Buffer.from('{"profile": 2, "id": "x"}') });
+    .setInputFiles({ name: 'quay.json', mimeType: 'application/json', buffer: Buffer.from(exported) });
+  const own = page.getByRole('navigation', { name: 'Destinations' });
+  await expect(own.getByRole('button', { name: /Quay engine/ })).toHaveCount(2);
+  await page.getByLabel('Profile to import').setInputFiles({
+    name: 'bad.json',
+    mimeType: 'application/json',
+    buffer: Buffer.from('{"profile": 2, "id": "x"}'),
+  });
   await expect(page.getByText(/the profile is not valid/)).toBeVisible();
   await page.getByRole('button', { name: 'Remove', exact: true }).click();
   await expect(own.getByRole('button', { name: /Quay engine/ })).toHaveCount(1);
   await page.getByRole('button', { name: 'Undo' }).click();
   await expect(own.getByRole('button', { name: /Quay engine/ })).toHaveCount(2);
-  const made = await page.request.post(`/api/assets/${id}/handoffs`, { data: { requests: [{ destination: 'quay-engine' }] } });
+  const made = await page.request.post(`/api/assets/${id}/handoffs`, {
+    data: { requests: [{ destination: 'quay-engine' }] },
+  });
   expect(made.ok(), await made.text()).toBe(true);
   await expect
     .poll(async () =>
-      (await (await page.request.get(`/api/assets/${id}/handoffs`)).json()).handoffs[0].receipt?.outputs.map((file: { path: string }) => file.path),
+      (await (await page.request.get(`/api/assets/${id}/handoffs`)).json()).handoffs[0].receipt?.outputs.map(
+        (file: { path: string }) => file.path,
+      ),
     )
     .toContain('maps/Q_Rubber_Colour.png');
 });
 
-test('two sides are drawn in one view: wiped, beside each other, and as their difference', async ({ page }) => {
+test('two sides are drawn in one view: wiped, beside each other, and as their difference', async ({
+  page,
+}) => {
   await page.setViewportSize({ width: 1000, height: 560 });
   const id = await sendFender(page);
   await page.addInitScript(
     (choices) => localStorage.setItem('kinkajou-choices', choices),
-    JSON.stringify({ state: { view: { mode: 'roughness', environmentOn: false }, compare: { b: 'careless', way: 'difference' } }, version: 2 }),
+    JSON.stringify({
+      state: {
+        view: { mode: 'roughness', environmentOn: false },
+        compare: { b: 'careless', way: 'difference' },
+      },
+      version: 2,
+    }),
   );
   await page.goto(`/assets/${id}/compare`);
   const view = page.locator('canvas').first();
-  /** Share of the view's pixels that are as bright as the ramp's end: there the two differ by an eighth and more. */
+  /**
+   * Share of the view's pixels that are as bright as the ramp's end: there the two differ by an eighth and
+   * more.
+   */
   const bright = async () => {
     const { data, info } = await sharp(await view.screenshot())
       .removeAlpha()
@@ -157,13 +197,16 @@ test('two sides are drawn in one view: wiped, beside each other, and as their di
   await expect(page.getByRole('button', { name: 'Blink' })).toHaveAttribute('aria-pressed', 'true');
 });
 
-test('what came back from another application is laid beside the asset, and told part by part', async ({ page }) => {
+test('what came back from another application is laid beside the asset, and told part by part', async ({
+  page,
+}) => {
   await page.setViewportSize({ width: 1280, height: 800 });
   const id = await sendFender(page);
   const { files } = await fendersOf([CLEAN]);
   const [path] = Object.keys(files).filter((name) => name.endsWith('.usda'));
   const text = new TextDecoder().decode(files[path]);
-  // Another application forgot the unit, gave a part another name, which is no difference, and made rubber a metal.
+  // Another application forgot the unit, gave a part another name, which is no difference, and made rubber a
+  // metal.
   const changed = text
     .replace('metersPerUnit = 1', 'metersPerUnit = 0.01')
     .replace('def Mesh "Body"', 'def Mesh "Corpus"')
@@ -182,7 +225,11 @@ test('what came back from another application is laid beside the asset, and told
   await expect(whole).toContainText('the whole is 0.01 times as large');
   await expect(whole).toContainText('metalness');
   // The asset itself is as it was, until something is taken over, which is an edit like any other.
-  await page.getByRole('table', { name: 'Differences', exact: true }).getByRole('row').filter({ hasText: 'Metalness' }).click();
+  await page
+    .getByRole('table', { name: 'Differences', exact: true })
+    .getByRole('row')
+    .filter({ hasText: 'Metalness' })
+    .click();
   await page.getByRole('button', { name: 'Take over 1' }).click();
   await expect(whole).toContainText('Different in one place');
   await page.getByRole('button', { name: 'Undo' }).click();

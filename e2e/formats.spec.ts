@@ -14,7 +14,11 @@ import { foldView } from './parcels.ts';
 
 async function send(page: Page, name: string, files: Record<string, Uint8Array>): Promise<void> {
   await page.goto('/intake');
-  await page.getByTestId('pick-files').setInputFiles({ name: `${name}.zip`, mimeType: 'application/zip', buffer: Buffer.from(zipSync(files, { level: 1 })) });
+  await page.getByTestId('pick-files').setInputFiles({
+    name: `${name}.zip`,
+    mimeType: 'application/zip',
+    buffer: Buffer.from(zipSync(files, { level: 1 })),
+  });
 }
 
 /** A parcel of one asset opens it by itself. */
@@ -64,16 +68,24 @@ test('the same buoy opens from USD and from glTF with its maps in place', async 
 function bollard(height: number): SceneDocument {
   const document = createDocument('fbx', 'binary 7.5');
   Object.assign(document, { generator: 'Quayside Exporter 2.1', metresPerUnit: 0.01, unitStated: true });
-  const points = Float64Array.from([0, 1, 2, 3, 4, 5, 6, 7].flatMap((i) => [i & 1 ? 20 : -20, i & 2 ? height : 0, i & 4 ? 20 : -20]));
+  const points = Float64Array.from(
+    [0, 1, 2, 3, 4, 5, 6, 7].flatMap((i) => [i & 1 ? 20 : -20, i & 2 ? height : 0, i & 4 ? 20 : -20]),
+  );
   const corners = Uint32Array.from([0, 2, 3, 1, 4, 5, 7, 6, 0, 1, 5, 4, 2, 6, 7, 3, 0, 4, 6, 2, 1, 3, 7, 5]);
-  document.meshes.push(createMesh('bollard', { points, faceCounts: new Uint32Array(6).fill(4), faceCorners: corners }));
+  document.meshes.push(
+    createMesh('bollard', { points, faceCounts: new Uint32Array(6).fill(4), faceCorners: corners }),
+  );
   document.nodes.push(createNode('bollard', 'mesh', -1, { mesh: 0 }));
   return document;
 }
 
-test('the unit chosen at intake changes the size, is undone, and is remembered for the program', async ({ page }) => {
+test('the unit chosen at intake changes the size, is undone, and is remembered for the program', async ({
+  page,
+}) => {
   await foldView(page);
-  const model = (name: string, height: number) => ({ [name]: writeModel(bollard(height), name).files.get(name) as Uint8Array });
+  const model = (name: string, height: number) => ({
+    [name]: writeModel(bollard(height), name).files.get(name) as Uint8Array,
+  });
   await send(page, 'bollard', model('bollard_a.fbx', 90));
   await opened(page);
   await page.keyboard.press('1');
@@ -112,14 +124,24 @@ test('pictures of every image type are drawn', async ({ page, request }) => {
   const floats = Float32Array.from(data, (value) => ((value / 255 + 0.055) / 1.055) ** 2.4);
   const eight = { width, height, components: 4, data };
   const images: Record<string, Uint8Array> = {
-    'rope.ktx2': await encodeToKTX2(data, { isUASTC: true, generateMipmap: false, imageDecoder: async () => ({ width, height, data }) }),
+    'rope.ktx2': await encodeToKTX2(data, {
+      isUASTC: true,
+      generateMipmap: false,
+      imageDecoder: async () => ({ width, height, data }),
+    }),
     'rope_a.tga': await encodeImage(eight, 'tga'),
     'rope_b.exr': await encodeImage({ ...eight, data: floats }, 'exr'),
-    'rope_c.tif': await encodeImage({ ...eight, data: Uint16Array.from(data, (value) => value * 257) }, 'tiff'),
+    'rope_c.tif': await encodeImage(
+      { ...eight, data: Uint16Array.from(data, (value) => value * 257) },
+      'tiff',
+    ),
     'rope_d.webp': await encodeImage(eight, 'webp'),
     'rope_e.jpg': await encodeImage(eight, 'jpeg'),
   };
-  await send(page, 'ropes', { 'rope_stand.fbx': writeModel(bollard(30), 'rope_stand.fbx').files.get('rope_stand.fbx') as Uint8Array, ...images });
+  await send(page, 'ropes', {
+    'rope_stand.fbx': writeModel(bollard(30), 'rope_stand.fbx').files.get('rope_stand.fbx') as Uint8Array,
+    ...images,
+  });
   await opened(page);
   const id = /assets\/([^/]+)/.exec(page.url())?.[1];
   const view = await (await request.get(`/api/assets/${id}`)).json();
@@ -131,6 +153,10 @@ test('pictures of every image type are drawn', async ({ page, request }) => {
       .removeAlpha()
       .raw()
       .toBuffer();
-    for (let k = 0; k < 3; k += 1) expect(Math.abs(pixels[k] - data[k]), `${image.path} ${Array.from(pixels.subarray(0, 3))}`).toBeLessThan(8);
+    for (let k = 0; k < 3; k += 1)
+      expect(
+        Math.abs(pixels[k] - data[k]),
+        `${image.path} ${Array.from(pixels.subarray(0, 3))}`,
+      ).toBeLessThan(8);
   }
 });

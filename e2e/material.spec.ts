@@ -24,13 +24,20 @@ async function tinted(page: Page): Promise<number> {
   return count / (info.width * info.height);
 }
 
-test('a click in the view finds the row of the material under it, and a row shows its faces for a moment', async ({ page, request }) => {
-  const { sign: id } = await sendParcel(request, 'Sign', { 'sign.obj': text(SIGN), 'sign.mtl': text('newmtl Bolt\nKd 0 0 0\nnewmtl Board\nKd 0 0 0\n') });
+test('a click in the view finds the row of the material under it, and a row shows its faces for a moment', async ({
+  page,
+  request,
+}) => {
+  const { sign: id } = await sendParcel(request, 'Sign', {
+    'sign.obj': text(SIGN),
+    'sign.mtl': text('newmtl Bolt\nKd 0 0 0\nnewmtl Board\nKd 0 0 0\n'),
+  });
   await page.goto(`/assets/${id}/slots`);
   await expect(chosen(page)).toHaveAttribute('data-slot', 'Bolt/baseColor');
   const canvas = page.locator('canvas').first();
   const box = await canvas.boundingBox();
-  // The board is the middle of the view, and Bolt the row that the page starts with. A filter that hides the row gives way.
+  // The board is the middle of the view, and Bolt the row that the page starts with. A filter that hides the
+  // row gives way.
   await page.getByLabel('Find a material').fill('bolt');
   await expect(page.locator('[data-material=Board]')).toBeHidden();
   await expect(async () => {
@@ -54,12 +61,20 @@ test('a click in the view finds the row of the material under it, and a row show
   await page.locator('[data-surface=Bolt]').click();
   await expect(async () => {
     await canvas.click({ position: { x: (box?.width ?? 0) / 2, y: (box?.height ?? 0) * 0.55 } });
-    await expect(page.locator('[data-surface=Board]')).toHaveAttribute('aria-selected', 'true', { timeout: 4000 });
+    await expect(page.locator('[data-surface=Board]')).toHaveAttribute('aria-selected', 'true', {
+      timeout: 4000,
+    });
   }).toPass();
 });
 
-test('the view has a window of its own that follows the bench, and what is picked there is found on the bench', async ({ page, request }) => {
-  const { sign: id } = await sendParcel(request, 'Sign', { 'sign.obj': text(SIGN), 'sign.mtl': text('newmtl Bolt\nKd 0 0 0\nnewmtl Board\nKd 0 0 0\n') });
+test('the view has a window of its own that follows the bench, and what is picked there is found on the bench', async ({
+  page,
+  request,
+}) => {
+  const { sign: id } = await sendParcel(request, 'Sign', {
+    'sign.obj': text(SIGN),
+    'sign.mtl': text('newmtl Bolt\nKd 0 0 0\nnewmtl Board\nKd 0 0 0\n'),
+  });
   await page.goto(`/assets/${id}/slots`);
   await expect(chosen(page)).toHaveAttribute('data-slot', 'Bolt/baseColor');
   const opening = page.waitForEvent('popup');
@@ -77,14 +92,25 @@ test('the view has a window of its own that follows the bench, and what is picke
 
   // Edits and choices of the one are seen in the other: white where it was black.
   await expect.poll(() => tinted(view)).toBeLessThan(0.01);
-  await expect(view.getByRole('button', { name: 'Base colour', exact: true })).toHaveAttribute('aria-pressed', 'false');
+  await expect(view.getByRole('button', { name: 'Base colour', exact: true })).toHaveAttribute(
+    'aria-pressed',
+    'false',
+  );
   await view.getByRole('button', { name: 'Base colour', exact: true }).click();
-  const edit = { kind: 'setValues', slots: [{ material: 'Board', channel: 'baseColor' }], value: [0.8, 0.2, 0], origin: { from: 'hand', detail: '' } };
+  const edit = {
+    kind: 'setValues',
+    slots: [{ material: 'Board', channel: 'baseColor' }],
+    value: [0.8, 0.2, 0],
+    origin: { from: 'hand', detail: '' },
+  };
   expect((await request.post(`/api/assets/${id}/edits`, { data: { edits: [edit] } })).ok()).toBe(true);
   await expect.poll(() => tinted(view)).toBeGreaterThan(0.1);
   await view.close();
   await page.getByRole('button', { name: 'Unfold the view' }).click();
-  await expect(page.getByRole('button', { name: 'Base colour', exact: true })).toHaveAttribute('aria-pressed', 'true');
+  await expect(page.getByRole('button', { name: 'Base colour', exact: true })).toHaveAttribute(
+    'aria-pressed',
+    'true',
+  );
 });
 
 test('what stands on the ground darkens it, without any lamp', async ({ page, request }) => {
@@ -117,6 +143,12 @@ test('what stands on the ground darkens it, without any lamp', async ({ page, re
   const bare = await still();
   await page.getByRole('button', { name: 'ground', exact: true }).click();
   /** Share of the picture that the ground made clearly darker. */
-  await expect.poll(async () => (await picture()).reduce((count, value, i) => count + (bare[i] - value > 20 ? 1 : 0), 0) / bare.length).toBeGreaterThan(0.01);
+  await expect
+    .poll(
+      async () =>
+        (await picture()).reduce((count, value, i) => count + (bare[i] - value > 20 ? 1 : 0), 0) /
+        bare.length,
+    )
+    .toBeGreaterThan(0.01);
   expect(errors).toEqual([]);
 });

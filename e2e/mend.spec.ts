@@ -38,8 +38,14 @@ test('a broken asset is mended with the keyboard alone, and all of it undone', a
     await expect.poll(() => logLength(page, id)).toBeGreaterThan(before);
   }
   await page.keyboard.press('3');
-  await expect(page.locator('[data-slot="Hull paint/roughness"]')).toHaveAttribute('aria-label', /buoy_hull_orm\.png, component g/);
-  await expect(page.locator('[data-slot="Rail brass/metalness"]')).toHaveAttribute('aria-label', /buoy_rail_orm\.png, component b|value/);
+  await expect(page.locator('[data-slot="Hull paint/roughness"]')).toHaveAttribute(
+    'aria-label',
+    /buoy_hull_orm\.png, component g/,
+  );
+  await expect(page.locator('[data-slot="Rail brass/metalness"]')).toHaveAttribute(
+    'aria-label',
+    /buoy_rail_orm\.png, component b|value/,
+  );
   const mended = await (await request.get(`/api/assets/${id}`)).json();
   expect(mended.findings.filter((finding: { severity: string }) => finding.severity !== 'note')).toEqual([]);
 
@@ -49,11 +55,16 @@ test('a broken asset is mended with the keyboard alone, and all of it undone', a
     await expect.poll(() => logLength(page, id)).toBe(i - 1);
   }
   const undone = await (await request.get(`/api/assets/${id}`)).json();
-  expect(undone.findings.map((finding: { code: string }) => finding.code).sort()).toEqual(parcel.faults.map(({ code }) => code).sort());
+  expect(undone.findings.map((finding: { code: string }) => finding.code).sort()).toEqual(
+    parcel.faults.map(({ code }) => code).sort(),
+  );
   await expect(page.locator('[data-slot="Hull paint/baseColor"]')).toHaveAttribute('aria-label', /missing/);
 });
 
-test('doubtful links show their candidates side by side, and one confirmed path teaches the rest', async ({ page, request }) => {
+test('doubtful links show their candidates side by side, and one confirmed path teaches the rest', async ({
+  page,
+  request,
+}) => {
   const ids = await sendFenders(request, ['link.ambiguous', 'tiles.gap', 'link.sidecar']);
   await page.goto(`/assets/${ids['link.ambiguous']}/links`);
   await expect(page.locator('[data-candidate]')).toHaveCount(2);
@@ -75,9 +86,17 @@ test('doubtful links show their candidates side by side, and one confirmed path 
   const quads = ['a', 'b', 'c'].map((name) => `usemtl ${name}\nf 1/1 2/2 3/3 4/4`);
   const text = (value: string) => new TextEncoder().encode(value);
   const { encodePng } = await import('@kinkajou/core/images/encode');
-  const skin = (grey: number) => encodePng({ width: 16, height: 16, components: 3, data: new Uint8Array(768).map((_, i) => grey + (i % 31)) });
+  const skin = (grey: number) =>
+    encodePng({
+      width: 16,
+      height: 16,
+      components: 3,
+      data: new Uint8Array(768).map((_, i) => grey + (i % 31)),
+    });
   const { crates } = await sendParcel(request, 'Crates', {
-    'crates.obj': text(`mtllib crates.mtl\nv 0 0 0\nv 1 0 0\nv 1 1 0\nv 0 1 0\nvt 0 0\nvt 1 0\nvt 1 1\nvt 0 1\n${quads.join('\n')}\n`),
+    'crates.obj': text(
+      `mtllib crates.mtl\nv 0 0 0\nv 1 0 0\nv 1 1 0\nv 0 1 0\nvt 0 0\nvt 1 0\nvt 1 1\nvt 0 1\n${quads.join('\n')}\n`,
+    ),
     'crates.mtl': text(`${lines.join('\n')}\n`),
     // Two of each name, so that the paths alone leave a doubt.
     'maps/a/skin.png': await skin(40),

@@ -8,7 +8,10 @@ import { boundsOff, type Seen, weSee } from '@kinkajou/core/test/witness';
 import { expect, type Page, test } from '@playwright/test';
 import fc from 'fast-check';
 
-/** A reader of OpenUSD that is not ours and runs in a page alone: what we write must hold the same geometry for it. */
+/**
+ * A reader of OpenUSD that is not ours and runs in a page alone: what we write must hold the same geometry
+ * for it.
+ */
 const library = dirname(createRequire(import.meta.url).resolve('tinyusdz/tinyusdz.js'));
 const ADDRESS = 'http://outside.test/';
 const EXTENSIONS = ['usda', 'usdc', 'usdz'] as const;
@@ -36,7 +39,8 @@ interface OutsideScene {
 async function openReader(page: Page): Promise<void> {
   await page.route(`${ADDRESS}**`, async (route) => {
     const name = new URL(route.request().url()).pathname.slice(1);
-    if (name === '') return route.fulfill({ contentType: 'text/html', body: '<!doctype html><title>outside</title>' });
+    if (name === '')
+      return route.fulfill({ contentType: 'text/html', body: '<!doctype html><title>outside</title>' });
     const contentType = name.endsWith('.wasm') ? 'application/wasm' : 'text/javascript';
     return route.fulfill({ contentType, body: await readFile(join(library, name)) });
   });
@@ -54,9 +58,14 @@ function outsideSees(page: Page, bytes: Uint8Array, name: string): Promise<Seen>
       const { outside } = window as unknown as { outside: { TinyUSDZLoaderNative: new () => OutsideScene } };
       const scene = new outside.TinyUSDZLoaderNative();
       if (!scene.loadFromBinary(Uint8Array.from(numbers), file)) throw new Error(scene.error());
-      const seen = { triangles: 0, min: [Infinity, Infinity, Infinity], max: [-Infinity, -Infinity, -Infinity] };
+      const seen = {
+        triangles: 0,
+        min: [Infinity, Infinity, Infinity],
+        max: [-Infinity, -Infinity, -Infinity],
+      };
       // Row vectors, as the standard writes them: the child's matrix stands before its parent's.
-      const times = (a: number[], b: number[]) => a.map((_, i) => [0, 1, 2, 3].reduce((sum, k) => sum + a[(i & ~3) + k] * b[k * 4 + (i & 3)], 0));
+      const times = (a: number[], b: number[]) =>
+        a.map((_, i) => [0, 1, 2, 3].reduce((sum, k) => sum + a[(i & ~3) + k] * b[k * 4 + (i & 3)], 0));
       const visit = (node: OutsideNode, parent: number[]) => {
         const world = times(Array.from(node.localMatrix), parent);
         if (node.nodeType === 'mesh') {
@@ -64,7 +73,10 @@ function outsideSees(page: Page, bytes: Uint8Array, name: string): Promise<Seen>
           seen.triangles += faceVertexIndices.length - 2 * faceVertexCounts.length;
           for (const at of faceVertexIndices) {
             for (let k = 0; k < 3; k += 1) {
-              const value = [0, 1, 2].reduce((sum, j) => sum + points[at * 3 + j] * world[j * 4 + k], world[12 + k]);
+              const value = [0, 1, 2].reduce(
+                (sum, j) => sum + points[at * 3 + j] * world[j * 4 + k],
+                world[12 + k],
+              );
               seen.min[k] = Math.min(seen.min[k], value);
               seen.max[k] = Math.max(seen.max[k], value);
             }

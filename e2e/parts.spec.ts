@@ -5,9 +5,13 @@ import { sendParcel } from './parcels.ts';
 // A small window: drawing in software is slow.
 test.use({ viewport: { width: 1100, height: 700 } });
 
-const row = (page: Page, name: string) => page.getByRole('row').filter({ has: page.getByText(name, { exact: true }) });
+const row = (page: Page, name: string) =>
+  page.getByRole('row').filter({ has: page.getByText(name, { exact: true }) });
 
-test('parts are found, selected, dropped, renamed, grouped, mended and undone by keys, and go out so', async ({ page, request }) => {
+test('parts are found, selected, dropped, renamed, grouped, mended and undone by keys, and go out so', async ({
+  page,
+  request,
+}) => {
   const { files } = await PARCELS['mooring-stair']();
   const only = Object.fromEntries(Object.entries(files).filter(([path]) => /yard\.usda|timber/.test(path)));
   const { yard: id } = await sendParcel(request, 'Yard', only);
@@ -64,10 +68,20 @@ test('parts are found, selected, dropped, renamed, grouped, mended and undone by
   await expect(page.getByRole('button', { name: 'show 1 hidden' })).toBeVisible();
 
   const { parts } = (await (await request.get(`/api/assets/${id}`)).json()).state;
-  expect(parts.map((change: { do: string }) => change.do)).toEqual(['drop', 'rename', 'group', 'turnFaces', 'collision', 'pivot']);
+  expect(parts.map((change: { do: string }) => change.do)).toEqual([
+    'drop',
+    'rename',
+    'group',
+    'turnFaces',
+    'collision',
+    'pivot',
+  ]);
 });
 
-test('a part is picked in the view and found in the tree, and what it takes is told', async ({ page, request }) => {
+test('a part is picked in the view and found in the tree, and what it takes is told', async ({
+  page,
+  request,
+}) => {
   const { files } = await PARCELS['mooring-stair']();
   const only = Object.fromEntries(Object.entries(files).filter(([path]) => /stair\.fbx|timber/.test(path)));
   const { stair: id } = await sendParcel(request, 'Stair', only);
@@ -88,11 +102,15 @@ test('a part is picked in the view and found in the tree, and what it takes is t
 
   // Six treads of 1.2 by 0.06 by 0.3 and two stringers of 0.08 by 1.6 by 0.12.
   await page.getByRole('button', { name: 'areas, volumes ...' }).click();
-  const sums = page.getByRole('dialog', { name: 'Areas and volumes' }).getByRole('row').filter({ hasText: 'Timber' });
+  const sums = page
+    .getByRole('dialog', { name: 'Areas and volumes' })
+    .getByRole('row')
+    .filter({ hasText: 'Timber' });
   await expect(sums).toContainText('6.718');
   await expect(sums).toContainText('0.1603');
   await page.keyboard.press('Escape');
-  // Hulls by default; then no more than two, each of which is at least a box of twelve triangles; then half of its own triangles.
+  // Hulls by default; then no more than two, each of which is at least a box of twelve triangles; then half
+  // of its own triangles.
   await page.getByRole('button', { name: 'Collision ...' }).click();
   await page.getByRole('button', { name: 'Give it' }).click();
   const drawn = page.getByText(/collision: 1 part, \d+ triangles/);
@@ -105,10 +123,16 @@ test('a part is picked in the view and found in the tree, and what it takes is t
   await page.getByLabel('Shape for collision').selectOption({ label: 'its own faces' });
   await page.getByLabel('of its triangles, %').fill('500');
   await page.keyboard.press('Enter');
-  expect(await page.getByLabel('of its triangles, %').evaluate((box: HTMLInputElement) => box.validity.rangeOverflow)).toBe(true);
+  expect(
+    await page
+      .getByLabel('of its triangles, %')
+      .evaluate((box: HTMLInputElement) => box.validity.rangeOverflow),
+  ).toBe(true);
   await page.getByLabel('of its triangles, %').fill('50');
   await page.keyboard.press('Enter');
-  await expect.poll(async () => (await stateOf()).parts.at(-1)).toMatchObject({ do: 'collision', shape: 'mesh', keep: 0.5 });
+  await expect
+    .poll(async () => (await stateOf()).parts.at(-1))
+    .toMatchObject({ do: 'collision', shape: 'mesh', keep: 0.5 });
 
   await page.keyboard.press('Escape');
   await expect(page.getByLabel('Shape for collision')).toBeHidden();
@@ -130,11 +154,15 @@ test('a part is picked in the view and found in the tree, and what it takes is t
   await page.keyboard.press('o');
   await expect(page.getByRole('button', { name: /Stop the turn/ })).toHaveAttribute('aria-pressed', 'true');
   await page.keyboard.press('o');
-  await expect(page.getByRole('button', { name: /Turn about the middle/ })).toHaveAttribute('aria-pressed', 'false');
+  await expect(page.getByRole('button', { name: /Turn about the middle/ })).toHaveAttribute(
+    'aria-pressed',
+    'false',
+  );
   const csv = await request.get(`/api/assets/${id}/takeoff?as=csv`);
   expect(await csv.text()).toContain('Stair,Timber,48,6.718400,0.160320000');
 
-  // Cut into its solids, each is a part: found by form, and picked in the view, which shows them as they are now.
+  // Cut into its solids, each is a part: found by form, and picked in the view, which shows them as they are
+  // now.
   const shown = page.waitForResponse((response) => response.url().includes('/geometry?of=') && response.ok());
   await page.getByLabel('Cut', { exact: true }).selectOption({ label: 'into solids' });
   await expect(page.getByText('9 parts, 1 selected')).toBeVisible();
@@ -146,13 +174,21 @@ test('a part is picked in the view and found in the tree, and what it takes is t
   await expect(row(page, 'Stair_6').getByText('Stair_6', { exact: true })).toHaveClass(/line-through/);
   await expect(row(page, 'Stair_7').getByText('Stair_7', { exact: true })).not.toHaveClass(/line-through/);
   // The page is ahead of the server.
-  const left = async () => (await (await request.get(`/api/assets/${id}/takeoff?as=csv`)).text()).match(/^Stair_\d,.*$/gm);
-  await expect.poll(left).toEqual(['Stair_7,Timber,6,0.659200,0.015360000', 'Stair_8,Timber,6,0.659200,0.015360000']);
+  const left = async () =>
+    (await (await request.get(`/api/assets/${id}/takeoff?as=csv`)).text()).match(/^Stair_\d,.*$/gm);
+  await expect
+    .poll(left)
+    .toEqual(['Stair_7,Timber,6,0.659200,0.015360000', 'Stair_8,Timber,6,0.659200,0.015360000']);
 });
 
-test('another asset is joined by keys, stands where it is put, and is taken back', async ({ page, request }) => {
+test('another asset is joined by keys, stands where it is put, and is taken back', async ({
+  page,
+  request,
+}) => {
   const cube = (name: string) => ({
-    [`${name}.obj`]: new TextEncoder().encode(`o ${name}_top\nv 0 0 0\nv 1 0 0\nv 1 0 1\nv 0 0 1\nf 1 4 3 2\n`),
+    [`${name}.obj`]: new TextEncoder().encode(
+      `o ${name}_top\nv 0 0 0\nv 1 0 0\nv 1 0 1\nv 0 0 1\nf 1 4 3 2\n`,
+    ),
   });
   const { jetty: id } = await sendParcel(request, 'Jetty', cube('jetty'));
   // Other tests keep assets of their own on the shelf, and so does a first try of this one.

@@ -3,10 +3,14 @@ import { foldView, sendFenders } from './parcels.ts';
 
 interface View {
   findings: { code: string; severity: string }[];
-  state: { materials: { key: string; channels: Record<string, { map: { image: string } | null }> }[]; images: { key: string; resolved: string | null }[] };
+  state: {
+    materials: { key: string; channels: Record<string, { map: { image: string } | null }> }[];
+    images: { key: string; resolved: string | null }[];
+  };
 }
 
-const read = async (page: Page, id: string): Promise<View> => (await page.request.get(`/api/assets/${id}`)).json();
+const read = async (page: Page, id: string): Promise<View> =>
+  (await page.request.get(`/api/assets/${id}`)).json();
 
 /** The files that the slots of the one material read, by channel. */
 async function filesOf(page: Page, id: string): Promise<Record<string, string>> {
@@ -14,11 +18,16 @@ async function filesOf(page: Page, id: string): Promise<Record<string, string>> 
   const paths = new Map(state.images.map(({ key, resolved }) => [key, resolved ?? '']));
   const [{ channels }] = state.materials;
   return Object.fromEntries(
-    Object.entries(channels).flatMap(([name, { map }]) => (map ? [[name, (paths.get(map.image) ?? '').replace(/^.*\/(?=(wet|dry)\/)/, '')]] : [])),
+    Object.entries(channels).flatMap(([name, { map }]) =>
+      map ? [[name, (paths.get(map.image) ?? '').replace(/^.*\/(?=(wet|dry)\/)/, '')]] : [],
+    ),
   );
 }
 
-test('a question is answered by looking: one answer settles every channel, is undone, remembered and forgotten', async ({ page, request }) => {
+test('a question is answered by looking: one answer settles every channel, is undone, remembered and forgotten', async ({
+  page,
+  request,
+}) => {
   await foldView(page);
   const { 'set.ambiguous': id } = await sendFenders(request, ['set.ambiguous']);
   await page.goto(`/assets/${id}/slots`);
@@ -34,7 +43,10 @@ test('a question is answered by looking: one answer settles every channel, is un
   await expect(page.getByTestId('question')).toHaveCount(0);
   expect(await filesOf(page, id)).toEqual({});
 
-  await page.locator('[data-finding="set.ambiguous"]').getByRole('button', { name: 'Choose', exact: true }).click();
+  await page
+    .locator('[data-finding="set.ambiguous"]')
+    .getByRole('button', { name: 'Choose', exact: true })
+    .click();
   await page.keyboard.press('ArrowDown');
   await expect(candidates.nth(1)).toHaveAttribute('aria-selected', 'true');
   await page.keyboard.press('Enter');

@@ -6,7 +6,10 @@ test.beforeEach(({ page }) => foldView(page));
 
 const WCAG = ['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa'];
 
-/** What keeps people who see little, or use the keys or a reader of screens, from what is shown. By night nothing but colours is another. */
+/**
+ * What keeps people who see little, or use the keys or a reader of screens, from what is shown. By night
+ * nothing but colours is another.
+ */
 async function barriers(page: Page): Promise<string[]> {
   await wear(page, 'day');
   const { violations } = await new AxeBuilder({ page }).setLegacyMode().withTags(WCAG).analyze();
@@ -15,7 +18,8 @@ async function barriers(page: Page): Promise<string[]> {
   const { pathname } = new URL(page.url());
   return [...violations, ...night.violations].flatMap(({ id, nodes }) =>
     nodes.map(
-      ({ target, failureSummary }) => `${pathname.replace(/[0-9a-f-]{36}/, 'ID')} ${id}: ${target.join(' ')} ${failureSummary?.split('\n').at(-1)?.trim()}`,
+      ({ target, failureSummary }) =>
+        `${pathname.replace(/[0-9a-f-]{36}/, 'ID')} ${id}: ${target.join(' ')} ${failureSummary?.split('\n').at(-1)?.trim()}`,
     ),
   );
 }
@@ -29,7 +33,20 @@ async function wear(page: Page, theme: string): Promise<void> {
   }, theme);
 }
 
-const PLACES = ['intake', 'destinations', 'questions', 'rulebooks', 'runs', 'handoffs', 'insights', 'workers', 'settings', 'help', 'help/findings', 'api'];
+const PLACES = [
+  'intake',
+  'destinations',
+  'questions',
+  'rulebooks',
+  'runs',
+  'handoffs',
+  'insights',
+  'workers',
+  'settings',
+  'help',
+  'help/findings',
+  'api',
+];
 
 for (const path of ['', ...PLACES])
   test(`/${path} can be read and reached, by day and by night`, async ({ page }) => {
@@ -45,7 +62,10 @@ test('every step of the bench can be read and reached, by day and by night', asy
   await expect(page.getByRole('heading', { name: 'Docket' })).toBeVisible();
   for (let step = 1; step <= 8; step += 1) {
     await page.keyboard.press(String(step));
-    await expect(page.locator('nav[aria-label=Steps] a').nth(step - 1)).toHaveAttribute('aria-current', 'step');
+    await expect(page.locator('nav[aria-label=Steps] a').nth(step - 1)).toHaveAttribute(
+      'aria-current',
+      'step',
+    );
     await page.waitForLoadState('networkidle');
     found.push(...(await barriers(page)));
   }
@@ -55,7 +75,10 @@ test('every step of the bench can be read and reached, by day and by night', asy
   expect([...new Set(found)]).toEqual([]);
 });
 
-test('at twice the size, as in a window half as wide, everything is still there', async ({ page, request }) => {
+test('at twice the size, as in a window half as wide, everything is still there', async ({
+  page,
+  request,
+}) => {
   await page.setViewportSize({ width: 640, height: 400 });
   const { 'link.missing': fender } = await sendFenders(request, ['link.missing']);
   const fits = () => page.evaluate(() => document.documentElement.scrollWidth - window.innerWidth);
@@ -66,7 +89,10 @@ test('at twice the size, as in a window half as wide, everything is still there'
   }
   await page.evaluate(() => {
     const kept = JSON.parse(localStorage.getItem('kinkajou-choices') ?? '{}');
-    localStorage.setItem('kinkajou-choices', JSON.stringify({ ...kept, state: { ...kept.state, view: { ...kept.state.view, size: 'side' } } }));
+    localStorage.setItem(
+      'kinkajou-choices',
+      JSON.stringify({ ...kept, state: { ...kept.state, view: { ...kept.state.view, size: 'side' } } }),
+    );
   });
   await page.goto(`/assets/${fender}/slots`);
   const board = page.getByRole('grid', { name: 'Slot board' });

@@ -3,9 +3,13 @@ import { expect, type Page, test } from '@playwright/test';
 import { smallParcel } from '../core/src/test/harbour.ts';
 import { sendParcel } from './parcels.ts';
 
-const widthOf = async (page: Page, name: string) => (await page.getByRole('complementary', { name }).boundingBox())?.width ?? 0;
+const widthOf = async (page: Page, name: string) =>
+  (await page.getByRole('complementary', { name }).boundingBox())?.width ?? 0;
 
-test('panels are dragged by keys and remembered, rows are dense, and the docket keeps to a step', async ({ page, request }) => {
+test('panels are dragged by keys and remembered, rows are dense, and the docket keeps to a step', async ({
+  page,
+  request,
+}) => {
   await page.setViewportSize({ width: 1280, height: 800 });
   const { kit } = await sendParcel(request, 'Kit', (await smallParcel(bollardKit, 64)).files);
   await page.goto(`/assets/${kit}/slots`);
@@ -16,7 +20,10 @@ test('panels are dragged by keys and remembered, rows are dense, and the docket 
   await handle.focus();
   for (let i = 0; i < 3; i += 1) await page.keyboard.press('ArrowRight');
   // Each press moves what lies between by a twentieth of the whole.
-  const isWide = () => expect.poll(async () => Math.abs((await widthOf(page, 'Docket')) - (278 + (3 * 1280) / 20))).toBeLessThan(4);
+  const isWide = () =>
+    expect
+      .poll(async () => Math.abs((await widthOf(page, 'Docket')) - (278 + (3 * 1280) / 20)))
+      .toBeLessThan(4);
   await isWide();
   await page.reload();
   await expect(page.getByRole('heading', { name: 'Docket' })).toBeVisible();
@@ -38,7 +45,9 @@ test('panels are dragged by keys and remembered, rows are dense, and the docket 
   await page.getByRole('button', { name: /^Rows are roomy/ }).click();
   await page.getByRole('button', { name: /^Rows are middle/ }).click();
   const box = (await board.boundingBox()) as { y: number; height: number };
-  const rows = await board.locator('[data-material]').evaluateAll((all) => all.map((row) => row.getBoundingClientRect().bottom));
+  const rows = await board
+    .locator('[data-material]')
+    .evaluateAll((all) => all.map((row) => row.getBoundingClientRect().bottom));
   expect(rows.filter((bottom) => bottom <= box.y + box.height).length).toBeGreaterThanOrEqual(12);
 
   // One card for all maps that are tinted; only what the step can settle.

@@ -2,14 +2,21 @@ import { PARCELS } from '@kinkajou/demo/harrowQuay';
 import { expect, test } from '@playwright/test';
 import { sendParcel } from './parcels.ts';
 
-test('what was done to one asset becomes a rule, is changed, tried on others, applied and undone', async ({ page, request }) => {
+test('what was done to one asset becomes a rule, is changed, tried on others, applied and undone', async ({
+  page,
+  request,
+}) => {
   const { files } = await PARCELS['mooring-stair']();
   const only = Object.fromEntries(Object.entries(files).filter(([path]) => /yard\.usda|timber/.test(path)));
   // Other tests and an earlier try of this one send yards to the same shelf.
   const quay = `Quay ${Date.now()}`;
   const { yard: first } = await sendParcel(request, `${quay} one`, only);
   await sendParcel(request, `${quay} two`, only);
-  const edit = { kind: 'renameMaterials', names: [{ material: 'Pitch', name: 'House_pitch' }], origin: { from: 'hand', detail: 'as the yard calls it' } };
+  const edit = {
+    kind: 'renameMaterials',
+    names: [{ material: 'Pitch', name: 'House_pitch' }],
+    origin: { from: 'hand', detail: 'as the yard calls it' },
+  };
   expect((await request.post(`/api/assets/${first}/edits`, { data: { edits: [edit] } })).ok()).toBe(true);
 
   await page.goto(`/assets/${first}/parts`);
@@ -63,7 +70,9 @@ test('what was done to one asset becomes a rule, is changed, tried on others, ap
   await expect(page.getByRole('textbox', { name: 'Title' })).toHaveValue('Parts in order, own');
   await page.getByRole('button', { name: 'Earlier: Normals are there and sound' }).click();
   await page.getByRole('button', { name: 'Save' }).click();
-  await expect(page.getByRole('list', { name: 'Rules, in order' }).getByRole('heading').first()).toHaveText('Normals are there and sound');
+  await expect(page.getByRole('list', { name: 'Rules, in order' }).getByRole('heading').first()).toHaveText(
+    'Normals are there and sound',
+  );
   await page.getByRole('button', { name: 'Remove', exact: true }).click();
   await expect(page.getByText('Parts in order, own was removed')).toBeVisible();
 });

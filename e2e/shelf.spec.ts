@@ -2,9 +2,17 @@ import { readFile } from 'node:fs/promises';
 import { expect, test } from '@playwright/test';
 import { sendFenders } from './parcels.ts';
 
-test('an asset is removed after a look at what goes with it, brought back twice, exported and dropped again with its log', async ({ page, request }) => {
+test('an asset is removed after a look at what goes with it, brought back twice, exported and dropped again with its log', async ({
+  page,
+  request,
+}) => {
   const id = (await sendFenders(request, ['colour.dataAsColour']))['colour.dataAsColour'];
-  const edit = { kind: 'setAlpha', materials: ['Rubber'], change: { doubleSided: true }, origin: { from: 'hand', detail: '' } };
+  const edit = {
+    kind: 'setAlpha',
+    materials: ['Rubber'],
+    change: { doubleSided: true },
+    origin: { from: 'hand', detail: '' },
+  };
   expect((await request.post(`/api/assets/${id}/edits`, { data: { edits: [edit] } })).ok()).toBe(true);
   const { name } = await (await request.get(`/api/assets/${id}`)).json();
   await page.goto('/');
@@ -37,7 +45,11 @@ test('an asset is removed after a look at what goes with it, brought back twice,
   expect(file.suggestedFilename()).toBe(`${name}.asset.zip`);
   await page.goto('/intake');
   const before = (await (await request.get('/api/shelf')).json()).total;
-  const dropped = { name: file.suggestedFilename(), mimeType: 'application/zip', buffer: await readFile(await file.path()) };
+  const dropped = {
+    name: file.suggestedFilename(),
+    mimeType: 'application/zip',
+    buffer: await readFile(await file.path()),
+  };
   await page.locator('input[type=file]:not([webkitdirectory])').first().setInputFiles(dropped);
   await expect.poll(async () => (await (await request.get('/api/shelf')).json()).total).toBe(before + 1);
   const [came] = (await (await request.get('/api/shelf?sort=changed&limit=1')).json()).assets;

@@ -15,7 +15,8 @@ const SIDE = CELLS * CELL;
 const text = (value: string) => new TextEncoder().encode(value);
 
 /** A colour of its own for each cell: all codes of 8 by 8, spread over the cube by primes. */
-const codeOf = (cell: number, k: number) => [(cell * 37) % 256, (cell * 91 + 40) % 256, (cell * 151 + 90) % 256][k];
+const codeOf = (cell: number, k: number) =>
+  [(cell * 37) % 256, (cell * 91 + 40) % 256, (cell * 151 + 90) % 256][k];
 
 async function cellsPng(components: 1 | 3, of: (cell: number, k: number) => number): Promise<Uint8Array> {
   const data = new Uint8Array(SIDE * SIDE * components);
@@ -33,8 +34,12 @@ async function cellsPng(components: 1 | 3, of: (cell: number, k: number) => numb
 
 async function sendBoard(page: Page): Promise<string> {
   const { board } = await sendParcel(page.request, 'Test board', {
-    'board.obj': text('mtllib board.mtl\nv 0 0 0\nv 1 0 0\nv 1 1 0\nv 0 1 0\nvt 0 0\nvt 1 0\nvt 1 1\nvt 0 1\nusemtl Board\nf 1/1 2/2 3/3 4/4\n'),
-    'board.mtl': text('newmtl Board\nKd 1 1 1\nmap_Kd board_basecolor.png\nPr 1\nmap_Pr -imfchan g board_orm.png\nPm 1\nmap_Pm -imfchan b board_orm.png\n'),
+    'board.obj': text(
+      'mtllib board.mtl\nv 0 0 0\nv 1 0 0\nv 1 1 0\nv 0 1 0\nvt 0 0\nvt 1 0\nvt 1 1\nvt 0 1\nusemtl Board\nf 1/1 2/2 3/3 4/4\n',
+    ),
+    'board.mtl': text(
+      'newmtl Board\nKd 1 1 1\nmap_Kd board_basecolor.png\nPr 1\nmap_Pr -imfchan g board_orm.png\nPm 1\nmap_Pm -imfchan b board_orm.png\n',
+    ),
     'board_basecolor.png': await cellsPng(3, codeOf),
     'board_orm.png': await cellsPng(3, (cell, k) => codeOf(cell + 7 * k, 1)),
   });
@@ -56,8 +61,11 @@ async function frontPicture(page: Page) {
 
 /** Columns and rows in which the middle line differs from the backdrop at the border. */
 function boardIn({ data, width, height }: Awaited<ReturnType<typeof frontPicture>>) {
-  const differs = (x: number, y: number) => [0, 1, 2].some((k) => Math.abs(data[(y * width + x) * 3 + k] - data[(y * width + 2) * 3 + k]) > 6);
-  const columns = Array.from({ length: width }, (_, x) => x).filter((x) => differs(x, Math.floor(height / 2)));
+  const differs = (x: number, y: number) =>
+    [0, 1, 2].some((k) => Math.abs(data[(y * width + x) * 3 + k] - data[(y * width + 2) * 3 + k]) > 6);
+  const columns = Array.from({ length: width }, (_, x) => x).filter((x) =>
+    differs(x, Math.floor(height / 2)),
+  );
   const [left, right] = [columns[0], columns[columns.length - 1]];
   const rows = Array.from({ length: height }, (_, y) => y).filter((y) => differs(left + 4, y));
   return { left, right, top: rows[0], bottom: rows[rows.length - 1] };
@@ -72,7 +80,10 @@ async function expectCells(page: Page, of: (cell: number, k: number) => number):
       const x = Math.round(left + ((right - left + 1) * ((cell % CELLS) + 0.5)) / CELLS);
       const y = Math.round(top + ((bottom - top + 1) * (Math.floor(cell / CELLS) + 0.5)) / CELLS);
       for (const k of [0, 1, 2])
-        expect(Math.abs(picture.data[(y * picture.width + x) * 3 + k] - of(cell, k)), `cell ${cell} component ${k} at ${x}, ${y}`).toBeLessThanOrEqual(1);
+        expect(
+          Math.abs(picture.data[(y * picture.width + x) * 3 + k] - of(cell, k)),
+          `cell ${cell} component ${k} at ${x}, ${y}`,
+        ).toBeLessThanOrEqual(1);
     }
   }).toPass();
 }
@@ -98,13 +109,20 @@ test('channels are shown exactly, and the probe tells the pixel behind each numb
   const box = (await view(page).locator('canvas').boundingBox()) as { x: number; y: number };
   await page.keyboard.press('x');
   // The middle of the cell in the third column and second row.
-  const at = { x: box.x + left + ((right - left + 1) * 2.5) / CELLS, y: box.y + top + ((bottom - top + 1) * 1.5) / CELLS };
+  const at = {
+    x: box.x + left + ((right - left + 1) * 2.5) / CELLS,
+    y: box.y + top + ((bottom - top + 1) * 1.5) / CELLS,
+  };
   await page.mouse.move(at.x - 3, at.y);
   await page.mouse.move(at.x, at.y, { steps: 3 });
   const probe = page.getByRole('status', { name: 'Probe' });
   const cell = 2 + CELLS;
   await expect(probe).toContainText('Board');
-  await expect(probe).toContainText(new RegExp(`${[0, 1, 2].map((k) => codeOf(cell, k)).join(' ')} at (79|80|81), (47|48|49) of board_basecolor\\.png`));
+  await expect(probe).toContainText(
+    new RegExp(
+      `${[0, 1, 2].map((k) => codeOf(cell, k)).join(' ')} at (79|80|81), (47|48|49) of board_basecolor\\.png`,
+    ),
+  );
   await expect(probe).toContainText((codeOf(cell + 7, 1) / 255).toFixed(3));
 
   await pickOption(page, 'Other channels', 'materials');
@@ -137,7 +155,8 @@ test('stills and turntables of the view, and the shelf takes one', async ({ page
   const { data, info } = await sharp(still.bytes).raw().toBuffer({ resolveWithObject: true });
   expect([info.width, info.height, info.channels]).toEqual([1300, 1100, 4]);
   expect(data[3]).toBe(0);
-  // The middle lies between the four middle cells, in the second row and column of pieces: just inside each of them the cell's own colour stands.
+  // The middle lies between the four middle cells, in the second row and column of pieces: just inside each
+  // of them the cell's own colour stands.
   for (const [dx, dy, cell] of [
     [-12, -12, 27],
     [12, -12, 28],
@@ -145,7 +164,8 @@ test('stills and turntables of the view, and the shelf takes one', async ({ page
     [12, 12, 36],
   ]) {
     const at = ((550 + dy) * 1300 + 650 + dx) * 4;
-    for (const k of [0, 1, 2]) expect(Math.abs(data[at + k] - codeOf(cell, k)), `cell ${cell}`).toBeLessThanOrEqual(1);
+    for (const k of [0, 1, 2])
+      expect(Math.abs(data[at + k] - codeOf(cell, k)), `cell ${cell}`).toBeLessThanOrEqual(1);
     expect(data[at + 3]).toBe(255);
   }
 
@@ -161,13 +181,18 @@ test('stills and turntables of the view, and the shelf takes one', async ({ page
   const exr = await downloaded(page, dialog.getByRole('button', { name: 'Take a still' }));
   expect([...exr.bytes.slice(0, 4)]).toEqual([0x76, 0x2f, 0x31, 0x01]);
 
-  const thumbnail = async () => (await (await page.request.get('/api/shelf')).json()).assets.find((asset: { id: string }) => asset.id === board).thumbnail;
+  const thumbnail = async () =>
+    (await (await page.request.get('/api/shelf')).json()).assets.find(
+      (asset: { id: string }) => asset.id === board,
+    ).thumbnail;
   const before = await thumbnail();
   await dialog.getByRole('button', { name: "Use as the shelf's picture" }).click();
   await expect.poll(thumbnail).not.toBe(before);
 });
 
-test('premultiplied colour is undone and the edges are padded, with before and after shown', async ({ page }) => {
+test('premultiplied colour is undone and the edges are padded, with before and after shown', async ({
+  page,
+}) => {
   await foldView(page);
   const { files } = await ropeNet();
   const { net } = await sendParcel(page.request, 'Rope net', files);
@@ -202,18 +227,26 @@ test('surfaces are changed together; cut-offs, heights and kept materials take h
   await sheet.getByLabel('Height as a number').press('Enter');
   await expect(page.locator('[data-finding="surface.heightTooStrong"]')).toHaveCount(0);
   await sheet.getByRole('group', { name: 'Mid level' }).getByRole('button', { name: '0.5' }).click();
-  await expect.poll(async () => (await state(ids['surface.heightTooStrong'])).materials[0].channels.height.map.offset).toBe(-0.5);
+  await expect
+    .poll(async () => (await state(ids['surface.heightTooStrong'])).materials[0].channels.height.map.offset)
+    .toBe(-0.5);
 
   await page.goto(`/assets/${ids['alpha.oneSided']}/surface`);
   await expect(sheet.getByRole('img', { name: /clear.*whole/ })).toBeVisible();
   await sheet.getByLabel('Cut-off as a number').fill('0.9');
   await sheet.getByLabel('Cut-off as a number').press('Enter');
-  await expect.poll(async () => (await state(ids['alpha.oneSided'])).materials[0].alphaCutoff).toBeCloseTo(0.9, 3);
+  await expect
+    .poll(async () => (await state(ids['alpha.oneSided'])).materials[0].alphaCutoff)
+    .toBeCloseTo(0.9, 3);
   await sheet.getByRole('button', { name: /^best/ }).click();
-  await expect.poll(async () => (await state(ids['alpha.oneSided'])).materials[0].alphaCutoff).toBeLessThan(0.8);
+  await expect
+    .poll(async () => (await state(ids['alpha.oneSided'])).materials[0].alphaCutoff)
+    .toBeLessThan(0.8);
   await sheet.getByRole('group', { name: 'Alpha mode' }).getByRole('button', { name: 'glass' }).click();
   await sheet.getByRole('group', { name: 'Walls' }).getByRole('button', { name: 'solid' }).click();
-  await expect.poll(async () => (await state(ids['alpha.oneSided'])).materials[0].thickness).toBeGreaterThan(0);
+  await expect
+    .poll(async () => (await state(ids['alpha.oneSided'])).materials[0].thickness)
+    .toBeGreaterThan(0);
 
   await sheet.getByRole('button', { name: 'Material shelf ...' }).click();
   const dialog = page.getByRole('dialog');
@@ -229,8 +262,17 @@ test('surfaces are changed together; cut-offs, heights and kept materials take h
 test('an uploaded environment lights the view and is remembered', async ({ page }) => {
   const board = await sendBoard(page);
   await page.goto(`/assets/${board}/surface`);
-  const sky = encodeHdr({ width: 64, height: 32, components: 3, data: new Float32Array(64 * 32 * 3).map((_, i) => (i % 3 === 2 ? 3 : 0.2)) });
-  await page.getByTestId('environment-file').setInputFiles({ name: 'blue harbour.hdr', mimeType: 'application/octet-stream', buffer: Buffer.from(await sky) });
+  const sky = encodeHdr({
+    width: 64,
+    height: 32,
+    components: 3,
+    data: new Float32Array(64 * 32 * 3).map((_, i) => (i % 3 === 2 ? 3 : 0.2)),
+  });
+  await page.getByTestId('environment-file').setInputFiles({
+    name: 'blue harbour.hdr',
+    mimeType: 'application/octet-stream',
+    buffer: Buffer.from(await sky),
+  });
   const select = page.getByLabel('Environment', { exact: true });
   await expect(select.locator('option:checked')).toHaveText('blue harbour.hdr');
   const blueness = async () => {
@@ -248,7 +290,11 @@ test('an uploaded environment lights the view and is remembered', async ({ page 
   await expect.poll(blueness).toBeGreaterThan(20);
   await page.reload();
   await expect(select.locator('option:checked')).toHaveText('blue harbour.hdr');
-  await page.getByTestId('environment-file').setInputFiles({ name: 'note.hdr', mimeType: 'application/octet-stream', buffer: Buffer.from('no light in here') });
+  await page.getByTestId('environment-file').setInputFiles({
+    name: 'note.hdr',
+    mimeType: 'application/octet-stream',
+    buffer: Buffer.from('no light in here'),
+  });
   await expect(page.getByText(/note\.hdr/)).toBeVisible();
   await page.getByRole('button', { name: 'Remove blue harbour.hdr' }).click();
   await expect(select.locator('option:checked')).toHaveText('Soft studio');

@@ -12,25 +12,45 @@ test('from a dropped zip to a handed-over asset', async ({ page }) => {
   const parcel = await stormLantern();
   const zip = Buffer.from(await parcelZip(parcel));
   await page.goto('/intake');
-  await page.getByTestId('pick-files').setInputFiles({ name: 'storm-lantern.zip', mimeType: 'application/zip', buffer: zip });
+  await page
+    .getByTestId('pick-files')
+    .setInputFiles({ name: 'storm-lantern.zip', mimeType: 'application/zip', buffer: zip });
   // One asset opens by itself, where its first doubt is.
   await page.waitForURL(/\/assets\/[^/]+\/links/);
   await expect(page.getByRole('heading', { name: 'Docket' })).toBeVisible();
 
   await page.keyboard.press('2');
-  await expect(page.locator('[data-link="lantern_brass_normal.png"]')).toHaveAttribute('data-status', 'missing');
+  await expect(page.locator('[data-link="lantern_brass_normal.png"]')).toHaveAttribute(
+    'data-status',
+    'missing',
+  );
   await page.getByRole('button', { name: /Link safe/ }).click();
-  await expect(page.locator('[data-link="lantern_brass_normal.png"]')).toHaveAttribute('data-status', 'found');
+  await expect(page.locator('[data-link="lantern_brass_normal.png"]')).toHaveAttribute(
+    'data-status',
+    'found',
+  );
   await page.keyboard.press('Control+z');
-  await expect(page.locator('[data-link="lantern_brass_normal.png"]')).toHaveAttribute('data-status', 'missing');
+  await expect(page.locator('[data-link="lantern_brass_normal.png"]')).toHaveAttribute(
+    'data-status',
+    'missing',
+  );
   await page.keyboard.press('Control+Shift+z');
-  await expect(page.locator('[data-link="lantern_brass_normal.png"]')).toHaveAttribute('data-status', 'found');
+  await expect(page.locator('[data-link="lantern_brass_normal.png"]')).toHaveAttribute(
+    'data-status',
+    'found',
+  );
 
   await page.keyboard.press('3');
   await page.getByRole('button', { name: 'Use inverted' }).click();
-  await expect(page.locator('[data-slot="Brass/roughness"]')).toHaveAttribute('aria-label', /glossiness.*inverted/);
+  await expect(page.locator('[data-slot="Brass/roughness"]')).toHaveAttribute(
+    'aria-label',
+    /glossiness.*inverted/,
+  );
   await page.getByRole('button', { name: /Mend all that is safe/ }).click();
-  await expect(page.locator('[data-slot="Brass/occlusion"]')).toHaveAttribute('aria-label', /lantern_brass_ao/);
+  await expect(page.locator('[data-slot="Brass/occlusion"]')).toHaveAttribute(
+    'aria-label',
+    /lantern_brass_ao/,
+  );
 
   await page.keyboard.press('8');
   await page.getByRole('button', { name: 'Make the package' }).click();
@@ -50,7 +70,10 @@ test('from a dropped zip to a handed-over asset', async ({ page }) => {
     const { data, info } = await sharp(bytes as Uint8Array)
       .raw()
       .toBuffer({ resolveWithObject: true });
-    return { size: [info.width, info.height], at: (i: number, component: number) => data[i * info.channels + Math.min(component, info.channels - 1)] };
+    return {
+      size: [info.width, info.height],
+      at: (i: number, component: number) => data[i * info.channels + Math.min(component, info.channels - 1)],
+    };
   };
   const given = (name: string) => pixels(parcel.files[`storm-lantern/textures/${name}`]);
   const [base, packed, normal] = [
@@ -72,7 +95,11 @@ test('from a dropped zip to a handed-over asset', async ({ page }) => {
   ];
   for (const image of [base, packed, normal]) expect(image.size).toEqual([1024, 1024]);
   for (let i = 0; i < 1024 * 1024; i += 7919) {
-    expect([0, 1, 2].map((k) => packed.at(i, k))).toEqual([ao.at(i, 0), 255 - gloss.at(i, 0), metal.at(i, 0)]);
+    expect([0, 1, 2].map((k) => packed.at(i, k))).toEqual([
+      ao.at(i, 0),
+      255 - gloss.at(i, 0),
+      metal.at(i, 0),
+    ]);
     expect([0, 1, 2].map((k) => base.at(i, k))).toEqual([0, 1, 2].map((k) => colour.at(i, k)));
     expect([0, 1, 2].map((k) => normal.at(i, k))).toEqual([0, 1, 2].map((k) => bumps.at(i, k)));
   }
@@ -80,7 +107,9 @@ test('from a dropped zip to a handed-over asset', async ({ page }) => {
 
 test('a parcel without a model says so, and the server stays up', async ({ page, request }) => {
   await page.goto('/intake');
-  await page.getByTestId('pick-files').setInputFiles({ name: 'notes.txt', mimeType: 'text/plain', buffer: Buffer.from('nothing here') });
+  await page
+    .getByTestId('pick-files')
+    .setInputFiles({ name: 'notes.txt', mimeType: 'text/plain', buffer: Buffer.from('nothing here') });
   await expect(page.getByText('there is no model in it')).toBeVisible();
   expect((await request.get('/api/health')).ok()).toBe(true);
 });

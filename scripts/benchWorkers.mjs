@@ -4,7 +4,10 @@ import { join } from 'node:path';
 import { ensureDebianPackages, ensureNpmPackages } from './lib/packages.mjs';
 import { ROOT, run } from './lib/run.mjs';
 
-/** `npm run bench:workers`: how long 1, 2 and 4 workers take to read parcels and hand them off, on a database of its own. */
+/**
+ * `npm run bench:workers`: how long 1, 2 and 4 workers take to read parcels and hand them off, on a database
+ * of its own.
+ */
 await ensureDebianPackages({});
 await ensureNpmPackages();
 const { startPostgres } = await import('./lib/postgres.mjs');

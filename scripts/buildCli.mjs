@@ -4,9 +4,9 @@ import { build } from 'esbuild';
 import { ROOT, run, say } from './lib/run.mjs';
 
 /**
- * `npm run build:cli`: the command line as a package of its own, which `npm i -g FILE` installs and which runs without this
- * repository. Commands load what they need when they are called, so the code lies in pieces side by side. What brings
- * binaries or files of its own stays a dependency.
+ * `npm run build:cli`: the command line as a package of its own, which `npm i -g FILE` installs and which
+ * runs without this repository. Commands load what they need when they are called, so the code lies in pieces
+ * side by side. What brings binaries or files of its own stays a dependency.
  */
 const out = resolve(process.argv[2] ?? join(ROOT, 'cli/dist'));
 const APART = ['sharp', 'draco3dgltf', 'gltf-validator', 'piscina', 'three'];
@@ -37,12 +37,21 @@ await build({
   logLevel: 'warning',
   external: APART.filter((name) => name !== 'three').flatMap((name) => [name, `${name}/*`]),
   // What was written for the other way of loading modules asks for them by name.
-  banner: { js: "import { createRequire as requireOf } from 'node:module';\nconst require = requireOf(import.meta.url);" },
-  plugins: [{ name: 'threads', setup: (setup) => setup.onLoad({ filter: /[\\/](core|cli)[\\/]src[\\/].*\.(ts|mjs)$/ }, sideBySide) }],
+  banner: {
+    js: "import { createRequire as requireOf } from 'node:module';\nconst require = requireOf(import.meta.url);",
+  },
+  plugins: [
+    {
+      name: 'threads',
+      setup: (setup) => setup.onLoad({ filter: /[\\/](core|cli)[\\/]src[\\/].*\.(ts|mjs)$/ }, sideBySide),
+    },
+  ],
 });
 
 const engines = JSON.parse(await readFile(join(ROOT, 'package.json'), 'utf8')).engines;
-const dependencies = Object.fromEntries(APART.map((name) => [name, core.dependencies[name] ?? cli.dependencies[name]]));
+const dependencies = Object.fromEntries(
+  APART.map((name) => [name, core.dependencies[name] ?? cli.dependencies[name]]),
+);
 const manifest = {
   name: 'kinkajou',
   version: cli.version,
@@ -57,16 +66,27 @@ const manifest = {
 await writeFile(join(out, 'package.json'), `${JSON.stringify(manifest, null, 2)}\n`);
 await cp(join(ROOT, 'LICENSE'), join(out, 'LICENSE'));
 await cp(join(ROOT, 'cli/README.md'), join(out, 'README.md'));
-const packed = JSON.parse(await run('npm', ['pack', '--json', '--pack-destination', out], { cwd: out, stdio: ['ignore', 'pipe', 'ignore'] }));
+const packed = JSON.parse(
+  await run('npm', ['pack', '--json', '--pack-destination', out], {
+    cwd: out,
+    stdio: ['ignore', 'pipe', 'ignore'],
+  }),
+);
 say(join(out, packed[0].filename));
 
-/** All pieces lie in one folder, so a thread's file is beside whoever starts it; and threads need no loader for TypeScript there. */
+/**
+ * All pieces lie in one folder, so a thread's file is beside whoever starts it; and threads need no loader
+ * for TypeScript there.
+ */
 async function sideBySide({ path }) {
   const text = await readFile(path, 'utf8');
   const contents = text
     .replace("import { register } from 'tsx/esm/api';", '')
     .replace(/^register\(\);$/m, '')
     .replaceAll(/import\(new URL\('(\.\/[\w./]+)', import\.meta\.url\)\.href\)/g, "import('$1')")
-    .replaceAll(/new URL\('[./\w]*?(\w+)\.(?:ts|mjs)', import\.meta\.url\)/g, "new URL('./$1.js', import.meta.url)");
+    .replaceAll(
+      /new URL\('[./\w]*?(\w+)\.(?:ts|mjs)', import\.meta\.url\)/g,
+      "new URL('./$1.js', import.meta.url)",
+    );
   return { contents, loader: path.endsWith('.ts') ? 'ts' : 'js' };
 }

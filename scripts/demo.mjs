@@ -3,7 +3,9 @@ import { join } from 'node:path';
 import { ensureDebianPackages, ensureNpmPackages } from './lib/packages.mjs';
 import { freePort, ROOT, run, say } from './lib/run.mjs';
 
-/** `npm run demo`: sets up what is missing, starts everything, shows the address, stops everything on Ctrl-C. */
+/**
+ * `npm run demo`: sets up what is missing, starts everything, shows the address, stops everything on Ctrl-C.
+ */
 const PREFERRED_PORT = 4700;
 
 await ensureDebianPackages({ chromium: true });
@@ -34,7 +36,13 @@ try {
   await writeFile(join(dataFolder, 'address'), application.address);
   // For "kinkajou backup" and its like; whoever may read it may use the database.
   await writeFile(join(dataFolder, 'database'), database.url, { mode: 0o600 });
-  await run(process.execPath, ['--import', 'tsx', join(ROOT, 'demo/src/seed.ts'), application.address, dataFolder]);
+  await run(process.execPath, [
+    '--import',
+    'tsx',
+    join(ROOT, 'demo/src/seed.ts'),
+    application.address,
+    dataFolder,
+  ]);
   say(`\nKinkajou is ready at ${application.address}\nCtrl-C stops it.`);
 } catch (error) {
   process.stderr.write(`${error.message}\n`);
@@ -42,6 +50,8 @@ try {
 }
 
 function onEnd({ label, logFile, reason, again }) {
-  say(`The ${label} ended with ${reason}; ${again ? 'it is started again' : 'it ended too often'}. See ${logFile}`);
+  say(
+    `The ${label} ended with ${reason}; ${again ? 'it is started again' : 'it ended too often'}. See ${logFile}`,
+  );
   if (!again) void stop(1);
 }

@@ -4,7 +4,10 @@ import sharp from 'sharp';
 import { launchDrawing } from './lib/browser.mjs';
 import { ROOT, say } from './lib/run.mjs';
 
-/** `npm run guide-pictures [ADDRESS [NUMBERS]]`: a picture for every page of the guide, from a running demo; only those named, separated by commas. */
+/**
+ * `npm run guide-pictures [ADDRESS [NUMBERS]]`: a picture for every page of the guide, from a running demo;
+ * only those named, separated by commas.
+ */
 const address = process.argv[2] ?? 'http://127.0.0.1:4700';
 const only = process.argv[3]?.split(',');
 const folder = join(ROOT, 'docs', 'guide', 'pictures');

@@ -3,7 +3,10 @@ import { readFile, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { ROOT, say } from './lib/run.mjs';
 
-/** `npm run licences`: writes docs/licences.md from what is installed for use, and fails where a package names no licence. */
+/**
+ * `npm run licences`: writes docs/licences.md from what is installed for use, and fails where a package names
+ * no licence.
+ */
 const listed = JSON.parse(
   execFileSync('npm', ['ls', '--all', '--omit=dev', '--json', '--long'], {
     cwd: ROOT,
@@ -40,9 +43,12 @@ async function visit(dependencies) {
 }
 
 async function licenceOf(path) {
-  const { license, licenses } = JSON.parse(await readFile(join(path, 'package.json'), 'utf8').catch(() => '{}'));
+  const { license, licenses } = JSON.parse(
+    await readFile(join(path, 'package.json'), 'utf8').catch(() => '{}'),
+  );
   if (typeof license === 'string') return license;
-  const named = license?.type ?? (Array.isArray(licenses) ? licenses.map(({ type }) => type).join(' or ') : '');
+  const named =
+    license?.type ?? (Array.isArray(licenses) ? licenses.map(({ type }) => type).join(' or ') : '');
   if (named) return named;
   const text = await readFile(join(path, 'LICENSE'), 'utf8').catch(() => '');
   return text.startsWith('MIT License') ? 'MIT (by its file)' : '';

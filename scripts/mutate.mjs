@@ -4,14 +4,21 @@ import { join, relative } from 'node:path';
 import { ROOT, run, say } from './lib/run.mjs';
 
 /**
- * `npm run mutate -- handoff formats/usd` draws mutants of those folders of core at random and tells how many the tests
- * notice. `--since COMMIT` takes the lines changed since then instead; `--mutants 60` how many a folder; `--seed N` draws
- * the same ones again. What a folder's own tests let pass is tried once more with all tests, unless `--own` is given;
- * slow suites that prove whole walks are left out there unless `--all` is.
+ * `npm run mutate -- handoff formats/usd` draws mutants of those folders of core at random and tells how many
+ * the tests notice. `--since COMMIT` takes the lines changed since then instead; `--mutants 60` how many a
+ * folder; `--seed N` draws the same ones again. What a folder's own tests let pass is tried once more with
+ * all tests, unless `--own` is given; slow suites that prove whole walks are left out there unless `--all`
+ * is.
  */
 const NAMED = ['formats', 'handoff', 'compare', 'findings', 'edits', 'materials', 'maps', 'links', 'colour'];
 /** Minutes each, and what they alone would notice is left to them. */
-const SLOW = ['core/src/handoff/{kit,destinations,compareHandoff}.test.ts', 'bench/**', 'cli/**', 'core/src/images/**', 'demo/**'];
+const SLOW = [
+  'core/src/handoff/{kit,destinations,compareHandoff}.test.ts',
+  'bench/**',
+  'cli/**',
+  'core/src/images/**',
+  'demo/**',
+];
 /** Lines around which mutants are drawn; the tool makes several a line. */
 const LINES_PER_MUTANT = 0.6;
 
@@ -33,7 +40,14 @@ for (const [name, ranges] of since
 if (scores.length > 1) for (const line of scores) say(line);
 
 function readArguments(list) {
-  const out = { folders: [], mutants: 60, since: null, seed: Date.now() % 1_000_000, all: false, ownOnly: false };
+  const out = {
+    folders: [],
+    mutants: 60,
+    since: null,
+    seed: Date.now() % 1_000_000,
+    all: false,
+    ownOnly: false,
+  };
   for (let i = 0; i < list.length; i += 1) {
     if (list[i] === '--mutants') out.mutants = Number(list[++i]);
     else if (list[i] === '--since') out.since = list[++i];
@@ -61,7 +75,9 @@ function generator(start) {
 async function sourcesUnder(folder) {
   const base = join(ROOT, 'core', 'src', folder);
   const files = await readdir(base, { recursive: true });
-  return files.filter((file) => /\.ts$/.test(file) && !/\.(test|d)\.ts$/.test(file)).map((file) => join(base, file));
+  return files
+    .filter((file) => /\.ts$/.test(file) && !/\.(test|d)\.ts$/.test(file))
+    .map((file) => join(base, file));
 }
 
 /** Random lines that hold code, as `file:line-line`. */
@@ -75,20 +91,27 @@ async function drawLines(folder) {
     });
   }
   const drawn = new Set();
-  while (drawn.size < Math.min(lines.length, Math.ceil(mutants * LINES_PER_MUTANT))) drawn.add(lines[Math.floor(random() * lines.length)]);
+  while (drawn.size < Math.min(lines.length, Math.ceil(mutants * LINES_PER_MUTANT)))
+    drawn.add(lines[Math.floor(random() * lines.length)]);
   return [...drawn];
 }
 
 function changedLines(commit) {
-  const diff = execFileSync('git', ['diff', '-U0', commit, '--', 'core/src'], { cwd: ROOT, encoding: 'utf8', maxBuffer: 1 << 28 });
+  const diff = execFileSync('git', ['diff', '-U0', commit, '--', 'core/src'], {
+    cwd: ROOT,
+    encoding: 'utf8',
+    maxBuffer: 1 << 28,
+  });
   const ranges = [];
   let file = '';
   for (const line of diff.split('\n')) {
     if (line.startsWith('+++ b/')) file = line.slice(6);
     const [, start, count = '1'] = /^@@ .* \+(\d+)(?:,(\d+))? @@/.exec(line) ?? [];
-    if (start && Number(count) > 0 && /\.ts$/.test(file) && !/\.(test|d)\.ts$/.test(file)) ranges.push(`${file}:${start}-${Number(start) + Number(count) - 1}`);
+    if (start && Number(count) > 0 && /\.ts$/.test(file) && !/\.(test|d)\.ts$/.test(file))
+      ranges.push(`${file}:${start}-${Number(start) + Number(count) - 1}`);
   }
-  while (ranges.length > Math.ceil(mutants * LINES_PER_MUTANT)) ranges.splice(Math.floor(random() * ranges.length), 1);
+  while (ranges.length > Math.ceil(mutants * LINES_PER_MUTANT))
+    ranges.splice(Math.floor(random() * ranges.length), 1);
   return ranges;
 }
 
@@ -138,10 +161,16 @@ async function mutate(name, ranges, tests) {
     }),
   );
   say(`${name}: ${ranges.length} places ...`);
-  await run(join(ROOT, 'node_modules/.bin/stryker'), ['run', config], { cwd: ROOT, quiet: true }).catch((error) => say(error.message));
+  await run(join(ROOT, 'node_modules/.bin/stryker'), ['run', config], { cwd: ROOT, quiet: true }).catch(
+    (error) => say(error.message),
+  );
   const { files } = JSON.parse(await readFile(report, 'utf8'));
-  const made = Object.entries(files).flatMap(([path, { mutants: list }]) => list.map((mutant) => ({ path, ...mutant })));
-  const counted = made.filter(({ status }) => ['Killed', 'Timeout', 'Survived', 'NoCoverage'].includes(status));
+  const made = Object.entries(files).flatMap(([path, { mutants: list }]) =>
+    list.map((mutant) => ({ path, ...mutant })),
+  );
+  const counted = made.filter(({ status }) =>
+    ['Killed', 'Timeout', 'Survived', 'NoCoverage'].includes(status),
+  );
   const survived = counted.filter(({ status }) => status === 'Survived' || status === 'NoCoverage');
   return {
     total: counted.length,

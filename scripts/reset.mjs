@@ -4,11 +4,16 @@ import { createInterface } from 'node:readline/promises';
 import { removePostgres } from './lib/postgres.mjs';
 import { ROOT, say } from './lib/run.mjs';
 
-/** `npm run reset`: throws the demo's database and files away, after asking; `npm run reset -- --yes` does not ask. */
+/**
+ * `npm run reset`: throws the demo's database and files away, after asking; `npm run reset -- --yes` does not
+ * ask.
+ */
 const dataFolder = process.env.KINKAJOU_DATA ?? join(ROOT, '.data', 'demo');
 if (!process.argv.includes('--yes')) {
   const terminal = createInterface({ input: process.stdin, output: process.stdout });
-  const answer = await terminal.question(`Throw away the database and all files in ${dataFolder}? Type yes: `);
+  const answer = await terminal.question(
+    `Throw away the database and all files in ${dataFolder}? Type yes: `,
+  );
   terminal.close();
   if (answer.trim() !== 'yes') {
     say('Nothing was changed.');

@@ -3,7 +3,10 @@ import { join } from 'node:path';
 import { launchDrawing } from './lib/browser.mjs';
 import { ROOT, say } from './lib/run.mjs';
 
-/** `npm run screenshots [ADDRESS [NAMES]]`: pictures of the main views, from a running demo; only those named, separated by commas. */
+/**
+ * `npm run screenshots [ADDRESS [NAMES]]`: pictures of the main views, from a running demo; only those named,
+ * separated by commas.
+ */
 const address = process.argv[2] ?? 'http://127.0.0.1:4700';
 const folder = join(ROOT, 'docs', 'screenshots');
 await mkdir(folder, { recursive: true });
@@ -96,7 +99,10 @@ async function ask() {
 
 /** Shows before and after of the occlusion in the coat's colour. */
 async function lookFirst() {
-  await page.locator('[data-finding="surface.occlusionBaked"]').getByRole('button', { name: 'Look first' }).click();
+  await page
+    .locator('[data-finding="surface.occlusionBaked"]')
+    .getByRole('button', { name: 'Look first' })
+    .click();
   await page.getByAltText('Base colour after').waitFor({ timeout: 30_000 });
   await page.waitForTimeout(1000);
 }
@@ -124,7 +130,9 @@ async function changeDestination() {
   await page.getByRole('button', { name: 'Copy and change' }).click();
   await page.getByLabel('Model files', { exact: true }).selectOption('groups');
   const trial = page.getByLabel('Asset to try it on');
-  await trial.selectOption({ label: (await trial.locator('option').allTextContents()).find((text) => text.startsWith('kit')) });
+  await trial.selectOption({
+    label: (await trial.locator('option').allTextContents()).find((text) => text.startsWith('kit')),
+  });
   await page.waitForTimeout(2500);
 }
 
@@ -149,7 +157,12 @@ async function handOff() {
     [0, 90_000],
     [1, 90_000],
   ])
-    await page.getByRole('list', { name: 'Handoffs' }).getByRole('listitem').nth(at).getByRole('link', { name: 'Download' }).waitFor({ timeout: wait });
+    await page
+      .getByRole('list', { name: 'Handoffs' })
+      .getByRole('listitem')
+      .nth(at)
+      .getByRole('link', { name: 'Download' })
+      .waitFor({ timeout: wait });
   await page
     .getByRole('list', { name: 'Handoffs' })
     .getByRole('button', { name: /engine-packed/ })
@@ -162,7 +175,12 @@ async function handOff() {
 async function careless() {
   await page.getByLabel('Side B').selectOption('careless');
   await page.waitForTimeout(6000);
-  await page.getByRole('table', { name: 'Differences', exact: true }).getByRole('row').filter({ hasText: 'Normal' }).first().click();
+  await page
+    .getByRole('table', { name: 'Differences', exact: true })
+    .getByRole('row')
+    .filter({ hasText: 'Normal' })
+    .first()
+    .click();
   await page.getByRole('button', { name: 'Difference', exact: true }).click();
   await page.waitForTimeout(6000);
 }

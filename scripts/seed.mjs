@@ -2,7 +2,10 @@ import { readFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { ROOT, run } from './lib/run.mjs';
 
-/** `npm run seed`: adds the harbour's parcels to the application that `npm run dev` or `npm run demo` has started. */
+/**
+ * `npm run seed`: adds the harbour's parcels to the application that `npm run dev` or `npm run demo` has
+ * started.
+ */
 const dataFolder = process.env.KINKAJOU_DATA ?? join(ROOT, '.data', 'demo');
 const address = process.argv[2] ?? (await readFile(join(dataFolder, 'address'), 'utf8').catch(() => ''));
 if (address === '') {

@@ -5,9 +5,9 @@ import { chromiumPath, ensureDebianPackages, ensureNpmPackages } from './lib/pac
 import { freePort, ROOT, run, say } from './lib/run.mjs';
 
 /**
- * `npm test`: the same set-up as the demo, then unit tests and browser tests against the real production build.
- * `npm test -- lint browser` runs only the parts named: types, lint (style, imports, unused code), unit, browser.
- * Any other word picks test files by name: `npm test -- browser surface`.
+ * `npm test`: the same set-up as the demo, then unit tests and browser tests against the real production
+ * build. `npm test -- lint browser` runs only the parts named: types, lint (style, imports, unused code),
+ * unit, browser. Any other word picks test files by name: `npm test -- browser surface`.
  */
 const PARTS = ['types', 'lint', 'unit', 'browser'];
 const only = process.argv.slice(2).filter((word) => PARTS.includes(word));
@@ -27,7 +27,8 @@ await rm(dataFolder, { recursive: true, force: true });
 await mkdir(dataFolder, { recursive: true });
 try {
   for (const name of ['types', 'lint']) await step(name, () => check(name), true);
-  // The build waits for other things as much as the tests do, so that both together take less than one after the other.
+  // The build waits for other things as much as the tests do, so that both together take less than one after
+  // the other.
   const built = runs('browser') ? ensureBuild().catch((error) => error) : null;
   await step('unit tests', unitTests);
   await step('browser tests', () => browserTests(built));
@@ -39,7 +40,9 @@ process.exit(tally.failed > 0 ? 1 : 0);
 
 /** The checks that need no test, in two parts as they always were. */
 async function check(part) {
-  const failed = await checks(part === 'types' ? ['types of core', 'types of web'] : ['style', 'imports', 'unused']);
+  const failed = await checks(
+    part === 'types' ? ['types of core', 'types of web'] : ['style', 'imports', 'unused'],
+  );
   if (failed.length > 0) throw new Error(failed.map(({ name, output }) => `${name}:\n${output}`).join('\n'));
 }
 
@@ -62,15 +65,26 @@ async function step(name, work, counts = false) {
 
 /** The server's tests wait for their database most of the time, so that those of the core run beside them. */
 async function unitTests() {
-  await Promise.all((picked.length > 0 ? [['core', 'web', 'apart']] : [['core'], ['web', 'apart']]).map(unitTestsOf));
+  await Promise.all(
+    (picked.length > 0 ? [['core', 'web', 'apart']] : [['core'], ['web', 'apart']]).map(unitTestsOf),
+  );
 }
 
 async function unitTestsOf(projects) {
   const file = join(dataFolder, `unit-${projects.join('-')}.json`);
-  const args = ['run', ...picked, ...projects.map((name) => `--project=${name}`), '--reporter=default', '--reporter=json', `--outputFile.json=${file}`];
+  const args = [
+    'run',
+    ...picked,
+    ...projects.map((name) => `--project=${name}`),
+    '--reporter=default',
+    '--reporter=json',
+    `--outputFile.json=${file}`,
+  ];
   await run(join(ROOT, 'node_modules/.bin/vitest'), args).catch(() => {});
   const { numPassedTests, numFailedTests, testResults } = JSON.parse(await readFile(file, 'utf8'));
-  const broken = testResults.filter((result) => result.status === 'failed' && result.assertionResults.length === 0).length;
+  const broken = testResults.filter(
+    (result) => result.status === 'failed' && result.assertionResults.length === 0,
+  ).length;
   tally.passed += numPassedTests;
   tally.failed += numFailedTests + broken;
 }
@@ -83,9 +97,16 @@ async function browserTests(built) {
   if (specs.length === 0) return;
   const addresses = await Promise.all(['test-1', 'test-2'].slice(0, specs.length).map(applicationFor));
   const file = join(dataFolder, 'browser.json');
-  const env = { ...process.env, KINKAJOU_ADDRESSES: addresses.join(' '), KINKAJOU_CHROMIUM: chromiumPath(), PLAYWRIGHT_JSON_OUTPUT_NAME: file };
+  const env = {
+    ...process.env,
+    KINKAJOU_ADDRESSES: addresses.join(' '),
+    KINKAJOU_CHROMIUM: chromiumPath(),
+    PLAYWRIGHT_JSON_OUTPUT_NAME: file,
+  };
   const args = ['test', ...specs, `--output=${join(dataFolder, 'results')}`, '--reporter=list,json'];
-  await run(join(ROOT, 'node_modules/.bin/playwright'), args, { cwd: join(ROOT, 'e2e'), env }).catch(() => {});
+  await run(join(ROOT, 'node_modules/.bin/playwright'), args, { cwd: join(ROOT, 'e2e'), env }).catch(
+    () => {},
+  );
   const { stats, errors } = JSON.parse(await readFile(file, 'utf8'));
   tally.passed += stats.expected + stats.flaky;
   // A file that could not be read at all is one that failed.
@@ -94,14 +115,21 @@ async function browserTests(built) {
 
 async function specFiles() {
   const names = await readdir(join(ROOT, 'e2e'));
-  return names.filter((name) => name.endsWith('.spec.ts') && (picked.length === 0 || picked.some((word) => name.includes(word))));
+  return names.filter(
+    (name) =>
+      name.endsWith('.spec.ts') && (picked.length === 0 || picked.some((word) => name.includes(word))),
+  );
 }
 
 async function applicationFor(name) {
   const database = await startPostgres(name, { throwaway: true });
   stops.push(database.stop);
   await migrate({ DATABASE_URL: database.url });
-  const application = await startApplication({ databaseUrl: database.url, dataFolder: join(dataFolder, name), port: await freePort() });
+  const application = await startApplication({
+    databaseUrl: database.url,
+    dataFolder: join(dataFolder, name),
+    port: await freePort(),
+  });
   stops.push(application.stop);
   // The first request waits until the server has read its own code.
   await fetch(application.address).then((answer) => answer.text());

@@ -5,9 +5,9 @@ import { ensureDebianPackages, ensureNpmPackages } from './lib/packages.mjs';
 import { freePort, ROOT, run, say } from './lib/run.mjs';
 
 /**
- * `npm run torture [KILLS]`: sends parcels, edits and handoffs to an application of its own while worker, server and
- * database are killed at random (SIGKILL), and then looks whether anything was lost, done twice or left hanging. What a
- * request was answered for must be there; what was not answered may be.
+ * `npm run torture [KILLS]`: sends parcels, edits and handoffs to an application of its own while worker,
+ * server and database are killed at random (SIGKILL), and then looks whether anything was lost, done twice or
+ * left hanging. What a request was answered for must be there; what was not answered may be.
  */
 const KILLS = Number(process.argv[2] ?? 20);
 /** A process that ends more often than this is taken for broken and given up. */
@@ -36,7 +36,9 @@ try {
   for (let kill = 0; kill < KILLS; kill += 1) {
     await pause(APART_MS + Math.random() * 6000);
     const what = ['worker', 'server', 'database'][Math.floor(Math.random() * 3)];
-    say(`${kill + 1}: ${what} killed; ${answered.parcels.length} parcels, ${answered.edits.length} edits, ${answered.handoffs.length} handoffs so far`);
+    say(
+      `${kill + 1}: ${what} killed; ${answered.parcels.length} parcels, ${answered.edits.length} edits, ${answered.handoffs.length} handoffs so far`,
+    );
     if (what === 'database') {
       await killPostgres(NAME);
       await pause(1500);
@@ -74,10 +76,17 @@ async function work() {
       const asset = await assetOf(id);
       if (!asset) continue;
       const origin = { from: 'hand', detail: '' };
-      const edit = { kind: 'setValues', slots: [{ material: 'Wood', channel: 'roughness' }], value: 0.25, origin };
+      const edit = {
+        kind: 'setValues',
+        slots: [{ material: 'Wood', channel: 'roughness' }],
+        value: 0.25,
+        origin,
+      };
       await ask('POST', `/api/assets/${asset}/edits`, { edits: [edit] });
       answered.edits.push(asset);
-      const { handoffs } = await ask('POST', `/api/assets/${asset}/handoffs`, { requests: [{ destination: 'web-gltf', choices: {} }] });
+      const { handoffs } = await ask('POST', `/api/assets/${asset}/handoffs`, {
+        requests: [{ destination: 'web-gltf', choices: {} }],
+      });
       answered.handoffs.push(...handoffs.map((handoff) => ({ asset, id: handoff.id })));
     } catch {
       await pause(400);
@@ -106,17 +115,29 @@ async function examine() {
   const rows = async (text, values = []) => (await client.query(text, values)).rows;
   const wrong = [];
   const until = Date.now() + SETTLE_MS;
-  const open = () => rows("select kind, state, count(*)::int as count from jobs where state in ('queued', 'running') group by kind, state");
+  const open = () =>
+    rows(
+      "select kind, state, count(*)::int as count from jobs where state in ('queued', 'running') group by kind, state",
+    );
   while ((await open()).length > 0 && Date.now() < until) await pause(1000);
-  for (const { kind, state, count: left } of await open()) wrong.push(`${left} jobs of kind ${kind} are still ${state}`);
-  for (const { kind, state, fault } of await rows("select kind, state, fault->>'message' as fault from jobs where state = 'failed'"))
+  for (const { kind, state, count: left } of await open())
+    wrong.push(`${left} jobs of kind ${kind} are still ${state}`);
+  for (const { kind, state, fault } of await rows(
+    "select kind, state, fault->>'message' as fault from jobs where state = 'failed'",
+  ))
     wrong.push(`a job of kind ${kind} is ${state}: ${fault}`);
   for (const id of answered.parcels) {
-    const [parcel] = await rows('select state, (select count(*)::int from assets where parcel_id = p.id) as assets from parcels p where id = $1', [id]);
-    if (parcel?.state !== 'ready' || parcel.assets !== 1) wrong.push(`parcel ${id} is ${parcel?.state ?? 'gone'} with ${parcel?.assets ?? 0} assets`);
+    const [parcel] = await rows(
+      'select state, (select count(*)::int from assets where parcel_id = p.id) as assets from parcels p where id = $1',
+      [id],
+    );
+    if (parcel?.state !== 'ready' || parcel.assets !== 1)
+      wrong.push(`parcel ${id} is ${parcel?.state ?? 'gone'} with ${parcel?.assets ?? 0} assets`);
   }
   for (const id of answered.edits) {
-    const [{ count: edits }] = await rows('select count(*)::int as count from edits where asset_id = $1', [id]);
+    const [{ count: edits }] = await rows('select count(*)::int as count from edits where asset_id = $1', [
+      id,
+    ]);
     if (edits !== 1) wrong.push(`asset ${id} has ${edits} edits instead of one`);
   }
   for (const { id } of answered.handoffs) {
@@ -124,27 +145,35 @@ async function examine() {
       'select j.state, h.receipt is not null and h.zip is not null as made from handoffs h join jobs j on j.id = h.id where h.id = $1',
       [id],
     );
-    if (handoff?.state !== 'done' || !handoff.made) wrong.push(`handoff ${id} is ${handoff?.state ?? 'gone'}`);
+    if (handoff?.state !== 'done' || !handoff.made)
+      wrong.push(`handoff ${id} is ${handoff?.state ?? 'gone'}`);
   }
-  for (const { name } of await rows('select name from assets group by name having count(*) > 1')) wrong.push(`the asset ${name} is there twice`);
+  for (const { name } of await rows('select name from assets group by name having count(*) > 1'))
+    wrong.push(`the asset ${name} is there twice`);
   await client.end();
   const doctor = await run(process.execPath, [join(ROOT, 'bin/kinkajou'), 'doctor', '--json'], {
     quiet: true,
     env: { ...process.env, DATABASE_URL: database.url, KINKAJOU_DATA: dataFolder },
   }).catch((error) => error.output);
-  for (const { part, ok, text } of JSON.parse(doctor.slice(doctor.indexOf('{'))).checked) if (!ok) wrong.push(`${part}: ${text}`);
+  for (const { part, ok, text } of JSON.parse(doctor.slice(doctor.indexOf('{'))).checked)
+    if (!ok) wrong.push(`${part}: ${text}`);
   return wrong;
 }
 
 async function send(parcel, path, text) {
-  const answer = await fetch(`${address}/api/parcels/${parcel}/files?path=${path}`, { method: 'PUT', body: text });
+  const answer = await fetch(`${address}/api/parcels/${parcel}/files?path=${path}`, {
+    method: 'PUT',
+    body: text,
+  });
   if (!answer.ok) throw new Error(await answer.text());
 }
 
 async function ask(method, path, body) {
   const answer = await fetch(address + path, {
     method,
-    ...(body === undefined ? {} : { body: JSON.stringify(body), headers: { 'content-type': 'application/json' } }),
+    ...(body === undefined
+      ? {}
+      : { body: JSON.stringify(body), headers: { 'content-type': 'application/json' } }),
   });
   if (!answer.ok) throw new Error(await answer.text());
   return answer.json();

@@ -3,13 +3,18 @@ import { join } from 'node:path';
 import { ensureNpmPackages } from './lib/packages.mjs';
 import { ROOT, say } from './lib/run.mjs';
 
-/** `npm run worker`: one more worker, on any machine that reaches the database of DATABASE_URL and the store of KINKAJOU_BLOBS. */
+/**
+ * `npm run worker`: one more worker, on any machine that reaches the database of DATABASE_URL and the store
+ * of KINKAJOU_BLOBS.
+ */
 if (!process.env.DATABASE_URL) {
   process.stderr.write('DATABASE_URL is not set. Name the database of the server that this worker is for.\n');
   process.exit(2);
 }
 if (!process.env.KINKAJOU_BLOBS && !process.env.KINKAJOU_DATA) {
-  process.stderr.write('Where contents lie is not said: set KINKAJOU_BLOBS to a bucket, or KINKAJOU_DATA to the folder of the server.\n');
+  process.stderr.write(
+    'Where contents lie is not said: set KINKAJOU_BLOBS to a bucket, or KINKAJOU_DATA to the folder of the server.\n',
+  );
   process.exit(2);
 }
 await ensureNpmPackages();
@@ -20,7 +25,9 @@ const dataFolder = process.env.KINKAJOU_DATA ?? join(ROOT, '.data', 'worker');
 await mkdir(dataFolder, { recursive: true });
 await untilTold(async (stop) => {
   const onEnd = ({ logFile, reason, again }) => {
-    say(`The worker ended with ${reason}; ${again ? 'it is started again' : 'it ended too often'}. See ${logFile}`);
+    say(
+      `The worker ended with ${reason}; ${again ? 'it is started again' : 'it ended too often'}. See ${logFile}`,
+    );
     if (!again) void stop(1);
   };
   const args = ['--import', 'tsx', join(ROOT, 'web/worker/main.ts')];

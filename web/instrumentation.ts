@@ -1,4 +1,6 @@
-/** Runs once before the server takes requests: what people dropped is decoded in threads that can be stopped. */
+/**
+ * Runs once before the server takes requests: what people dropped is decoded in threads that can be stopped.
+ */
 export async function register(): Promise<void> {
   if (process.env.NEXT_RUNTIME !== 'nodejs') return;
   const { checkAddress } = await import('./server/address.ts');

@@ -2,7 +2,10 @@ import { randomBytes } from 'node:crypto';
 import { type NextRequest, NextResponse } from 'next/server';
 import { contentPolicy, HEADERS, HOST_HINT, isKnownHost } from './server/doors.ts';
 
-/** Every request passes here: only those for a name of ours go on, and every answer says what its page may load. */
+/**
+ * Every request passes here: only those for a name of ours go on, and every answer says what its page may
+ * load.
+ */
 export function proxy(request: NextRequest): NextResponse {
   if (!isKnownHost(request.headers.get('host'))) {
     const error = {
@@ -11,7 +14,10 @@ export function proxy(request: NextRequest): NextResponse {
       place: {},
       hint: HOST_HINT,
     };
-    return NextResponse.json({ error: { ...error, text: `${error.message}. ${error.hint}` } }, { status: 421, headers: HEADERS });
+    return NextResponse.json(
+      { error: { ...error, text: `${error.message}. ${error.hint}` } },
+      { status: 421, headers: HEADERS },
+    );
   }
   const nonce = randomBytes(16).toString('base64');
   const policy = contentPolicy(nonce, process.env.NODE_ENV === 'development');
@@ -24,5 +30,8 @@ export function proxy(request: NextRequest): NextResponse {
   return response;
 }
 
-/** Bodies that are streamed to disk would be held in memory on their way through here; their routes look at the name themselves. */
+/**
+ * Bodies that are streamed to disk would be held in memory on their way through here; their routes look at
+ * the name themselves.
+ */
 export const config = { matcher: '/((?!api/parcels/[^/]+/files$|api/environments$|api/arrivals$).*)' };

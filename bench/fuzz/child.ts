@@ -8,7 +8,10 @@ import { memorySource } from '@kinkajou/core/parcel/fileSource';
 import { damage, generator } from './damage.ts';
 import { makeSeeds, type Seed } from './seeds.ts';
 
-/** What became of one broken file. `stumbled` are refusals in our words for which a reader had none of its own. */
+/**
+ * What became of one broken file. `stumbled` are refusals in our words for which a reader had none of its
+ * own.
+ */
 export interface Outcome {
   n: number;
   path: string;
@@ -36,11 +39,19 @@ for (let n = first; ; n += step) {
 
 async function tried(n: number, seed: Seed): Promise<Outcome> {
   const bytes = damage(seed.bytes, generator(n));
-  const of = (what: Outcome['what'], code: string, detail: string): Outcome => ({ n, path: seed.path, what, code, detail });
+  const of = (what: Outcome['what'], code: string, detail: string): Outcome => ({
+    n,
+    path: seed.path,
+    what,
+    code,
+    detail,
+  });
   try {
     const text = await (seed.kind === 'image' ? look(seed.path, bytes) : walk(seed, bytes));
     const raw = RAW.exec(text);
-    return raw ? of('raw', 'words', text.slice(Math.max(0, raw.index - 80), raw.index + 80)) : of('read', '', '');
+    return raw
+      ? of('raw', 'words', text.slice(Math.max(0, raw.index - 80), raw.index + 80))
+      : of('read', '', '');
   } catch (error) {
     if (!(error instanceof KinkajouError))
       return of(
@@ -78,6 +89,7 @@ async function walk({ path, beside }: Seed, bytes: Uint8Array): Promise<string> 
   const { facts, damaged } = await collectFacts(asset.images, asset.read);
   const { state, findings } = mendAsset(asset.source, withDamage(asset.images, damaged), 'safe', { facts });
   const report = inspectReport(asset, state, findings);
-  for (const name of ['out.obj', 'out.usdc', 'out.fbx']) writeModel({ ...asset.document, materials: state.materials }, name);
+  for (const name of ['out.obj', 'out.usdc', 'out.fbx'])
+    writeModel({ ...asset.document, materials: state.materials }, name);
   return report.findings.map(({ message }) => message).join('\n');
 }

@@ -67,7 +67,11 @@ const BINARY: Way[] = [
   (bytes, random) => {
     if (bytes.length < 8) return bytes;
     const offset = Math.min(bytes.length - 4, placeIn(bytes, random) & ~3);
-    new DataView(bytes.buffer, bytes.byteOffset).setUint32(offset, EDGES[below(random, EDGES.length)], random() < 0.7);
+    new DataView(bytes.buffer, bytes.byteOffset).setUint32(
+      offset,
+      EDGES[below(random, EDGES.length)],
+      random() < 0.7,
+    );
     return bytes;
   },
   (bytes, random) => {
@@ -81,7 +85,10 @@ const BINARY: Way[] = [
   },
   (bytes, random) => {
     const start = placeIn(bytes, random);
-    return joined(bytes.subarray(0, start), bytes.subarray(Math.min(bytes.length, start + below(random, 400))));
+    return joined(
+      bytes.subarray(0, start),
+      bytes.subarray(Math.min(bytes.length, start + below(random, 400))),
+    );
   },
 ];
 
@@ -93,7 +100,8 @@ const TEXT: Way[] = [
       words[below(random, words.length)] = WORDS[below(random, WORDS.length)];
       lines[line] = words.join('');
     }),
-  (bytes, random) => inLines(bytes, (lines) => void lines.splice(below(random, lines.length), 1 + below(random, 3))),
+  (bytes, random) =>
+    inLines(bytes, (lines) => void lines.splice(below(random, lines.length), 1 + below(random, 3))),
   (bytes, random) =>
     inLines(bytes, (lines) => {
       const line = below(random, lines.length);
@@ -107,7 +115,9 @@ const TEXT: Way[] = [
   (bytes, random) =>
     inLines(bytes, (lines) => {
       const line = below(random, lines.length);
-      lines[line] = lines[line].replace(/-?\d+(\.\d+)?/, () => String(EDGES[below(random, EDGES.length)] * (random() < 0.3 ? -1 : 1)));
+      lines[line] = lines[line].replace(/-?\d+(\.\d+)?/, () =>
+        String(EDGES[below(random, EDGES.length)] * (random() < 0.3 ? -1 : 1)),
+      );
     }),
 ];
 

@@ -7,16 +7,18 @@ import { damage, generator } from './damage.ts';
 import { makeSeeds } from './seeds.ts';
 
 /**
- * `npm run fuzz -- MINUTES [FIRST]`: breaks files of every format in random ways and lets guarded processes open them.
- * Tells what was read, refused in our words, refused without a reason of its own, and what went wrong: raw words, silence
- * of half a minute, a process that died. Files of the last kinds are kept under `.data/fuzz`.
+ * `npm run fuzz -- MINUTES [FIRST]`: breaks files of every format in random ways and lets guarded processes
+ * open them. Tells what was read, refused in our words, refused without a reason of its own, and what went
+ * wrong: raw words, silence of half a minute, a process that died. Files of the last kinds are kept under
+ * `.data/fuzz`.
  */
 const SILENCE_MS = 30_000;
 const AT_A_TIME = 2;
 
 const minutes = Number(process.argv[2] ?? 10);
 const start = Number(process.argv[3] ?? Date.now() % 1_000_000_000);
-if (!(minutes > 0) || !Number.isInteger(start)) throw new Error('npm run fuzz -- MINUTES [FIRST]: both are numbers');
+if (!(minutes > 0) || !Number.isInteger(start))
+  throw new Error('npm run fuzz -- MINUTES [FIRST]: both are numbers');
 const folder = join(fileURLToPath(new URL('../../', import.meta.url)), '.data', 'fuzz');
 await mkdir(folder, { recursive: true });
 const seeds = await makeSeeds();

@@ -20,7 +20,12 @@ export interface Seed {
 /** Files of every reader and decoder: of our own writers, and of the harbour's. */
 export async function makeSeeds(): Promise<Seed[]> {
   const image = (path: string, bytes: Uint8Array): Seed => ({ kind: 'image', path, bytes, beside: {} });
-  const model = (path: string, bytes: Uint8Array, beside: Record<string, Uint8Array> = {}): Seed => ({ kind: 'model', path, bytes, beside });
+  const model = (path: string, bytes: Uint8Array, beside: Record<string, Uint8Array> = {}): Seed => ({
+    kind: 'model',
+    path,
+    bytes,
+    beside,
+  });
   const seeds: Seed[] = [];
   for (const [format, extension] of [
     ['png', 'png'],
@@ -31,12 +36,29 @@ export async function makeSeeds(): Promise<Seed[]> {
     ['exr', 'exr'],
     ['hdr', 'hdr'],
   ] as const)
-    seeds.push(image(`picture.${extension}`, await encodeImage(picture(extension === 'exr' || extension === 'hdr'), format)));
-  seeds.push(image('picture.bmp', bitmap()), image('picture.dds', surface()), image('picture.psd', layered()));
+    seeds.push(
+      image(
+        `picture.${extension}`,
+        await encodeImage(picture(extension === 'exr' || extension === 'hdr'), format),
+      ),
+    );
+  seeds.push(
+    image('picture.bmp', bitmap()),
+    image('picture.dds', surface()),
+    image('picture.psd', layered()),
+  );
   const crane = dressed();
   const picturePng = { 'tex/plank.png': await encodeImage(picture(false), 'png') };
-  seeds.push(model('crane.fbx', writeModel(crane, 'crane.fbx').files.get('crane.fbx') as Uint8Array, picturePng));
-  seeds.push(model('text.fbx', writeModel(crane, 'text.fbx', { form: 'text' }).files.get('text.fbx') as Uint8Array, picturePng));
+  seeds.push(
+    model('crane.fbx', writeModel(crane, 'crane.fbx').files.get('crane.fbx') as Uint8Array, picturePng),
+  );
+  seeds.push(
+    model(
+      'text.fbx',
+      writeModel(crane, 'text.fbx', { form: 'text' }).files.get('text.fbx') as Uint8Array,
+      picturePng,
+    ),
+  );
   for (const extension of ['usda', 'usdc', 'usdz'] as const) {
     const path = `crane.${extension}`;
     seeds.push(model(path, writeModel(crane, path).files.get(path) as Uint8Array, picturePng));
@@ -47,9 +69,12 @@ export async function makeSeeds(): Promise<Seed[]> {
   seeds.push(model('crane.glb', await previewGlb(crane), picturePng));
   for (const make of [pilotBoat, signalFlags, stormLantern]) {
     const parcel = await make();
-    const own = Object.entries(parcel.files).filter(([path]) => /\.(fbx|obj|usd[acz]?|glb|gltf|mtl)$/.test(path));
+    const own = Object.entries(parcel.files).filter(([path]) =>
+      /\.(fbx|obj|usd[acz]?|glb|gltf|mtl)$/.test(path),
+    );
     const [first] = own.filter(([path, bytes]) => !path.endsWith('.mtl') && bytes.length < 3e6);
-    if (first) seeds.push(model(first[0], first[1], Object.fromEntries(own.filter(([path]) => path !== first[0]))));
+    if (first)
+      seeds.push(model(first[0], first[1], Object.fromEntries(own.filter(([path]) => path !== first[0]))));
   }
   return seeds;
 }
@@ -57,7 +82,11 @@ export async function makeSeeds(): Promise<Seed[]> {
 function dressed(): SceneDocument {
   const crane = riggedCrane();
   const plank = createMaterial('Plank', 'metalRough');
-  plank.channels.baseColor = { value: [1, 1, 1], map: createMapUse('plank', 'baseColor'), source: { from: 'file', detail: '' } };
+  plank.channels.baseColor = {
+    value: [1, 1, 1],
+    map: createMapUse('plank', 'baseColor'),
+    source: { from: 'file', detail: '' },
+  };
   plank.channels.roughness = { value: 0.5, map: null, source: { from: 'file', detail: '' } };
   crane.materials.push(plank);
   crane.nodes[4].materials = [1];
@@ -69,7 +98,14 @@ function picture(floats: boolean): PixelBuffer {
   const [width, height] = [37, 29];
   const at = (i: number) => ((i * 37) % 200) + ((i * 7) % 13);
   const length = width * height * 3;
-  return { width, height, components: 3, data: floats ? Float32Array.from({ length }, (_, i) => at(i) / 100) : Uint8Array.from({ length }, (_, i) => at(i)) };
+  return {
+    width,
+    height,
+    components: 3,
+    data: floats
+      ? Float32Array.from({ length }, (_, i) => at(i) / 100)
+      : Uint8Array.from({ length }, (_, i) => at(i)),
+  };
 }
 
 function bitmap(): Uint8Array {
@@ -88,7 +124,8 @@ function bitmap(): Uint8Array {
     view.setUint32(offset, value, true);
   view.setUint16(26, 1, true);
   view.setUint16(28, 24, true);
-  for (let y = 0; y < height; y += 1) out.set(data.subarray(y * width * 3, (y + 1) * width * 3) as Uint8Array, 54 + y * row);
+  for (let y = 0; y < height; y += 1)
+    out.set(data.subarray(y * width * 3, (y + 1) * width * 3) as Uint8Array, 54 + y * row);
   return out;
 }
 

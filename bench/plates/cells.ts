@@ -44,11 +44,23 @@ const GOALS: readonly Goal[] = [
   { destination: 'building-parts', variant: 'obj' },
 ];
 
-/** Every plate that its format has words for: only OBJ and FBX know classic materials, and a cut-out needs an image. */
+/**
+ * Every plate that its format has words for: only OBJ and FBX know classic materials, and a cut-out needs an
+ * image.
+ */
 function allPlates(): Plate[] {
   return PLATE_FORMATS.flatMap((format) =>
-    WRITTEN.filter((written) => !written.startsWith('classic') || format === 'obj' || format === 'fbx').flatMap((written) =>
-      VALUES.flatMap((values) => CLEAR.filter((clear) => clear !== 'mask' || values !== 'value').map((clear) => ({ format, written, values, clear }))),
+    WRITTEN.filter(
+      (written) => !written.startsWith('classic') || format === 'obj' || format === 'fbx',
+    ).flatMap((written) =>
+      VALUES.flatMap((values) =>
+        CLEAR.filter((clear) => clear !== 'mask' || values !== 'value').map((clear) => ({
+          format,
+          written,
+          values,
+          clear,
+        })),
+      ),
     ),
   );
 }

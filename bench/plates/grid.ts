@@ -21,7 +21,10 @@ export interface CellResult {
 /** Two steps of 8 bits as they are read, and what a half float and a conversion on the way cost. */
 const TOLERANCE = 2.6 / 255;
 
-/** Hands one plate off without any mend, and holds what an outside reader sees against the numbers worked out by hand. */
+/**
+ * Hands one plate off without any mend, and holds what an outside reader sees against the numbers worked out
+ * by hand.
+ */
 export async function measureCell(cell: Cell): Promise<CellResult> {
   const { model, files } = await writePlate(cell);
   const asset = await openAsset(memorySource('plate', files), model);
@@ -45,22 +48,33 @@ export async function measureCell(cell: Cell): Promise<CellResult> {
   const wrong = seen.flatMap((found, stripe) => compareStripe(cell, stripe, found, receipt.losses));
   if (receipt.verdict === 'failed') {
     const failed = receipt.readBack.checks.filter(({ ok }) => !ok);
-    wrong.push(...failed.map(({ check, expected, found }) => `check "${check}": expected ${expected}, found ${found}`));
+    wrong.push(
+      ...failed.map(({ check, expected, found }) => `check "${check}": expected ${expected}, found ${found}`),
+    );
   }
-  return { cell, wrong: wrong.map((line) => `${cellName(cell)}: ${line}`), verdict: receipt.verdict, losses: receipt.losses };
+  return {
+    cell,
+    wrong: wrong.map((line) => `${cellName(cell)}: ${line}`),
+    verdict: receipt.verdict,
+    losses: receipt.losses,
+  };
 }
 
 /** What an outside reader sees wrongly in one stripe, in words. */
 export function compareStripe(cell: Cell, stripe: number, found: Found, losses: readonly string[]): string[] {
   const truth = truthOf(cell, stripe);
   // A place that is not there has no colour to speak of.
-  if (truth.opacity === 0) return found.opacity === undefined || found.opacity < TOLERANCE ? [] : [`stripe ${stripe}: opacity ${found.opacity}, not 0`];
+  if (truth.opacity === 0)
+    return found.opacity === undefined || found.opacity < TOLERANCE
+      ? []
+      : [`stripe ${stripe}: opacity ${found.opacity}, not 0`];
   const wrong: string[] = [];
   for (const key of ['base', 'diffuse', 'specular', 'metalness', 'roughness', 'opacity'] as const) {
     const value = found[key];
     if (value === undefined) continue;
     const [a, b] = [[truth[key]].flat().map(shown(key)), [value].flat().map(shown(key))];
-    if (a.some((part, k) => Math.abs(part - b[k]) > TOLERANCE)) wrong.push(`stripe ${stripe}: ${key} ${words(b)}, not ${words(a)}`);
+    if (a.some((part, k) => Math.abs(part - b[k]) > TOLERANCE))
+      wrong.push(`stripe ${stripe}: ${key} ${words(b)}, not ${words(a)}`);
   }
   if (found.strength !== undefined && Math.abs(found.strength - (1 - truth.roughness)) > TOLERANCE)
     wrong.push(`stripe ${stripe}: strength ${words([found.strength])}, not ${words([1 - truth.roughness])}`);
@@ -68,7 +82,8 @@ export function compareStripe(cell: Cell, stripe: number, found: Found, losses: 
   if (glass && found.transmission !== 1 && !losses.some((loss) => loss.includes('transmission')))
     wrong.push(`stripe ${stripe}: transmission is lost without a word`);
   const metal = found.base !== undefined && found.metalness === undefined && truth.metalness > 0;
-  if (metal && !losses.some((loss) => loss.includes('metalness'))) wrong.push(`stripe ${stripe}: metalness is lost without a word`);
+  if (metal && !losses.some((loss) => loss.includes('metalness')))
+    wrong.push(`stripe ${stripe}: metalness is lost without a word`);
   return wrong;
 }
 
@@ -100,6 +115,7 @@ function metalByHand({ values }: Cell): Edit[] {
   }
   const numbers = { value: { metalness: 1, roughness: GOLD.roughness }, both: FACTORS, map: null }[values];
   if (numbers)
-    for (const channel of ['metalness', 'roughness'] as const) edits.push({ kind: 'setValues', slots: [slot(channel)], value: numbers[channel], origin });
+    for (const channel of ['metalness', 'roughness'] as const)
+      edits.push({ kind: 'setValues', slots: [slot(channel)], value: numbers[channel], origin });
   return edits;
 }

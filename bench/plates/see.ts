@@ -25,11 +25,15 @@ export interface Found {
 type Files = ReadonlyMap<string, Uint8Array>;
 
 /**
- * Reads a package as its receiver would, by other means than ours: glTF as JSON, USD and MTL as text, FBX through assimp;
- * images by sharp and three. Which component of a packed image means what is the destination's documented convention.
+ * Reads a package as its receiver would, by other means than ours: glTF as JSON, USD and MTL as text, FBX
+ * through assimp; images by sharp and three. Which component of a packed image means what is the
+ * destination's documented convention.
  */
 export async function seePackage(files: Files, goal: Goal): Promise<Found[]> {
-  const read = { glb: seeGltf, usda: seeUsd, fbx: seeFbx, obj: seeObj }[goal.variant] as (files: Files, goal: Goal) => Promise<Look>;
+  const read = { glb: seeGltf, usda: seeUsd, fbx: seeFbx, obj: seeObj }[goal.variant] as (
+    files: Files,
+    goal: Goal,
+  ) => Promise<Look>;
   const material = await read(files, goal);
   return PLACES.map((u) => material(u));
 }
@@ -47,7 +51,9 @@ async function sampler(name: string, bytes: Uint8Array | undefined): Promise<Sam
       height: number;
     };
     const row = Math.floor(height / 2) * width;
-    return (u) => [...data.subarray((row + Math.floor(u * width)) * 4, (row + Math.floor(u * width)) * 4 + 4)];
+    return (u) => [
+      ...data.subarray((row + Math.floor(u * width)) * 4, (row + Math.floor(u * width)) * 4 + 4),
+    ];
   }
   const image = sharp(bytes);
   const { depth = 'uchar' } = await image.metadata();
@@ -60,7 +66,13 @@ async function sampler(name: string, bytes: Uint8Array | undefined): Promise<Sam
   const numbers = depth === 'ushort' ? new Uint16Array(data.buffer, data.byteOffset, data.length / 2) : data;
   const unit = depth === 'ushort' ? 65_535 : 255;
   const row = Math.floor(height / 2) * width;
-  return (u) => [...numbers.subarray((row + Math.floor(u * width)) * channels, (row + Math.floor(u * width) + 1) * channels)].map((code) => code / unit);
+  return (u) =>
+    [
+      ...numbers.subarray(
+        (row + Math.floor(u * width)) * channels,
+        (row + Math.floor(u * width) + 1) * channels,
+      ),
+    ].map((code) => code / unit);
 }
 
 function exrLoader(): EXRLoader {
@@ -69,10 +81,13 @@ function exrLoader(): EXRLoader {
   return loader;
 }
 
-const fromSrgb = (stored: readonly number[]) => stored.slice(0, 3).map((part) => decodeSrgb(part * 255)) as Rgb;
+const fromSrgb = (stored: readonly number[]) =>
+  stored.slice(0, 3).map((part) => decodeSrgb(part * 255)) as Rgb;
 const times = (a: Rgb, b: readonly number[]) => a.map((part, k) => part * b[k]) as Rgb;
-const firstOf = (files: Files, extension: string) => [...files.keys()].find((path) => path.endsWith(extension)) as string;
-const textOf = (files: Files, extension: string) => new TextDecoder().decode(files.get(firstOf(files, extension)));
+const firstOf = (files: Files, extension: string) =>
+  [...files.keys()].find((path) => path.endsWith(extension)) as string;
+const textOf = (files: Files, extension: string) =>
+  new TextDecoder().decode(files.get(firstOf(files, extension)));
 
 async function seeGltf(files: Files): Promise<Look> {
   const glb = files.get(firstOf(files, '.glb')) as Uint8Array;
@@ -84,7 +99,8 @@ async function seeGltf(files: Files): Promise<Look> {
   const pbr = material.pbrMetallicRoughness ?? {};
   const texture = async (info?: { index: number }): Promise<Sample | null> => {
     if (!info) return null;
-    const { byteOffset = 0, byteLength } = json.bufferViews[json.images[json.textures[info.index].source].bufferView];
+    const { byteOffset = 0, byteLength } =
+      json.bufferViews[json.images[json.textures[info.index].source].bufferView];
     return sampler('image.png', binary.slice(byteOffset, byteOffset + byteLength));
   };
   const [base, packed] = [await texture(pbr.baseColorTexture), await texture(pbr.metallicRoughnessTexture)];
@@ -109,17 +125,28 @@ async function seeUsd(files: Files): Promise<Look> {
     const numbers = (value.match(/-?[\d.]+(?:e-?\d+)?/g) ?? []).map(Number);
     inputs.set(name, () => numbers);
   }
-  for (const [, name, node, output] of surface.matchAll(/inputs:(\w+)\.connect = <[^>]*\/(\w+)\.outputs:(\w+)>/g)) {
+  for (const [, name, node, output] of surface.matchAll(
+    /inputs:(\w+)\.connect = <[^>]*\/(\w+)\.outputs:(\w+)>/g,
+  )) {
     const shader = new RegExp(`def Shader "${node}"\\s*\\{([^}]*)\\}`).exec(text)?.[1] ?? '';
     const path = /inputs:file = @([^@]*)@/.exec(shader)?.[1].replace(/^\.\//, '') ?? '';
     const quad = (word: string, usual: number) =>
-      (new RegExp(`inputs:${word} = \\(([^)]*)\\)`).exec(shader)?.[1].split(',').map(Number) ?? [usual, usual, usual, usual]) as number[];
+      (new RegExp(`inputs:${word} = \\(([^)]*)\\)`).exec(shader)?.[1].split(',').map(Number) ?? [
+        usual,
+        usual,
+        usual,
+        usual,
+      ]) as number[];
     const [scale, bias] = [quad('scale', 1), quad('bias', 0)];
     const encoded = /sourceColorSpace = "sRGB"/.test(shader);
     const at = await sampler(path, files.get(path));
     inputs.set(name, (u) => {
       const stored = at(u);
-      const light = encoded ? fromSrgb(stored) : path.endsWith('.exr') && output === 'rgb' ? fromAcescg(stored.slice(0, 3) as Rgb) : stored.slice(0, 3);
+      const light = encoded
+        ? fromSrgb(stored)
+        : path.endsWith('.exr') && output === 'rgb'
+          ? fromAcescg(stored.slice(0, 3) as Rgb)
+          : stored.slice(0, 3);
       const all = [...light, stored[3] ?? 1].map((part, k) => part * scale[k] + bias[k]);
       return output === 'rgb' ? all.slice(0, 3) : [all['rgba'.indexOf(output)]];
     });
@@ -177,7 +204,8 @@ async function seeObj(files: Files, goal: Goal): Promise<Look> {
   const images = new Map<string, Sample>();
   for (const line of textOf(files, '.mtl').split('\n')) {
     const [word, ...rest] = line.trim().split(/\s+/);
-    if (/^(map_|norm|disp|bump)/i.test(word)) images.set(word, await sampler(rest.at(-1) as string, files.get(rest.at(-1) as string)));
+    if (/^(map_|norm|disp|bump)/i.test(word))
+      images.set(word, await sampler(rest.at(-1) as string, files.get(rest.at(-1) as string)));
     else if (word !== 'newmtl') values.set(word, rest.map(Number));
   }
   return seeClassic({ value: (name) => values.get(name), image: (name) => images.get(name) }, goal, {
@@ -221,14 +249,22 @@ function seeClassic({ value, image }: Classic, { destination }: Goal, words: Wor
       .map(value)
       .find((one) => one !== undefined)
       ?.slice(0, 3);
-  const [base, specular, strength, glossiness, opacity] = [words.base, words.specular, words.strength, words.glossiness, words.opacity].map(first);
+  const [base, specular, strength, glossiness, opacity] = [
+    words.base,
+    words.specular,
+    words.strength,
+    words.glossiness,
+    words.opacity,
+  ].map(first);
   const scale = value(words.specularScale)?.[0] ?? 1;
   const packed = PACKED[destination];
   return (u) => {
     const stored = base?.(u);
     const factor = colour(words.baseValue) ?? [1, 1, 1];
     const diffuse = stored ? times(fromSrgb(stored), factor) : (factor as Rgb);
-    const inAlpha = stored?.length === 4 && !['modelling', 'building-parts', 'render-specgloss', 'compositor-classic'].includes(destination);
+    const inAlpha =
+      stored?.length === 4 &&
+      !['modelling', 'building-parts', 'render-specgloss', 'compositor-classic'].includes(destination);
     const seen: Found = {
       opacity: inAlpha ? stored[3] : opacity ? opacity(u)[0] : (value(words.opacityValue)?.[0] ?? 1),
       transmission: value('transmission')?.[0] ?? 0,
@@ -237,11 +273,20 @@ function seeClassic({ value, image }: Classic, { destination }: Goal, words: Wor
     if (destination === 'render-specgloss') {
       const ks = (colour(words.specularValue) ?? [0, 0, 0]).map((part) => part * scale);
       const gloss = glossiness ? glossiness(u)[0] : 1 - roughnessOf(exponent);
-      return { ...seen, diffuse, specular: specular ? times(fromSrgb(specular(u)), ks) : (ks as Rgb), roughness: 1 - gloss };
+      return {
+        ...seen,
+        diffuse,
+        specular: specular ? times(fromSrgb(specular(u)), ks) : (ks as Rgb),
+        roughness: 1 - gloss,
+      };
     }
     if (destination === 'compositor-classic') {
       const ks = (colour(words.specularValue) ?? [0, 0, 0])[0] * scale;
-      return { ...seen, base: diffuse, strength: strength ? strength(u)[0] * (words.strength[0] === 'map_Ks' ? 1 : scale) : ks };
+      return {
+        ...seen,
+        base: diffuse,
+        strength: strength ? strength(u)[0] * (words.strength[0] === 'map_Ks' ? 1 : scale) : ks,
+      };
     }
     if (!packed) return { ...seen, base: diffuse };
     const [rough, metal] = [image('roughness') ?? image('glossiness'), image('metalness')];
@@ -252,7 +297,8 @@ function seeClassic({ value, image }: Classic, { destination }: Goal, words: Wor
       ...seen,
       base: diffuse,
       metalness: metal ? metal(u)[packed.metalness] * plain('metalness', 1) : plain('metalness', 0),
-      roughness: own === undefined ? plain('roughness', 1 - plain('glossiness', 0)) : own * plain('roughness', 1),
+      roughness:
+        own === undefined ? plain('roughness', 1 - plain('glossiness', 0)) : own * plain('roughness', 1),
     };
   };
 }

@@ -18,7 +18,13 @@ export const CODES = {
 } as const;
 
 /** Values where images are multiplied, and where there are none. */
-export const FACTORS = { base: [0.8, 0.7, 0.6] as Rgb, roughness: 0.75, metalness: 0.5, specular: [1, 1, 1] as Rgb, glossiness: 0.75 };
+export const FACTORS = {
+  base: [0.8, 0.7, 0.6] as Rgb,
+  roughness: 0.75,
+  metalness: 0.5,
+  specular: [1, 1, 1] as Rgb,
+  glossiness: 0.75,
+};
 export const GOLD = { base: [0.963, 0.787, 0.408] as Rgb, roughness: 0.2 };
 export const CLASSIC_EXPONENT = 30;
 /** Opacity of blends and glass without an image. */
@@ -49,7 +55,10 @@ export interface Seen {
 /** Exponent to roughness: alpha = sqrt(2 / (Ns + 2)), roughness = sqrt(alpha). */
 export const roughnessOf = (exponent: number) => Math.sqrt(Math.sqrt(2 / (exponent + 2)));
 
-/** The numbers of one stripe, worked out from CRAFT's formulas and the appendix of KHR_materials_pbrSpecularGlossiness. */
+/**
+ * The numbers of one stripe, worked out from CRAFT's formulas and the appendix of
+ * KHR_materials_pbrSpecularGlossiness.
+ */
 export function truthOf(plate: Plate, stripe: number): Seen {
   const gold = stripe >= 2 || plate.values === 'value';
   const opacity = opacityOf(plate, stripe);
@@ -58,7 +67,10 @@ export function truthOf(plate: Plate, stripe: number): Seen {
     const painted = light(gold ? CODES.gold : CODES.paint);
     const base = plate.values === 'value' ? GOLD.base : factor ? times(painted, FACTORS.base) : painted;
     const metalness = plate.values === 'value' ? 1 : (gold ? 1 : 0) * (factor ? FACTORS.metalness : 1);
-    const roughness = plate.values === 'value' ? GOLD.roughness : (CODES.roughness[gold ? 1 : 0] / 255) * (factor ? FACTORS.roughness : 1);
+    const roughness =
+      plate.values === 'value'
+        ? GOLD.roughness
+        : (CODES.roughness[gold ? 1 : 0] / 255) * (factor ? FACTORS.roughness : 1);
     return { base, metalness, roughness, ...asSpecGloss(base, metalness), opacity };
   }
   if (plate.written === 'classic') {
@@ -72,7 +84,8 @@ export function truthOf(plate: Plate, stripe: number): Seen {
   }
   // MTL has no factor of an image of gloss.
   const glossFactor = factor && plate.format !== 'obj' ? FACTORS.glossiness : 1;
-  const gloss = plate.values === 'value' ? 1 - GOLD.roughness : (1 - CODES.roughness[gold ? 1 : 0] / 255) * glossFactor;
+  const gloss =
+    plate.values === 'value' ? 1 - GOLD.roughness : (1 - CODES.roughness[gold ? 1 : 0] / 255) * glossFactor;
   if (gold) {
     const specular = plate.values === 'value' ? GOLD.base : light(CODES.gold);
     return { base: specular, metalness: 1, roughness: 1 - gloss, diffuse: [0, 0, 0], specular, opacity };
@@ -80,11 +93,21 @@ export function truthOf(plate: Plate, stripe: number): Seen {
   const diffuse = factor ? times(light(CODES.paint), FACTORS.base) : light(CODES.paint);
   // A reflectance of 0.0395, below 0.04: no metalness, and what specular leaves over 0.96 of the diffuse.
   const specular = light(CODES.dielectric);
-  return { base: diffuse.map((part) => (part * (1 - specular[0])) / 0.96) as Rgb, metalness: 0, roughness: 1 - gloss, diffuse, specular, opacity };
+  return {
+    base: diffuse.map((part) => (part * (1 - specular[0])) / 0.96) as Rgb,
+    metalness: 0,
+    roughness: 1 - gloss,
+    diffuse,
+    specular,
+    opacity,
+  };
 }
 
 function asSpecGloss(base: Rgb, metalness: number): Pick<Seen, 'diffuse' | 'specular'> {
-  return { diffuse: base.map((part) => part * (1 - metalness)) as Rgb, specular: base.map((part) => mix(0.04, part, metalness)) as Rgb };
+  return {
+    diffuse: base.map((part) => part * (1 - metalness)) as Rgb,
+    specular: base.map((part) => mix(0.04, part, metalness)) as Rgb,
+  };
 }
 
 function opacityOf({ clear, values, format, written }: Plate, stripe: number): number {

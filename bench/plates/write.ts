@@ -13,13 +13,25 @@ interface PlateMaterial {
   opacity: number;
 }
 
-type PlateChannel = 'base' | 'specular' | 'metalness' | 'roughness' | 'glossiness' | 'opacity' | 'metalRoughness' | 'specularGlossiness';
+type PlateChannel =
+  | 'base'
+  | 'specular'
+  | 'metalness'
+  | 'roughness'
+  | 'glossiness'
+  | 'opacity'
+  | 'metalRoughness'
+  | 'specularGlossiness';
 
 const SIDE = 16;
 const CLASSIC_HIGHLIGHT: Rgb = [0.5, 0.5, 0.5];
 
-/** The model and its images. Everything is text written here and images by sharp, as another program would. */
-export async function writePlate(plate: Plate): Promise<{ model: string; files: Record<string, Uint8Array> }> {
+/**
+ * The model and its images. Everything is text written here and images by sharp, as another program would.
+ */
+export async function writePlate(
+  plate: Plate,
+): Promise<{ model: string; files: Record<string, Uint8Array> }> {
   const files: Record<string, Uint8Array> = {};
   const images: PlateMaterial['images'] = {};
   const add = async (channel: PlateChannel, stripes: readonly (readonly number[])[]) => {
@@ -27,11 +39,13 @@ export async function writePlate(plate: Plate): Promise<{ model: string; files: 
     files[path] = await striped(stripes);
     images[channel] = path;
   };
-  for (const [channel, stripes] of Object.entries(imagesOf(plate))) await add(channel as PlateChannel, stripes);
+  for (const [channel, stripes] of Object.entries(imagesOf(plate)))
+    await add(channel as PlateChannel, stripes);
   const material = { images, ...valuesOf(plate) };
   const text = { gltf: gltfText, usd: usdText, obj: objText, fbx: fbxText }[plate.format](plate, material);
   const model = `plate.${{ gltf: 'gltf', usd: 'usda', obj: 'obj', fbx: 'fbx' }[plate.format]}`;
-  for (const [path, content] of Object.entries(text)) files[path] = typeof content === 'string' ? new TextEncoder().encode(content) : content;
+  for (const [path, content] of Object.entries(text))
+    files[path] = typeof content === 'string' ? new TextEncoder().encode(content) : content;
   return { model, files };
 }
 
@@ -49,9 +63,13 @@ const NAMES: Record<PlateChannel, string> = {
 /** Codes of the four stripes per image. */
 function imagesOf(plate: Plate): Partial<Record<PlateChannel, number[][]>> {
   const { format, written, values, clear } = plate;
-  const cut = clear === 'mask' || (clear === 'blend' && values !== 'value') ? [...CODES[clear === 'mask' ? 'mask' : 'blend']].map((code) => [code]) : null;
+  const cut =
+    clear === 'mask' || (clear === 'blend' && values !== 'value')
+      ? [...CODES[clear === 'mask' ? 'mask' : 'blend']].map((code) => [code])
+      : null;
   const out: Partial<Record<PlateChannel, number[][]>> = {};
-  const pair = (paint: readonly number[], gold: readonly number[]) => [paint, paint, gold, gold].map((codes) => [...codes]);
+  const pair = (paint: readonly number[], gold: readonly number[]) =>
+    [paint, paint, gold, gold].map((codes) => [...codes]);
   if (values !== 'value') {
     const [roughPaint, roughGold] = CODES.roughness;
     const black = [0, 0, 0];
@@ -64,7 +82,10 @@ function imagesOf(plate: Plate): Partial<Record<PlateChannel, number[][]>> {
     if (split) out.specular = pair(written === 'classic' ? CODES.highlight : CODES.dielectric, CODES.gold);
     if (written === 'specGloss') {
       if (format === 'gltf') {
-        out.specularGlossiness = pair([...CODES.dielectric, 255 - roughPaint], [...CODES.gold, 255 - roughGold]);
+        out.specularGlossiness = pair(
+          [...CODES.dielectric, 255 - roughPaint],
+          [...CODES.gold, 255 - roughGold],
+        );
         delete out.specular;
       } else out.glossiness = pair([255 - roughPaint], [255 - roughGold]);
     }
@@ -85,14 +106,20 @@ function valuesOf({ format, written, values, clear }: Plate): Omit<PlateMaterial
     metalness: factor ? FACTORS.metalness : 1,
     roughness: plain ? GOLD.roughness : factor ? FACTORS.roughness : 1,
     glossiness: plain ? 1 - GOLD.roughness : factor ? FACTORS.glossiness : 1,
-    opacity: clear === 'glass' && !transmits(format, written) ? CLEAR_VALUE.glass : clear === 'blend' && plain ? CLEAR_VALUE.blend : 1,
+    opacity:
+      clear === 'glass' && !transmits(format, written)
+        ? CLEAR_VALUE.glass
+        : clear === 'blend' && plain
+          ? CLEAR_VALUE.blend
+          : 1,
   };
 }
 
 async function striped(stripes: readonly (readonly number[])[]): Promise<Uint8Array> {
   const channels = stripes[0].length as 1 | 3 | 4;
   const data = Buffer.alloc(SIDE * SIDE * channels);
-  for (let i = 0; i < SIDE * SIDE; i += 1) Buffer.from(stripes[Math.floor(((i % SIDE) / SIDE) * 4)]).copy(data, i * channels);
+  for (let i = 0; i < SIDE * SIDE; i += 1)
+    Buffer.from(stripes[Math.floor(((i % SIDE) / SIDE) * 4)]).copy(data, i * channels);
   return new Uint8Array(
     await sharp(data, { raw: { width: SIDE, height: SIDE, channels } })
       .toColourspace(channels === 1 ? 'b-w' : 'srgb')
@@ -116,9 +143,13 @@ const UVS = [
   [0, 1],
 ];
 
-function objText({ written }: Plate, { images, base, specular, metalness, roughness, opacity }: PlateMaterial): Texts {
+function objText(
+  { written }: Plate,
+  { images, base, specular, metalness, roughness, opacity }: PlateMaterial,
+): Texts {
   const lines = ['newmtl Plate', `Kd ${base.join(' ')}`];
-  const map = (word: string, channel: PlateChannel) => images[channel] && lines.push(`${word} ${images[channel]}`);
+  const map = (word: string, channel: PlateChannel) =>
+    images[channel] && lines.push(`${word} ${images[channel]}`);
   if (written !== 'metalRough') lines.push(`Ks ${specular.join(' ')}`);
   if (written === 'classic' || written === 'classicMetal') lines.push(`Ns ${CLASSIC_EXPONENT}`);
   if (written === 'metalRough') lines.push(`Pm ${metalness}`, `Pr ${roughness}`);
@@ -132,14 +163,29 @@ function objText({ written }: Plate, { images, base, specular, metalness, roughn
     map('map_Pm', 'metalness');
     map('map_Pr', 'roughness');
   }
-  const obj = ['mtllib plate.mtl', 'o Plate', ...POINTS.map((point) => `v ${point.join(' ')}`), ...UVS.map((uv) => `vt ${uv.join(' ')}`)];
-  return { 'plate.obj': [...obj, 'usemtl Plate', 'f 1/1 2/2 3/3 4/4', ''].join('\n'), 'plate.mtl': `${lines.join('\n')}\n` };
+  const obj = [
+    'mtllib plate.mtl',
+    'o Plate',
+    ...POINTS.map((point) => `v ${point.join(' ')}`),
+    ...UVS.map((uv) => `vt ${uv.join(' ')}`),
+  ];
+  return {
+    'plate.obj': [...obj, 'usemtl Plate', 'f 1/1 2/2 3/3 4/4', ''].join('\n'),
+    'plate.mtl': `${lines.join('\n')}\n`,
+  };
 }
 
 function usdText({ written, clear }: Plate, { images, ...values }: PlateMaterial): Texts {
   const surface: string[] = [];
   const shaders: string[] = [];
-  const input = (name: string, type: string, value: string, channel: PlateChannel, output: string, extra = '') => {
+  const input = (
+    name: string,
+    type: string,
+    value: string,
+    channel: PlateChannel,
+    output: string,
+    extra = '',
+  ) => {
     const image = images[channel];
     if (!image) {
       surface.push(`${type} inputs:${name} = ${value}`);
@@ -158,9 +204,17 @@ function usdText({ written, clear }: Plate, { images, ...values }: PlateMaterial
             }`);
   };
   const colour = ([r, g, b]: Rgb) => `(${r}, ${g}, ${b})`;
-  const scaled = (factor: number) => (factor === 1 ? '' : `float4 inputs:scale = (${factor}, ${factor}, ${factor}, ${factor})`);
+  const scaled = (factor: number) =>
+    factor === 1 ? '' : `float4 inputs:scale = (${factor}, ${factor}, ${factor}, ${factor})`;
   const [r, g, b] = values.base;
-  input('diffuseColor', 'color3f', colour(values.base), 'base', 'rgb', `float4 inputs:scale = (${r}, ${g}, ${b}, 1)`);
+  input(
+    'diffuseColor',
+    'color3f',
+    colour(values.base),
+    'base',
+    'rgb',
+    `float4 inputs:scale = (${r}, ${g}, ${b}, 1)`,
+  );
   if (written === 'metalRough') {
     input('metallic', 'float', `${values.metalness}`, 'metalness', 'r', scaled(values.metalness));
     input('roughness', 'float', `${values.roughness}`, 'roughness', 'r', scaled(values.roughness));
@@ -233,7 +287,8 @@ def Xform "Plate"
 
 function gltfText({ written, clear }: Plate, { images, ...values }: PlateMaterial): Texts {
   const names = Object.values(images);
-  const texture = (channel: PlateChannel) => (images[channel] ? { index: names.indexOf(images[channel]) } : undefined);
+  const texture = (channel: PlateChannel) =>
+    images[channel] ? { index: names.indexOf(images[channel]) } : undefined;
   const material: Record<string, unknown> = { name: 'Plate', extensions: {} };
   const extensions = material.extensions as Record<string, unknown>;
   if (written === 'metalRough') {
@@ -268,7 +323,9 @@ function gltfText({ written, clear }: Plate, { images, ...values }: PlateMateria
     nodes: [{ mesh: 0, name: 'Sheet' }],
     meshes: [{ primitives: [{ attributes: { POSITION: 0, TEXCOORD_0: 1 }, indices: 2, material: 0 }] }],
     materials: [material],
-    ...(names.length > 0 ? { textures: names.map((_, source) => ({ source })), images: names.map((uri) => ({ uri })) } : {}),
+    ...(names.length > 0
+      ? { textures: names.map((_, source) => ({ source })), images: names.map((uri) => ({ uri })) }
+      : {}),
     accessors: [
       { bufferView: 0, componentType: 5126, count: 4, type: 'VEC3', min: [0, 0, 0], max: [1, 1, 0] },
       { bufferView: 1, componentType: 5126, count: 4, type: 'VEC2' },
@@ -285,8 +342,14 @@ function gltfText({ written, clear }: Plate, { images, ...values }: PlateMateria
   return { 'plate.gltf': JSON.stringify(gltf), 'plate.bin': bytes };
 }
 
-/** Property of an FBX material per image: classic ones, or a vendor's block whose names end in telling words. */
-const CLASSIC_LINKS: Partial<Record<PlateChannel, string>> = { base: 'DiffuseColor', specular: 'SpecularColor', opacity: 'TransparentColor' };
+/**
+ * Property of an FBX material per image: classic ones, or a vendor's block whose names end in telling words.
+ */
+const CLASSIC_LINKS: Partial<Record<PlateChannel, string>> = {
+  base: 'DiffuseColor',
+  specular: 'SpecularColor',
+  opacity: 'TransparentColor',
+};
 const BLOCK_LINKS: Partial<Record<PlateChannel, string>> = {
   base: 'Quay|base_color_map',
   specular: 'Quay|specular_color_map',
@@ -303,14 +366,25 @@ function fbxText({ written, clear, format }: Plate, { images, ...values }: Plate
   const colour = (name: string, [r, g, b]: Rgb) => `P: "${name}", "Color", "", "A",${r},${g},${b}`;
   const number = (name: string, value: number) => `P: "${name}", "Number", "", "A",${value}`;
   const properties = [colour('DiffuseColor', values.base)];
-  if (classic) properties.push(colour('SpecularColor', values.specular), number('SpecularFactor', 1), number('ShininessExponent', CLASSIC_EXPONENT));
+  if (classic)
+    properties.push(
+      colour('SpecularColor', values.specular),
+      number('SpecularFactor', 1),
+      number('ShininessExponent', CLASSIC_EXPONENT),
+    );
   else {
     properties.push(colour('Quay|base_color', values.base));
-    if (written === 'metalRough') properties.push(number('Quay|metalness', values.metalness), number('Quay|roughness', values.roughness));
-    else properties.push(colour('Quay|specular_color', values.specular), number('Quay|glossiness', values.glossiness));
+    if (written === 'metalRough')
+      properties.push(number('Quay|metalness', values.metalness), number('Quay|roughness', values.roughness));
+    else
+      properties.push(
+        colour('Quay|specular_color', values.specular),
+        number('Quay|glossiness', values.glossiness),
+      );
     if (clear === 'glass' && transmits(format, written)) properties.push(number('Quay|transmission', 1));
   }
-  if (values.opacity !== 1) properties.push(colour('TransparentColor', [1, 1, 1]), number('TransparencyFactor', 1 - values.opacity));
+  if (values.opacity !== 1)
+    properties.push(colour('TransparentColor', [1, 1, 1]), number('TransparencyFactor', 1 - values.opacity));
   const textures = linked.map((channel, i) => [
     `Texture: ${400 + i}, "Texture::${channel}", "" {`,
     `  FileName: "${images[channel]}"`,

@@ -11,7 +11,13 @@ import { watchBatch } from './watchBatch.ts';
 let folder: string;
 beforeAll(async () => {
   folder = await mkdtemp(join(tmpdir(), 'kinkajou-batch-'));
-  const image = (shade: number) => encodePng({ width: 4, height: 4, components: 3, data: Uint8Array.from({ length: 48 }, (_, i) => shade + ((i * 31) % 40)) });
+  const image = (shade: number) =>
+    encodePng({
+      width: 4,
+      height: 4,
+      components: 3,
+      data: Uint8Array.from({ length: 48 }, (_, i) => shade + ((i * 31) % 40)),
+    });
   const lamp = (material: string, parts = '') =>
     `mtllib ${material}.mtl\no Lamp\nv 0 0 0\nv 2 0 0\nv 2 1 0\nv 0 1 0\nvn 0 0 1\nvt 0 0\nvt 1 0\nvt 1 1\nvt 0 1\nusemtl ${material}\nf 1/1/1 2/2/1 3/3/1 4/4/1\n${parts}`;
   const files: Record<string, string | Uint8Array> = {
@@ -29,9 +35,17 @@ beforeAll(async () => {
     await writeFile(join(folder, 'props', path), content);
   }
   const rules = [
-    { name: 'Old textures lie here now', when: {}, then: [{ do: 'link', from: 'P:/old/tex', to: 'textures' }] },
+    {
+      name: 'Old textures lie here now',
+      when: {},
+      then: [{ do: 'link', from: 'P:/old/tex', to: 'textures' }],
+    },
     { name: 'No bolts', reason: 'nobody sees them', when: { part: 'bolt_*' }, then: [{ do: 'drop' }] },
-    { name: 'Wood is rough', when: { material: 'Wood' }, then: [{ do: 'set', channel: 'roughness', value: 0.9 }] },
+    {
+      name: 'Wood is rough',
+      when: { material: 'Wood' },
+      then: [{ do: 'set', channel: 'roughness', value: 0.9 }],
+    },
   ];
   await writeFile(join(folder, 'house.json'), JSON.stringify({ rulebook: 1, title: 'House', rules }));
 });
@@ -52,7 +66,8 @@ async function content(path: string): Promise<Record<string, string>> {
   }
   return found;
 }
-const batch = (out: string, ...more: string[]) => kinkajou('batch', 'props', '--to', 'web-gltf', '--out', out, '--rules', 'house.json', ...more);
+const batch = (out: string, ...more: string[]) =>
+  kinkajou('batch', 'props', '--to', 'web-gltf', '--out', out, '--rules', 'house.json', ...more);
 const reportOf = async (out: string) => JSON.parse(await readFile(join(folder, out, 'batch.json'), 'utf8'));
 
 describe('a batch', () => {
@@ -63,21 +78,64 @@ describe('a batch', () => {
     expect(exit).toBe(1);
     expect(report.batch).toBe(1);
     const [lamp, broken, wood] = report.assets;
-    expect(report.assets.map(({ path }: { path: string }) => path)).toEqual(['a/lamp.obj', 'b/broken.obj', 'b/lamp.obj']);
-    expect(lamp).toMatchObject({ out: 'a/lamp', error: null, left: [], verdict: expect.stringMatching(/clean|with remarks/) });
-    expect(lamp.edits).toEqual([
-      { text: expect.stringContaining('Linked'), from: 'rule', detail: 'Old textures lie here now', rule: 'Old textures lie here now', rulebook: 'House' },
-      { text: 'Dropped bolt_1', from: 'rule', detail: 'nobody sees them', rule: 'No bolts', rulebook: 'House' },
+    expect(report.assets.map(({ path }: { path: string }) => path)).toEqual([
+      'a/lamp.obj',
+      'b/broken.obj',
+      'b/lamp.obj',
     ]);
-    expect(broken).toEqual({ path: 'b/broken.obj', verdict: null, out: null, edits: [], left: [], error: { code: 'obj.empty', message: expect.any(String) } });
+    expect(lamp).toMatchObject({
+      out: 'a/lamp',
+      error: null,
+      left: [],
+      verdict: expect.stringMatching(/clean|with remarks/),
+    });
+    expect(lamp.edits).toEqual([
+      {
+        text: expect.stringContaining('Linked'),
+        from: 'rule',
+        detail: 'Old textures lie here now',
+        rule: 'Old textures lie here now',
+        rulebook: 'House',
+      },
+      {
+        text: 'Dropped bolt_1',
+        from: 'rule',
+        detail: 'nobody sees them',
+        rule: 'No bolts',
+        rulebook: 'House',
+      },
+    ]);
+    expect(broken).toEqual({
+      path: 'b/broken.obj',
+      verdict: null,
+      out: null,
+      edits: [],
+      left: [],
+      error: { code: 'obj.empty', message: expect.any(String) },
+    });
     expect(wood.edits.map(({ rule }: { rule: string }) => rule)).toEqual(['Wood is rough']);
-    expect(JSON.parse(await readFile(join(folder, 'one/a/lamp/receipt.json'), 'utf8')).edits).toEqual(lamp.edits);
+    expect(JSON.parse(await readFile(join(folder, 'one/a/lamp/receipt.json'), 'utf8')).edits).toEqual(
+      lamp.edits,
+    );
     expect((await readdir(join(folder, 'one'))).sort()).toEqual(['.kinkajou-batch', 'a', 'b', 'batch.json']);
     expect(await readdir(join(folder, 'one/b'))).toEqual(['lamp']);
   });
 
   it('writes what handoff writes, but for where images are told to lie', async () => {
-    expect((await kinkajou('handoff', 'props/b/lamp.obj', '--to', 'web-gltf', '--out', 'by-hand', '--rules', 'house.json')).exit).toBe(0);
+    expect(
+      (
+        await kinkajou(
+          'handoff',
+          'props/b/lamp.obj',
+          '--to',
+          'web-gltf',
+          '--out',
+          'by-hand',
+          '--rules',
+          'house.json',
+        )
+      ).exit,
+    ).toBe(0);
     const inBatch = Object.entries(await content('one/b/lamp')).filter(([path]) => !path.endsWith('.json'));
     const byHand = Object.entries(await content('by-hand')).filter(([path]) => !path.endsWith('.json'));
     expect(inBatch).toEqual(byHand);
@@ -87,8 +145,14 @@ describe('a batch', () => {
     expect(await batch('one')).toMatchObject({ exit: 2, err: expect.stringContaining('--resume') });
     await mkdir(join(folder, 'other'), { recursive: true });
     await writeFile(join(folder, 'other/notes.txt'), 'mine');
-    expect(await batch('other', '--resume')).toMatchObject({ exit: 2, err: expect.stringContaining('no run of this folder wrote there') });
-    expect(await batch('props')).toMatchObject({ exit: 2, err: expect.stringContaining('cannot go into the folder') });
+    expect(await batch('other', '--resume')).toMatchObject({
+      exit: 2,
+      err: expect.stringContaining('no run of this folder wrote there'),
+    });
+    expect(await batch('props')).toMatchObject({
+      exit: 2,
+      err: expect.stringContaining('cannot go into the folder'),
+    });
     expect(await readFile(join(folder, 'other/notes.txt'), 'utf8')).toBe('mine');
   });
 
@@ -115,7 +179,12 @@ describe('a batch', () => {
     await cp(join(folder, 'props/b/wood_basecolor.png'), join(folder, 'wood.png'));
     await writeFile(
       join(folder, 'props/b/wood_basecolor.png'),
-      await encodePng({ width: 4, height: 4, components: 3, data: new Uint8Array(48).map((_, i) => (i * 53) % 200) }),
+      await encodePng({
+        width: 4,
+        height: 4,
+        components: 3,
+        data: new Uint8Array(48).map((_, i) => (i * 53) % 200),
+      }),
     );
     const changed = await written('b/lamp');
     await batch('one', '--resume');
@@ -129,41 +198,83 @@ describe('a batch', () => {
     const book = {
       rulebook: 1,
       title: 'Out',
-      rules: [{ name: 'Wood to the engine', when: { material: 'Wood' }, then: [{ do: 'handOff', to: 'engine-packed' }] }],
+      rules: [
+        {
+          name: 'Wood to the engine',
+          when: { material: 'Wood' },
+          then: [{ do: 'handOff', to: 'engine-packed' }],
+        },
+      ],
     };
     await writeFile(join(folder, 'out.json'), JSON.stringify(book));
-    await kinkajou('batch', 'props', '--to', 'web-gltf', '--out', 'two', '--rules', 'out.json', '--threads', '1');
+    await kinkajou(
+      'batch',
+      'props',
+      '--to',
+      'web-gltf',
+      '--out',
+      'two',
+      '--rules',
+      'out.json',
+      '--threads',
+      '1',
+    );
     const files = Object.keys(await content('two'));
     expect(new Set(files.map((path) => path.split('/').slice(0, 3).join('/')))).toEqual(
       new Set(['batch.json', 'web-gltf/a/lamp', 'web-gltf/b/lamp', 'engine-packed/b/lamp']),
     );
-    expect((await reportOf('two')).assets[0].left.map(({ code }: { code: string }) => code)).toContain('link.outside');
+    expect((await reportOf('two')).assets[0].left.map(({ code }: { code: string }) => code)).toContain(
+      'link.outside',
+    );
   });
 
   it('asks what a rule asks and leaves what a rule leaves; a stem that comes twice takes its extension', async () => {
     await mkdir(join(folder, 'twins'));
-    for (const name of ['lamp.obj', 'Wood.mtl', 'wood_basecolor.png']) await cp(join(folder, 'props/b', name), join(folder, 'twins', name));
+    for (const name of ['lamp.obj', 'Wood.mtl', 'wood_basecolor.png'])
+      await cp(join(folder, 'props/b', name), join(folder, 'twins', name));
     expect((await kinkajou('convert', 'twins/lamp.obj', 'twins/lamp.glb')).exit).toBe(0);
     const rules = [
       { name: 'Never mind', when: { finding: 'slot.*' }, then: [{ do: 'leave' }] },
       { name: 'Look at it', when: { finding: 'map.unused' }, then: [{ do: 'ask' }] },
     ];
     await writeFile(join(folder, 'doubts.json'), JSON.stringify({ rulebook: 1, title: 'Doubts', rules }));
-    const { exit } = await kinkajou('batch', 'twins', '--to', 'web-gltf', '--out', 'three', '--rules', 'doubts.json', '--mend', 'all');
+    const { exit } = await kinkajou(
+      'batch',
+      'twins',
+      '--to',
+      'web-gltf',
+      '--out',
+      'three',
+      '--rules',
+      'doubts.json',
+      '--mend',
+      'all',
+    );
     const { assets } = await reportOf('three');
     expect(assets.map(({ out }: { out: string }) => out)).toEqual(['lamp_glb', 'lamp_obj']);
-    const asked = assets.flatMap(({ left }: { left: { rule: string | null }[] }) => left.map(({ rule }) => rule));
+    const asked = assets.flatMap(({ left }: { left: { rule: string | null }[] }) =>
+      left.map(({ rule }) => rule),
+    );
     expect([exit, new Set(asked)]).toEqual([1, new Set(['Look at it'])]);
   });
 
   it('hands off what has an image that cannot be read, without it, and leaves that to be seen', async () => {
     await mkdir(join(folder, 'torn'));
-    for (const name of ['lamp.obj', 'Wood.mtl']) await cp(join(folder, 'props/b', name), join(folder, 'torn', name));
+    for (const name of ['lamp.obj', 'Wood.mtl'])
+      await cp(join(folder, 'props/b', name), join(folder, 'torn', name));
     await writeFile(join(folder, 'torn/wood_basecolor.png'), 'a letter, and no image');
-    expect((await kinkajou('batch', 'torn', '--to', 'web-gltf', '--to', 'modelling', '--out', 'four')).exit).toBe(1);
+    expect(
+      (await kinkajou('batch', 'torn', '--to', 'web-gltf', '--to', 'modelling', '--out', 'four')).exit,
+    ).toBe(1);
     const [asset] = (await reportOf('four')).assets;
-    expect([asset.error, asset.verdict, asset.left.map(({ code }: { code: string }) => code)]).toEqual([null, 'with remarks', ['link.unreadable']]);
-    const { losses, differences } = JSON.parse(await readFile(join(folder, 'four/web-gltf/lamp/receipt.json'), 'utf8'));
+    expect([asset.error, asset.verdict, asset.left.map(({ code }: { code: string }) => code)]).toEqual([
+      null,
+      'with remarks',
+      ['link.unreadable'],
+    ]);
+    const { losses, differences } = JSON.parse(
+      await readFile(join(folder, 'four/web-gltf/lamp/receipt.json'), 'utf8'),
+    );
     expect(losses).toEqual(['Wood: the image of baseColor is missing; its value stands alone']);
     expect(differences.filter(({ exempt }: { exempt: string | null }) => exempt === null)).toEqual([]);
   });
@@ -172,16 +283,25 @@ describe('a batch', () => {
     await mkdir(join(folder, 'library'));
     await cp(join(folder, 'props/textures/iron_basecolor.png'), join(folder, 'library/iron_basecolor.png'));
     await mkdir(join(folder, 'lone'));
-    for (const name of ['lamp.obj', 'Iron.mtl', 'iron_roughness.png']) await cp(join(folder, 'props/a', name), join(folder, 'lone', name));
+    for (const name of ['lamp.obj', 'Iron.mtl', 'iron_roughness.png'])
+      await cp(join(folder, 'props/a', name), join(folder, 'lone', name));
     const to = join(folder, 'library');
     await writeFile(
       join(folder, 'library.json'),
-      JSON.stringify({ rulebook: 1, title: 'Library', rules: [{ name: 'From the library', when: {}, then: [{ do: 'link', from: 'p:\\OLD\\tex\\', to }] }] }),
+      JSON.stringify({
+        rulebook: 1,
+        title: 'Library',
+        rules: [{ name: 'From the library', when: {}, then: [{ do: 'link', from: 'p:\\OLD\\tex\\', to }] }],
+      }),
     );
     const call = ['batch', 'lone', '--to', 'web-gltf', '--out', 'five', '--rules', 'library.json'];
     await kinkajou(...call);
     const [asset] = (await reportOf('five')).assets;
-    expect([asset.error, asset.edits.map(({ rule }: { rule: string }) => rule), asset.left]).toEqual([null, ['From the library'], []]);
+    expect([asset.error, asset.edits.map(({ rule }: { rule: string }) => rule), asset.left]).toEqual([
+      null,
+      ['From the library'],
+      [],
+    ]);
     const before = await content('five');
     await kinkajou(...call, '--resume');
     expect(await content('five')).toEqual(before);
@@ -189,26 +309,28 @@ describe('a batch', () => {
     await kinkajou(...call, '--resume');
     expect((await content('five'))['lamp/lamp.glb']).not.toBe(before['lamp/lamp.glb']);
     await rm(to, { recursive: true });
-    expect(await kinkajou(...call, '--resume')).toMatchObject({ exit: 2, err: expect.stringContaining('a rule names this folder') });
+    expect(await kinkajou(...call, '--resume')).toMatchObject({
+      exit: 2,
+      err: expect.stringContaining('a rule names this folder'),
+    });
   });
 
   it('of many models goes on in threads, with the bytes of one after the other', async () => {
     for (let i = 0; i < 5; i += 1) {
       await mkdir(join(folder, `many/${i}`), { recursive: true });
-      for (const name of ['lamp.obj', 'Wood.mtl', 'wood_basecolor.png']) await cp(join(folder, 'props/b', name), join(folder, `many/${i}`, name));
+      for (const name of ['lamp.obj', 'Wood.mtl', 'wood_basecolor.png'])
+        await cp(join(folder, 'props/b', name), join(folder, `many/${i}`, name));
     }
     await writeFile(join(folder, 'many/2/lamp.obj'), 'f 1 2 3\n');
     const call = ['batch', 'many', '--to', 'web-gltf', '--rules', 'house.json'];
     expect((await kinkajou(...call, '--out', 'many-2', '--threads', '2')).exit).toBe(1);
     expect((await kinkajou(...call, '--out', 'many-1', '--threads', '1')).exit).toBe(1);
     expect(await content('many-2')).toEqual(await content('many-1'));
-    expect((await reportOf('many-2')).assets.map(({ error }: { error: { code: string } | null }) => error?.code ?? null)).toEqual([
-      null,
-      null,
-      'obj.empty',
-      null,
-      null,
-    ]);
+    expect(
+      (await reportOf('many-2')).assets.map(
+        ({ error }: { error: { code: string } | null }) => error?.code ?? null,
+      ),
+    ).toEqual([null, null, 'obj.empty', null, null]);
   });
 
   it('says what is wrong with a call', async () => {
@@ -216,12 +338,19 @@ describe('a batch', () => {
       exit: 2,
       err: expect.stringContaining('there is no such folder'),
     });
-    expect(await kinkajou('batch', 'props', '--out', 'x')).toMatchObject({ exit: 2, err: expect.stringContaining('--to is missing') });
-    expect(await kinkajou('batch', 'props', '--to', 'web-gltf', '--out', 'x', '--threads', '0')).toMatchObject({
+    expect(await kinkajou('batch', 'props', '--out', 'x')).toMatchObject({
+      exit: 2,
+      err: expect.stringContaining('--to is missing'),
+    });
+    expect(
+      await kinkajou('batch', 'props', '--to', 'web-gltf', '--out', 'x', '--threads', '0'),
+    ).toMatchObject({
       exit: 2,
       err: expect.stringContaining('--threads'),
     });
-    expect(await kinkajou('batch', 'props', '--to', 'web-gltf', '--out', 'x', '--rules', 'none.json')).toMatchObject({
+    expect(
+      await kinkajou('batch', 'props', '--to', 'web-gltf', '--out', 'x', '--rules', 'none.json'),
+    ).toMatchObject({
       exit: 2,
       err: expect.stringContaining('cannot be read'),
     });
@@ -230,7 +359,14 @@ describe('a batch', () => {
 
 describe('rules on the command line', () => {
   it('check tells the rule and the field, or what a rulebook holds', async () => {
-    await writeFile(join(folder, 'bad.json'), JSON.stringify({ rulebook: 1, title: 'Bad', rules: [{ name: 'Paint', when: {}, then: [{ do: 'paint' }] }] }));
+    await writeFile(
+      join(folder, 'bad.json'),
+      JSON.stringify({
+        rulebook: 1,
+        title: 'Bad',
+        rules: [{ name: 'Paint', when: {}, then: [{ do: 'paint' }] }],
+      }),
+    );
     await writeFile(join(folder, 'cut.json'), '{ "rulebook": 1,');
     const { exit, out } = await kinkajou('rules', 'check', 'house.json', 'bad.json', 'cut.json', '--json');
     const { files } = JSON.parse(out);
@@ -246,9 +382,21 @@ describe('rules on the command line', () => {
 
   it('try tells what each would do, and writes nothing', async () => {
     const before = await content('.');
-    const { exit, out } = await kinkajou('rules', 'try', 'house.json', 'props/a', 'props/b/lamp.obj', '--json');
+    const { exit, out } = await kinkajou(
+      'rules',
+      'try',
+      'house.json',
+      'props/a',
+      'props/b/lamp.obj',
+      '--json',
+    );
     expect(exit).toBe(0);
-    expect(JSON.parse(out).assets.map(({ path, rules }: { path: string; rules: { rule: string }[] }) => [path, rules.map(({ rule }) => rule)])).toEqual([
+    expect(
+      JSON.parse(out).assets.map(({ path, rules }: { path: string; rules: { rule: string }[] }) => [
+        path,
+        rules.map(({ rule }) => rule),
+      ]),
+    ).toEqual([
       ['lamp.obj', ['No bolts']],
       ['lamp.obj', ['Wood is rough']],
     ]);
@@ -256,25 +404,72 @@ describe('rules on the command line', () => {
   });
 
   it('from makes a rulebook of a log that check takes', async () => {
-    const edits = [{ kind: 'editParts', change: { do: 'drop', parts: ['bolt_1'] }, origin: { from: 'hand', detail: 'nobody sees them' } }];
+    const edits = [
+      {
+        kind: 'editParts',
+        change: { do: 'drop', parts: ['bolt_1'] },
+        origin: { from: 'hand', detail: 'nobody sees them' },
+      },
+    ];
     await writeFile(join(folder, 'log.json'), JSON.stringify({ edits }));
     const { out } = await kinkajou('rules', 'from', 'log.json');
-    expect(JSON.parse(out).rules).toEqual([{ name: 'Without bolt_1', reason: 'nobody sees them', when: { part: 'bolt_*' }, then: [{ do: 'drop' }] }]);
+    expect(JSON.parse(out).rules).toEqual([
+      {
+        name: 'Without bolt_1',
+        reason: 'nobody sees them',
+        when: { part: 'bolt_*' },
+        then: [{ do: 'drop' }],
+      },
+    ]);
     await writeFile(join(folder, 'made.json'), out);
     expect((await kinkajou('rules', 'check', 'made.json')).exit).toBe(0);
-    expect(await kinkajou('rules', 'from', 'house.json')).toMatchObject({ exit: 2, err: expect.stringContaining('it holds no edits') });
+    expect(await kinkajou('rules', 'from', 'house.json')).toMatchObject({
+      exit: 2,
+      err: expect.stringContaining('it holds no edits'),
+    });
   });
 
   it('a material is taken from a model file beside the rulebook, with its images', async () => {
     const when = { material: 'Iron' };
-    const book = (name: string) => ({ rulebook: 1, title: 'Swap', rules: [{ name: 'Wooden', when, then: [{ do: 'replaceMaterial', with: name }] }] });
+    const book = (name: string) => ({
+      rulebook: 1,
+      title: 'Swap',
+      rules: [{ name: 'Wooden', when, then: [{ do: 'replaceMaterial', with: name }] }],
+    });
     await writeFile(join(folder, 'swap.json'), JSON.stringify(book('props/b/lamp.obj')));
     // Its own roughness has no slot any more, which is asked about.
-    expect((await kinkajou('handoff', 'props/a/lamp.obj', '--to', 'web-gltf', '--out', 'swapped', '--rules', 'swap.json', '--json')).exit).toBe(1);
+    expect(
+      (
+        await kinkajou(
+          'handoff',
+          'props/a/lamp.obj',
+          '--to',
+          'web-gltf',
+          '--out',
+          'swapped',
+          '--rules',
+          'swap.json',
+          '--json',
+        )
+      ).exit,
+    ).toBe(1);
     const report = JSON.parse((await kinkajou('inspect', 'swapped/lamp.glb', '--json')).out);
-    expect(report.materials).toMatchObject([{ name: 'Iron', channels: { baseColor: { map: expect.anything() } } }]);
+    expect(report.materials).toMatchObject([
+      { name: 'Iron', channels: { baseColor: { map: expect.anything() } } },
+    ]);
     await writeFile(join(folder, 'swap.json'), JSON.stringify(book('props/b/lamp.obj#Gold')));
-    expect(await kinkajou('handoff', 'props/a/lamp.obj', '--to', 'web-gltf', '--out', 'swapped2', '--rules', 'swap.json')).toMatchObject({
+    expect(
+      await kinkajou(
+        'handoff',
+        'props/a/lamp.obj',
+        '--to',
+        'web-gltf',
+        '--out',
+        'swapped2',
+        '--rules',
+        'swap.json',
+      ),
+    ).toMatchObject({
       exit: 2,
       err: expect.stringContaining('it has no material "Gold"'),
     });
@@ -290,11 +485,18 @@ describe('batch --watch', () => {
     const told: string[] = [];
     const tell = (line: string) => void told.push(line);
     const options = { to: ['web-gltf'], out, rules: [], mend: 'safe', threads: '1' };
-    const watching = watchBatch(dir, options, { json: () => undefined, text: tell, message: tell }, { signal: stop.signal, everyMs: 20 });
+    const watching = watchBatch(
+      dir,
+      options,
+      { json: () => undefined, text: tell, message: tell },
+      { signal: stop.signal, everyMs: 20 },
+    );
     await vi.waitFor(() => expect(told.join('\n')).toContain('there is no model in it'), { timeout: 60_000 });
     const square = (wide: number) => `o Crate\nv 0 0 0\nv ${wide} 0 0\nv ${wide} 1 0\nv 0 1 0\nf 1 2 3 4\n`;
     const widthOf = async () => {
-      const receipt = JSON.parse(await readFile(join(out, 'crate', 'receipt.json'), 'utf8').catch(() => '{}'));
+      const receipt = JSON.parse(
+        await readFile(join(out, 'crate', 'receipt.json'), 'utf8').catch(() => '{}'),
+      );
       const files = receipt.inputs?.map(({ sha256 }: { sha256: string }) => sha256) ?? [];
       return files[0];
     };
@@ -305,7 +507,14 @@ describe('batch --watch', () => {
     }
     stop.abort();
     expect(await watching).toBe(0);
-    await expect(watchBatch(dir, { ...options, json: true }, { json: tell, text: tell, message: tell }, { signal: stop.signal })).rejects.toMatchObject({
+    await expect(
+      watchBatch(
+        dir,
+        { ...options, json: true },
+        { json: tell, text: tell, message: tell },
+        { signal: stop.signal },
+      ),
+    ).rejects.toMatchObject({
       code: 'call.watch',
     });
   });

@@ -50,38 +50,58 @@ const RECORDS = 'assets';
 const REPORT = 'batch.json';
 
 /**
- * Hands every model below a folder to its destinations, several at a time. Packages appear whole or not at all, and
- * `batch.json` is written anew after each asset. A model that cannot be read is told, and the rest go on.
+ * Hands every model below a folder to its destinations, several at a time. Packages appear whole or not at
+ * all, and `batch.json` is written anew after each asset. A model that cannot be read is told, and the rest
+ * go on.
  */
 export async function runBatch(dir: string, options: BatchOptions, output: Output): Promise<number> {
   const level = mendLevel(options.mend);
   const books = await readRulebooks(options.rules);
   const house = await readWords(options.words);
   const words = [...new Set([...options.to, ...handOffsOf(books)])];
-  if (words.length === 0) throw new KinkajouError('call.destination', '--to is missing', {}, 'See "kinkajou destinations".');
+  if (words.length === 0)
+    throw new KinkajouError('call.destination', '--to is missing', {}, 'See "kinkajou destinations".');
   const destinations = new Map<string, Destination>();
   for (const word of words) destinations.set(word, await destinationOf(word));
   for (const destination of destinations.values()) resolveChoices(destination);
   const threads = Number(options.threads);
   if (!(Number.isInteger(threads) && threads >= 1 && threads <= 64))
-    throw new KinkajouError('call.threads', `--threads is "${options.threads}"`, {}, 'Give a number from 1 to 64.');
+    throw new KinkajouError(
+      'call.threads',
+      `--threads is "${options.threads}"`,
+      {},
+      'Give a number from 1 to 64.',
+    );
   const out = resolve(options.out);
   const source = await sourceOf(dir, out);
   await prepareOut(out, options, dir);
   const limits = limitsFromEnvironment();
   const models = listModels(source).sort();
   if (models.length === 0)
-    throw new KinkajouError('parcel.noModel', 'there is no model in it', { file: dir }, 'Name a folder with FBX, OBJ, USD or glTF files below it.');
+    throw new KinkajouError(
+      'parcel.noModel',
+      'there is no model in it',
+      { file: dir },
+      'Name a folder with FBX, OBJ, USD or glTF files below it.',
+    );
   const images = await scanImages(source, limits);
   const outside = await openOutside(books, dir);
   const elsewhere = outside.map(({ images: found }) => hashOfImages(found));
-  const call = hashOf({ elsewhere, books: books.map(({ text }) => text), to: options.to, destinations: [...destinations.values()], level, house });
+  const call = hashOf({
+    elsewhere,
+    books: books.map(({ text }) => text),
+    to: options.to,
+    destinations: [...destinations.values()],
+    level,
+    house,
+  });
   const plan: BatchPlan = { dir, out, to: options.to, destinations, books, level, house, images, call };
   const run: Run = { ...plan, source, outside, resume: options.resume === true, folders: foldersOf(models) };
   const workers = Math.min(threads, models.length);
   const pool = workers > 1 && models.length >= WORTH_THREADS ? createPool(workers, plan) : null;
   const guard = pool ? null : guardBatch();
-  const make = (task: BatchTask): Promise<Kept> => (pool ? (pool.run(task) as Promise<Kept>) : makeOne(task, run));
+  const make = (task: BatchTask): Promise<Kept> =>
+    pool ? (pool.run(task) as Promise<Kept>) : makeOne(task, run);
   const entries = new Map<string, BatchEntry>();
   const report = new Reporter(out);
   try {
@@ -99,11 +119,17 @@ export async function runBatch(dir: string, options: BatchOptions, output: Outpu
   const all = models.flatMap((model) => entries.get(model) ?? []);
   if (options.json) output.json({ batch: 1, assets: all });
   else for (const line of tableOf(all)) output.text(line);
-  return all.every(({ error, left, verdict }) => !error && left.length === 0 && verdict !== 'failed') ? EXIT.done : EXIT.errorsRemain;
+  return all.every(({ error, left, verdict }) => !error && left.length === 0 && verdict !== 'failed')
+    ? EXIT.done
+    : EXIT.errorsRemain;
 }
 
 function handOffsOf(books: readonly OpenRulebook[]): string[] {
-  return books.flatMap(({ book }) => book.rules.flatMap(({ then }) => then.flatMap((action) => (action.do === 'handOff' ? [action.to].flat() : []))));
+  return books.flatMap(({ book }) =>
+    book.rules.flatMap(({ then }) =>
+      then.flatMap((action) => (action.do === 'handOff' ? [action.to].flat() : [])),
+    ),
+  );
 }
 
 /** An occupied folder is refused, unless an earlier run of the same is to go on there. */
@@ -118,7 +144,12 @@ async function prepareOut(out: string, { resume, out: written }: BatchOptions, d
       'Name another folder, or go on with --resume.',
     );
   if (existing.length > 0 && from !== resolve(dir))
-    throw new KinkajouError('out.occupied', 'no run of this folder wrote there', { file: written }, 'Name the folder of the run that is to go on.');
+    throw new KinkajouError(
+      'out.occupied',
+      'no run of this folder wrote there',
+      { file: written },
+      'Name the folder of the run that is to go on.',
+    );
   // What a killed run had begun.
   await rm(join(out, OWN, WORK), { recursive: true, force: true });
   await mkdir(join(out, OWN, WORK), { recursive: true });
@@ -126,12 +157,19 @@ async function prepareOut(out: string, { resume, out: written }: BatchOptions, d
   if (from === null) await writeFile(join(out, OWN, 'from'), resolve(dir));
 }
 
-/** Where each model's package lies below the output; a stem that comes twice in a folder takes its extension. */
+/**
+ * Where each model's package lies below the output; a stem that comes twice in a folder takes its extension.
+ */
 function foldersOf(models: readonly string[]): Map<string, string> {
   const plain = (model: string) => join(folderOf(model), stemOf(model)).split(sep).join('/');
   const count = new Map<string, number>();
   for (const model of models) count.set(plain(model), (count.get(plain(model)) ?? 0) + 1);
-  return new Map(models.map((model) => [model, (count.get(plain(model)) ?? 0) > 1 ? `${plain(model)}_${extensionOf(model)}` : plain(model)]));
+  return new Map(
+    models.map((model) => [
+      model,
+      (count.get(plain(model)) ?? 0) > 1 ? `${plain(model)}_${extensionOf(model)}` : plain(model),
+    ]),
+  );
 }
 
 interface Run extends Work {
@@ -149,7 +187,11 @@ function createPool(threads: number, plan: BatchPlan): Piscina {
   });
 }
 
-async function settleOne(model: string, run: Run, make: (task: BatchTask) => Promise<Kept>): Promise<BatchEntry> {
+async function settleOne(
+  model: string,
+  run: Run,
+  make: (task: BatchTask) => Promise<Kept>,
+): Promise<BatchEntry> {
   const record = join(run.out, OWN, RECORDS, `${createHash('sha256').update(model).digest('hex')}.json`);
   const kept = run.resume ? await keptRun(record) : null;
   if (kept && (await isUnchanged(kept, run))) return kept.entry;
@@ -177,7 +219,8 @@ async function isUnchanged({ call, read, images, packages, entry }: Kept, run: R
   }
   const home = homeOf(entry.path, listModels(run.source));
   if (images.hash !== hashOfImages(images.own ? ownImages({ home }, run.images) : run.images)) return false;
-  for (const [folder, hash] of Object.entries(packages)) if (!(await isWhole(join(run.out, folder), hash))) return false;
+  for (const [folder, hash] of Object.entries(packages))
+    if (!(await isWhole(join(run.out, folder), hash))) return false;
   return true;
 }
 
@@ -208,7 +251,11 @@ class Reporter {
 }
 
 /** Works on so many at a time, in order. */
-async function inTurn<T>(items: readonly T[], width: number, work: (item: T) => Promise<void>): Promise<void> {
+async function inTurn<T>(
+  items: readonly T[],
+  width: number,
+  work: (item: T) => Promise<void>,
+): Promise<void> {
   let next = 0;
   const walk = async () => {
     while (next < items.length) {

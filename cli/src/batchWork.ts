@@ -79,12 +79,22 @@ export interface BatchTask {
 }
 
 export async function openWork(plan: BatchPlan): Promise<Work> {
-  return { ...plan, source: await sourceOf(plan.dir, plan.out), outside: await openOutside(plan.books, plan.dir) };
+  return {
+    ...plan,
+    source: await sourceOf(plan.dir, plan.out),
+    outside: await openOutside(plan.books, plan.dir),
+  };
 }
 
-/** Models of a batch are all read where they can be stopped: one that never ends must not take the others along. */
+/**
+ * Models of a batch are all read where they can be stopped: one that never ends must not take the others
+ * along.
+ */
 export function guardBatch(): ThreadGuard {
-  const guard = new ThreadGuard(new URL('../../core/src/guard/thread.mjs', import.meta.url), limitsFromEnvironment());
+  const guard = new ThreadGuard(
+    new URL('../../core/src/guard/thread.mjs', import.meta.url),
+    limitsFromEnvironment(),
+  );
   installGuard(guard);
   return guard;
 }
@@ -112,8 +122,18 @@ export async function makeOne({ model, folder: home, before }: BatchTask, work: 
   try {
     const asset = await openAsset(tracked(source, read), model, limitsFromEnvironment(), images);
     const many = work.destinations.size > 1;
-    const prefers = [...work.destinations.values()].every(({ workflow }) => workflow === 'specGloss') ? ('specGloss' as const) : ('metalRough' as const);
-    const settled = await settleWithRules(asset, QUIET, { books, root: dir, parcel: source.name, level, house, prefers, outside });
+    const prefers = [...work.destinations.values()].every(({ workflow }) => workflow === 'specGloss')
+      ? ('specGloss' as const)
+      : ('metalRough' as const);
+    const settled = await settleWithRules(asset, QUIET, {
+      books,
+      root: dir,
+      parcel: source.name,
+      level,
+      house,
+      prefers,
+      outside,
+    });
     // What is missing may be anywhere; else only what the model may call its own matters.
     const seeks = settled.state.images.some(({ status }) => status === 'missing');
     own = !seeks;
@@ -142,7 +162,13 @@ export async function makeOne({ model, folder: home, before }: BatchTask, work: 
       entry.out ??= folder;
       entry.verdict = worse(entry.verdict, result.receipt.verdict);
     }
-    return { entry, call, read, images: { hash: hashOfImages(own ? ownImages(asset.source, images) : images), own }, packages };
+    return {
+      entry,
+      call,
+      read,
+      images: { hash: hashOfImages(own ? ownImages(asset.source, images) : images), own },
+      packages,
+    };
   } catch (error) {
     const typed = toKinkajouError(error, 'batch.failed', { file: model });
     return {
@@ -181,16 +207,35 @@ const QUIET: Output = { text: () => undefined, message: () => undefined, json: (
 export async function sourceOf(dir: string, out: string): Promise<FileSource> {
   const there = await stat(dir).catch(() => null);
   if (!there?.isDirectory())
-    throw new KinkajouError('call.folder', there ? 'this is no folder' : 'there is no such folder', { file: dir }, 'Name the folder that holds the models.');
+    throw new KinkajouError(
+      'call.folder',
+      there ? 'this is no folder' : 'there is no such folder',
+      { file: dir },
+      'Name the folder that holds the models.',
+    );
   const source = await folderSource(dir, { limits: limitsFromEnvironment() });
   const within = relative(resolve(dir), out).split(sep).join('/');
   if (within === '')
-    throw new KinkajouError('out.source', 'packages cannot go into the folder that they are made of', { file: dir }, 'Name another folder with --out.');
-  return within.startsWith('..') ? source : { ...source, files: source.files.filter(({ path }) => !path.startsWith(`${within}/`)) };
+    throw new KinkajouError(
+      'out.source',
+      'packages cannot go into the folder that they are made of',
+      { file: dir },
+      'Name another folder with --out.',
+    );
+  return within.startsWith('..')
+    ? source
+    : { ...source, files: source.files.filter(({ path }) => !path.startsWith(`${within}/`)) };
 }
 
-/** Moves a package to its place once it is whole. What lies there must be an earlier package of the same run. */
-async function placePackage(work: string, target: string, files: ReadonlyMap<string, Uint8Array>, own: boolean): Promise<void> {
+/**
+ * Moves a package to its place once it is whole. What lies there must be an earlier package of the same run.
+ */
+async function placePackage(
+  work: string,
+  target: string,
+  files: ReadonlyMap<string, Uint8Array>,
+  own: boolean,
+): Promise<void> {
   const fresh = join(work, randomUUID());
   for (const [path, bytes] of files) {
     await mkdir(dirname(join(fresh, path)), { recursive: true });
@@ -198,7 +243,12 @@ async function placePackage(work: string, target: string, files: ReadonlyMap<str
   }
   const existing: string[] = await readdir(target).catch(() => []);
   if (existing.length > 0 && !own && !existing.includes('receipt.json'))
-    throw new KinkajouError('out.occupied', 'there is something that this run did not write', { file: target }, 'Move it away, and go on with --resume.');
+    throw new KinkajouError(
+      'out.occupied',
+      'there is something that this run did not write',
+      { file: target },
+      'Move it away, and go on with --resume.',
+    );
   await mkdir(dirname(target), { recursive: true });
   if (existing.length > 0) await rename(target, join(work, randomUUID()));
   else await rm(target, { recursive: true, force: true });

@@ -32,30 +32,48 @@ interface Compared {
 }
 
 /**
- * Compares a model with another one, or with a package that was made of it; alone, with how a careless reader would see
- * it. Exit 1 on any difference that no loss explains.
+ * Compares a model with another one, or with a package that was made of it; alone, with how a careless reader
+ * would see it. Exit 1 on any difference that no loss explains.
  */
-export async function runCompare(path: string, other: string | undefined, options: CompareOptions, output: Output): Promise<number> {
+export async function runCompare(
+  path: string,
+  other: string | undefined,
+  options: CompareOptions,
+  output: Output,
+): Promise<number> {
   const steps = Number(options.limit);
-  if (!(steps >= 0)) throw new KinkajouError('call.limit', `--limit is "${options.limit}"`, {}, 'Give a number of steps of 8 bits, such as 1.5.');
+  if (!(steps >= 0))
+    throw new KinkajouError(
+      'call.limit',
+      `--limit is "${options.limit}"`,
+      {},
+      'Give a number of steps of 8 bits, such as 1.5.',
+    );
   const level = mendLevel(options.mend);
-  const { results, unreadable } = await withAssets(path, options.search, output, async (given): Promise<Compared> => {
-    const mended = await mendWithFacts(given, level, output);
-    const { name } = mended.asset.source;
-    const progress = (done: number, total: number) => output.message(`comparing ${done + 1} of ${total}`);
-    const how = { limit: steps / 255, progress };
-    if (other === undefined) return compareCarelessly(mended, how);
-    const opened = await openSource(other, limitsFromEnvironment());
-    try {
-      const found = await compareWith(mended, opened.source, how);
-      return { asset: name, verdict: isDifferent(found.differences) ? 'different' : 'same', ...found };
-    } finally {
-      await opened.source.close();
-    }
-  });
+  const { results, unreadable } = await withAssets(
+    path,
+    options.search,
+    output,
+    async (given): Promise<Compared> => {
+      const mended = await mendWithFacts(given, level, output);
+      const { name } = mended.asset.source;
+      const progress = (done: number, total: number) => output.message(`comparing ${done + 1} of ${total}`);
+      const how = { limit: steps / 255, progress };
+      if (other === undefined) return compareCarelessly(mended, how);
+      const opened = await openSource(other, limitsFromEnvironment());
+      try {
+        const found = await compareWith(mended, opened.source, how);
+        return { asset: name, verdict: isDifferent(found.differences) ? 'different' : 'same', ...found };
+      } finally {
+        await opened.source.close();
+      }
+    },
+  );
   if (options.json) output.json({ compared: results });
   else for (const one of results) tell(one, output);
-  return unreadable > 0 || results.some(({ verdict }) => verdict === 'different') ? EXIT.errorsRemain : EXIT.done;
+  return unreadable > 0 || results.some(({ verdict }) => verdict === 'different')
+    ? EXIT.errorsRemain
+    : EXIT.done;
 }
 
 type How = { limit: number; progress: (done: number, total: number) => void };
@@ -64,11 +82,21 @@ async function compareCarelessly({ asset, state }: MendedAsset, how: How): Promi
   const { materials, images } = state;
   const source: Reading = { materials, images, metresPerUnit: asset.source.metresPerUnit, read: asset.read };
   const pairs = materials.map(({ key }): MaterialPair => ({ key, a: key, b: key }));
-  const channels = await compareReadings(source, { ...source, materials: readCarelessly(materials) }, pairs, how);
+  const channels = await compareReadings(
+    source,
+    { ...source, materials: readCarelessly(materials) },
+    pairs,
+    how,
+  );
   const differences = channels.flatMap(({ material, channels: own }) =>
     own.filter(({ largest, limit }) => largest > limit).map((channel) => naiveDifference(material, channel)),
   );
-  return { asset: asset.source.name, verdict: differences.length > 0 ? 'different' : 'same', differences, channels };
+  return {
+    asset: asset.source.name,
+    verdict: differences.length > 0 ? 'different' : 'same',
+    differences,
+    channels,
+  };
 }
 
 function naiveDifference(material: string, { channel, largest, limit }: ChannelDifference): Difference {
@@ -80,15 +108,31 @@ function naiveDifference(material: string, { channel, largest, limit }: ChannelD
   });
 }
 
-/** A package that a handoff wrote is held against what would be written now; anything else against the model itself. */
+/**
+ * A package that a handoff wrote is held against what would be written now; anything else against the model
+ * itself.
+ */
 async function compareWith({ asset, edits, state, findings }: MendedAsset, files: FileSource, how: How) {
   const sheet = await sheetOfPackage(files);
   const { document, source, images, read } = asset;
-  if (sheet) return comparePackage({ document, source, state, edits, findings, images, read }, files, sheet, how);
+  if (sheet)
+    return comparePackage({ document, source, state, edits, findings, images, read }, files, sheet, how);
   const models = listModels(files);
-  const model = models.find((one) => one.endsWith(source.model.slice(source.model.lastIndexOf('/') + 1))) ?? models[0];
-  if (!model) throw new KinkajouError('compare.model', 'there is no model in it', { file: files.name }, 'Name a model, a folder with one, or a package.');
-  const own: ModelSide = { document: { ...document, materials: state.materials }, materials: state.materials, images: state.images, read };
+  const model =
+    models.find((one) => one.endsWith(source.model.slice(source.model.lastIndexOf('/') + 1))) ?? models[0];
+  if (!model)
+    throw new KinkajouError(
+      'compare.model',
+      'there is no model in it',
+      { file: files.name },
+      'Name a model, a folder with one, or a package.',
+    );
+  const own: ModelSide = {
+    document: { ...document, materials: state.materials },
+    materials: state.materials,
+    images: state.images,
+    read,
+  };
   return compareModels(own, await sideOf(files, model), how);
 }
 
@@ -99,12 +143,18 @@ function tell({ asset, verdict, differences, channels }: Compared, output: Outpu
       ? 'no base colour to compare'
       : `unlit base colour ${equal ? 'equal within rounding' : 'differs'}, at most ${(largest * 255).toFixed(2)}/255 apart`;
   output.text(`${asset}: ${verdict}; ${colour}`);
-  for (const { code, message, exempt } of differences) output.text(`  ${code}: ${message}${exempt ? ` (told as ${exempt})` : ''}`);
+  for (const { code, message, exempt } of differences)
+    output.text(`  ${code}: ${message}${exempt ? ` (told as ${exempt})` : ''}`);
   for (const { material, channels: own } of channels) {
     for (const { channel, kind, mean, largest: most, deltaE, beyond, limit } of own) {
-      const unit = (value: number) => (kind === 'length' ? `${value.toPrecision(3)} m` : `${(value * 255).toFixed(2)}/255`);
-      const seen = deltaE ? `, CIEDE2000 mean ${deltaE.mean.toFixed(2)}, largest ${deltaE.largest.toFixed(2)}` : '';
-      output.text(`  ${material}, ${channel}: mean ${unit(mean)}, largest ${unit(most)}${seen}, ${(beyond * 100).toFixed(1)} % beyond ${unit(limit)}`);
+      const unit = (value: number) =>
+        kind === 'length' ? `${value.toPrecision(3)} m` : `${(value * 255).toFixed(2)}/255`;
+      const seen = deltaE
+        ? `, CIEDE2000 mean ${deltaE.mean.toFixed(2)}, largest ${deltaE.largest.toFixed(2)}`
+        : '';
+      output.text(
+        `  ${material}, ${channel}: mean ${unit(mean)}, largest ${unit(most)}${seen}, ${(beyond * 100).toFixed(1)} % beyond ${unit(limit)}`,
+      );
     }
   }
 }

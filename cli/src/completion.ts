@@ -12,18 +12,33 @@ interface Completed {
   options: [string, string][];
 }
 
-const SHELLS: Record<string, (commands: readonly Completed[]) => string> = { bash: bashScript, zsh: zshScript, fish: fishScript };
+const SHELLS: Record<string, (commands: readonly Completed[]) => string> = {
+  bash: bashScript,
+  zsh: zshScript,
+  fish: fishScript,
+};
 
 /** A script that completes commands and options, made of the program itself. Throws `call.shell`. */
 export function completionOf(program: Command, shell: string): string {
   const script = Object.hasOwn(SHELLS, shell) ? SHELLS[shell] : undefined;
-  if (!script) throw new KinkajouError('call.shell', `"${shell}" is no shell known here`, {}, `Take one of ${Object.keys(SHELLS).join(', ')}.`);
+  if (!script)
+    throw new KinkajouError(
+      'call.shell',
+      `"${shell}" is no shell known here`,
+      {},
+      `Take one of ${Object.keys(SHELLS).join(', ')}.`,
+    );
   return script(commandsIn(program, []));
 }
 
 function commandsIn(command: Command, words: string[]): Completed[] {
-  const below = command.commands.map((one): [string, string] => [one.name(), firstSentence(one.description())]);
-  const options = command.options.flatMap(({ long, description }): [string, string][] => (long ? [[long, firstSentence(description)]] : []));
+  const below = command.commands.map((one): [string, string] => [
+    one.name(),
+    firstSentence(one.description()),
+  ]);
+  const options = command.options.flatMap(({ long, description }): [string, string][] =>
+    long ? [[long, firstSentence(description)]] : [],
+  );
   return [
     { words, below, options: [...options, ['--help', 'how it is called']] },
     ...command.commands.flatMap((one) => commandsIn(one, [...words, one.name()])),
@@ -63,7 +78,9 @@ function bashScript(commands: readonly Completed[]): string {
 
 function zshScript(commands: readonly Completed[]): string {
   const cases = commands.map(({ words, below, options }) => {
-    const all = [...below, ...options].map(([word, description]) => `'${word}:${description.replaceAll(':', ' ')}'`).join(' ');
+    const all = [...below, ...options]
+      .map(([word, description]) => `'${word}:${description.replaceAll(':', ' ')}'`)
+      .join(' ');
     return `    '${words.join(' ')}') offered=(${all}) ;;`;
   });
   const names = [...new Set(commands.flatMap(({ words }) => words))].join('|');
@@ -87,7 +104,8 @@ function zshScript(commands: readonly Completed[]): string {
 function fishScript(commands: readonly Completed[]): string {
   const names = [...new Set(commands.flatMap(({ words }) => words))].join(' ');
   const lines = commands.flatMap(({ words, below, options }) => {
-    const line = (what: string, description: string) => `complete -c kinkajou -n '${['__kinkajou_called', ...words].join(' ')}' ${what} -d '${description}'`;
+    const line = (what: string, description: string) =>
+      `complete -c kinkajou -n '${['__kinkajou_called', ...words].join(' ')}' ${what} -d '${description}'`;
     return [
       ...below.map(([word, description]) => line(`-a ${word}`, description)),
       ...options.map(([word, description]) => line(`-l ${word.slice(2)}`, description)),

@@ -40,51 +40,86 @@ interface CallOptions {
 }
 
 /** Writes the one model at a path as another format. */
-export async function runConvert(path: string, out: string, call: CallOptions, output: Output): Promise<number> {
+export async function runConvert(
+  path: string,
+  out: string,
+  call: CallOptions,
+  output: Output,
+): Promise<number> {
   const options = parseOptions(call);
   const folder = dirname(out);
   const { results, unreadable } = await withAssets(path, call.search, output, (asset) =>
     call.patch ? patchInPlace(asset, out, call, output) : convertChanged(asset, out, { ...options, call }),
   );
-  if (results.length > 1) throw new KinkajouError('call.models', `there are ${results.length} models in it`, { file: path }, 'Name one model file.');
+  if (results.length > 1)
+    throw new KinkajouError(
+      'call.models',
+      `there are ${results.length} models in it`,
+      { file: path },
+      'Name one model file.',
+    );
   const [{ files, losses: found }] = results;
   const losses = lossesInWords(found);
   await writeBeside({ folder, files, from: path, replace: call.replace === true });
-  if (call.json) output.json({ files: [...files].map(([file, bytes]) => ({ file, bytes: bytes.length })), losses });
+  if (call.json)
+    output.json({ files: [...files].map(([file, bytes]) => ({ file, bytes: bytes.length })), losses });
   else {
-    for (const [file, bytes] of files) output.text(`${join(folder, file)}: ${bytes.length.toLocaleString('en')} bytes`);
+    for (const [file, bytes] of files)
+      output.text(`${join(folder, file)}: ${bytes.length.toLocaleString('en')} bytes`);
     for (const loss of losses) output.text(`  ${loss}`);
   }
   return unreadable > 0 ? EXIT.errorsRemain : EXIT.done;
 }
 
-/** Images of another model that lie there under the same names keep their places: this one's go into a folder of its own. */
+/**
+ * Images of another model that lie there under the same names keep their places: this one's go into a folder
+ * of its own.
+ */
 async function convertBeside(asset: OpenAsset, out: string, options: ConvertOptions): Promise<WrittenModel> {
   const name = basename(out);
   const written = await convertAsset(asset, name, options);
   for (const [file, bytes] of written.files)
     if (file.startsWith('maps/') && (await isTaken(join(dirname(out), file), bytes)))
-      return convertAsset(asset, name, { ...options, mapsFolder: `${cleanName(stemOf(name), 'asset')}_maps` });
+      return convertAsset(asset, name, {
+        ...options,
+        mapsFolder: `${cleanName(stemOf(name), 'asset')}_maps`,
+      });
   return written;
 }
 
 /** With parts changed as the call wants it; materials and maps are those of the file. */
-async function convertChanged(asset: OpenAsset, out: string, { call, ...options }: ConvertOptions & { call: CallOptions }): Promise<WrittenModel> {
+async function convertChanged(
+  asset: OpenAsset,
+  out: string,
+  { call, ...options }: ConvertOptions & { call: CallOptions },
+): Promise<WrittenModel> {
   const edits = partEdits(asset, initialState(asset.source), call);
   const { state } = replay(asset.source, edits, asset.images);
   const { document, losses } = editedDocument(asset.document, state);
   if (call.takeoff) await writeTakeoff(call.takeoff, asset, state, call.replace === true);
   const seconds = turnOf(call);
-  const shaped = wantsCollision(document, 'none') ? await addCollision(document, { shape: 'none' }, (part) => `${part}_collision`) : document;
+  const shaped = wantsCollision(document, 'none')
+    ? await addCollision(document, { shape: 'none' }, (part) => `${part}_collision`)
+    : document;
   const whole = seconds > 0 ? onTurntable(shaped, { seconds }) : shaped;
   const written = await convertBeside({ ...asset, document: whole }, out, options);
   return { files: written.files, losses: [...losses, ...written.losses] };
 }
 
 /** Patches a copy of the model: images that are found are referred to where they lie, seen from the copy. */
-async function patchInPlace(asset: OpenAsset, out: string, call: CallOptions, output: Output): Promise<WrittenModel> {
+async function patchInPlace(
+  asset: OpenAsset,
+  out: string,
+  call: CallOptions,
+  output: Output,
+): Promise<WrittenModel> {
   const { mend } = call;
-  if (call.drop.length > 0 || call.pivot !== undefined || call.turn !== undefined || call.collision !== undefined)
+  if (
+    call.drop.length > 0 ||
+    call.pivot !== undefined ||
+    call.turn !== undefined ||
+    call.collision !== undefined
+  )
     throw new KinkajouError('call.patch', '--patch changes no parts', { file: out }, 'Convert without it.');
   if (extensionOf(asset.source.model) === JOINED)
     throw new KinkajouError(
@@ -95,22 +130,33 @@ async function patchInPlace(asset: OpenAsset, out: string, call: CallOptions, ou
     );
   const required = extensionOf(out);
   if (required !== extensionOf(asset.source.model))
-    throw new KinkajouError('call.patch', '--patch keeps the format', { file: out }, `Give it the extension .${extensionOf(asset.source.model)}.`);
+    throw new KinkajouError(
+      'call.patch',
+      '--patch keeps the format',
+      { file: out },
+      `Give it the extension .${extensionOf(asset.source.model)}.`,
+    );
   const level = mendLevel(mend);
   // The copy refers to the images where they lie, so none are made.
   const { state } = await mendWithFacts(asset, level, output, { make: false });
   const folder = folderOf(asset.source.model);
-  const within = (path: string) => (folder && path.startsWith(`${folder}/`) ? path.slice(folder.length + 1) : path);
+  const within = (path: string) =>
+    folder && path.startsWith(`${folder}/`) ? path.slice(folder.length + 1) : path;
   const { patch, missed } = patchOfState(asset, state, within);
   const patched = await patchModel(asset, patch);
   const files = new Map<string, Uint8Array>();
-  for (const [path, bytes] of patched.files) files.set(path === asset.source.model ? basename(out) : within(path), bytes);
-  return { files, losses: [...missed, ...patched.missed].map((detail): Loss => ({ code: 'patch.missed', detail })) };
+  for (const [path, bytes] of patched.files)
+    files.set(path === asset.source.model ? basename(out) : within(path), bytes);
+  return {
+    files,
+    losses: [...missed, ...patched.missed].map((detail): Loss => ({ code: 'patch.missed', detail })),
+  };
 }
 
 function parseOptions(call: CallOptions): ConvertOptions {
   const up = call.up?.toUpperCase();
-  if (up !== undefined && up !== 'Y' && up !== 'Z') throw new KinkajouError('call.up', `--up is "${call.up}"; it takes Y or Z`);
+  if (up !== undefined && up !== 'Y' && up !== 'Z')
+    throw new KinkajouError('call.up', `--up is "${call.up}"; it takes Y or Z`);
   return {
     up,
     metresPerUnit: call.unit === undefined ? undefined : parseUnit(call.unit),

@@ -3,6 +3,8 @@ import { EXIT, type Output } from './output.ts';
 
 export function runDestinations(options: { json?: boolean }, output: Output): number {
   if (options.json) output.json({ destinations: DESTINATIONS });
-  else for (const { id, summary, variants } of DESTINATIONS) output.text(`${id}: ${summary} (${variants.join(', ')})`);
+  else
+    for (const { id, summary, variants } of DESTINATIONS)
+      output.text(`${id}: ${summary} (${variants.join(', ')})`);
   return EXIT.done;
 }

@@ -19,7 +19,10 @@ export interface LookedAsset {
   facts: Map<string, PixelFacts>;
 }
 
-/** Looks at the pixels of the images that the model may call its own, and of those that it reads from elsewhere. */
+/**
+ * Looks at the pixels of the images that the model may call its own, and of those that it reads from
+ * elsewhere.
+ */
 export async function factsOf(asset: OpenAsset, output: Output): Promise<LookedAsset> {
   return look({ asset, facts: new Map() }, initialState(asset.source), output);
 }
@@ -48,20 +51,35 @@ export interface MendOptions {
 }
 
 /**
- * Mends an asset with the facts of its images; those that a mend brought in from elsewhere are looked at too. Mends that
- * need new images make them, unless `make` is false. Throws `call.choose` where an answer fits no question.
+ * Mends an asset with the facts of its images; those that a mend brought in from elsewhere are looked at too.
+ * Mends that need new images make them, unless `make` is false. Throws `call.choose` where an answer fits no
+ * question.
  */
 export async function mendWithFacts(
   given: OpenAsset,
   level: MendLevel,
   output: Output,
-  { known: existing, make = true, house, choose = [], prefers, before: first = [], spared = () => false }: MendOptions = {},
+  {
+    known: existing,
+    make = true,
+    house,
+    choose = [],
+    prefers,
+    before: first = [],
+    spared = () => false,
+  }: MendOptions = {},
 ): Promise<MendedAsset> {
   let { asset, facts } = existing ? { asset: given, facts: existing } : await factsOf(given, output);
   let taken: Edit[] = [...first];
   const answers = [...choose];
   for (;;) {
-    const mended = mendAsset(asset.source, asset.images, level, { facts, before: taken, house, prefers, spared });
+    const mended = mendAsset(asset.source, asset.images, level, {
+      facts,
+      before: taken,
+      house,
+      prefers,
+      spared,
+    });
     const before = { asset, looked: facts.size };
     ({ asset, facts } = await look({ asset, facts }, mended.state, output));
     if (facts.size > before.looked || asset !== before.asset) continue;
@@ -70,12 +88,21 @@ export async function mendWithFacts(
       taken = [...mended.edits, ...answered];
       continue;
     }
-    const required = mended.findings.find((finding) => finding.make && make && level !== 'none' && (level === 'all' || finding.safe) && !spared(finding));
+    const required = mended.findings.find(
+      (finding) =>
+        finding.make && make && level !== 'none' && (level === 'all' || finding.safe) && !spared(finding),
+    );
     if (!required?.make) return { ...mended, asset };
-    const { files, edit } = await makeMaps(required.make, mended.state, asset.read, { limits: limitsFromEnvironment() });
+    const { files, edit } = await makeMaps(required.make, mended.state, asset.read, {
+      limits: limitsFromEnvironment(),
+    });
     if (!edit) return { ...mended, asset };
     output.message(`${required.subject}: ${required.mendLabel}`);
-    asset = await withImages(asset, new Map(files.map(({ path, bytes }) => [path, bytes])), limitsFromEnvironment());
+    asset = await withImages(
+      asset,
+      new Map(files.map(({ path, bytes }) => [path, bytes])),
+      limitsFromEnvironment(),
+    );
     taken = [...mended.edits, edit];
   }
 }
@@ -86,13 +113,18 @@ function takeAnswer(findings: readonly Finding[], answers: string[]): Edit[] | n
     const index = answer.indexOf('=');
     const [subject, required] = [answer.slice(0, index).trim(), answer.slice(index + 1).trim()];
     for (const { subject: about, choices = [] } of findings) {
-      const choice = about === subject ? choices.find(({ id, label, images }) => [id, label, ...images].includes(required)) : undefined;
+      const choice =
+        about === subject
+          ? choices.find(({ id, label, images }) => [id, label, ...images].includes(required))
+          : undefined;
       if (!choice) continue;
       answers.splice(i, 1);
       return choice.edits;
     }
   }
-  const asked = findings.flatMap(({ subject, choices = [] }) => choices.map(({ label }) => `${subject}=${label}`));
+  const asked = findings.flatMap(({ subject, choices = [] }) =>
+    choices.map(({ label }) => `${subject}=${label}`),
+  );
   throw new KinkajouError(
     'call.choose',
     `"${answers[0]}" answers no question`,
@@ -104,13 +136,18 @@ function takeAnswer(findings: readonly Finding[], answers: string[]): Edit[] | n
 async function look({ asset, facts }: LookedAsset, state: AssetState, output: Output): Promise<LookedAsset> {
   const own = new Set(ownImages(asset.source, asset.images).map((image) => image.path));
   const used = new Set(state.images.map((image) => image.resolved));
-  const required = asset.images.filter((image) => (own.has(image.path) || used.has(image.path)) && !facts.has(image.sha256));
+  const required = asset.images.filter(
+    (image) => (own.has(image.path) || used.has(image.path)) && !facts.has(image.sha256),
+  );
   const progress = (done: number, total: number) => {
     if (total >= TELL_FROM && done % TELL_FROM === 0) output.message(`looked at ${done} of ${total} images`);
   };
   const found = await collectFacts(required, asset.read, { limits: limitsFromEnvironment(), progress });
   const images = withDamage(asset.images, found.damaged);
-  return { asset: found.damaged.size > 0 ? { ...asset, images } : asset, facts: new Map([...facts, ...found.facts]) };
+  return {
+    asset: found.damaged.size > 0 ? { ...asset, images } : asset,
+    facts: new Map([...facts, ...found.facts]),
+  };
 }
 
 /** Throws `call.mend` for a word that is no level. */

@@ -12,7 +12,8 @@ import { callIn } from './test/call.ts';
 const GUIDE = fileURLToPath(new URL('../../docs/guide', import.meta.url));
 /** Images of the harbour are drawn this small: what the lines say does not depend on their size. */
 const SIZE = 32;
-const HOUSE = '{"rulebook":1,"title":"House","rules":[{"name":"Rope is rope","when":{"material":"*rope*"},"then":[{"do":"alpha","mode":"opaque"}]}]}';
+const HOUSE =
+  '{"rulebook":1,"title":"House","rules":[{"name":"Rope is rope","when":{"material":"*rope*"},"then":[{"do":"alpha","mode":"opaque"}]}]}';
 let folder: string;
 
 /** Lines of a page, as a shell would split them, with the exit code that a remark promises. */
@@ -33,7 +34,8 @@ beforeAll(async () => {
   folder = await mkdtemp(join(tmpdir(), 'kinkajou-guide-'));
   await writeFile(join(folder, 'house.json'), HOUSE);
   for (const [id, make] of Object.entries(PARCELS)) {
-    const parcel: DemoParcel = id === 'cargo-fenders' ? await fendersOf([1, 2, 3, 4]) : await smallParcel(make, SIZE);
+    const parcel: DemoParcel =
+      id === 'cargo-fenders' ? await fendersOf([1, 2, 3, 4]) : await smallParcel(make, SIZE);
     await writeFile(join(folder, `${id}.zip`), await parcelZip(parcel));
     for (const [path, bytes] of Object.entries(parcel.files)) {
       await mkdir(dirname(join(folder, path)), { recursive: true });
@@ -53,7 +55,9 @@ describe('the guide', () => {
 
   it.each(pages)('does what its page says: %s', async (name) => {
     const page = await readFile(join(GUIDE, name), 'utf8');
-    expect(page).toMatch(/^# .+\n\n.+\n\n\*Parcel to try it on: .+\*\n\n!\[.+\]\(pictures\/\d\d\.png\)\n\n## In the page\n\n1\. /);
+    expect(page).toMatch(
+      /^# .+\n\n.+\n\n\*Parcel to try it on: .+\*\n\n!\[.+\]\(pictures\/\d\d\.png\)\n\n## In the page\n\n1\. /,
+    );
     const lines = linesOf(page);
     expect(lines.length).toBeGreaterThan(0);
     for (const { line, args, exit } of lines) {

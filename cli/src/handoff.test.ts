@@ -28,7 +28,9 @@ describe('a receipt in lines', () => {
       told({
         losses: ['Oak: the map of coat has no place'],
         readBack: { checks: [check(true), check(false)] } as Receipt['readBack'],
-        openFindings: [{ severity: 'warning', code: 'slot.pixels', subject: 'Oak', message: 'it looks like a normal' }],
+        openFindings: [
+          { severity: 'warning', code: 'slot.pixels', subject: 'Oak', message: 'it looks like a normal' },
+        ],
       }),
     ).toEqual([
       'out: failed, crate.fbx',
@@ -40,9 +42,15 @@ describe('a receipt in lines', () => {
 
   it('has one line for each difference that no loss explains', () => {
     const differences = [
-      difference('channel.differs', 'Oak: normal differs by up to 0.3', { material: 'Oak', channel: 'normal' }),
+      difference('channel.differs', 'Oak: normal differs by up to 0.3', {
+        material: 'Oak',
+        channel: 'normal',
+      }),
       difference('part.moved', 'Lid stands elsewhere', { part: 'Lid' }),
-      { ...difference('channel.missing', 'Oak: coat is not there', { material: 'Oak', channel: 'coat' }), exempt: 'map.noPlace' as const },
+      {
+        ...difference('channel.missing', 'Oak: coat is not there', { material: 'Oak', channel: 'coat' }),
+        exempt: 'map.noPlace' as const,
+      },
     ];
     expect(told({ verdict: 'failed', differences })).toEqual([
       'out: failed, crate.fbx',

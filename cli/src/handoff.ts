@@ -55,16 +55,28 @@ export async function destinationOf(word: string): Promise<Destination> {
   if (!word.endsWith('.json')) {
     const existing = findDestination(word);
     if (existing) return existing;
-    throw new KinkajouError('call.destination', `there is no destination "${word}"`, {}, 'See "kinkajou destinations", or name a JSON file.');
+    throw new KinkajouError(
+      'call.destination',
+      `there is no destination "${word}"`,
+      {},
+      'See "kinkajou destinations", or name a JSON file.',
+    );
   }
   let text: string;
   try {
     text = await readFile(word, 'utf8');
   } catch {
-    throw new KinkajouError('call.destination', 'this profile cannot be read', { file: word }, 'Check the spelling.');
+    throw new KinkajouError(
+      'call.destination',
+      'this profile cannot be read',
+      { file: word },
+      'Check the spelling.',
+    );
   }
   try {
-    return parseProfile(parseJson(text, { file: word, code: 'profile.invalid', hint: 'Mend the file; it is read as JSON.' }));
+    return parseProfile(
+      parseJson(text, { file: word, code: 'profile.invalid', hint: 'Mend the file; it is read as JSON.' }),
+    );
   } catch (error) {
     throw toKinkajouError(error, 'profile.invalid', { file: word });
   }
@@ -75,7 +87,10 @@ async function readStage(file: string): Promise<StageChoice> {
   const text = await readFile(file, 'utf8').catch(() => {
     throw new KinkajouError('handoff.stage', 'this stage cannot be read', { file }, 'Check the spelling.');
   });
-  return parseStage(parseJson(text, { file, code: 'handoff.stage', hint: 'Mend the file; it is read as JSON.' }), file);
+  return parseStage(
+    parseJson(text, { file, code: 'handoff.stage', hint: 'Mend the file; it is read as JSON.' }),
+    file,
+  );
 }
 
 /** The picture that a stage's file names, by its path from there. */
@@ -92,7 +107,10 @@ async function readBeside(stage: string, image: string): Promise<Uint8Array> {
 
 /** The asset as it stands, for the receiver's sheet. */
 export async function pictureOf(asset: OpenAsset, state: AssetState): Promise<Uint8Array | null> {
-  const picture = await drawThumbnail(editedDocument(asset.document, state).document, state, asset.read, { width: 480, height: 360 });
+  const picture = await drawThumbnail(editedDocument(asset.document, state).document, state, asset.read, {
+    width: 480,
+    height: 360,
+  });
   return picture && encodePng(picture);
 }
 
@@ -110,7 +128,13 @@ function choicesOf({ variant, size, unit, type }: HandoffOptions): HandoffChoice
 function parseSize(text: string): number {
   const [, number, unit] = /^([\d.]+) *([a-z]*)$/i.exec(text.trim()) ?? [];
   const metres = Number(number) * (unit ? parseUnit(unit) : 1);
-  if (!(metres >= 0)) throw new KinkajouError('call.size', `--size is "${text}"`, {}, 'Give metres, or a number and a unit such as 40cm.');
+  if (!(metres >= 0))
+    throw new KinkajouError(
+      'call.size',
+      `--size is "${text}"`,
+      {},
+      'Give metres, or a number and a unit such as 40cm.',
+    );
   return metres;
 }
 
@@ -121,13 +145,19 @@ export function memoryCache(): BakeCache {
 }
 
 /**
- * Writes the package into `--out`. With several models in one path each goes into a folder of its own name, with
- * several destinations each into one of its id.
+ * Writes the package into `--out`. With several models in one path each goes into a folder of its own name,
+ * with several destinations each into one of its id.
  */
 export async function runHandoff(path: string, options: HandoffOptions, output: Output): Promise<number> {
-  if (options.to.length === 0) throw new KinkajouError('call.destination', '--to is missing', {}, 'See "kinkajou destinations".');
+  if (options.to.length === 0)
+    throw new KinkajouError('call.destination', '--to is missing', {}, 'See "kinkajou destinations".');
   if (!options.out && !options.plan)
-    throw new KinkajouError('call.out', '--out is missing', {}, 'Name a folder for the package, or ask for the plan alone with --plan.');
+    throw new KinkajouError(
+      'call.out',
+      '--out is missing',
+      {},
+      'Name a folder for the package, or ask for the plan alone with --plan.',
+    );
   const destinations: Destination[] = [];
   for (const word of options.to) destinations.push(await destinationOf(word));
   const level = mendLevel(options.mend);
@@ -136,7 +166,8 @@ export async function runHandoff(path: string, options: HandoffOptions, output: 
   const readEnvironment = (image: string) => readBeside(options.stage ?? '', image);
   const choices = { ...choicesOf(options), ...(turn > 0 ? { turn } : {}), ...(stage ? { stage } : {}) };
   for (const destination of destinations) resolveChoices(destination, choices);
-  if (options.out && !options.plan && destinations.length === 1) await checkFree(options.out, options.replace === true);
+  if (options.out && !options.plan && destinations.length === 1)
+    await checkFree(options.out, options.replace === true);
   const house = await readWords(options.words);
   const cache = memoryCache();
   const books = await readRulebooks(options.rules);
@@ -145,21 +176,58 @@ export async function runHandoff(path: string, options: HandoffOptions, output: 
     const mended =
       books.length === 0
         ? await mendWithFacts(given, level, output, { house, choose: options.choose, prefers })
-        : await settleWithRules(given, output, { books, root: path, parcel: given.files.name, level, house, choose: options.choose, prefers });
-    const { asset, edits, state, findings } = withPartEdits(mended, partEdits(mended.asset, mended.state, options));
-    if (options.takeoff && !options.plan) await writeTakeoff(options.takeoff, asset, state, options.replace === true);
+        : await settleWithRules(given, output, {
+            books,
+            root: path,
+            parcel: given.files.name,
+            level,
+            house,
+            choose: options.choose,
+            prefers,
+          });
+    const { asset, edits, state, findings } = withPartEdits(
+      mended,
+      partEdits(mended.asset, mended.state, options),
+    );
+    if (options.takeoff && !options.plan)
+      await writeTakeoff(options.takeoff, asset, state, options.replace === true);
     const { document, source, images, read } = asset;
     const name = cleanName(source.name, 'asset');
-    const made: { name: string; destination: string; result: HandoffResult | null; plan: HandoffPreview | null }[] = [];
+    const made: {
+      name: string;
+      destination: string;
+      result: HandoffResult | null;
+      plan: HandoffPreview | null;
+    }[] = [];
     const picture = options.plan ? null : await pictureOf(asset, state);
     for (const destination of destinations) {
       const { id } = destination;
       if (options.plan) {
-        made.push({ name, destination: id, result: null, plan: await previewHandoff({ source, state, images, destination, choices, read }) });
+        made.push({
+          name,
+          destination: id,
+          result: null,
+          plan: await previewHandoff({ source, state, images, destination, choices, read }),
+        });
         continue;
       }
-      const progress = (share: number, doing: string) => output.message(`${destinations.length > 1 ? `${id}: ` : ''}${Math.round(share * 100)}% ${doing}`);
-      const result = await handOff({ document, source, state, edits, findings, images, destination, choices, read, picture, progress, cache, readEnvironment });
+      const progress = (share: number, doing: string) =>
+        output.message(`${destinations.length > 1 ? `${id}: ` : ''}${Math.round(share * 100)}% ${doing}`);
+      const result = await handOff({
+        document,
+        source,
+        state,
+        edits,
+        findings,
+        images,
+        destination,
+        choices,
+        read,
+        picture,
+        progress,
+        cache,
+        readEnvironment,
+      });
       made.push({ name, destination: id, result, plan: null });
     }
     return made;
@@ -176,16 +244,25 @@ export async function runHandoff(path: string, options: HandoffOptions, output: 
   const receipts: Receipt[] = [];
   for (const { name, destination, result } of all) {
     if (!result) continue;
-    const base = join(options.out ?? '', ...(destinations.length > 1 ? [destination] : []), ...(many ? [name] : []));
+    const base = join(
+      options.out ?? '',
+      ...(destinations.length > 1 ? [destination] : []),
+      ...(many ? [name] : []),
+    );
     let folder = base;
     for (let i = 2; folders.has(folder); i += 1) folder = `${base}_${i}`;
     folders.add(folder);
     receipts.push(result.receipt);
-    await writePackage(folder, result.files, { replace: options.replace === true, asset: result.receipt.asset.name });
+    await writePackage(folder, result.files, {
+      replace: options.replace === true,
+      asset: result.receipt.asset.name,
+    });
     if (!options.json) tellReceipt(folder, result.receipt, output);
   }
   if (options.json) output.json(receipts.length === 1 ? receipts[0] : { receipts });
-  const unsettled = unreadable > 0 || receipts.some((receipt) => receipt.verdict === 'failed' || receipt.openFindings.some(needsPerson));
+  const unsettled =
+    unreadable > 0 ||
+    receipts.some((receipt) => receipt.verdict === 'failed' || receipt.openFindings.some(needsPerson));
   return unsettled ? EXIT.errorsRemain : EXIT.done;
 }
 
@@ -195,15 +272,23 @@ export function tellReceipt(folder: string, receipt: Receipt, output: Pick<Outpu
   for (const loss of receipt.losses) output.text(`  ${loss}`);
   for (const check of receipt.readBack.checks.filter((one) => !one.ok))
     output.text(`  failed: ${check.check}: expected ${check.expected}, found ${check.found}`);
-  for (const { code, message } of receipt.differences.filter(({ exempt }) => exempt === null)) output.text(`  ${code}: ${message}`);
-  for (const { severity, code, message } of receipt.openFindings) output.text(`  left: ${severity} ${code} ${message}`);
+  for (const { code, message } of receipt.differences.filter(({ exempt }) => exempt === null))
+    output.text(`  ${code}: ${message}`);
+  for (const { severity, code, message } of receipt.openFindings)
+    output.text(`  left: ${severity} ${code} ${message}`);
 }
 
-function tellPlans(plans: { name: string; plan: HandoffPreview }[], { json }: HandoffOptions, output: Output): number {
+function tellPlans(
+  plans: { name: string; plan: HandoffPreview }[],
+  { json }: HandoffOptions,
+  output: Output,
+): number {
   if (json) output.json({ plans: plans.map(({ name, plan }) => ({ asset: name, ...plan })) });
   else
     for (const { name, plan } of plans) {
-      output.text(`${name} for ${plan.destination.id}, ${plan.variant}${plan.patched ? ', by changing the source file' : ''}`);
+      output.text(
+        `${name} for ${plan.destination.id}, ${plan.variant}${plan.patched ? ', by changing the source file' : ''}`,
+      );
       for (const { path, bytes, exact, image } of plan.files)
         output.text(
           `  ${path}${bytes === null ? '' : `, ${exact ? '' : 'about '}${bytes} bytes`}${image ? `, ${image.width} x ${image.height}, ${image.depth}` : ''}`,

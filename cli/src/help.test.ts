@@ -14,7 +14,8 @@ describe('help', () => {
     const silent = { json: () => undefined, text: () => undefined, message: () => undefined };
     const program = createProgram({ output: silent, done: () => undefined });
     keepHelp(program);
-    const leaves = (command: Command): Command[] => (command.commands.length === 0 ? [command] : command.commands.flatMap(leaves));
+    const leaves = (command: Command): Command[] =>
+      command.commands.length === 0 ? [command] : command.commands.flatMap(leaves);
     for (const command of leaves(program)) {
       const calls = [...(told.get(command) ?? '').matchAll(/^ {2}(kinkajou .*)$/gm)].map(([, call]) => call);
       expect(calls.length, command.name()).toBeGreaterThan(0);

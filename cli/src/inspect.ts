@@ -17,8 +17,8 @@ interface InspectOptions {
 }
 
 /**
- * Lists what a model holds and what is wrong. With several models in one path the JSON is `{ "assets": [...] }`.
- * With `--mend` it also lists the edits that would be made, and what would be left; nothing is written.
+ * Lists what a model holds and what is wrong. With several models in one path the JSON is `{ "assets": [...]
+ * }`. With `--mend` it also lists the edits that would be made, and what would be left; nothing is written.
  */
 export async function runInspect(path: string, options: InspectOptions, output: Output): Promise<number> {
   const level = mendLevel(options.mend);
@@ -30,11 +30,17 @@ export async function runInspect(path: string, options: InspectOptions, output: 
     const findings = findFindings(asset.source, state, asset.images, { facts, house });
     const report = inspectReport(asset, state, findings);
     const idle = level === 'none' && options.choose.length === 0;
-    const mended = idle ? { edits: [], findings, state, asset } : await mendWithFacts(asset, level, output, { known: facts, house, choose: options.choose });
+    const mended = idle
+      ? { edits: [], findings, state, asset }
+      : await mendWithFacts(asset, level, output, { known: facts, house, choose: options.choose });
     left += mended.findings.filter(needsPerson).length;
     if (!options.json) printReport(report, findings, output);
     if (idle) return report;
-    const mends = mended.edits.map((edit) => ({ kind: edit.kind, text: describeEdit(edit), reason: edit.origin.detail }));
+    const mends = mended.edits.map((edit) => ({
+      kind: edit.kind,
+      text: describeEdit(edit),
+      reason: edit.origin.detail,
+    }));
     if (!options.json) printMends(mends, mended.findings, output);
     const { materials, images } = inspectReport(mended.asset, mended.state, []);
     return { ...report, materials, images, mended: mends, remaining: mended.findings.map(openFinding) };
@@ -45,9 +51,14 @@ export async function runInspect(path: string, options: InspectOptions, output: 
 
 function printReport(report: ReturnType<typeof inspectReport>, findings: Finding[], output: Output): void {
   const { counts, bounds } = report;
-  output.text(`${report.file}: ${report.format} ${report.variant}, ${report.upAxis} up, ${report.metresPerUnit} m per unit`);
-  output.text(`  ${counts.meshes} meshes, ${counts.polygons} polygons, ${counts.materials} materials, ${counts.maps} maps`);
-  if (bounds) output.text(`  ${bounds.max.map((value, i) => (value - bounds.min[i]).toFixed(3)).join(' x ')} m`);
+  output.text(
+    `${report.file}: ${report.format} ${report.variant}, ${report.upAxis} up, ${report.metresPerUnit} m per unit`,
+  );
+  output.text(
+    `  ${counts.meshes} meshes, ${counts.polygons} polygons, ${counts.materials} materials, ${counts.maps} maps`,
+  );
+  if (bounds)
+    output.text(`  ${bounds.max.map((value, i) => (value - bounds.min[i]).toFixed(3)).join(' x ')} m`);
   for (const finding of findings) {
     output.text(
       `  ${finding.severity.padEnd(7)} ${finding.code.padEnd(18)} ${finding.message}${finding.mend || finding.make ? ` [${finding.safe ? 'safe mend' : 'mend'}]` : ''}`,
@@ -55,8 +66,14 @@ function printReport(report: ReturnType<typeof inspectReport>, findings: Finding
   }
 }
 
-function printMends(mends: readonly { text: string; reason: string }[], left: readonly Finding[], output: Output): void {
+function printMends(
+  mends: readonly { text: string; reason: string }[],
+  left: readonly Finding[],
+  output: Output,
+): void {
   for (const { text, reason } of mends) output.text(`  would mend: ${text}${reason ? ` (${reason})` : ''}`);
   for (const { severity, code, message } of left) output.text(`  left: ${severity} ${code} ${message}`);
-  output.text(`  ${mends.length} ${mends.length === 1 ? 'edit' : 'edits'} would be made, ${left.length} ${left.length === 1 ? 'finding' : 'findings'} left`);
+  output.text(
+    `  ${mends.length} ${mends.length === 1 ? 'edit' : 'edits'} would be made, ${left.length} ${left.length === 1 ? 'finding' : 'findings'} left`,
+  );
 }

@@ -16,7 +16,9 @@ let folder: string;
 /** Runs the program as a person would, in a process of its own; never rejects. */
 function program(...args: string[]): Promise<{ exit: number; out: string; err: string }> {
   return new Promise((resolve) => {
-    execFile(PROGRAM, args, { cwd: folder, maxBuffer: 1 << 26 }, (error, out, err) => resolve({ exit: error ? Number(error.code) : 0, out, err }));
+    execFile(PROGRAM, args, { cwd: folder, maxBuffer: 1 << 26 }, (error, out, err) =>
+      resolve({ exit: error ? Number(error.code) : 0, out, err }),
+    );
   });
 }
 
@@ -41,16 +43,41 @@ describe('kinkajou', () => {
     const lost = await program('inspect', 'crate/crate.obj', '--json');
     expect(lost.exit).toBe(1);
     const report = JSON.parse(lost.out);
-    expect(report.counts).toMatchObject({ meshes: 1, polygons: 1, triangles: 2, points: 4, materials: 1, maps: 1 });
+    expect(report.counts).toMatchObject({
+      meshes: 1,
+      polygons: 1,
+      triangles: 2,
+      points: 4,
+      materials: 1,
+      maps: 1,
+    });
     expect(report.bounds).toEqual({ min: [0, 0, 0], max: [2, 3, 0] });
-    expect(report.images[0]).toMatchObject({ written: '/home/mara/plank.png', status: 'missing', resolved: null });
+    expect(report.images[0]).toMatchObject({
+      written: '/home/mara/plank.png',
+      status: 'missing',
+      resolved: null,
+    });
     expect(report.findings[0]).toMatchObject({ code: 'link.missing', severity: 'error', mendable: false });
-    const searched = JSON.parse((await kinkajou('inspect', 'crate/crate.obj', '--search', 'elsewhere', '--json')).out);
+    const searched = JSON.parse(
+      (await kinkajou('inspect', 'crate/crate.obj', '--search', 'elsewhere', '--json')).out,
+    );
     expect(searched.findings[0]).toMatchObject({ code: 'link.outside', mendable: true });
   });
 
   it('hands off with mends into a folder, prints the receipt and exits 0', async () => {
-    const { exit, out } = await kinkajou('handoff', 'crate/crate.obj', '--to', 'web-gltf', '--out', 'made', '--search', 'elsewhere', '--mend', 'all', '--json');
+    const { exit, out } = await kinkajou(
+      'handoff',
+      'crate/crate.obj',
+      '--to',
+      'web-gltf',
+      '--out',
+      'made',
+      '--search',
+      'elsewhere',
+      '--mend',
+      'all',
+      '--json',
+    );
     expect(exit).toBe(0);
     const receipt = JSON.parse(out);
     expect(receipt).toEqual(JSON.parse(await readFile(join(folder, 'made/receipt.json'), 'utf8')));
@@ -59,13 +86,24 @@ describe('kinkajou', () => {
   });
 
   it('says what would be mended without writing anything', async () => {
-    const { exit, out } = await kinkajou('inspect', 'crate/crate.obj', '--search', 'elsewhere', '--mend', 'safe', '--json');
+    const { exit, out } = await kinkajou(
+      'inspect',
+      'crate/crate.obj',
+      '--search',
+      'elsewhere',
+      '--mend',
+      'safe',
+      '--json',
+    );
     expect(exit).toBe(0);
     const report = JSON.parse(out);
     expect(report.images[0]).toMatchObject({ status: 'found', resolved: 'search/1/plank.png' });
     expect(report.remaining.map(({ code }: { code: string }) => code)).toEqual(['shape.noNormals']);
     expect(report.mended).toEqual([
-      expect.objectContaining({ kind: 'linkImages', text: expect.stringMatching(/Linked plank\.png to search\/1/) }),
+      expect.objectContaining({
+        kind: 'linkImages',
+        text: expect.stringMatching(/Linked plank\.png to search\/1/),
+      }),
       expect.objectContaining({ kind: 'unmapSlots' }),
     ]);
   });
@@ -73,8 +111,13 @@ describe('kinkajou', () => {
   it('asks which of two sets is meant, takes the answer, and knows words of the house', async () => {
     const write = async (path: string, shade: number) => {
       await mkdir(join(folder, 'rivals', path, '..'), { recursive: true });
-      const data = Uint8Array.from({ length: 32 * 32 * 3 }, (_, i) => Math.min(255, shade + ((Math.floor(i / 3) * 37) % 60)));
-      await writeFile(join(folder, 'rivals', path), await encodePng({ width: 32, height: 32, components: 3, data }));
+      const data = Uint8Array.from({ length: 32 * 32 * 3 }, (_, i) =>
+        Math.min(255, shade + ((Math.floor(i / 3) * 37) % 60)),
+      );
+      await writeFile(
+        join(folder, 'rivals', path),
+        await encodePng({ width: 32, height: 32, components: 3, data }),
+      );
     };
     for (const [side, shade] of [
       ['dry', 150],
@@ -90,7 +133,13 @@ describe('kinkajou', () => {
     expect(asked.exit).toBe(1);
     const { remaining, materials } = JSON.parse(asked.out);
     expect(remaining.filter((finding: { severity: string }) => finding.severity !== 'note')).toEqual([
-      expect.objectContaining({ code: 'set.ambiguous', subject: 'Plank', key: 'set.ambiguous:Plank', message: expect.stringContaining('dry'), mendable: true }),
+      expect.objectContaining({
+        code: 'set.ambiguous',
+        subject: 'Plank',
+        key: 'set.ambiguous:Plank',
+        message: expect.stringContaining('dry'),
+        mendable: true,
+      }),
     ]);
     expect(materials[0].channels.baseColor.map).toBeNull();
 
@@ -109,9 +158,15 @@ describe('kinkajou', () => {
       ...words,
     );
     const receipt = JSON.parse(answered.out);
-    expect([answered.exit, receipt.remaining.filter((finding: { severity: string }) => finding.severity !== 'note')]).toEqual([0, []]);
+    expect([
+      answered.exit,
+      receipt.remaining.filter((finding: { severity: string }) => finding.severity !== 'note'),
+    ]).toEqual([0, []]);
     expect(receipt.materials[0].channels.baseColor.map.image).toBe('parcel:wet/plank_kleur.png');
-    expect(receipt.images.map((image: { resolved: string }) => image.resolved).sort()).toEqual(['wet/plank_kleur.png', 'wet/plank_rough.png']);
+    expect(receipt.images.map((image: { resolved: string }) => image.resolved).sort()).toEqual([
+      'wet/plank_kleur.png',
+      'wet/plank_rough.png',
+    ]);
     const base = receipt.outputs.find((file: { path: string }) => file.path.includes('basecolor'));
     const { data } = await decodeImage(await readFile(join(folder, 'answered', base.path)), 'out.png');
     expect(data[0]).toBe(20);
@@ -121,71 +176,155 @@ describe('kinkajou', () => {
       err: expect.stringContaining('"Plank=damp" answers no question'),
     });
     await writeFile(join(folder, 'words.json'), JSON.stringify({ kleur: 'colour' }));
-    expect(await kinkajou('inspect', 'rivals', ...words)).toMatchObject({ exit: 2, err: expect.stringContaining('kleur') });
-    expect(await kinkajou('inspect', 'rivals', '--words', 'nowhere.json')).toMatchObject({ exit: 2, err: expect.stringContaining('nowhere.json') });
+    expect(await kinkajou('inspect', 'rivals', ...words)).toMatchObject({
+      exit: 2,
+      err: expect.stringContaining('kleur'),
+    });
+    expect(await kinkajou('inspect', 'rivals', '--words', 'nowhere.json')).toMatchObject({
+      exit: 2,
+      err: expect.stringContaining('nowhere.json'),
+    });
   });
 
   it('detects what images are, each in the light of the others', async () => {
     const write = async (name: string, pixel: (i: number) => number[]) => {
       const pixels = Array.from({ length: 64 * 64 }, (_, i) => pixel(i));
-      await writeFile(join(folder, name), await encodePng({ width: 64, height: 64, components: pixels[0].length, data: Uint8Array.from(pixels.flat()) }));
+      await writeFile(
+        join(folder, name),
+        await encodePng({
+          width: 64,
+          height: 64,
+          components: pixels[0].length,
+          data: Uint8Array.from(pixels.flat()),
+        }),
+      );
     };
     await write('crane_basecolor.png', (i) => [180, 60 + (i % 90), 30]);
     await write('crane_orm.png', (i) => [255 - (i % 40), 90 + (i % 64), i % 2 ? 0 : 255]);
     await write('crane_rough.png', (i) => [90 + (i % 120)]);
-    const { exit, out } = await kinkajou('maps', 'detect', 'crane_basecolor.png', 'crane_orm.png', 'crane_rough.png', '--json');
+    const { exit, out } = await kinkajou(
+      'maps',
+      'detect',
+      'crane_basecolor.png',
+      'crane_orm.png',
+      'crane_rough.png',
+      '--json',
+    );
     expect(exit).toBe(0);
     const { maps } = JSON.parse(out);
     expect(maps.map((map: object) => Object.keys(map))).toEqual(
-      Array.from({ length: 3 }, () => ['file', 'set', 'channel', 'components', 'space', 'normalY', 'confidence', 'evidence']),
+      Array.from({ length: 3 }, () => [
+        'file',
+        'set',
+        'channel',
+        'components',
+        'space',
+        'normalY',
+        'confidence',
+        'evidence',
+      ]),
     );
-    expect(maps[0]).toMatchObject({ set: 'crane', channel: 'baseColor', components: null, space: 'srgb_rec709_scene', normalY: null });
-    expect(maps[1]).toMatchObject({ channel: null, components: { r: 'occlusion', g: 'roughness', b: 'metalness' }, space: 'data' });
+    expect(maps[0]).toMatchObject({
+      set: 'crane',
+      channel: 'baseColor',
+      components: null,
+      space: 'srgb_rec709_scene',
+      normalY: null,
+    });
+    expect(maps[1]).toMatchObject({
+      channel: null,
+      components: { r: 'occlusion', g: 'roughness', b: 'metalness' },
+      space: 'data',
+    });
     expect(maps[2]).toMatchObject({ channel: 'roughness', space: 'data' });
   });
 
   it('converts colours: 0.5 in sRGB is 0.2140 in linear light, and oiiotool reads it so', async () => {
-    await writeFile(join(folder, 'grey.png'), await encodePng({ width: 8, height: 8, components: 3, data: new Uint8Array(192).fill(128) }));
-    const { exit, out } = await kinkajou('maps', 'convert', 'grey.png', 'grey.exr', '--from', 'sRGB', '--to', 'ACEScg', '--json');
+    await writeFile(
+      join(folder, 'grey.png'),
+      await encodePng({ width: 8, height: 8, components: 3, data: new Uint8Array(192).fill(128) }),
+    );
+    const { exit, out } = await kinkajou(
+      'maps',
+      'convert',
+      'grey.png',
+      'grey.exr',
+      '--from',
+      'sRGB',
+      '--to',
+      'ACEScg',
+      '--json',
+    );
     expect(exit).toBe(0);
-    expect(JSON.parse(out)).toMatchObject({ from: 'srgb_rec709_scene', to: 'lin_ap1_scene', outOfGamut: 0, clipped: 0 });
+    expect(JSON.parse(out)).toMatchObject({
+      from: 'srgb_rec709_scene',
+      to: 'lin_ap1_scene',
+      outOfGamut: 0,
+      clipped: 0,
+    });
     const stats = execFileSync('oiiotool', ['--stats', join(folder, 'grey.exr')], { encoding: 'utf8' });
     const [mean] = (/Stats Avg:\s+([\d.]+)/.exec(stats) ?? []).slice(1).map(Number);
     // IEC 61966-2-1 for 128/255; white and greys are the same in ACEScg.
     expect(mean).toBeCloseTo(((128 / 255 + 0.055) / 1.055) ** 2.4, 4);
-    const wrong = await kinkajou('maps', 'convert', 'grey.png', 'grey.exr', '--from', 'purple', '--to', 'ACEScg');
+    const wrong = await kinkajou(
+      'maps',
+      'convert',
+      'grey.png',
+      'grey.exr',
+      '--from',
+      'purple',
+      '--to',
+      'ACEScg',
+    );
     expect([wrong.exit, wrong.err]).toEqual([2, expect.stringContaining('names no colour space')]);
   });
 
   it('writes over nothing: a second run is refused, and replaces with --replace what the first one wrote', async () => {
     const input = ['crate/crate.obj', '--search', 'elsewhere'];
-    const convert = (...more: string[]) => kinkajou('convert', 'crate/crate.obj', 'made/crate.fbx', '--search', 'elsewhere', ...more);
+    const convert = (...more: string[]) =>
+      kinkajou('convert', 'crate/crate.obj', 'made/crate.fbx', '--search', 'elsewhere', ...more);
     expect((await convert()).exit).toBe(0);
-    expect(await convert('--up', 'Z')).toMatchObject({ exit: 2, err: expect.stringMatching(/made: crate\.fbx is there already\..*--replace/) });
+    expect(await convert('--up', 'Z')).toMatchObject({
+      exit: 2,
+      err: expect.stringMatching(/made: crate\.fbx is there already\..*--replace/),
+    });
     expect((await convert('--up', 'Z', '--replace')).exit).toBe(0);
     expect(await kinkajou('convert', ...input, 'crate/crate.obj', '--replace')).toMatchObject({ exit: 2 });
-    const handOff = (...more: string[]) => kinkajou('handoff', ...input, '--to', 'web-gltf', '--out', 'sent', '--mend', 'safe', ...more);
+    const handOff = (...more: string[]) =>
+      kinkajou('handoff', ...input, '--to', 'web-gltf', '--out', 'sent', '--mend', 'safe', ...more);
     expect((await handOff()).exit).toBeLessThan(2);
-    expect(await handOff()).toMatchObject({ exit: 2, err: expect.stringMatching(/sent: .* are there already/) });
+    expect(await handOff()).toMatchObject({
+      exit: 2,
+      err: expect.stringMatching(/sent: .* are there already/),
+    });
     expect((await handOff('--replace')).exit).toBeLessThan(2);
     await writeFile(join(folder, 'sent/notes.txt'), 'mine');
-    expect(await handOff('--replace')).toMatchObject({ exit: 2, err: expect.stringContaining('notes.txt was not written by the earlier run') });
+    expect(await handOff('--replace')).toMatchObject({
+      exit: 2,
+      err: expect.stringContaining('notes.txt was not written by the earlier run'),
+    });
     expect(await readFile(join(folder, 'sent/notes.txt'), 'utf8')).toBe('mine');
   });
 
   it('keeps the maps of two models apart that lie under one name', async () => {
-    const paint = (code: number) => encodePng({ width: 4, height: 4, components: 3, data: new Uint8Array(48).fill(code) });
+    const paint = (code: number) =>
+      encodePng({ width: 4, height: 4, components: 3, data: new Uint8Array(48).fill(code) });
     for (const [name, code] of [
       ['bow', 40],
       ['stern', 200],
     ] as const) {
       await mkdir(join(folder, name), { recursive: true });
-      await writeFile(join(folder, name, `${name}.obj`), (await readFile(join(folder, 'crate/crate.obj'), 'utf8')).replace('crate.mtl', 'wood.mtl'));
+      await writeFile(
+        join(folder, name, `${name}.obj`),
+        (await readFile(join(folder, 'crate/crate.obj'), 'utf8')).replace('crate.mtl', 'wood.mtl'),
+      );
       await writeFile(join(folder, name, 'wood.mtl'), 'newmtl Plank\nKd 1 1 1\nmap_Kd wood.png\n');
       await writeFile(join(folder, name, 'wood.png'), await paint(code));
       expect((await kinkajou('convert', `${name}/${name}.obj`, `both/${name}.usda`)).exit).toBe(0);
     }
-    const written = await Promise.all(['bow', 'stern'].map((name) => readFile(join(folder, `both/${name}.usda`), 'utf8')));
+    const written = await Promise.all(
+      ['bow', 'stern'].map((name) => readFile(join(folder, `both/${name}.usda`), 'utf8')),
+    );
     const codes = written.map(async (text) => {
       const [, path] = /@\.?\/?([^@]*wood\.png)@/.exec(text) ?? [];
       return (await decodeImage(new Uint8Array(await readFile(join(folder, 'both', path))), path)).data[0];
@@ -195,7 +334,9 @@ describe('kinkajou', () => {
 
   it('drops parts by pattern, moves pivots, adds collision and a turn, and writes the takeoff, in convert and handoff', async () => {
     const cube = (name: string, at: number) => {
-      const v = Array.from({ length: 8 }, (_, i) => `v ${(i & 1) + at} ${(i >> 1) & 1} ${(i >> 2) & 1}`).join('\n');
+      const v = Array.from({ length: 8 }, (_, i) => `v ${(i & 1) + at} ${(i >> 1) & 1} ${(i >> 2) & 1}`).join(
+        '\n',
+      );
       const faces = ['1 5 7 3', '2 4 8 6', '1 2 6 5', '3 7 8 4', '1 3 4 2', '5 6 8 7'].map(
         (face) =>
           `f ${face
@@ -206,7 +347,10 @@ describe('kinkajou', () => {
       return `o ${name}\n${v}\nusemtl Plank\n${faces.join('\n')}\n`;
     };
     await mkdir(join(folder, 'pier'));
-    await writeFile(join(folder, 'pier/pier.obj'), `mtllib pier.mtl\n${cube('Post', 0)}${cube('Bolt_1', 2)}${cube('bolt_2', 4)}`);
+    await writeFile(
+      join(folder, 'pier/pier.obj'),
+      `mtllib pier.mtl\n${cube('Post', 0)}${cube('Bolt_1', 2)}${cube('bolt_2', 4)}`,
+    );
     await writeFile(join(folder, 'pier/pier.mtl'), 'newmtl Plank\nKd 0.5 0.4 0.3\n');
     const namesOf = async (file: string) => {
       const { parts, counts } = JSON.parse((await kinkajou('inspect', file, '--json')).out);
@@ -216,26 +360,64 @@ describe('kinkajou', () => {
         placed: counts.placedTriangles,
       };
     };
-    const options = ['--drop', 'BOLT*', '--pivot', 'bottom', '--collision', 'box', '--turn', '6', '--takeoff'];
-    expect(await kinkajou('convert', 'pier/pier.obj', 'pier/out/pier.glb', ...options, 'pier/out/takeoff.csv')).toMatchObject({ exit: 0 });
-    expect(await namesOf('pier/out/pier.glb')).toEqual({ parts: ['turn 0', 'Post 12', 'Post_collision 12'], clips: 1, placed: 24 });
+    const options = [
+      '--drop',
+      'BOLT*',
+      '--pivot',
+      'bottom',
+      '--collision',
+      'box',
+      '--turn',
+      '6',
+      '--takeoff',
+    ];
+    expect(
+      await kinkajou('convert', 'pier/pier.obj', 'pier/out/pier.glb', ...options, 'pier/out/takeoff.csv'),
+    ).toMatchObject({ exit: 0 });
+    expect(await namesOf('pier/out/pier.glb')).toEqual({
+      parts: ['turn 0', 'Post 12', 'Post_collision 12'],
+      clips: 1,
+      placed: 24,
+    });
     expect(await readFile(join(folder, 'pier/out/takeoff.csv'), 'utf8')).toBe(
       'part,material,faces,area m2,volume m3\r\nPost,Plank,6,6.000000,1.000000000\r\nall parts,Plank,6,6.000000,1.000000000\r\n',
     );
     const hulls = ['--collision', 'hulls', '--hulls', '1', '--hull-error', '0.1'];
-    expect(await kinkajou('convert', 'pier/pier.obj', 'pier/out/whole.glb', '--drop', 'Bolt*', ...hulls)).toMatchObject({ exit: 0 });
+    expect(
+      await kinkajou('convert', 'pier/pier.obj', 'pier/out/whole.glb', '--drop', 'Bolt*', ...hulls),
+    ).toMatchObject({ exit: 0 });
     expect((await namesOf('pier/out/whole.glb')).parts).toEqual(['Post 12', 'Post_collision 12']);
-    expect(await kinkajou('convert', 'pier/pier.obj', 'pier/out/no.glb', '--collision', 'hulls', '--hulls', 'many')).toMatchObject({
+    expect(
+      await kinkajou(
+        'convert',
+        'pier/pier.obj',
+        'pier/out/no.glb',
+        '--collision',
+        'hulls',
+        '--hulls',
+        'many',
+      ),
+    ).toMatchObject({
       exit: 2,
       err: expect.stringContaining('Give a number from 1 to 64.'),
     });
-    const { exit, out } = await kinkajou('handoff', 'pier/pier.obj', '--to', 'web-gltf', '--out', 'pier/web', ...options, 'pier/web.csv', '--json');
+    const { exit, out } = await kinkajou(
+      'handoff',
+      'pier/pier.obj',
+      '--to',
+      'web-gltf',
+      '--out',
+      'pier/web',
+      ...options,
+      'pier/web.csv',
+      '--json',
+    );
     const receipt = JSON.parse(out);
-    expect([exit, receipt.verdict === 'failed', receipt.differences.filter(({ exempt }: { exempt: string | null }) => exempt === null)]).toEqual([
-      0,
-      false,
-      [],
-    ]);
+    expect([
+      exit,
+      receipt.verdict === 'failed',
+      receipt.differences.filter(({ exempt }: { exempt: string | null }) => exempt === null),
+    ]).toEqual([0, false, []]);
     expect(receipt.edits.map(({ text }: { text: string }) => text)).toEqual([
       'Dropped 2 parts',
       'Collision shape of Post: box',
@@ -243,13 +425,19 @@ describe('kinkajou', () => {
     ]);
     expect((await namesOf('pier/web/pier.glb')).parts).toEqual(['turn 0', 'Post 12', 'Post_collision 12']);
 
-    await writeFile(join(folder, 'pier/stage.json'), JSON.stringify({ camera: { position: [4, 2, 4], target: [0, 1, 0] } }));
+    await writeFile(
+      join(folder, 'pier/stage.json'),
+      JSON.stringify({ camera: { position: [4, 2, 4], target: [0, 1, 0] } }),
+    );
     const staged = ['handoff', 'pier/pier.obj', '--to', 'web-gltf', '--stage', 'pier/stage.json'];
     expect(await kinkajou(...staged, '--out', 'pier/staged')).toMatchObject({ exit: 0 });
     expect((await namesOf('pier/staged/pier.glb')).parts).toContain('view 0');
     expect((await kinkajou(...staged, '--plan')).out).toContain('the camera of the view goes along');
     await writeFile(join(folder, 'pier/stage.json'), JSON.stringify({ camera: { position: [4, 2] } }));
-    expect(await kinkajou(...staged, '--out', 'pier/none')).toMatchObject({ exit: 2, err: expect.stringContaining('camera.position') });
+    expect(await kinkajou(...staged, '--out', 'pier/none')).toMatchObject({
+      exit: 2,
+      err: expect.stringContaining('camera.position'),
+    });
 
     expect(await kinkajou('convert', 'pier/pier.obj', 'pier/x.fbx', '--drop', 'nail*')).toMatchObject({
       exit: 2,
@@ -263,7 +451,9 @@ describe('kinkajou', () => {
       exit: 2,
       err: expect.stringContaining('--turn is "fast"'),
     });
-    expect(await kinkajou('convert', 'pier/pier.obj', 'pier/x.obj', '--patch', '--drop', 'Post')).toMatchObject({
+    expect(
+      await kinkajou('convert', 'pier/pier.obj', 'pier/x.obj', '--patch', '--drop', 'Post'),
+    ).toMatchObject({
       exit: 2,
       err: expect.stringContaining('--patch changes no parts'),
     });
@@ -299,7 +489,10 @@ describe('kinkajou', () => {
     }
     await writeFile(
       join(folder, 'two.zip'),
-      zipSync({ 'a.obj': new TextEncoder().encode('v 0 0 0\nv 1 0 0\nv 0 1 0\nf 1 2 3\n'), 'b.obj': new Uint8Array(3) }),
+      zipSync({
+        'a.obj': new TextEncoder().encode('v 0 0 0\nv 1 0 0\nv 0 1 0\nf 1 2 3\n'),
+        'b.obj': new Uint8Array(3),
+      }),
     );
     const { exit, err } = await kinkajou('inspect', 'two.zip');
     expect(exit).toBe(1);
@@ -332,22 +525,54 @@ describe('kinkajou', () => {
     expect(tint.exit).toBe(0);
     const report = JSON.parse(tint.out);
     expect(report.files).toHaveLength(1);
-    const { data } = await decodeImage(await readFile(join(folder, 'made', report.files[0].file)), 'made.png');
+    const { data } = await decodeImage(
+      await readFile(join(folder, 'made', report.files[0].file)),
+      'made.png',
+    );
     // sRGB 120 is 0.18782 in light; half of it is sRGB 86.
     expect([...data.slice(0, 3)]).toEqual([86, 86, 86]);
     const refused = await kinkajou('maps', 'make', 'pad-edges', 'tinted/crate.obj', '--out', 'made');
-    expect(refused).toMatchObject({ exit: 2, err: expect.stringContaining('the opacity is not the alpha of the base colour') });
-    expect((await kinkajou('maps', 'make', 'gild', 'tinted/crate.obj', '--out', 'made')).err).toContain('"gild" is no recipe');
+    expect(refused).toMatchObject({
+      exit: 2,
+      err: expect.stringContaining('the opacity is not the alpha of the base colour'),
+    });
+    expect((await kinkajou('maps', 'make', 'gild', 'tinted/crate.obj', '--out', 'made')).err).toContain(
+      '"gild" is no recipe',
+    );
   });
 
   it('hands off with mends that make images: fringes are padded in the package', async () => {
     const alpha = new Uint8Array(32 * 32 * 4);
-    for (let i = 0; i < 32 * 32; i += 1) alpha.set(i % 32 < 16 ? [200, 40 + (i >> 5) * 4, 20, 255] : [255, 255, 255, 0], i * 4);
+    for (let i = 0; i < 32 * 32; i += 1)
+      alpha.set(i % 32 < 16 ? [200, 40 + (i >> 5) * 4, 20, 255] : [255, 255, 255, 0], i * 4);
     await mkdir(join(folder, 'net'), { recursive: true });
-    await writeFile(join(folder, 'net/net.obj'), await readFile(join(folder, 'crate/crate.obj'), 'utf8').then((text) => text.replace('crate.mtl', 'net.mtl')));
-    await writeFile(join(folder, 'net/net.mtl'), 'newmtl Plank\nKd 1 1 1\nmap_Kd net_basecolor.png\nmap_d -imfchan m net_basecolor.png\nPr 0.8\n');
-    await writeFile(join(folder, 'net/net_basecolor.png'), await encodePng({ width: 32, height: 32, components: 4, data: alpha }));
-    const done = await kinkajou('handoff', 'net/net.obj', '--to', 'web-gltf', '--out', 'net-out', '--variant', 'gltf', '--mend', 'all', '--json');
+    await writeFile(
+      join(folder, 'net/net.obj'),
+      await readFile(join(folder, 'crate/crate.obj'), 'utf8').then((text) =>
+        text.replace('crate.mtl', 'net.mtl'),
+      ),
+    );
+    await writeFile(
+      join(folder, 'net/net.mtl'),
+      'newmtl Plank\nKd 1 1 1\nmap_Kd net_basecolor.png\nmap_d -imfchan m net_basecolor.png\nPr 0.8\n',
+    );
+    await writeFile(
+      join(folder, 'net/net_basecolor.png'),
+      await encodePng({ width: 32, height: 32, components: 4, data: alpha }),
+    );
+    const done = await kinkajou(
+      'handoff',
+      'net/net.obj',
+      '--to',
+      'web-gltf',
+      '--out',
+      'net-out',
+      '--variant',
+      'gltf',
+      '--mend',
+      'all',
+      '--json',
+    );
     const receipt = JSON.parse(done.out);
     expect(receipt.verdict).not.toBe('failed');
     const image = receipt.outputs.find((file: { path: string }) => file.path.startsWith('maps/'));
@@ -356,10 +581,36 @@ describe('kinkajou', () => {
   });
 
   it('hands off to an engine, verifies the package, and finds a changed byte', async () => {
-    expect((await kinkajou('handoff', 'tinted/crate.obj', '--to', 'engine-packed', '--out', 'engine', '--variant', 'glb')).exit).toBe(2);
-    const done = await kinkajou('handoff', 'tinted/crate.obj', '--to', 'engine-packed', '--out', 'engine', '--json');
+    expect(
+      (
+        await kinkajou(
+          'handoff',
+          'tinted/crate.obj',
+          '--to',
+          'engine-packed',
+          '--out',
+          'engine',
+          '--variant',
+          'glb',
+        )
+      ).exit,
+    ).toBe(2);
+    const done = await kinkajou(
+      'handoff',
+      'tinted/crate.obj',
+      '--to',
+      'engine-packed',
+      '--out',
+      'engine',
+      '--json',
+    );
     const receipt = JSON.parse(done.out);
-    expect(receipt.outputs.map((file: { path: string }) => file.path).sort()).toEqual(['README.html', 'crate.fbx', 'handoff.json', 'maps/T_Plank_BC.png']);
+    expect(receipt.outputs.map((file: { path: string }) => file.path).sort()).toEqual([
+      'README.html',
+      'crate.fbx',
+      'handoff.json',
+      'maps/T_Plank_BC.png',
+    ]);
     expect((await program('verify', 'engine')).exit).toBe(0);
     const path = join(folder, 'engine/crate.fbx');
     const bytes = await readFile(path);
@@ -377,20 +628,32 @@ describe('kinkajou', () => {
       upAxis: 'Y',
     };
     await writeFile(join(folder, 'quay.json'), JSON.stringify(own));
-    const made = await kinkajou('handoff', 'tinted/crate.obj', '--to', 'quay.json', '--out', 'quay', '--json');
+    const made = await kinkajou(
+      'handoff',
+      'tinted/crate.obj',
+      '--to',
+      'quay.json',
+      '--out',
+      'quay',
+      '--json',
+    );
     expect(JSON.parse(made.out)).toMatchObject({
       destination: 'quay-engine',
       outputs: expect.arrayContaining([expect.objectContaining({ path: 'maps/Q_Plank_BC.png' })]),
     });
     await writeFile(join(folder, 'quay.json'), JSON.stringify({ ...own, upAxis: 'X' }));
-    expect(await kinkajou('handoff', 'tinted/crate.obj', '--to', 'quay.json', '--out', 'quay')).toMatchObject({
-      exit: 2,
-      err: expect.stringContaining('upAxis'),
-    });
+    expect(await kinkajou('handoff', 'tinted/crate.obj', '--to', 'quay.json', '--out', 'quay')).toMatchObject(
+      {
+        exit: 2,
+        err: expect.stringContaining('upAxis'),
+      },
+    );
   });
 
   it('tells the plan, hands off to two destinations in one call, and compares with the package', async () => {
-    const plan = JSON.parse((await kinkajou('handoff', 'tinted/crate.obj', '--to', 'engine-packed', '--plan', '--json')).out);
+    const plan = JSON.parse(
+      (await kinkajou('handoff', 'tinted/crate.obj', '--to', 'engine-packed', '--plan', '--json')).out,
+    );
     expect(plan.plans[0].files.map((file: { path: string }) => file.path)).toEqual([
       'crate.fbx',
       'maps/T_Plank_BC.png',
@@ -411,24 +674,52 @@ describe('kinkajou', () => {
       '40cm',
       '--json',
     );
-    expect(done).toMatchObject({ exit: 2, err: expect.stringContaining('engine-packed does not leave the size open') });
-    const both = await kinkajou('handoff', 'tinted/crate.obj', '--to', 'engine-packed', '--to', 'web-gltf', '--out', 'both', '--json');
-    expect(JSON.parse(both.out).receipts.map((receipt: { destination: string }) => receipt.destination)).toEqual(['engine-packed', 'web-gltf']);
+    expect(done).toMatchObject({
+      exit: 2,
+      err: expect.stringContaining('engine-packed does not leave the size open'),
+    });
+    const both = await kinkajou(
+      'handoff',
+      'tinted/crate.obj',
+      '--to',
+      'engine-packed',
+      '--to',
+      'web-gltf',
+      '--out',
+      'both',
+      '--json',
+    );
+    expect(
+      JSON.parse(both.out).receipts.map((receipt: { destination: string }) => receipt.destination),
+    ).toEqual(['engine-packed', 'web-gltf']);
     expect((await kinkajou('verify', 'both/web-gltf')).exit).toBe(0);
     const same = await kinkajou('compare', 'tinted/crate.obj', 'both/engine-packed');
-    expect(same).toMatchObject({ exit: 0, out: expect.stringMatching(/^crate: same; unlit base colour equal within rounding/) });
+    expect(same).toMatchObject({
+      exit: 0,
+      out: expect.stringMatching(/^crate: same; unlit base colour equal within rounding/),
+    });
     // Without a package the net meets a careless reader, who does not see its alpha: half of it is not there.
     const careless = JSON.parse((await kinkajou('compare', 'net/net.obj', '--json')).out).compared[0];
     expect(careless.verdict).toBe('different');
-    expect(careless.differences.map(({ code, channel }: { code: string; channel: string }) => `${code} ${channel}`)).toContain('channel.differs opacity');
-    const opacity = careless.channels[0].channels.find((one: { channel: string }) => one.channel === 'opacity');
+    expect(
+      careless.differences.map(
+        ({ code, channel }: { code: string; channel: string }) => `${code} ${channel}`,
+      ),
+    ).toContain('channel.differs opacity');
+    const opacity = careless.channels[0].channels.find(
+      (one: { channel: string }) => one.channel === 'opacity',
+    );
     expect([opacity.largest, opacity.beyond]).toEqual([1, 0.5]);
   });
 
   it('compares any two models, and tells what differs with its code and place', async () => {
-    expect(await kinkajou('compare', 'tinted/crate.obj', 'tinted')).toMatchObject({ exit: 0, out: expect.stringContaining('crate: same') });
+    expect(await kinkajou('compare', 'tinted/crate.obj', 'tinted')).toMatchObject({
+      exit: 0,
+      out: expect.stringContaining('crate: same'),
+    });
     await mkdir(join(folder, 'bent'), { recursive: true });
-    for (const file of await readdir(join(folder, 'tinted'))) await copyFile(join(folder, 'tinted', file), join(folder, 'bent', file));
+    for (const file of await readdir(join(folder, 'tinted')))
+      await copyFile(join(folder, 'tinted', file), join(folder, 'bent', file));
     const obj = join(folder, 'bent', 'crate.obj');
     await writeFile(obj, (await readFile(obj, 'utf8')).replace(/^v \S+/m, 'v 9'));
     const bent = await kinkajou('compare', 'tinted/crate.obj', 'bent/crate.obj', '--json');
@@ -448,6 +739,9 @@ describe('kinkajou', () => {
       },
     ]);
     await mkdir(join(folder, 'empty'), { recursive: true });
-    expect(await kinkajou('compare', 'tinted/crate.obj', 'empty')).toMatchObject({ exit: 2, err: expect.stringContaining('there is no model in it') });
+    expect(await kinkajou('compare', 'tinted/crate.obj', 'empty')).toMatchObject({
+      exit: 2,
+      err: expect.stringContaining('there is no model in it'),
+    });
   });
 });

@@ -18,7 +18,9 @@ interface Call {
   done(exit: number): void;
 }
 
-/** The commands with their options. Each loads what it needs when it is called, since scripts call them often. */
+/**
+ * The commands with their options. Each loads what it needs when it is called, since scripts call them often.
+ */
 export function createProgram({ output, done }: Call): Command {
   const program = new Command('kinkajou')
     .description('Moves textured models between applications without losing their look.')
@@ -33,11 +35,18 @@ export function createProgram({ output, done }: Call): Command {
     .description('read a model file, a folder or a zip and list what is in it and what is wrong')
     .argument('<path>')
     .option('--search <dir>', 'look for images in this folder too; may be repeated', collect, [])
-    .option('--mend <level>', 'tell which mends would be applied and what would be left: all, safe or none', 'none')
+    .option(
+      '--mend <level>',
+      'tell which mends would be applied and what would be left: all, safe or none',
+      'none',
+    )
     .option('--choose <answer>', 'answer a question, as MATERIAL=SET; may be repeated', collect, [])
     .option('--words <file>', 'words of your own house, as JSON: { "farbe": "baseColor" }; or KINKAJOU_WORDS')
     .option('--json', 'print one JSON document')
-    .addHelpText('after', '\nFor example:\n  kinkajou inspect lantern.zip --mend safe\n  kinkajou inspect crate.fbx --search ../textures --json')
+    .addHelpText(
+      'after',
+      '\nFor example:\n  kinkajou inspect lantern.zip --mend safe\n  kinkajou inspect crate.fbx --search ../textures --json',
+    )
     .action(async (path, options) => {
       const { runInspect } = await import('./inspect.ts');
       done(await runInspect(path, options, output));
@@ -57,17 +66,31 @@ export function createProgram({ output, done }: Call): Command {
     .option('--split-looks', 'USD materials in a layer of their own')
     .option('--patch', 'same format: mend paths and values in the file itself and keep everything else')
     .option('--mend <level>', 'with --patch, which mends to apply: all, safe or none', 'safe')
-    .option('--drop <pattern>', 'leave out the parts of this name; stars stand for anything, /.../ is an expression; may be repeated', collect, [])
+    .option(
+      '--drop <pattern>',
+      'leave out the parts of this name; stars stand for anything, /.../ is an expression; may be repeated',
+      collect,
+      [],
+    )
     .option('--pivot <where>', 'where the uppermost parts turn about: centre, bottom, origin or balance')
     .option('--turn [seconds]', 'one turn about the middle of the bottom goes along as a clip')
-    .option('--collision <shape>', 'a shape for collision under every part: box, orientedBox, hull, hulls, mesh or none')
+    .option(
+      '--collision <shape>',
+      'a shape for collision under every part: box, orientedBox, hull, hulls, mesh or none',
+    )
     .option('--hulls <number>', 'with --collision hulls, no more than this for a part (16)')
-    .option('--hull-error <share>', 'with --collision hulls, the share of volume that a cut must spare (0.02)')
+    .option(
+      '--hull-error <share>',
+      'with --collision hulls, the share of volume that a cut must spare (0.02)',
+    )
     .option('--collision-keep <share>', 'with --collision mesh, the share of triangles that stays (1)')
     .option('--takeoff <file>', 'areas and volumes by part and material as CSV')
     .option('--replace', 'write over what an earlier run of the same input wrote there, and nothing else')
     .option('--json', 'print one JSON document')
-    .addHelpText('after', "\nFor example:\n  kinkajou convert crate.fbx crate.glb --drop '*_proxy'\n  kinkajou convert crate.obj mended/crate.obj --patch")
+    .addHelpText(
+      'after',
+      "\nFor example:\n  kinkajou convert crate.fbx crate.glb --drop '*_proxy'\n  kinkajou convert crate.obj mended/crate.obj --patch",
+    )
     .action(async (input, out, options) => {
       const { runConvert } = await import('./convert.ts');
       done(await runConvert(input, out, options, output));
@@ -76,7 +99,12 @@ export function createProgram({ output, done }: Call): Command {
     .command('handoff')
     .description('make a model ready for a destination, with its receipt')
     .argument('<path>')
-    .option('--to <destination>', 'a name from "kinkajou destinations", or a profile of your own as a JSON file; may be repeated', collect, [])
+    .option(
+      '--to <destination>',
+      'a name from "kinkajou destinations", or a profile of your own as a JSON file; may be repeated',
+      collect,
+      [],
+    )
     .option('--out <dir>', 'folder for the package; made when it is not there')
     .option('--plan', 'only tell what would be written, from what, and what would be lost')
     .option('--search <dir>', 'look for images in this folder too; may be repeated', collect, [])
@@ -84,20 +112,40 @@ export function createProgram({ output, done }: Call): Command {
     .option('--mend <level>', 'apply the mends of findings first: all, safe or none', 'none')
     .option('--choose <answer>', 'answer a question, as MATERIAL=SET; may be repeated', collect, [])
     .option('--words <file>', 'words of your own house, as JSON: { "farbe": "baseColor" }; or KINKAJOU_WORDS')
-    .option('--variant <variant>', 'type of the model, where the destination takes several: glb, gltf, fbx, obj, usdz, usdc, usda')
-    .option('--size <size>', 'longest side of the whole, in metres or as 40cm, where the destination leaves it open')
+    .option(
+      '--variant <variant>',
+      'type of the model, where the destination takes several: glb, gltf, fbx, obj, usdz, usdc, usda',
+    )
+    .option(
+      '--size <size>',
+      'longest side of the whole, in metres or as 40cm, where the destination leaves it open',
+    )
     .option('--unit <unit>', 'm, cm, mm, in, ft, or metres as a number, where the destination leaves it open')
     .option('--type <type>', 'png, tga, tiff or exr, where the destination leaves it open')
-    .option('--drop <pattern>', 'leave out the parts of this name; stars stand for anything, /.../ is an expression; may be repeated', collect, [])
+    .option(
+      '--drop <pattern>',
+      'leave out the parts of this name; stars stand for anything, /.../ is an expression; may be repeated',
+      collect,
+      [],
+    )
     .option('--pivot <where>', 'where the uppermost parts turn about: centre, bottom, origin or balance')
     .option('--turn [seconds]', 'one turn about the middle of the bottom goes along as a clip')
     .option('--stage <file>', 'camera, lamps and environment that go along, as JSON: docs/parts.md')
-    .option('--collision <shape>', 'a shape for collision under every part: box, orientedBox, hull, hulls, mesh or none')
+    .option(
+      '--collision <shape>',
+      'a shape for collision under every part: box, orientedBox, hull, hulls, mesh or none',
+    )
     .option('--hulls <number>', 'with --collision hulls, no more than this for a part (16)')
-    .option('--hull-error <share>', 'with --collision hulls, the share of volume that a cut must spare (0.02)')
+    .option(
+      '--hull-error <share>',
+      'with --collision hulls, the share of volume that a cut must spare (0.02)',
+    )
     .option('--collision-keep <share>', 'with --collision mesh, the share of triangles that stays (1)')
     .option('--takeoff <file>', 'areas and volumes by part and material as CSV')
-    .option('--replace', 'write over the package that an earlier run made of the same asset, and nothing else')
+    .option(
+      '--replace',
+      'write over the package that an earlier run made of the same asset, and nothing else',
+    )
     .option('--json', 'print the receipt')
     .addHelpText(
       'after',
@@ -109,15 +157,25 @@ export function createProgram({ output, done }: Call): Command {
     });
   program
     .command('batch')
-    .description('hand every model below a folder to a destination, by rule; writes one package each and batch.json')
+    .description(
+      'hand every model below a folder to a destination, by rule; writes one package each and batch.json',
+    )
     .argument('<dir>')
-    .option('--to <destination>', 'a name from "kinkajou destinations", or a profile of your own as a JSON file; may be repeated', collect, [])
+    .option(
+      '--to <destination>',
+      'a name from "kinkajou destinations", or a profile of your own as a JSON file; may be repeated',
+      collect,
+      [],
+    )
     .requiredOption('--out <dir>', 'folder for the packages; made when it is not there')
     .option('--rules <file>', 'a rulebook; may be repeated', collect, [])
     .option('--mend <level>', 'apply the mends of findings that rules leave open: all, safe or none', 'none')
     .option('--words <file>', 'words of your own house, as JSON; or KINKAJOU_WORDS')
     .option('--threads <number>', 'assets at a time', '2')
-    .option('--resume', 'go on where an earlier run stopped; what is unchanged and whole is not written again')
+    .option(
+      '--resume',
+      'go on where an earlier run stopped; what is unchanged and whole is not written again',
+    )
     .option('--watch', 'go on with whatever comes or changes there, until Ctrl-C')
     .option('--json', 'print what batch.json holds')
     .addHelpText(
@@ -171,14 +229,22 @@ export function createProgram({ output, done }: Call): Command {
     });
   program
     .command('compare')
-    .description('compare a model with another one or with a package that was made of it: parts, materials and channels')
+    .description(
+      'compare a model with another one or with a package that was made of it: parts, materials and channels',
+    )
     .argument('<path>')
-    .argument('[other]', 'a model, or the folder or zip of a handoff; without it the model is compared with a careless reading of itself')
+    .argument(
+      '[other]',
+      'a model, or the folder or zip of a handoff; without it the model is compared with a careless reading of itself',
+    )
     .option('--search <dir>', 'look for images in this folder too; may be repeated', collect, [])
     .option('--mend <level>', 'apply the mends of findings first: all, safe or none', 'none')
     .option('--limit <steps>', 'count places that lie farther apart than this many steps of 8 bits', '1.5')
     .option('--json', 'print one JSON document')
-    .addHelpText('after', '\nFor example:\n  kinkajou compare crate.fbx back/crate.obj\n  kinkajou compare crate.fbx crate-web --json')
+    .addHelpText(
+      'after',
+      '\nFor example:\n  kinkajou compare crate.fbx back/crate.obj\n  kinkajou compare crate.fbx crate-web --json',
+    )
     .action(async (path, made, options) => {
       const { runCompare } = await import('./compare.ts');
       done(await runCompare(path, made, options, output));
@@ -197,7 +263,10 @@ export function createProgram({ output, done }: Call): Command {
     .command('join')
     .description('several models as one: writes a .joined file, which is a model for all other commands')
     .argument('<out>', 'the .joined file; all models must lie below its folder')
-    .argument('<base>', 'the model whose unit, axes and names hold, or a joined file that is to name one more')
+    .argument(
+      '<base>',
+      'the model whose unit, axes and names hold, or a joined file that is to name one more',
+    )
     .argument('<other>', 'the model that is put beside it')
     .option('--name <name>', 'of the group that holds its parts; its file name unless told')
     .option('--at <x,y,z>', 'where its origin stands, in metres, Y up', '0,0,0')
@@ -206,7 +275,10 @@ export function createProgram({ output, done }: Call): Command {
     .option('--log <file>', 'what was done to it before: an exported asset, or its edits as JSON')
     .option('--replace', 'write over the file that is there')
     .option('--json', 'print one JSON document')
-    .addHelpText('after', '\nFor example:\n  kinkajou join harbour.joined quay.fbx lamp/lamp.obj --at 0,1.2,0 --turn 90')
+    .addHelpText(
+      'after',
+      '\nFor example:\n  kinkajou join harbour.joined quay.fbx lamp/lamp.obj --at 0,1.2,0 --turn 90',
+    )
     .action(async (out, base, other, options) => {
       const { runJoin } = await import('./join.ts');
       done(await runJoin([out, base, other], options, output));
@@ -228,20 +300,28 @@ export function createProgram({ output, done }: Call): Command {
     .description('convert an image to another colour space, type or depth; the type follows the extension')
     .argument('<in>')
     .argument('<out>')
-    .requiredOption('--from <space>', 'colour space of the numbers, such as srgb_rec709_scene, or a word of a tag dialect')
+    .requiredOption(
+      '--from <space>',
+      'colour space of the numbers, such as srgb_rec709_scene, or a word of a tag dialect',
+    )
     .requiredOption('--to <space>', 'colour space to convert to')
     .option('--exponent <number>', 'raise stored numbers to this first', '1')
     .option('--depth <depth>', '8, 16, half or float')
     .option('--replace', 'write over what an earlier run of the same image wrote there, and nothing else')
     .option('--json', 'print one JSON document')
-    .addHelpText('after', '\nFor example:\n  kinkajou maps convert old.png new.exr --from srgb_rec709_scene --to ACEScg --depth half')
+    .addHelpText(
+      'after',
+      '\nFor example:\n  kinkajou maps convert old.png new.exr --from srgb_rec709_scene --to ACEScg --depth half',
+    )
     .action(async (input, out, options) => {
       const { runMapConvert } = await import('./maps.ts');
       done(await runMapConvert(input, out, options, output));
     });
   maps
     .command('make')
-    .description('make new images from materials: metal-rough, spec-gloss, legacy, bake-tint, normal, remove-occlusion, undo-premultiplied, pad-edges')
+    .description(
+      'make new images from materials: metal-rough, spec-gloss, legacy, bake-tint, normal, remove-occlusion, undo-premultiplied, pad-edges',
+    )
     .argument('<recipe>')
     .argument('<path>')
     .requiredOption('--out <dir>', 'folder for the images')
@@ -250,7 +330,10 @@ export function createProgram({ output, done }: Call): Command {
     .option('--replace', 'write over what an earlier run of the same model wrote there, and nothing else')
     .option('--search <dir>', 'look for images in this folder too; may be repeated', collect, [])
     .option('--json', 'print one JSON document')
-    .addHelpText('after', '\nFor example:\n  kinkajou maps make metal-rough crate.fbx --out made --material Planks')
+    .addHelpText(
+      'after',
+      '\nFor example:\n  kinkajou maps make metal-rough crate.fbx --out made --material Planks',
+    )
     .action(async (recipe, path, options) => {
       const { runMake } = await import('./make.ts');
       done(await runMake(recipe, path, options, output));
@@ -268,7 +351,10 @@ export function createProgram({ output, done }: Call): Command {
     .command('completion')
     .description('print what a shell needs to complete commands and options: bash, zsh or fish')
     .argument('<shell>')
-    .addHelpText('after', '\nFor example:\n  kinkajou completion bash > ~/.local/share/bash-completion/completions/kinkajou')
+    .addHelpText(
+      'after',
+      '\nFor example:\n  kinkajou completion bash > ~/.local/share/bash-completion/completions/kinkajou',
+    )
     .action(async (shell) => {
       const { completionOf } = await import('./completion.ts');
       output.text(completionOf(program, shell));
@@ -287,14 +373,22 @@ export async function main(args: string[]): Promise<number> {
   const program = createProgram({ output, done: (code) => (exit = code) });
   let guard: ThreadGuard | null = null;
   try {
-    guard = new ThreadGuard(new URL('../../core/src/guard/thread.mjs', import.meta.url), limitsFromEnvironment(), SMALL_MODEL);
+    guard = new ThreadGuard(
+      new URL('../../core/src/guard/thread.mjs', import.meta.url),
+      limitsFromEnvironment(),
+      SMALL_MODEL,
+    );
     installGuard(guard);
     await program.parseAsync(args, { from: 'user' });
     return exit;
   } catch (error) {
     if (error instanceof CommanderError) return error.exitCode === 0 ? EXIT.done : EXIT.unusable;
     const path = (error as NodeJS.ErrnoException).path;
-    const typed = toKinkajouError(error, 'internal', typeof path === 'string' ? { file: relative(process.cwd(), path) || '.' } : {});
+    const typed = toKinkajouError(
+      error,
+      'internal',
+      typeof path === 'string' ? { file: relative(process.cwd(), path) || '.' } : {},
+    );
     output.message(typed.toText());
     if (!(error instanceof KinkajouError) && process.env.KINKAJOU_DEBUG) console.error(error);
     return EXIT.unusable;

@@ -19,16 +19,26 @@ interface MakeOptions {
   json?: boolean;
 }
 
-/** Makes new images from materials' own by a recipe and writes them below `--out`; nothing else is touched. */
-export async function runMake(recipeId: string, path: string, options: MakeOptions, output: Output): Promise<number> {
+/**
+ * Makes new images from materials' own by a recipe and writes them below `--out`; nothing else is touched.
+ */
+export async function runMake(
+  recipeId: string,
+  path: string,
+  options: MakeOptions,
+  output: Output,
+): Promise<number> {
   const recipe = recipeOf(recipeId);
   const params = parseParams(options.set);
   const { results, unreadable } = await withAssets(path, options.search, output, async (asset) => {
     const state = initialState(asset.source);
     const materials = options.material.length > 0 ? options.material : state.materials.map(({ key }) => key);
-    const made = await makeMaps({ materials, recipe: recipe.id, params }, state, asset.read, { limits: limitsFromEnvironment() });
+    const made = await makeMaps({ materials, recipe: recipe.id, params }, state, asset.read, {
+      limits: limitsFromEnvironment(),
+    });
     const files = new Map(made.files.map(({ path: file, bytes }) => [file, bytes]));
-    if (files.size > 0) await writeBeside({ folder: options.out, files, from: path, replace: options.replace === true });
+    if (files.size > 0)
+      await writeBeside({ folder: options.out, files, from: path, replace: options.replace === true });
     return { model: asset.source.model, made };
   });
   const reports = results.map(({ model, made: { files, edit, notes, refused } }) => ({
@@ -42,10 +52,13 @@ export async function runMake(recipeId: string, path: string, options: MakeOptio
   else
     for (const { model, files, edit, figures, refused } of reports) {
       output.text(`${model}: ${edit ? describeEdit(edit) : 'nothing was made'}`);
-      for (const { file, bytes } of files) output.text(`  ${join(options.out, file)}: ${bytes.toLocaleString('en')} bytes`);
+      for (const { file, bytes } of files)
+        output.text(`  ${join(options.out, file)}: ${bytes.toLocaleString('en')} bytes`);
       for (const { material, figures: all } of figures)
         for (const { title, value, unit } of all)
-          output.text(`  ${material}: ${title} ${Math.round(value * 100) / 100}${unit === '%' ? '%' : ` ${unit}`}`.trimEnd());
+          output.text(
+            `  ${material}: ${title} ${Math.round(value * 100) / 100}${unit === '%' ? '%' : ` ${unit}`}`.trimEnd(),
+          );
       for (const { material, reason } of refused) output.text(`  left out: ${material}, ${reason}`);
     }
   return unreadable > 0 ? EXIT.errorsRemain : EXIT.done;
@@ -56,7 +69,8 @@ function parseParams(words: readonly string[]): Params {
   return Object.fromEntries(
     words.map((word) => {
       const [key, value] = word.split('=', 2);
-      if (!key || value === undefined || value === '') throw new KinkajouError('call.set', `--set is "${word}"; it takes name=value`);
+      if (!key || value === undefined || value === '')
+        throw new KinkajouError('call.set', `--set is "${word}"; it takes name=value`);
       return [key, Number.isFinite(Number(value)) ? Number(value) : value];
     }),
   );

@@ -17,8 +17,15 @@ import { EXIT, type Output } from './output.ts';
 import { readWords } from './words.ts';
 import { writeBeside } from './writeOut.ts';
 
-/** Detects images together, so that each is seen in the light of the others. One that cannot be read is told about. */
-export async function runDetect(paths: readonly string[], options: { words?: string; json?: boolean }, output: Output): Promise<number> {
+/**
+ * Detects images together, so that each is seen in the light of the others. One that cannot be read is told
+ * about.
+ */
+export async function runDetect(
+  paths: readonly string[],
+  options: { words?: string; json?: boolean },
+  output: Output,
+): Promise<number> {
   const house = await readWords(options.words);
   const limits = limitsFromEnvironment();
   const images: ImageToDetect[] = [];
@@ -26,7 +33,11 @@ export async function runDetect(paths: readonly string[], options: { words?: str
   for (const path of paths) {
     try {
       const bytes = await readBytes(path);
-      images.push({ path, info: await probeImage(bytes, path, limits), facts: lookAtPixels(await decodeImage(bytes, path, { limits })) });
+      images.push({
+        path,
+        info: await probeImage(bytes, path, limits),
+        facts: lookAtPixels(await decodeImage(bytes, path, { limits })),
+      });
     } catch (error) {
       if (!(error instanceof KinkajouError) || paths.length === 1) throw error;
       unreadable += 1;
@@ -46,7 +57,9 @@ function mapReport({ path, set, readings, packed, space, confidence, evidence }:
     file: path,
     set,
     channel: packed ? null : (readings[0]?.channel ?? null),
-    components: packed ? Object.fromEntries(readings.map(({ component, channel }) => [component, channel])) : null,
+    components: packed
+      ? Object.fromEntries(readings.map(({ component, channel }) => [component, channel]))
+      : null,
     space,
     normalY: normal?.normalY ?? null,
     confidence,
@@ -60,7 +73,9 @@ function printMap(map: ReturnType<typeof mapReport>, output: Output): void {
         .map(([component, channel]) => `${component} ${channel}`)
         .join(', ')
     : (map.channel ?? 'unknown');
-  output.text(`${map.file}: ${what}, ${map.space}${map.normalY ? `, ${map.normalY}` : ''} (${map.confidence.toFixed(2)})`);
+  output.text(
+    `${map.file}: ${what}, ${map.space}${map.normalY ? `, ${map.normalY}` : ''} (${map.confidence.toFixed(2)})`,
+  );
   for (const line of map.evidence) output.text(`  ${line}`);
 }
 
@@ -74,20 +89,43 @@ interface MapConvertOptions {
 }
 
 /** Converts one image between colour spaces and says what did not fit. */
-export async function runMapConvert(input: string, out: string, options: MapConvertOptions, output: Output): Promise<number> {
+export async function runMapConvert(
+  input: string,
+  out: string,
+  options: MapConvertOptions,
+  output: Output,
+): Promise<number> {
   const [from, to] = [colourSpace(options.from, '--from'), colourSpace(options.to, '--to')];
   const exponent = Number(options.exponent);
-  if (!(exponent >= 0.1 && exponent <= 10)) throw new KinkajouError('call.exponent', `--exponent is "${options.exponent}"; it takes 0.1 to 10`);
+  if (!(exponent >= 0.1 && exponent <= 10))
+    throw new KinkajouError('call.exponent', `--exponent is "${options.exponent}"; it takes 0.1 to 10`);
   const format = ENCODABLE.find((existing) => existing === formatOfPath(out));
-  if (!format) throw new KinkajouError('call.type', `"${basename(out)}" has no type that can be written`, {}, `Use one of ${ENCODABLE.join(', ')}.`);
+  if (!format)
+    throw new KinkajouError(
+      'call.type',
+      `"${basename(out)}" has no type that can be written`,
+      {},
+      `Use one of ${ENCODABLE.join(', ')}.`,
+    );
   const depth = depthOf(options.depth, format);
   const source = await decodeImage(await readBytes(input), input, { limits: limitsFromEnvironment() });
-  const { buffer, report } = convertPixels(source, from, to, { exponent, ...(depth === undefined ? {} : { depth }) });
+  const { buffer, report } = convertPixels(source, from, to, {
+    exponent,
+    ...(depth === undefined ? {} : { depth }),
+  });
   const bytes = await encodeImage(buffer, format, { depth: options.depth === 'half' ? 16 : 32 });
-  await writeBeside({ folder: dirname(out), files: new Map([[basename(out), bytes]]), from: input, replace: options.replace === true });
+  await writeBeside({
+    folder: dirname(out),
+    files: new Map([[basename(out), bytes]]),
+    from: input,
+    replace: options.replace === true,
+  });
   const result = { file: out, from, to, exponent, width: buffer.width, height: buffer.height, ...report };
   if (options.json) output.json(result);
-  else output.text(`${out}: ${from} to ${to}; ${percent(report.outOfGamut)} out of gamut, ${percent(report.clipped)} clipped`);
+  else
+    output.text(
+      `${out}: ${from} to ${to}; ${percent(report.outOfGamut)} out of gamut, ${percent(report.clipped)} clipped`,
+    );
   return EXIT.done;
 }
 
@@ -115,7 +153,12 @@ async function readBytes(path: string): Promise<Uint8Array> {
     return await readFile(path);
   } catch (error) {
     throw toKinkajouError(
-      new KinkajouError('file.missing', `it cannot be read (${(error as NodeJS.ErrnoException).code})`, { file: path }, 'Check the spelling.'),
+      new KinkajouError(
+        'file.missing',
+        `it cannot be read (${(error as NodeJS.ErrnoException).code})`,
+        { file: path },
+        'Check the spelling.',
+      ),
     );
   }
 }

@@ -14,10 +14,16 @@ export interface Used<T> {
 }
 
 /**
- * Opens every model at a path (one file, a folder or a zip) and hands each to `use`; sources are closed afterwards.
- * Of several models, those that can be read are used and the others told about; when none can, the first error is thrown.
+ * Opens every model at a path (one file, a folder or a zip) and hands each to `use`; sources are closed
+ * afterwards. Of several models, those that can be read are used and the others told about; when none can,
+ * the first error is thrown.
  */
-export async function withAssets<T>(path: string, search: string[], output: Output, use: (asset: OpenAsset) => Promise<T>): Promise<Used<T>> {
+export async function withAssets<T>(
+  path: string,
+  search: string[],
+  output: Output,
+  use: (asset: OpenAsset) => Promise<T>,
+): Promise<Used<T>> {
   const limits = limitsFromEnvironment();
   const opened = await openSource(path, limits);
   const further: FileSource[] = [];
@@ -27,8 +33,19 @@ export async function withAssets<T>(path: string, search: string[], output: Outp
     for (const notice of source.notices) output.message(`${notice.path}: ${notice.message}.`);
     const models = opened.only ? [opened.only] : listModels(opened.source);
     if (opened.source.files.length === 0)
-      throw new KinkajouError('parcel.empty', 'there are no files in it', { file: path }, 'Pack the model with its images.');
-    if (models.length === 0) throw new KinkajouError('parcel.noModel', 'there is no model in it', { file: path }, 'Add an FBX, OBJ, USD or glTF file.');
+      throw new KinkajouError(
+        'parcel.empty',
+        'there are no files in it',
+        { file: path },
+        'Pack the model with its images.',
+      );
+    if (models.length === 0)
+      throw new KinkajouError(
+        'parcel.noModel',
+        'there is no model in it',
+        { file: path },
+        'Add an FBX, OBJ, USD or glTF file.',
+      );
     const results: T[] = [];
     const faults: KinkajouError[] = [];
     for (const model of models) {
@@ -52,6 +69,11 @@ async function openSearch(folder: string): Promise<FileSource> {
     return await folderSource(folder, { limits: limitsFromEnvironment() });
   } catch (error) {
     if (error instanceof KinkajouError) throw error;
-    throw new KinkajouError('search.missing', 'this search folder cannot be read', { file: folder }, 'Check the spelling.');
+    throw new KinkajouError(
+      'search.missing',
+      'this search folder cannot be read',
+      { file: folder },
+      'Check the spelling.',
+    );
   }
 }

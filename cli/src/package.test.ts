@@ -23,22 +23,33 @@ const cube = (name: string) =>
 
 /** Two images large enough that threads bake them. */
 async function planks(folder: string, size: number): Promise<void> {
-  const png = await encodePng({ width: size, height: size, components: 3, data: Uint8Array.from({ length: size * size * 3 }, (_, i) => (i * 31) % 251) });
+  const png = await encodePng({
+    width: size,
+    height: size,
+    components: 3,
+    data: Uint8Array.from({ length: size * size * 3 }, (_, i) => (i * 31) % 251),
+  });
   await writeFile(join(folder, 'plank_basecolor.png'), png);
   await writeFile(join(folder, 'plank_roughness.png'), png);
-  await writeFile(join(folder, 'crate.mtl'), 'newmtl Plank\nmap_Kd plank_basecolor.png\nmap_Pr plank_roughness.png\n');
+  await writeFile(
+    join(folder, 'crate.mtl'),
+    'newmtl Plank\nmap_Kd plank_basecolor.png\nmap_Pr plank_roughness.png\n',
+  );
 }
 
 /** Installed as a package is, away from this repository but for what it depends on. */
 beforeAll(async () => {
   home = await mkdtemp(join(tmpdir(), 'kinkajou-package-'));
-  const packed = execFileSync(process.execPath, [join(ROOT, 'scripts/buildCli.mjs'), join(home, 'made')], { encoding: 'utf8' }).trim();
+  const packed = execFileSync(process.execPath, [join(ROOT, 'scripts/buildCli.mjs'), join(home, 'made')], {
+    encoding: 'utf8',
+  }).trim();
   const modules = join(home, 'installed/node_modules');
   await mkdir(modules, { recursive: true });
   execFileSync('tar', ['-xzf', packed, '-C', modules]);
   execFileSync('mv', [join(modules, 'package'), join(modules, 'kinkajou')]);
   const { dependencies, bin } = JSON.parse(await readFile(join(modules, 'kinkajou/package.json'), 'utf8'));
-  for (const name of Object.keys(dependencies)) await symlink(join(ROOT, 'node_modules', name), join(modules, name));
+  for (const name of Object.keys(dependencies))
+    await symlink(join(ROOT, 'node_modules', name), join(modules, name));
   program = join(modules, 'kinkajou', bin.kinkajou);
 });
 
@@ -47,20 +58,27 @@ describe('the command line as a package', () => {
     const { version } = JSON.parse(await readFile(join(ROOT, 'cli/package.json'), 'utf8'));
     expect(await kinkajou('--version')).toEqual({ exit: 0, out: `${version}\n`, err: '' });
     expect((await kinkajou('--help')).out).toMatch(/inspect[\s\S]*handoff[\s\S]*completion/);
-    expect(await kinkajou('doctor')).toMatchObject({ exit: 2, err: expect.stringContaining('where the server lies') });
+    expect(await kinkajou('doctor')).toMatchObject({
+      exit: 2,
+      err: expect.stringContaining('where the server lies'),
+    });
   });
 
   it('holds nothing of the repository: no tests, no paths of this machine', async () => {
     const lib = join(program, '..');
     const names = await readdir(lib);
     expect(names.filter((name) => /test|\.ts$/.test(name))).toEqual([]);
-    for (const name of names.filter((one) => one.endsWith('.js'))) expect(await readFile(join(lib, name), 'utf8'), name).not.toContain(ROOT);
+    for (const name of names.filter((one) => one.endsWith('.js')))
+      expect(await readFile(join(lib, name), 'utf8'), name).not.toContain(ROOT);
   });
 
   it('hands off with images baked in threads, reads large models in one, and verifies', async () => {
     await mkdir(join(home, 'crate'));
     await planks(join(home, 'crate'), 1600);
-    await writeFile(join(home, 'crate/crate.obj'), `${cube('Crate')}${'# planks of oak, tarred below the water line\n'.repeat(100_000)}`);
+    await writeFile(
+      join(home, 'crate/crate.obj'),
+      `${cube('Crate')}${'# planks of oak, tarred below the water line\n'.repeat(100_000)}`,
+    );
     const made = await kinkajou('handoff', 'crate/crate.obj', '--to', 'engine-packed', '--out', 'out');
     expect(made, made.err).toMatchObject({ exit: 0 });
     expect(await kinkajou('verify', 'out')).toMatchObject({ exit: 0 });
@@ -72,15 +90,27 @@ describe('the command line as a package', () => {
     await mkdir(join(home, 'crates'));
     await planks(join(home, 'crates'), 8);
     for (let i = 1; i <= 9; i += 1) await writeFile(join(home, `crates/crate_${i}.obj`), cube(`Crate_${i}`));
-    const batch = await kinkajou('batch', 'crates', '--to', 'web-gltf', '--out', 'packages', '--threads', '2', '--json');
+    const batch = await kinkajou(
+      'batch',
+      'crates',
+      '--to',
+      'web-gltf',
+      '--out',
+      'packages',
+      '--threads',
+      '2',
+      '--json',
+    );
     expect(batch, batch.err).toMatchObject({ exit: 0 });
     expect(JSON.parse(await readFile(join(home, 'packages/batch.json'), 'utf8')).assets).toHaveLength(9);
   });
 
   it('ends quietly where nobody listens any more', async () => {
     const { stdout, status } = await new Promise<{ stdout: string; status: number }>((resolve) => {
-      execFile('bash', ['-c', `set -o pipefail; "${process.execPath}" "${program}" --help | head -1; echo "$?"`], (_error, stdout) =>
-        resolve({ stdout, status: Number(stdout.trim().split('\n').at(-1)) }),
+      execFile(
+        'bash',
+        ['-c', `set -o pipefail; "${process.execPath}" "${program}" --help | head -1; echo "$?"`],
+        (_error, stdout) => resolve({ stdout, status: Number(stdout.trim().split('\n').at(-1)) }),
       );
     });
     expect(stdout).toContain('Usage');
@@ -114,25 +144,33 @@ describe('completion', () => {
         ? `complete -C '${line}'`
         : // What the shell's own parts would show is printed.
           `words=(${words.map((word) => `'${word}'`).join(' ')}); CURRENT=${words.length}; _kinkajou`;
-    const parts = shell === 'fish' ? '' : `compdef() { }\n_files() { }\n_describe() { print -l -- \${(P)2}; }\n`;
-    const printed = execFileSync(shell, [...(shell === 'zsh' ? ['-f'] : []), '-c', `${parts}${out}\n${ask}`], { encoding: 'utf8', cwd: home });
+    const parts =
+      shell === 'fish' ? '' : `compdef() { }\n_files() { }\n_describe() { print -l -- \${(P)2}; }\n`;
+    const printed = execFileSync(
+      shell,
+      [...(shell === 'zsh' ? ['-f'] : []), '-c', `${parts}${out}\n${ask}`],
+      { encoding: 'utf8', cwd: home },
+    );
     return printed
       .trim()
       .split('\n')
       .map((row) => row.split(/[\t:]/)[0]);
   };
 
-  it.each(['zsh', 'fish'] as const)('offers in %s, where it is there, what belongs to the command that is called', async (shell) => {
-    const below = await offered(shell, 'kinkajou maps ');
-    if (below === null) return;
-    expect(below).toEqual(expect.arrayContaining(['convert', 'detect', 'make']));
-    expect(below).not.toContain('handoff');
-    // Converting an image is not converting a model.
-    const options = await offered(shell, 'kinkajou maps convert a.png --');
-    expect(options).toEqual(expect.arrayContaining(['--from', '--depth', '--help']));
-    expect(options).not.toContain('--collision');
-    expect(await offered(shell, 'kinkajou convert a.obj b.glb --')).toContain('--collision');
-  });
+  it.each(['zsh', 'fish'] as const)(
+    'offers in %s, where it is there, what belongs to the command that is called',
+    async (shell) => {
+      const below = await offered(shell, 'kinkajou maps ');
+      if (below === null) return;
+      expect(below).toEqual(expect.arrayContaining(['convert', 'detect', 'make']));
+      expect(below).not.toContain('handoff');
+      // Converting an image is not converting a model.
+      const options = await offered(shell, 'kinkajou maps convert a.png --');
+      expect(options).toEqual(expect.arrayContaining(['--from', '--depth', '--help']));
+      expect(options).not.toContain('--collision');
+      expect(await offered(shell, 'kinkajou convert a.obj b.glb --')).toContain('--collision');
+    },
+  );
 
   it.each(['zsh', 'fish'])('is a script that names every command for %s', async (shell) => {
     const { exit, out } = await kinkajou('completion', shell);
@@ -142,6 +180,9 @@ describe('completion', () => {
   });
 
   it('says which shells it knows', async () => {
-    expect(await kinkajou('completion', 'dish')).toMatchObject({ exit: 2, err: expect.stringContaining('bash, zsh, fish') });
+    expect(await kinkajou('completion', 'dish')).toMatchObject({
+      exit: 2,
+      err: expect.stringContaining('bash, zsh, fish'),
+    });
   });
 });

@@ -16,7 +16,13 @@ import { folderSource } from '@kinkajou/core/parcel/folderSource';
 import { parseJson } from '@kinkajou/core/parcel/json';
 import { limitsFromEnvironment } from '@kinkajou/core/parcel/limits';
 import { openSource } from '@kinkajou/core/parcel/openSource';
-import { type Asked, applyRules, type BroughtMaterial, leftOf, type RuledAsset } from '@kinkajou/core/rules/applyRules';
+import {
+  type Asked,
+  applyRules,
+  type BroughtMaterial,
+  leftOf,
+  type RuledAsset,
+} from '@kinkajou/core/rules/applyRules';
 import { BUILT_IN_RULEBOOKS } from '@kinkajou/core/rules/builtIn';
 import { conflictsIn } from '@kinkajou/core/rules/conflicts';
 import { rulesFrom } from '@kinkajou/core/rules/fromEdits';
@@ -41,7 +47,8 @@ export async function readRulebooks(files: readonly string[]): Promise<OpenRuleb
 }
 
 async function readRulebook(file: string): Promise<OpenRulebook> {
-  if (Object.hasOwn(BUILT_IN_RULEBOOKS, file)) return { book: BUILT_IN_RULEBOOKS[file], file: '', text: JSON.stringify(BUILT_IN_RULEBOOKS[file]) };
+  if (Object.hasOwn(BUILT_IN_RULEBOOKS, file))
+    return { book: BUILT_IN_RULEBOOKS[file], file: '', text: JSON.stringify(BUILT_IN_RULEBOOKS[file]) };
   let text: string;
   try {
     text = await readFile(file, 'utf8');
@@ -53,7 +60,14 @@ async function readRulebook(file: string): Promise<OpenRulebook> {
       `Check the spelling, or name a built-in one: ${Object.keys(BUILT_IN_RULEBOOKS).join(', ')}.`,
     );
   }
-  return { book: parseRulebook(parseJson(text, { file, code: 'rulebook.invalid', hint: 'Mend the file; it is read as JSON.' }), file), file, text };
+  return {
+    book: parseRulebook(
+      parseJson(text, { file, code: 'rulebook.invalid', hint: 'Mend the file; it is read as JSON.' }),
+      file,
+    ),
+    file,
+    text,
+  };
 }
 
 export interface RuleCall {
@@ -81,9 +95,13 @@ export interface OutsideFolder {
 /** Numbers of such folders begin here, so that they are none of those to search. */
 const FIRST_OUTSIDE = 1000;
 
-/** Opens the folders that link rules name by absolute paths. Throws `rule.folder` for one that cannot be read. */
+/**
+ * Opens the folders that link rules name by absolute paths. Throws `rule.folder` for one that cannot be read.
+ */
 export async function openOutside(books: readonly OpenRulebook[], root: string): Promise<OutsideFolder[]> {
-  const links = books.flatMap(({ book }) => book.rules.flatMap(({ then }) => then.flatMap((action) => (action.do === 'link' ? [action.to] : []))));
+  const links = books.flatMap(({ book }) =>
+    book.rules.flatMap(({ then }) => then.flatMap((action) => (action.do === 'link' ? [action.to] : []))),
+  );
   const folders: OutsideFolder[] = [];
   for (const written of new Set(links)) {
     if (folderIn(root, written) !== null) continue;
@@ -100,7 +118,10 @@ export async function openOutside(books: readonly OpenRulebook[], root: string):
     const pathFor = (path: string) => pathOf({ in: 'searchFolder', folder: number, path });
     const prefix = pathFor('x').slice(0, -2);
     const read = (path: string) => source.read(path.slice(prefix.length + 1));
-    const images = await scanImages({ ...source, files: source.files.map((file) => ({ ...file, path: pathFor(file.path) })), read }, limitsFromEnvironment());
+    const images = await scanImages(
+      { ...source, files: source.files.map((file) => ({ ...file, path: pathFor(file.path) })), read },
+      limitsFromEnvironment(),
+    );
     folders.push({ written, prefix, images, read });
   }
   return folders;
@@ -125,7 +146,11 @@ export interface SettledAsset extends MendedAsset {
 }
 
 /** Applies rulebooks, makes the images that their mends want, and mends to the level what they leave open. */
-export async function settleWithRules(given: OpenAsset, output: Output, call: RuleCall): Promise<SettledAsset> {
+export async function settleWithRules(
+  given: OpenAsset,
+  output: Output,
+  call: RuleCall,
+): Promise<SettledAsset> {
   const { books, root, parcel, level, house, choose, prefers } = call;
   const outside = call.outside ?? (await openOutside(books, root));
   const looked = await factsOf(withOutside(given, outside), output);
@@ -137,7 +162,8 @@ export async function settleWithRules(given: OpenAsset, output: Output, call: Ru
     {
       parcel,
       knowledge: { facts: looked.facts, house, prefers },
-      folderFor: (written) => outside.find(({ written: own }) => own === written)?.prefix ?? folderIn(root, written),
+      folderFor: (written) =>
+        outside.find(({ written: own }) => own === written)?.prefix ?? folderIn(root, written),
       materialFor: (name, book) => {
         const key = join(folders.get(book) ?? '', name);
         const made = materials.get(key) ?? readMaterial(folders.get(book) ?? '', name);
@@ -152,23 +178,38 @@ export async function settleWithRules(given: OpenAsset, output: Output, call: Ru
     return said === 'ask' || said === 'leave';
   };
   const mended = await mendWithFacts(asset, level, output, { house, choose, prefers, before: edits, spared });
-  return { ...mended, left: leftOf(mended.findings, ruled.settled, ruled.asked), handOffs: ruled.handOffs, ruled };
+  return {
+    ...mended,
+    left: leftOf(mended.findings, ruled.settled, ruled.asked),
+    handOffs: ruled.handOffs,
+    ruled,
+  };
 }
 
 /** New images that the mends of rules want, put to use by edits that bear the rule's name. */
-async function makeWanted({ asset: given, edits: before, makes }: RuledAsset): Promise<{ asset: OpenAsset; edits: Edit[] }> {
+async function makeWanted({
+  asset: given,
+  edits: before,
+  makes,
+}: RuledAsset): Promise<{ asset: OpenAsset; edits: Edit[] }> {
   let [asset, edits] = [given, before];
   for (const { request, origin } of makes) {
     const { state } = replay(asset.source, edits, asset.images);
     const { files, edit } = await makeMaps(request, state, asset.read, { limits: limitsFromEnvironment() });
     if (!edit) continue;
-    asset = await withImages(asset, new Map(files.map(({ path, bytes }) => [path, bytes])), limitsFromEnvironment());
+    asset = await withImages(
+      asset,
+      new Map(files.map(({ path, bytes }) => [path, bytes])),
+      limitsFromEnvironment(),
+    );
     edits = [...edits, { ...edit, origin }];
   }
   return { asset, edits };
 }
 
-/** A folder as a rule writes it, as paths below the root have it; null where it lies elsewhere on the disk. */
+/**
+ * A folder as a rule writes it, as paths below the root have it; null where it lies elsewhere on the disk.
+ */
 function folderIn(root: string, written: string): string | null {
   const text = written.replaceAll('\\', '/');
   const plain = text.replace(/^(\.\/)+/, '').replace(/\/+$/, '');
@@ -221,16 +262,35 @@ async function readMaterial(folder: string, name: string): Promise<BroughtMateri
 }
 
 /** `rules check`: whether each file is a rulebook, and what is wrong with one that is not. */
-export async function runRulesCheck(files: readonly string[], { json }: { json?: boolean }, output: Output): Promise<number> {
+export async function runRulesCheck(
+  files: readonly string[],
+  { json }: { json?: boolean },
+  output: Output,
+): Promise<number> {
   const told = [];
   for (const file of files) {
     try {
       const { book } = await readRulebook(file);
-      told.push({ file, ok: true, title: book.title, rules: book.rules.map(({ name }) => name), error: null });
-      if (!json) output.text(`${file}: ${book.title}, ${book.rules.length} ${book.rules.length === 1 ? 'rule' : 'rules'}`);
+      told.push({
+        file,
+        ok: true,
+        title: book.title,
+        rules: book.rules.map(({ name }) => name),
+        error: null,
+      });
+      if (!json)
+        output.text(
+          `${file}: ${book.title}, ${book.rules.length} ${book.rules.length === 1 ? 'rule' : 'rules'}`,
+        );
     } catch (error) {
       if (!(error instanceof KinkajouError)) throw error;
-      told.push({ file, ok: false, title: null, rules: [], error: { code: error.code, message: error.message } });
+      told.push({
+        file,
+        ok: false,
+        title: null,
+        rules: [],
+        error: { code: error.code, message: error.message },
+      });
       if (!json) output.text(error.toText());
     }
   }
@@ -239,13 +299,23 @@ export async function runRulesCheck(files: readonly string[], { json }: { json?:
 }
 
 /** `rules try`: what each rule would do to each asset; nothing is written. */
-export async function runRulesTry(file: string, paths: readonly string[], options: { search: string[]; json?: boolean }, output: Output): Promise<number> {
+export async function runRulesTry(
+  file: string,
+  paths: readonly string[],
+  options: { search: string[]; json?: boolean },
+  output: Output,
+): Promise<number> {
   const books = await readRulebooks([file]);
   const assets: object[] = [];
   let asks = 0;
   for (const path of paths) {
     const { results } = await withAssets(path, options.search, output, async (given) => {
-      const { ruled } = await settleWithRules(given, output, { books, root: path, parcel: given.files.name, level: 'none' });
+      const { ruled } = await settleWithRules(given, output, {
+        books,
+        root: path,
+        parcel: given.files.name,
+        level: 'none',
+      });
       asks += ruled.asked.length;
       return {
         path: given.source.model,
@@ -268,7 +338,8 @@ export async function runRulesTry(file: string, paths: readonly string[], option
         for (const { text } of edits) output.text(`    ${text}`);
         for (const { code, subject, verdict } of settled) output.text(`    ${verdict}: ${code} ${subject}`);
       }
-      for (const { rule, over, about } of result.conflicts) output.text(`  ${rule} says otherwise than ${over}: ${about}`);
+      for (const { rule, over, about } of result.conflicts)
+        output.text(`  ${rule} says otherwise than ${over}: ${about}`);
       if (result.rules.length === 0) output.text('  no rule is about it');
     }
   }
@@ -277,11 +348,17 @@ export async function runRulesTry(file: string, paths: readonly string[], option
 }
 
 /** `rules from`: a rulebook of an exported asset's log, or of a log as JSON. */
-export async function runRulesFrom(path: string, { json }: { json?: boolean }, output: Output): Promise<number> {
+export async function runRulesFrom(
+  path: string,
+  { json }: { json?: boolean },
+  output: Output,
+): Promise<number> {
   const edits = await readLog(path);
   const { rulebook, without } = rulesFrom(edits, `From ${path.replace(/^.*[\\/]/, '')}`);
   output.json(rulebook);
-  if (!json) for (const kind of new Set(without)) output.message(`edits of the kind ${kind} have no rule; they speak of one asset alone`);
+  if (!json)
+    for (const kind of new Set(without))
+      output.message(`edits of the kind ${kind} have no rule; they speak of one asset alone`);
   return EXIT.done;
 }
 
@@ -301,12 +378,23 @@ export async function readLog(path: string): Promise<Edit[]> {
     }
   } else {
     const text = await readFile(path, 'utf8').catch(() => {
-      throw new KinkajouError('call.log', 'this log cannot be read', { file: path }, 'Name an exported asset, or a JSON file with edits.');
+      throw new KinkajouError(
+        'call.log',
+        'this log cannot be read',
+        { file: path },
+        'Name an exported asset, or a JSON file with edits.',
+      );
     });
     parsed = parseJson(text, { file: path, code: 'log.invalid', hint: 'Mend the file; it is read as JSON.' });
   }
   const list = Array.isArray(parsed) ? parsed : (parsed as { edits?: unknown })?.edits;
-  if (!Array.isArray(list)) throw new KinkajouError('log.invalid', 'it holds no edits', { file: path }, 'Give a list of edits, or an object with "edits".');
+  if (!Array.isArray(list))
+    throw new KinkajouError(
+      'log.invalid',
+      'it holds no edits',
+      { file: path },
+      'Give a list of edits, or an object with "edits".',
+    );
   const cursor = (parsed as { cursor?: unknown }).cursor;
   const applied = typeof cursor === 'number' ? list.slice(0, cursor) : list;
   return applied.map((entry) => parseEdit((entry as { edit?: unknown })?.edit ?? entry));

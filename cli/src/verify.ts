@@ -10,9 +10,16 @@ export async function runVerify(path: string, options: { json?: boolean }, outpu
     const result = await verifyPackage(source);
     if (options.json) output.json(result);
     else {
-      output.text(`${result.asset} for ${result.destination}, ${result.verdict} when it was made: ${result.files} files`);
-      for (const { path: file, fault, detail } of result.faults) output.text(`  ${fault}: ${file} (${detail})`);
-      output.text(result.faults.length === 0 ? '  as the receipt says' : `  ${result.faults.length} not as the receipt says`);
+      output.text(
+        `${result.asset} for ${result.destination}, ${result.verdict} when it was made: ${result.files} files`,
+      );
+      for (const { path: file, fault, detail } of result.faults)
+        output.text(`  ${fault}: ${file} (${detail})`);
+      output.text(
+        result.faults.length === 0
+          ? '  as the receipt says'
+          : `  ${result.faults.length} not as the receipt says`,
+      );
     }
     return result.faults.length === 0 ? EXIT.done : EXIT.errorsRemain;
   } finally {

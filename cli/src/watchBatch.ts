@@ -15,12 +15,22 @@ interface Watching {
 }
 
 /**
- * Hands over what lies below a folder, and whatever comes or changes there from then on, once it has come to rest. Ends
- * when the signal says so, with the exit code of the last run.
+ * Hands over what lies below a folder, and whatever comes or changes there from then on, once it has come to
+ * rest. Ends when the signal says so, with the exit code of the last run.
  */
-export async function watchBatch(dir: string, options: BatchOptions, output: Output, { signal, everyMs = EVERY_MS }: Watching): Promise<number> {
+export async function watchBatch(
+  dir: string,
+  options: BatchOptions,
+  output: Output,
+  { signal, everyMs = EVERY_MS }: Watching,
+): Promise<number> {
   if (options.json)
-    throw new KinkajouError('call.watch', 'a run that goes on has no one JSON document', {}, 'Leave --json out; batch.json is written anew each time.');
+    throw new KinkajouError(
+      'call.watch',
+      'a run that goes on has no one JSON document',
+      {},
+      'Leave --json out; batch.json is written anew each time.',
+    );
   let exit: number = EXIT.done;
   let [seen, done]: (string | null)[] = [null, null];
   while (!signal.aborted) {

@@ -21,10 +21,15 @@ interface WrittenRun {
 }
 
 /**
- * Writes a package as a whole: into a fresh folder beside, which then takes its place. A folder that holds anything is
- * refused as `out.occupied`, unless `replace` is given and all of it is what an earlier handoff of the same asset wrote.
+ * Writes a package as a whole: into a fresh folder beside, which then takes its place. A folder that holds
+ * anything is refused as `out.occupied`, unless `replace` is given and all of it is what an earlier handoff
+ * of the same asset wrote.
  */
-export async function writePackage(folder: string, files: OutFiles, { replace, asset }: { replace: boolean; asset: string }): Promise<void> {
+export async function writePackage(
+  folder: string,
+  files: OutFiles,
+  { replace, asset }: { replace: boolean; asset: string },
+): Promise<void> {
   const target = resolve(folder);
   const existing = await filesUnder(target);
   if (existing.length > 0) {
@@ -45,7 +50,10 @@ export async function writePackage(folder: string, files: OutFiles, { replace, a
   await rm(old, { recursive: true, force: true });
 }
 
-/** Throws `out.occupied` where files lie in a folder that a package is to become, before the work of making it. */
+/**
+ * Throws `out.occupied` where files lie in a folder that a package is to become, before the work of making
+ * it.
+ */
 export async function checkFree(folder: string, replace: boolean): Promise<void> {
   if (replace) return;
   const entries = await readdir(folder, { withFileTypes: true }).catch(() => []);
@@ -56,12 +64,18 @@ export async function checkFree(folder: string, replace: boolean): Promise<void>
 /** All that lies there must be the earlier package's, as it was. */
 async function checkOwn(folder: string, existing: readonly string[], asset: string): Promise<void> {
   const receipt = await readJson<Receipt>(join(folder, RECEIPT));
-  if (receipt?.asset?.name !== asset || !Array.isArray(receipt.outputs)) throw refused(folder, 'it holds no package that an earlier run made of this asset');
+  if (receipt?.asset?.name !== asset || !Array.isArray(receipt.outputs))
+    throw refused(folder, 'it holds no package that an earlier run made of this asset');
   const known = new Map(receipt.outputs.map(({ path, sha256: hash }) => [path, hash]));
   const foreign = existing.filter((path) => path !== RECEIPT && !known.has(path));
-  if (foreign.length > 0) throw refused(folder, `${listed(foreign)} ${foreign.length === 1 ? 'was' : 'were'} not written by the earlier run`);
+  if (foreign.length > 0)
+    throw refused(
+      folder,
+      `${listed(foreign)} ${foreign.length === 1 ? 'was' : 'were'} not written by the earlier run`,
+    );
   for (const path of existing)
-    if (path !== RECEIPT && sha256(await readFile(join(folder, path))) !== known.get(path)) throw refused(folder, `${path} was changed since it was written`);
+    if (path !== RECEIPT && sha256(await readFile(join(folder, path))) !== known.get(path))
+      throw refused(folder, `${path} was changed since it was written`);
 }
 
 export interface Placed {
@@ -73,22 +87,27 @@ export interface Placed {
 }
 
 /**
- * Writes files among others, each whole or not at all. A place that is taken is refused as `out.occupied`, unless
- * `replace` is given and the file there is what an earlier run of the same input wrote. The input is never written over.
+ * Writes files among others, each whole or not at all. A place that is taken is refused as `out.occupied`,
+ * unless `replace` is given and the file there is what an earlier run of the same input wrote. The input is
+ * never written over.
  */
 export async function writeBeside({ folder, files, from, replace }: Placed): Promise<void> {
   await checkSource(folder, files, from);
   const record = join(folder, RECORD);
   const runs = (await readJson<{ written: WrittenRun[] }>(record))?.written ?? [];
   const origin = relative(resolve(folder), resolve(from));
-  const own: Record<string, string> = Object.assign(Object.create(null), runs.find((run) => run.from === origin)?.files);
+  const own: Record<string, string> = Object.assign(
+    Object.create(null),
+    runs.find((run) => run.from === origin)?.files,
+  );
   const taken: string[] = [];
   for (const [path, bytes] of files) {
     const there = await readFile(join(folder, path)).catch(() => null);
     // The very same is no loss, such as an image that two models share.
     if (!there || Buffer.compare(there, bytes) === 0) continue;
     if (!replace) taken.push(path);
-    else if (own[path] === undefined) throw refused(folder, `${path} was not written by an earlier run of ${from}`);
+    else if (own[path] === undefined)
+      throw refused(folder, `${path} was not written by an earlier run of ${from}`);
     else if (sha256(there) !== own[path]) throw refused(folder, `${path} was changed since it was written`);
   }
   if (taken.length > 0) throw occupied(folder, taken);
@@ -104,7 +123,10 @@ export async function writeBeside({ folder, files, from, replace }: Placed): Pro
     await rm(fresh, { recursive: true, force: true });
   }
   const hashes = Object.fromEntries([...files].map(([path, bytes]) => [path, sha256(bytes)]));
-  const written = [...runs.filter((run) => run.from !== origin), { from: origin, files: { ...own, ...hashes } }];
+  const written = [
+    ...runs.filter((run) => run.from !== origin),
+    { from: origin, files: { ...own, ...hashes } },
+  ];
   await writeFile(`${record}.part`, JSON.stringify({ written }, null, 2));
   await rename(`${record}.part`, record);
 }
@@ -138,12 +160,22 @@ async function writeAll(folder: string, files: OutFiles): Promise<void> {
 
 /** Paths of all files below a folder; none where there is no folder. */
 async function filesUnder(folder: string): Promise<string[]> {
-  const entries = await readdir(folder, { recursive: true, withFileTypes: true }).catch((error: NodeJS.ErrnoException) => {
-    if (error.code === 'ENOENT') return [];
-    if (error.code === 'ENOTDIR') throw new KinkajouError('out.occupied', 'this is a file, and a folder is needed', { file: folder }, 'Name another folder.');
-    throw error;
-  });
-  return entries.filter((entry) => !entry.isDirectory()).map((entry) => relative(folder, join(entry.parentPath, entry.name)).replaceAll('\\', '/'));
+  const entries = await readdir(folder, { recursive: true, withFileTypes: true }).catch(
+    (error: NodeJS.ErrnoException) => {
+      if (error.code === 'ENOENT') return [];
+      if (error.code === 'ENOTDIR')
+        throw new KinkajouError(
+          'out.occupied',
+          'this is a file, and a folder is needed',
+          { file: folder },
+          'Name another folder.',
+        );
+      throw error;
+    },
+  );
+  return entries
+    .filter((entry) => !entry.isDirectory())
+    .map((entry) => relative(folder, join(entry.parentPath, entry.name)).replaceAll('\\', '/'));
 }
 
 async function readJson<T>(path: string): Promise<T | null> {
@@ -164,7 +196,12 @@ function occupied(folder: string, paths: readonly string[]): KinkajouError {
 }
 
 function refused(folder: string, why: string): KinkajouError {
-  return new KinkajouError('out.occupied', `nothing was replaced: ${why}`, { file: folder }, 'Name another place.');
+  return new KinkajouError(
+    'out.occupied',
+    `nothing was replaced: ${why}`,
+    { file: folder },
+    'Name another place.',
+  );
 }
 
 function listed(paths: readonly string[]): string {

@@ -35,7 +35,17 @@ export interface ConvertOptions {
 const MAPS = 'maps';
 /** Formats that state neither unit nor axis are written in these. */
 const UNSTATED_METRES = 1;
-const UNITS: Record<string, number> = { m: 1, metres: 1, cm: 0.01, mm: 0.001, dm: 0.1, km: 1000, in: 0.0254, ft: 0.3048, yd: 0.9144 };
+const UNITS: Record<string, number> = {
+  m: 1,
+  metres: 1,
+  cm: 0.01,
+  mm: 0.001,
+  dm: 0.1,
+  km: 1000,
+  in: 0.0254,
+  ft: 0.3048,
+  yd: 0.9144,
+};
 /** Image types that a USDZ package may hold. */
 const PACKAGE_TYPES = new Set(['png', 'jpg', 'jpeg', 'exr']);
 
@@ -43,7 +53,12 @@ const PACKAGE_TYPES = new Set(['png', 'jpg', 'jpeg', 'exr']);
 export function parseUnit(text: string): number {
   const metres = UNITS[text.toLowerCase()] ?? Number(text);
   if (!(metres > 0) || !Number.isFinite(metres))
-    throw new KinkajouError('call.unit', `"${text}" is no unit`, {}, `Use ${Object.keys(UNITS).join(', ')}, or metres as a number.`);
+    throw new KinkajouError(
+      'call.unit',
+      `"${text}" is no unit`,
+      {},
+      `Use ${Object.keys(UNITS).join(', ')}, or metres as a number.`,
+    );
   return metres;
 }
 
@@ -55,29 +70,44 @@ export function parseParts(text: string): Set<TakePart> {
     .map((part) => part.trim())
     .filter(Boolean)) {
     const part = TAKE_PARTS.find((existing) => existing === word);
-    if (!part) throw new KinkajouError('call.only', `"${word}" is no part of a model`, {}, `Use ${TAKE_PARTS.join(', ')}.`);
+    if (!part)
+      throw new KinkajouError(
+        'call.only',
+        `"${word}" is no part of a model`,
+        {},
+        `Use ${TAKE_PARTS.join(', ')}.`,
+      );
     parts.add(part);
   }
   return parts;
 }
 
 /** The document as the options want it: only some parts, other axes or unit, triangles. */
-export function prepareDocument(document: SceneDocument, extension: string, options: ConvertOptions): SceneDocument {
+export function prepareDocument(
+  document: SceneDocument,
+  extension: string,
+  options: ConvertOptions,
+): SceneDocument {
   const taken = options.only ? takeOnly(document, options.only) : document;
   const unstated = extension === 'obj';
   const axes: AxisSystem = options.up === 'Z' ? Z_UP : options.up === 'Y' || unstated ? Y_UP : document.axes;
   const metres = options.metresPerUnit ?? (unstated ? UNSTATED_METRES : document.metresPerUnit);
   // USD knows Y or Z up alone.
-  const settled = extension.startsWith('usd') && !options.up ? (document.axes.up.axis === 2 ? Z_UP : Y_UP) : axes;
+  const settled =
+    extension.startsWith('usd') && !options.up ? (document.axes.up.axis === 2 ? Z_UP : Y_UP) : axes;
   const turned = reorient(taken, settled, metres);
   return options.triangulate ? { ...turned, meshes: turned.meshes.map(toTriangles) } : turned;
 }
 
 /**
- * Converts an asset, as its file has it, into the format of the file name's extension. Images that were found go into
- * `maps/` beside the model, or into it. Throws `model.format` for an extension that is not written.
+ * Converts an asset, as its file has it, into the format of the file name's extension. Images that were found
+ * go into `maps/` beside the model, or into it. Throws `model.format` for an extension that is not written.
  */
-export async function convertAsset(asset: OpenAsset, fileName: string, options: ConvertOptions = {}): Promise<WrittenModel> {
+export async function convertAsset(
+  asset: OpenAsset,
+  fileName: string,
+  options: ConvertOptions = {},
+): Promise<WrittenModel> {
   const extension = extensionOf(fileName);
   if (extension === 'gltf' || extension === 'glb') return convertToGltf(asset, fileName, extension, options);
   if (!(WRITABLE as readonly string[]).includes(extension)) {
@@ -90,15 +120,21 @@ export async function convertAsset(asset: OpenAsset, fileName: string, options: 
   }
   const document = prepareDocument(asset.document, extension, options);
   const inside = extension === 'usdz' || (options.embed === true && extension === 'fbx');
-  const { targets, files, losses } = await gatherImages(asset, document, { forPackage: extension === 'usdz', folder: options.mapsFolder ?? MAPS });
-  if (options.embed && extension !== 'fbx' && extension !== 'usdz') losses.push({ code: 'image.beside', detail: extension });
+  const { targets, files, losses } = await gatherImages(asset, document, {
+    forPackage: extension === 'usdz',
+    folder: options.mapsFolder ?? MAPS,
+  });
+  if (options.embed && extension !== 'fbx' && extension !== 'usdz')
+    losses.push({ code: 'image.beside', detail: extension });
   const written = writeModel(document, fileName, {
     form: options.text ? 'text' : 'binary',
     splitLooks: options.splitLooks,
     carried: files,
     targetOf: (image) => {
       const target = targets.get(image.key) as ImageTarget;
-      return inside && extension === 'fbx' ? { path: target.path, embed: files.get(target.path) ?? null } : target;
+      return inside && extension === 'fbx'
+        ? { path: target.path, embed: files.get(target.path) ?? null }
+        : target;
     },
   });
   if (!inside) for (const [path, bytes] of files) written.files.set(path, bytes);
@@ -106,7 +142,11 @@ export async function convertAsset(asset: OpenAsset, fileName: string, options: 
 }
 
 /** Where each image of the document goes, and the bytes of those that are there. */
-async function gatherImages(asset: OpenAsset, document: SceneDocument, { forPackage, folder }: { forPackage: boolean; folder: string }) {
+async function gatherImages(
+  asset: OpenAsset,
+  document: SceneDocument,
+  { forPackage, folder }: { forPackage: boolean; folder: string },
+) {
   const targets = new Map<string, ImageTarget>();
   const files = new Map<string, Uint8Array>();
   const losses: Loss[] = [];
@@ -117,7 +157,10 @@ async function gatherImages(asset: OpenAsset, document: SceneDocument, { forPack
     const written = image.written.replaceAll('\\', '/');
     if (!found?.resolved) {
       losses.push({ code: 'image.missing', detail: image.written });
-      targets.set(image.key, { path: `${folder}/${written.slice(written.lastIndexOf('/') + 1)}`, embed: null });
+      targets.set(image.key, {
+        path: `${folder}/${written.slice(written.lastIndexOf('/') + 1)}`,
+        embed: null,
+      });
       continue;
     }
     let path = byPath.get(found.resolved);
@@ -135,15 +178,31 @@ async function gatherImages(asset: OpenAsset, document: SceneDocument, { forPack
 }
 
 /** glTF's packed images are made by the same plan as its handoff. */
-async function convertToGltf(asset: OpenAsset, fileName: string, variant: 'gltf' | 'glb', options: ConvertOptions): Promise<WrittenModel> {
+async function convertToGltf(
+  asset: OpenAsset,
+  fileName: string,
+  variant: 'gltf' | 'glb',
+  options: ConvertOptions,
+): Promise<WrittenModel> {
   if (options.embed && variant === 'gltf')
-    throw new KinkajouError('call.embed', 'a .gltf file lies beside its images', { file: fileName }, 'Write .glb to carry them inside.');
+    throw new KinkajouError(
+      'call.embed',
+      'a .gltf file lies beside its images',
+      { file: fileName },
+      'Write .glb to carry them inside.',
+    );
   const document = prepareDocument(asset.document, variant, { ...options, up: 'Y', metresPerUnit: 1 });
   const state = initialState(asset.source);
-  const plan = planHandoff({ ...state, materials: document.materials }, asset.images, { ...webGltf, folder: options.mapsFolder ?? MAPS });
+  const plan = planHandoff({ ...state, materials: document.materials }, asset.images, {
+    ...webGltf,
+    folder: options.mapsFolder ?? MAPS,
+  });
   const baked = new Map<string, Uint8Array>();
   for (const image of plan.images) baked.set(image.file, await bakeImage(image, asset.read));
-  const { files, losses } = await writeGltf(document, plan, baked, { name: cleanName(stemOf(fileName), 'asset'), variant });
+  const { files, losses } = await writeGltf(document, plan, baked, {
+    name: cleanName(stemOf(fileName), 'asset'),
+    variant,
+  });
   const fixed: Loss[] = options.up === 'Z' ? [{ code: 'up.fixed' }] : [];
   return { files: renameFirst(files, fileName), losses: [...plan.losses, ...losses, ...fixed] };
 }

@@ -42,9 +42,19 @@ export function describePlace({ file, line, offset }: FaultPlace): string {
 /** A fault in the middle of a file of which the part before was read, with how large that part is. */
 export function describeCut({ message, place }: KinkajouError, bytes: Uint8Array): string {
   const { line, offset } = place;
-  const before = offset !== undefined ? offset / bytes.length : line !== undefined ? offsetOfLine(bytes, line) / bytes.length : null;
-  const share = before === null || bytes.length === 0 ? '' : `, the first ${Math.floor(Math.min(1, before) * 100)} % of the file`;
-  return [describePlace({ line, offset }), `${message}; what stands before it was read${share}`].filter(Boolean).join(' ');
+  const before =
+    offset !== undefined
+      ? offset / bytes.length
+      : line !== undefined
+        ? offsetOfLine(bytes, line) / bytes.length
+        : null;
+  const share =
+    before === null || bytes.length === 0
+      ? ''
+      : `, the first ${Math.floor(Math.min(1, before) * 100)} % of the file`;
+  return [describePlace({ line, offset }), `${message}; what stands before it was read${share}`]
+    .filter(Boolean)
+    .join(' ');
 }
 
 const NEWLINE = 10;
@@ -59,7 +69,10 @@ function offsetOfLine(bytes: Uint8Array, line: number): number {
   return offset;
 }
 
-/** Any thrown value as a KinkajouError; unknown ones get the given code and words of ours, with the value as their cause. */
+/**
+ * Any thrown value as a KinkajouError; unknown ones get the given code and words of ours, with the value as
+ * their cause.
+ */
 export function toKinkajouError(error: unknown, code = 'internal', place: FaultPlace = {}): KinkajouError {
   if (error instanceof KinkajouError) {
     if (error.place.file || !place.file) return error;
@@ -67,7 +80,12 @@ export function toKinkajouError(error: unknown, code = 'internal', place: FaultP
   }
   const system = systemFault(error, place);
   if (system) return system;
-  const typed = new KinkajouError(code, 'it could not be done, for a reason inside Kinkajou', place, 'Try it with another file, or tell us what you did.');
+  const typed = new KinkajouError(
+    code,
+    'it could not be done, for a reason inside Kinkajou',
+    place,
+    'Try it with another file, or tell us what you did.',
+  );
   typed.cause = error;
   return typed;
 }
@@ -75,10 +93,22 @@ export function toKinkajouError(error: unknown, code = 'internal', place: FaultP
 /** Code, words and remedy by what a disk or the system says. */
 const SYSTEM: Record<string, [code: string, message: string, hint: string]> = {
   ENOSPC: ['disk.full', 'the disk is full', 'Make room on it, and try again.'],
-  EDQUOT: ['disk.full', 'the room that this account has on the disk is used up', 'Make room on it, and try again.'],
+  EDQUOT: [
+    'disk.full',
+    'the room that this account has on the disk is used up',
+    'Make room on it, and try again.',
+  ],
   EROFS: ['disk.readOnly', 'the disk can only be read', 'Name a place on another disk.'],
-  EACCES: ['disk.forbidden', 'this account may not read or write there', 'Change who may, or name another place.'],
-  EPERM: ['disk.forbidden', 'this account may not read or write there', 'Change who may, or name another place.'],
+  EACCES: [
+    'disk.forbidden',
+    'this account may not read or write there',
+    'Change who may, or name another place.',
+  ],
+  EPERM: [
+    'disk.forbidden',
+    'this account may not read or write there',
+    'Change who may, or name another place.',
+  ],
   ENOENT: ['disk.missing', 'it is not there', 'Check the spelling.'],
   ENOTDIR: ['disk.missing', 'a part of its path is a file and no folder', 'Check the spelling.'],
   EISDIR: ['disk.folder', 'it is a folder, and a file is needed', 'Name a file.'],

@@ -1,4 +1,10 @@
-import { type AssetSource, type AssetState, type Edit, initialState, type ParcelImage } from './asset/asset.ts';
+import {
+  type AssetSource,
+  type AssetState,
+  type Edit,
+  initialState,
+  type ParcelImage,
+} from './asset/asset.ts';
 import { describeSource, embeddedImages } from './asset/describeSource.ts';
 import { reportParts } from './asset/parts.ts';
 import { reportState } from './asset/reportState.ts';
@@ -31,7 +37,12 @@ export function listModels(source: FileSource): string[] {
 }
 
 /** Reads one model of a source with all images around it. Throws the reader's errors. */
-export async function openAsset(source: FileSource, modelPath: string, limits: Limits = DEFAULT_LIMITS, existing?: readonly ParcelImage[]): Promise<OpenAsset> {
+export async function openAsset(
+  source: FileSource,
+  modelPath: string,
+  limits: Limits = DEFAULT_LIMITS,
+  existing?: readonly ParcelImage[],
+): Promise<OpenAsset> {
   const { document, images, read } = await readWhole(source, modelPath, limits, existing);
   const models = listModels(source);
   const home = homeOf(modelPath, models);
@@ -109,14 +120,20 @@ export function mendAsset(
   source: AssetSource,
   images: readonly ParcelImage[],
   level: MendLevel,
-  { before = [], spared = () => false, ...given }: Partial<Knowledge> & { before?: readonly Edit[]; spared?: (finding: Finding) => boolean } = {},
+  {
+    before = [],
+    spared = () => false,
+    ...given
+  }: Partial<Knowledge> & { before?: readonly Edit[]; spared?: (finding: Finding) => boolean } = {},
 ): Mended {
   const knowledge = { ...NOTHING_KNOWN, ...given };
   const edits = [...before];
   let state = before.length > 0 ? replay(source, edits, images).state : initialState(source);
   let findings = findFindings(source, state, images, knowledge);
   for (let round = 0; round < MAX_ROUNDS && level !== 'none'; round += 1) {
-    const mends = findings.filter((finding) => finding.mend && (level === 'all' || finding.safe) && !spared(finding));
+    const mends = findings.filter(
+      (finding) => finding.mend && (level === 'all' || finding.safe) && !spared(finding),
+    );
     if (mends.length === 0) break;
     edits.push(...mendsOf(mends).edits);
     state = replay(source, edits, images).state;
@@ -126,7 +143,11 @@ export function mendAsset(
 }
 
 /** The JSON of `inspect --json`. */
-export function inspectReport(asset: Pick<OpenAsset, 'source' | 'images'>, state: AssetState, findings: readonly Finding[]) {
+export function inspectReport(
+  asset: Pick<OpenAsset, 'source' | 'images'>,
+  state: AssetState,
+  findings: readonly Finding[],
+) {
   const { source, images } = asset;
   return {
     file: source.model,

@@ -28,7 +28,10 @@ describe('the difference between two keyed lists', () => {
   });
 
   it('makes the one of the other, whatever they are', () => {
-    const list = fc.uniqueArray(fc.record({ key: fc.constantFrom(...'abcdefgh'), value: fc.integer({ min: 0, max: 2 }) }), { selector: keyOf });
+    const list = fc.uniqueArray(
+      fc.record({ key: fc.constantFrom(...'abcdefgh'), value: fc.integer({ min: 0, max: 2 }) }),
+      { selector: keyOf },
+    );
     fc.assert(
       fc.property(list, list, (before, after) => {
         expect(applyDelta(before, deltaOf(before, after, keyOf), keyOf)).toEqual(after);

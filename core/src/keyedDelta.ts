@@ -5,10 +5,14 @@ export interface KeyedDelta<T> {
 }
 
 /**
- * The difference between two lists of plain JSON whose items have keys; null where they are equal. What stayed but for its
- * order goes and is put in again. Costs one pass and the JSON of both.
+ * The difference between two lists of plain JSON whose items have keys; null where they are equal. What
+ * stayed but for its order goes and is put in again. Costs one pass and the JSON of both.
  */
-export function deltaOf<T>(before: readonly T[], after: readonly T[], keyOf: (item: T) => string): KeyedDelta<T> | null {
+export function deltaOf<T>(
+  before: readonly T[],
+  after: readonly T[],
+  keyOf: (item: T) => string,
+): KeyedDelta<T> | null {
   const texts = new Map(before.map((item) => [keyOf(item), JSON.stringify(item)]));
   const same = new Set(after.filter((item) => texts.get(keyOf(item)) === JSON.stringify(item)).map(keyOf));
   const kept = inOrder(
@@ -20,7 +24,10 @@ export function deltaOf<T>(before: readonly T[], after: readonly T[], keyOf: (it
   return gone.length + put.length === 0 ? null : { gone, put };
 }
 
-/** Keys of the first list that also follow each other in the second; greedily, so not always as many as could be. */
+/**
+ * Keys of the first list that also follow each other in the second; greedily, so not always as many as could
+ * be.
+ */
 function inOrder(first: readonly string[], second: readonly string[]): Set<string> {
   const places = new Map(second.map((key, index) => [key, index]));
   const kept = new Set<string>();
@@ -34,7 +41,11 @@ function inOrder(first: readonly string[], second: readonly string[]): Set<strin
   return kept;
 }
 
-export function applyDelta<T>(before: readonly T[], delta: KeyedDelta<T> | null, keyOf: (item: T) => string): T[] {
+export function applyDelta<T>(
+  before: readonly T[],
+  delta: KeyedDelta<T> | null,
+  keyOf: (item: T) => string,
+): T[] {
   if (!delta) return before as T[];
   const gone = new Set(delta.gone);
   const list = before.filter((item) => !gone.has(keyOf(item)));

@@ -9,9 +9,9 @@ import type { OpenAsset } from './inspect.ts';
 import type { ChannelName } from './scene/material.ts';
 
 /**
- * What edits changed, as far as a model's own format can say it: image paths, values, sides and alpha. `pathOf` gives
- * the path under which the model is to find an image of the parcel. Slots that were given other images are listed as
- * missed, since that changes the material's wiring.
+ * What edits changed, as far as a model's own format can say it: image paths, values, sides and alpha.
+ * `pathOf` gives the path under which the model is to find an image of the parcel. Slots that were given
+ * other images are listed as missed, since that changes the material's wiring.
  */
 export function patchOfState(
   asset: Pick<OpenAsset, 'source'>,
@@ -23,7 +23,13 @@ export function patchOfState(
   const before = new Map(asset.source.images.map((image) => [image.key, image]));
   for (const image of state.images) {
     const existing = before.get(image.key);
-    if (!existing || image.status === 'embedded' || !image.resolved || (image.resolved === existing.resolved && existing.status === 'found')) continue;
+    if (
+      !existing ||
+      image.status === 'embedded' ||
+      !image.resolved ||
+      (image.resolved === existing.resolved && existing.status === 'found')
+    )
+      continue;
     patch.images.push({ written: image.written, path: pathOf(image.resolved) });
   }
   for (const material of state.materials) {
@@ -31,12 +37,15 @@ export function patchOfState(
     if (!cached) continue;
     for (const [name, channel] of Object.entries(material.channels)) {
       const was = cached.channels[name as ChannelName];
-      if (JSON.stringify(was?.map ?? null) !== JSON.stringify(channel.map)) missed.push(`${material.key}: another image or reading of ${name}`);
+      if (JSON.stringify(was?.map ?? null) !== JSON.stringify(channel.map))
+        missed.push(`${material.key}: another image or reading of ${name}`);
       else if (JSON.stringify(was?.value) !== JSON.stringify(channel.value))
         patch.values.push({ material: material.key, channel: name as ChannelName, value: channel.value });
     }
-    for (const name of Object.keys(cached.channels)) if (!material.channels[name as ChannelName]) missed.push(`${material.key}: ${name} was emptied`);
-    if (material.doubleSided !== cached.doubleSided) patch.sides.push({ material: material.key, doubleSided: material.doubleSided });
+    for (const name of Object.keys(cached.channels))
+      if (!material.channels[name as ChannelName]) missed.push(`${material.key}: ${name} was emptied`);
+    if (material.doubleSided !== cached.doubleSided)
+      patch.sides.push({ material: material.key, doubleSided: material.doubleSided });
     if (material.alphaMode !== cached.alphaMode || material.alphaCutoff !== cached.alphaCutoff) {
       patch.alphas.push({ material: material.key, mode: material.alphaMode, cutoff: material.alphaCutoff });
     }
@@ -45,7 +54,10 @@ export function patchOfState(
 }
 
 /** Applies a patch to a model in its own format. The model file is among the results, changed or not. */
-export async function patchModel(asset: Pick<OpenAsset, 'source' | 'read' | 'files'>, patch: ModelPatch): Promise<Patched> {
+export async function patchModel(
+  asset: Pick<OpenAsset, 'source' | 'read' | 'files'>,
+  patch: ModelPatch,
+): Promise<Patched> {
   const { files } = asset;
   const { model, format } = asset.source;
   const bytes = await asset.read(model);

@@ -1,11 +1,14 @@
 import { KinkajouError } from './errors.ts';
 
-/** What a pattern's wildcards, or the groups of a regular expression, stand for in a name; null where it does not fit. */
+/**
+ * What a pattern's wildcards, or the groups of a regular expression, stand for in a name; null where it does
+ * not fit.
+ */
 export type Matcher = (name: string) => string[] | null;
 
 /**
- * A pattern for whole names: a glob whose case does not matter and whose stars match anything, or a regular expression
- * between slashes. Throws `pattern.invalid` for an expression that is none.
+ * A pattern for whole names: a glob whose case does not matter and whose stars match anything, or a regular
+ * expression between slashes. Throws `pattern.invalid` for an expression that is none.
  */
 export function createMatcher(pattern: string): Matcher {
   const expression = regularExpression(pattern);
@@ -18,19 +21,26 @@ export function createMatcher(pattern: string): Matcher {
 const MOST_LETTERS = 2000;
 
 function regularExpression(pattern: string): RegExp {
-  const invalid = (why: string, hint: string) => new KinkajouError('pattern.invalid', `"${pattern.slice(0, 80)}" is no pattern: ${why}`, {}, hint);
-  if (pattern.length === 0 || pattern.length > MOST_LETTERS) throw invalid(`it has ${pattern.length} letters`, `Give 1 to ${MOST_LETTERS}.`);
+  const invalid = (why: string, hint: string) =>
+    new KinkajouError('pattern.invalid', `"${pattern.slice(0, 80)}" is no pattern: ${why}`, {}, hint);
+  if (pattern.length === 0 || pattern.length > MOST_LETTERS)
+    throw invalid(`it has ${pattern.length} letters`, `Give 1 to ${MOST_LETTERS}.`);
   const written = /^\/(.+)\/([a-z]*)$/su.exec(pattern);
   try {
-    return written ? new RegExp(written[1], written[2].replaceAll(/[gy]/g, '')) : new RegExp(`^${translate(pattern)}$`, 'isu');
+    return written
+      ? new RegExp(written[1], written[2].replaceAll(/[gy]/g, ''))
+      : new RegExp(`^${translate(pattern)}$`, 'isu');
   } catch (error) {
-    throw invalid((error as Error).message.replace(/^Invalid regular expression: /, ''), written ? 'Mend the expression between the slashes.' : 'Mend it.');
+    throw invalid(
+      (error as Error).message.replace(/^Invalid regular expression: /, ''),
+      written ? 'Mend the expression between the slashes.' : 'Mend it.',
+    );
   }
 }
 
 /**
- * Names are no paths: slashes, dots and round brackets mean themselves, and each star is a group of its own. So this is not
- * left to a library for file names.
+ * Names are no paths: slashes, dots and round brackets mean themselves, and each star is a group of its own.
+ * So this is not left to a library for file names.
  */
 function translate(glob: string): string {
   let out = '';

@@ -13,13 +13,15 @@ import { makeWholesome } from './scene/wholesome.ts';
 
 type Reader = (path: string, source: FileSource, limits: Limits) => Promise<SceneDocument>;
 
-const usd: Reader = async (path, source, limits) => readUsd(await source.read(path), path, source, limits.nesting);
+const usd: Reader = async (path, source, limits) =>
+  readUsd(await source.read(path), path, source, limits.nesting);
 const gltf: Reader = async (path, source) => readGltf(await source.read(path), path, source);
 
 /** Readers by extension. */
 const READERS: Record<string, Reader> = {
   fbx: async (path, source, limits) => readFbx(await source.read(path), path, limits),
-  obj: async (path, source) => readObj(source.stream ? source.stream(path) : await source.read(path), path, source),
+  obj: async (path, source) =>
+    readObj(source.stream ? source.stream(path) : await source.read(path), path, source),
   usd,
   usda: usd,
   usdc: usd,
@@ -34,10 +36,14 @@ export function isModelPath(path: string): boolean {
 }
 
 /**
- * Reads a model of the source into the neutral document. Throws `model.format` for a format that is not read, and the
- * reader's own errors, each with the file's path.
+ * Reads a model of the source into the neutral document. Throws `model.format` for a format that is not read,
+ * and the reader's own errors, each with the file's path.
  */
-export async function readModel(path: string, source: FileSource, limits: Limits = DEFAULT_LIMITS): Promise<SceneDocument> {
+export async function readModel(
+  path: string,
+  source: FileSource,
+  limits: Limits = DEFAULT_LIMITS,
+): Promise<SceneDocument> {
   refuse(path, source, limits);
   const guard = installedGuard();
   return guard ? guard.readModel(path, source, limits) : readModelHere(path, source, limits);
@@ -59,18 +65,26 @@ function refuse(path: string, source: FileSource, limits: Limits): void {
     );
   }
   const size = source.files.find((file) => file.path === path)?.size;
-  if (size === 0) throw new KinkajouError('model.empty', 'the file is empty', { file: path }, 'Copy it again.');
-  if (size !== undefined && size > limits.fileBytes) throw pastLimit('fileBytes', path, size, limits.fileBytes);
+  if (size === 0)
+    throw new KinkajouError('model.empty', 'the file is empty', { file: path }, 'Copy it again.');
+  if (size !== undefined && size > limits.fileBytes)
+    throw pastLimit('fileBytes', path, size, limits.fileBytes);
 }
 
 /** The same in this thread, whatever it takes. Whatever a reader trips over comes out as `model.broken`. */
-export async function readModelHere(path: string, source: FileSource, limits: Limits): Promise<SceneDocument> {
+export async function readModelHere(
+  path: string,
+  source: FileSource,
+  limits: Limits,
+): Promise<SceneDocument> {
   let document: SceneDocument;
   try {
     document = await READERS[extensionOf(path)](path, source, limits);
     makeWholesome(document);
   } catch (error) {
-    throw error instanceof KinkajouError ? toKinkajouError(error, 'model.broken', { file: path }) : broken(path, error);
+    throw error instanceof KinkajouError
+      ? toKinkajouError(error, 'model.broken', { file: path })
+      : broken(path, error);
   }
   const polygons = document.meshes.reduce((sum, mesh) => sum + mesh.faceCounts.length, 0);
   if (polygons > limits.polygons) throw pastLimit('polygons', path, polygons, limits.polygons);
@@ -79,7 +93,12 @@ export async function readModelHere(path: string, source: FileSource, limits: Li
 
 /** What the reader has no words of its own for: contents that contradict each other. */
 function broken(path: string, cause: unknown): KinkajouError {
-  const error = new KinkajouError('model.broken', 'its content contradicts itself, so it cannot be read', { file: path }, 'Export or copy the file again.');
+  const error = new KinkajouError(
+    'model.broken',
+    'its content contradicts itself, so it cannot be read',
+    { file: path },
+    'Export or copy the file again.',
+  );
   error.cause = cause;
   return error;
 }

@@ -39,7 +39,10 @@ const FINISHES: readonly Finish[] = [
 export const KIT_GROUPS = ['bollards', 'benches', 'crates', 'lamps', 'ladders', 'rings'] as const;
 export const KIT_MATERIALS = FINISHES.map(({ name }) => name);
 
-/** The bollard kit of Harrow Quay: quay furniture in six groups with fourteen materials, as FBX in centimetres. */
+/**
+ * The bollard kit of Harrow Quay: quay furniture in six groups with fourteen materials, as FBX in
+ * centimetres.
+ */
 export async function bollardKit(): Promise<DemoParcel> {
   return kitOf(512);
 }
@@ -48,7 +51,9 @@ export async function bollardKit(): Promise<DemoParcel> {
 export async function kitOf(size: number, groups: readonly string[] = KIT_GROUPS): Promise<DemoParcel> {
   const parts = kitParts().filter(({ parent }) => groups.includes(parent ?? ''));
   const finishes = FINISHES.filter(({ name }) => parts.some((part) => part.material === name));
-  const files: DemoParcel['files'] = { [`${FOLDER}kit.fbx`]: writeFbxFile(parts, finishes.map(material), 'Harrow Quay smithy', groups) };
+  const files: DemoParcel['files'] = {
+    [`${FOLDER}kit.fbx`]: writeFbxFile(parts, finishes.map(material), 'Harrow Quay smithy', groups),
+  };
   for (const { name, painter, bumps } of finishes) {
     const maps = paint(size, painter);
     const stem = `${FOLDER}maps/kit_${name.toLowerCase()}`;
@@ -56,13 +61,18 @@ export async function kitOf(size: number, groups: readonly string[] = KIT_GROUPS
     files[`${stem}_roughness.png`] = await toPng(maps.roughness, size, 1);
     if (bumps > 0) files[`${stem}_normal.png`] = await toPng(normalsFromHeight(maps, bumps), size, 3);
   }
-  const tinted = (subject: string, why: string) => (finishes.some(({ name }) => name === subject) ? [{ code: 'surface.tint', subject, why }] : []);
+  const tinted = (subject: string, why: string) =>
+    finishes.some(({ name }) => name === subject) ? [{ code: 'surface.tint', subject, why }] : [];
   return {
     id: 'bollard-kit',
     title: 'Bollard kit',
     files,
     faults: [
-      ...finishes.map(({ name }) => ({ code: 'slot.candidate', subject: name, why: 'the classic material has no place for roughness; its map lies beside' })),
+      ...finishes.map(({ name }) => ({
+        code: 'slot.candidate',
+        subject: name,
+        why: 'the classic material has no place for roughness; its map lies beside',
+      })),
       ...tinted('Pine', 'the colour of the swatch multiplies the image'),
       ...tinted('Slate', 'a blue factor over the slate'),
     ],
@@ -73,7 +83,11 @@ const TINTS: Record<string, Vec3> = { Pine: [0.8, 0.6, 0.4], Slate: [0.5, 0.6, 0
 
 function material({ name, bumps }: Finish): FbxMaterialSpec {
   const file = (suffix: string) => `maps/kit_${name.toLowerCase()}_${suffix}.png`;
-  const texture = (property: string, suffix: string) => ({ property, fileName: file(suffix), relativeFileName: file(suffix) });
+  const texture = (property: string, suffix: string) => ({
+    property,
+    fileName: file(suffix),
+    relativeFileName: file(suffix),
+  });
   return {
     name,
     diffuse: TINTS[name] ?? [1, 1, 1],
@@ -88,7 +102,13 @@ function kitParts(): DemoPart[] {
   const parts: DemoPart[] = [];
   const add = (group: string, name: string, finish: string, mesh: PolygonMesh, at: Vec3) => {
     const inCentimetres = placed(mesh, ([x, y, z]) => [x * CM, y * CM, z * CM]);
-    parts.push({ name, material: finish, mesh: { ...inCentimetres, name }, translation: [at[0] * CM, at[1] * CM, at[2] * CM], parent: group });
+    parts.push({
+      name,
+      material: finish,
+      mesh: { ...inCentimetres, name },
+      translation: [at[0] * CM, at[1] * CM, at[2] * CM],
+      parent: group,
+    });
   };
   for (let i = 0; i < 5; i += 1) bollard(i, [i * 1.4 - 2.8, 0, 1.2], add);
   for (let i = 0; i < 3; i += 1) bench(i, [i * 2.2 - 2.2, 0, -0.4], add);
@@ -124,12 +144,34 @@ const HEAD: Profile = smoothProfile(
 function bollard(i: number, at: Vec3, add: Add): void {
   const name = `bollard_${i + 1}`;
   const finish = ['CastIron', 'RedPaint', 'GreenPaint'][i % 3];
-  add('bollards', `${name}_plinth`, i % 2 === 0 ? 'Granite' : 'Slate', box(name, [0.5, 0.12, 0.5], [0, 0.06, 0], 0.5), at);
-  add('bollards', `${name}_post`, finish, lathe(name, [BODY], { segments: 40, repeatU: 2, lengthV: 0.4 }), at);
-  add('bollards', `${name}_head`, i % 3 === 1 ? 'WhitePaint' : finish, lathe(name, [HEAD], { segments: 40, repeatU: 2, lengthV: 0.4 }), at);
+  add(
+    'bollards',
+    `${name}_plinth`,
+    i % 2 === 0 ? 'Granite' : 'Slate',
+    box(name, [0.5, 0.12, 0.5], [0, 0.06, 0], 0.5),
+    at,
+  );
+  add(
+    'bollards',
+    `${name}_post`,
+    finish,
+    lathe(name, [BODY], { segments: 40, repeatU: 2, lengthV: 0.4 }),
+    at,
+  );
+  add(
+    'bollards',
+    `${name}_head`,
+    i % 3 === 1 ? 'WhitePaint' : finish,
+    lathe(name, [HEAD], { segments: 40, repeatU: 2, lengthV: 0.4 }),
+    at,
+  );
   if (i % 2 === 1) {
     for (let turn = 0; turn < 3; turn += 1) {
-      const loop = tube(name, circlePath(0.135, 0.3 + turn * 0.045, 48), 0.022, { segments: 12, closed: true, lengthU: 0.2 });
+      const loop = tube(name, circlePath(0.135, 0.3 + turn * 0.045, 48), 0.022, {
+        segments: 12,
+        closed: true,
+        lengthU: 0.2,
+      });
       add('bollards', `${name}_rope_${turn + 1}`, 'Rope', loop, at);
     }
   }
@@ -139,12 +181,36 @@ function bench(i: number, at: Vec3, add: Add): void {
   const name = `bench_${i + 1}`;
   const finish = ['Oak', 'Pine', 'TarredPine'][i];
   for (let plank = 0; plank < 3; plank += 1)
-    add('benches', `${name}_seat_${plank + 1}`, finish, box(name, [1.5, 0.04, 0.12], [0, 0.44, plank * 0.14 - 0.14], 0.8), at);
+    add(
+      'benches',
+      `${name}_seat_${plank + 1}`,
+      finish,
+      box(name, [1.5, 0.04, 0.12], [0, 0.44, plank * 0.14 - 0.14], 0.8),
+      at,
+    );
   for (let plank = 0; plank < 2; plank += 1)
-    add('benches', `${name}_back_${plank + 1}`, finish, box(name, [1.5, 0.12, 0.035], [0, 0.6 + plank * 0.16, -0.24], 0.8), at);
+    add(
+      'benches',
+      `${name}_back_${plank + 1}`,
+      finish,
+      box(name, [1.5, 0.12, 0.035], [0, 0.6 + plank * 0.16, -0.24], 0.8),
+      at,
+    );
   for (const side of [-1, 1]) {
-    add('benches', `${name}_leg_${side < 0 ? 'left' : 'right'}`, 'CastIron', box(name, [0.06, 0.42, 0.4], [side * 0.62, 0.21, -0.02], 0.5), at);
-    add('benches', `${name}_foot_${side < 0 ? 'left' : 'right'}`, 'Rubber', box(name, [0.09, 0.02, 0.44], [side * 0.62, 0.01, -0.02], 0.5), at);
+    add(
+      'benches',
+      `${name}_leg_${side < 0 ? 'left' : 'right'}`,
+      'CastIron',
+      box(name, [0.06, 0.42, 0.4], [side * 0.62, 0.21, -0.02], 0.5),
+      at,
+    );
+    add(
+      'benches',
+      `${name}_foot_${side < 0 ? 'left' : 'right'}`,
+      'Rubber',
+      box(name, [0.09, 0.02, 0.44], [side * 0.62, 0.01, -0.02], 0.5),
+      at,
+    );
   }
 }
 
@@ -157,7 +223,13 @@ function crate(i: number, at: Vec3, add: Add): void {
     add('crates', `${name}_back_${row + 1}`, finish, box(name, [0.6, 0.1, 0.02], [0, y, -0.24], 0.6), at);
   }
   for (const side of [-1, 1])
-    add('crates', `${name}_end_${side < 0 ? 'left' : 'right'}`, finish, box(name, [0.02, 0.48, 0.46], [side * 0.29, 0.25, 0], 0.6), at);
+    add(
+      'crates',
+      `${name}_end_${side < 0 ? 'left' : 'right'}`,
+      finish,
+      box(name, [0.02, 0.48, 0.46], [side * 0.29, 0.25, 0], 0.6),
+      at,
+    );
   add('crates', `${name}_floor`, finish, box(name, [0.56, 0.02, 0.46], [0, 0.02, 0], 0.6), at);
   add('crates', `${name}_band`, 'Zinc', box(name, [0.62, 0.03, 0.51], [0, 0.4, 0], 0.4), at);
 }
@@ -198,7 +270,13 @@ function lamp(i: number, at: Vec3, add: Add): void {
     { segments: 40 },
   );
   add('lamps', `${name}_globe`, 'Opal', globe, at);
-  add('lamps', `${name}_collar`, 'Brass', tube(name, circlePath(0.07, 2.32, 40), 0.014, { segments: 12, closed: true, lengthU: 0.2 }), at);
+  add(
+    'lamps',
+    `${name}_collar`,
+    'Brass',
+    tube(name, circlePath(0.07, 2.32, 40), 0.014, { segments: 12, closed: true, lengthU: 0.2 }),
+    at,
+  );
   add(
     'lamps',
     `${name}_cap`,
@@ -221,7 +299,13 @@ function lamp(i: number, at: Vec3, add: Add): void {
 function ladder(i: number, at: Vec3, add: Add): void {
   const name = `ladder_${i + 1}`;
   for (const side of [-1, 1])
-    add('ladders', `${name}_rail_${side < 0 ? 'left' : 'right'}`, i === 0 ? 'Zinc' : 'Oak', box(name, [0.05, 2.2, 0.05], [side * 0.22, 1.1, 0], 0.6), at);
+    add(
+      'ladders',
+      `${name}_rail_${side < 0 ? 'left' : 'right'}`,
+      i === 0 ? 'Zinc' : 'Oak',
+      box(name, [0.05, 2.2, 0.05], [side * 0.22, 1.1, 0], 0.6),
+      at,
+    );
   for (let rung = 0; rung < 7; rung += 1)
     add(
       'ladders',
@@ -243,7 +327,13 @@ function ladder(i: number, at: Vec3, add: Add): void {
 
 function mooringRing(i: number, at: Vec3, add: Add): void {
   const name = `ring_${i + 1}`;
-  add('rings', `${name}_plate`, i % 2 === 0 ? 'Zinc' : 'Brass', box(name, [0.24, 0.03, 0.24], [0, 0.015, 0], 0.3), at);
+  add(
+    'rings',
+    `${name}_plate`,
+    i % 2 === 0 ? 'Zinc' : 'Brass',
+    box(name, [0.24, 0.03, 0.24], [0, 0.015, 0], 0.3),
+    at,
+  );
   const flat = tube(name, circlePath(0.12, 0, 48), 0.018, { segments: 14, closed: true, lengthU: 0.2 });
   const standing = placed(
     flat,
@@ -279,8 +369,15 @@ function flipped(mesh: PolygonMesh): PolygonMesh {
     start += count;
   }
   const turned = <T extends PolygonMesh['normals']>(layer: T): T =>
-    layer?.index ? { ...layer, index: Uint32Array.from(order, (from) => (layer.index as Uint32Array)[from]) } : layer;
-  return { ...mesh, faceCorners: Uint32Array.from(order, (from) => mesh.faceCorners[from]), normals: turned(mesh.normals), uvSets: mesh.uvSets.map(turned) };
+    layer?.index
+      ? { ...layer, index: Uint32Array.from(order, (from) => (layer.index as Uint32Array)[from]) }
+      : layer;
+  return {
+    ...mesh,
+    faceCorners: Uint32Array.from(order, (from) => mesh.faceCorners[from]),
+    normals: turned(mesh.normals),
+    uvSets: mesh.uvSets.map(turned),
+  };
 }
 
 /** Paint on metal, chalked by the sun, with small chips. */

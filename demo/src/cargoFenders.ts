@@ -15,7 +15,10 @@ const COLOURS = [
   [0.62, 0.16, 0.15],
 ] as const;
 
-/** Forty fenders of the quay for work in bulk, as USD in metres. Each of the first ones has one fault, the rest none. */
+/**
+ * Forty fenders of the quay for work in bulk, as USD in metres. Each of the first ones has one fault, the
+ * rest none.
+ */
 export async function cargoFenders(): Promise<DemoParcel> {
   return fendersOf(Array.from({ length: COUNT }, (_, i) => i + 1));
 }
@@ -30,7 +33,12 @@ export async function fendersOf(numbers: readonly number[]): Promise<DemoParcel>
     if (fault) {
       await fault.bend(fender);
       const subject = (fault.subject ?? MATERIAL).replaceAll('{name}', fender.name);
-      faults.push({ code: fault.code, subject, why: fault.why, model: `cargo-fenders/${fender.name}/${fender.name}.usda` });
+      faults.push({
+        code: fault.code,
+        subject,
+        why: fault.why,
+        model: `cargo-fenders/${fender.name}/${fender.name}.usda`,
+      });
     }
     const folder = `cargo-fenders/${fender.name}/`;
     files[`${folder}${fender.name}.usda`] = writeModel(fender);

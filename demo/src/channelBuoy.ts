@@ -15,8 +15,10 @@ export async function channelBuoy(): Promise<DemoParcel> {
   const ropeMaps = paint(SIZE, rope(22));
   const brassMaps = paint(SIZE, brass(23));
   const rubberMaps = paint(SIZE, rubber(24));
-  const orm = (maps: PaintedMaps) => toPng(packPlanes(maps.occlusion, maps.roughness, maps.metalness), maps.size, 3);
-  const normal = (maps: PaintedMaps, strength: number) => toPng(normalsFromHeight(maps, strength), maps.size, 3);
+  const orm = (maps: PaintedMaps) =>
+    toPng(packPlanes(maps.occlusion, maps.roughness, maps.metalness), maps.size, 3);
+  const normal = (maps: PaintedMaps, strength: number) =>
+    toPng(normalsFromHeight(maps, strength), maps.size, 3);
   return {
     id: 'channel-buoy',
     title: 'Channel buoy',
@@ -35,7 +37,11 @@ export async function channelBuoy(): Promise<DemoParcel> {
       { code: 'surface.legacyOnly', subject: 'buoy_v007', why: 'classic gloss and no roughness' },
       { code: 'link.missing', subject: 'buoy_hull_basecolor.png', why: 'renamed with a version' },
       { code: 'link.outside', subject: 'buoy_rope_basecolor.png', why: 'lies in a wrong folder' },
-      { code: 'slot.candidate', subject: 'Hull paint', why: 'packed occlusion, roughness, metalness never wired' },
+      {
+        code: 'slot.candidate',
+        subject: 'Hull paint',
+        why: 'packed occlusion, roughness, metalness never wired',
+      },
       { code: 'glass.opaque', subject: 'Lamp glass', why: 'the format has no word for transmission' },
       { code: 'slot.packedWhole', subject: 'Rail brass', why: 'packed image read whole as specular' },
     ],
@@ -46,8 +52,18 @@ function buoyParts(): DemoPart[] {
   const hull = lathe('Hull', hullProfile(), { segments: 96, repeatU: 1 });
   const parts: DemoPart[] = [
     { name: 'Hull', material: 'Hull paint', mesh: hull },
-    part('Fender', 'Fender rubber', tube('Fender', circlePath(55, 0, 96), 5.5, { segments: 20, closed: true, lengthU: 60 }), [0, 54, 0]),
-    part('Platform', 'Rail brass', lathe('Platform', platformProfile(), { segments: 64, repeatU: 2, lengthV: 60 }), [0, 216, 0]),
+    part(
+      'Fender',
+      'Fender rubber',
+      tube('Fender', circlePath(55, 0, 96), 5.5, { segments: 20, closed: true, lengthU: 60 }),
+      [0, 54, 0],
+    ),
+    part(
+      'Platform',
+      'Rail brass',
+      lathe('Platform', platformProfile(), { segments: 64, repeatU: 2, lengthV: 60 }),
+      [0, 216, 0],
+    ),
     part(
       'Lamp',
       'Lamp glass',
@@ -76,8 +92,18 @@ function buoyParts(): DemoPart[] {
       ),
       [0, 223, 0],
     ),
-    part('Roof', 'Rail brass', lathe('Roof', roofProfile(), { segments: 64, repeatU: 2, lengthV: 60 }), [0, 255, 0]),
-    part('Cage_ring', 'Rail brass', tube('Cage_ring', circlePath(17, 0, 64), 0.8, { segments: 10, closed: true, lengthU: 20 }), [0, 239, 0]),
+    part(
+      'Roof',
+      'Rail brass',
+      lathe('Roof', roofProfile(), { segments: 64, repeatU: 2, lengthV: 60 }),
+      [0, 255, 0],
+    ),
+    part(
+      'Cage_ring',
+      'Rail brass',
+      tube('Cage_ring', circlePath(17, 0, 64), 0.8, { segments: 10, closed: true, lengthU: 20 }),
+      [0, 239, 0],
+    ),
   ];
   for (let i = 0; i < 6; i += 1) {
     const angle = (i / 6) * Math.PI * 2;
@@ -104,11 +130,16 @@ function buoyParts(): DemoPart[] {
     const height = 132 + i * 4.1;
     const radius = towerRadius(height) + 1.4;
     parts.push(
-      part(`Rope_turn_${i + 1}`, 'Rope band', tube(`Rope_turn_${i + 1}`, circlePath(radius, 0, 96), 2.2, { segments: 16, closed: true, lengthU: 40 }), [
-        0,
-        height,
-        0,
-      ]),
+      part(
+        `Rope_turn_${i + 1}`,
+        'Rope band',
+        tube(`Rope_turn_${i + 1}`, circlePath(radius, 0, 96), 2.2, {
+          segments: 16,
+          closed: true,
+          lengthU: 40,
+        }),
+        [0, height, 0],
+      ),
     );
   }
   for (const side of [-1, 1]) {
@@ -242,23 +273,45 @@ function buoyMaterials(): FbxMaterialSpec[] {
       diffuse: white,
       specular: [0.2, 0.2, 0.2],
       exponent: 24,
-      textures: [texture('DiffuseColor', 'buoy_hull_basecolor.png'), texture('NormalMap', 'buoy_hull_normal.png')],
+      textures: [
+        texture('DiffuseColor', 'buoy_hull_basecolor.png'),
+        texture('NormalMap', 'buoy_hull_normal.png'),
+      ],
     },
     {
       name: 'Rail brass',
       diffuse: white,
       specular: [0.8, 0.7, 0.4],
       exponent: 40,
-      textures: [texture('DiffuseColor', 'buoy_rail_basecolor.png'), texture('SpecularFactor', 'buoy_rail_orm.png')],
+      textures: [
+        texture('DiffuseColor', 'buoy_rail_basecolor.png'),
+        texture('SpecularFactor', 'buoy_rail_orm.png'),
+      ],
     },
     {
       name: 'Rope band',
       diffuse: white,
       specular: [0.05, 0.05, 0.05],
       exponent: 4,
-      textures: [texture('DiffuseColor', 'buoy_rope_basecolor.png'), texture('NormalMap', 'buoy_rope_normal.png')],
+      textures: [
+        texture('DiffuseColor', 'buoy_rope_basecolor.png'),
+        texture('NormalMap', 'buoy_rope_normal.png'),
+      ],
     },
-    { name: 'Fender rubber', diffuse: white, specular: [0.1, 0.1, 0.1], exponent: 8, textures: [texture('DiffuseColor', 'buoy_fender_basecolor.png')] },
-    { name: 'Lamp glass', diffuse: [1, 0.89, 0.68], specular: [0.5, 0.5, 0.5], exponent: 400, emissive: [0.9, 0.62, 0.28], textures: [] },
+    {
+      name: 'Fender rubber',
+      diffuse: white,
+      specular: [0.1, 0.1, 0.1],
+      exponent: 8,
+      textures: [texture('DiffuseColor', 'buoy_fender_basecolor.png')],
+    },
+    {
+      name: 'Lamp glass',
+      diffuse: [1, 0.89, 0.68],
+      specular: [0.5, 0.5, 0.5],
+      exponent: 400,
+      emissive: [0.9, 0.62, 0.28],
+      textures: [],
+    },
   ];
 }

@@ -29,7 +29,12 @@ export interface FenderFault {
   bend(fender: Fender): Promise<void> | void;
 }
 
-export function texture(input: string, path: string, output: UsdTexture['output'], space: string): UsdTexture {
+export function texture(
+  input: string,
+  path: string,
+  output: UsdTexture['output'],
+  space: string,
+): UsdTexture {
   return { input, path, output, space };
 }
 
@@ -64,7 +69,10 @@ async function asFloat(fender: Fender, times: number, space: string): Promise<vo
   Object.assign(textureOf(fender, 'diffuseColor'), { path: `./${fender.name}_basecolor.exr`, space });
 }
 
-/** One fault per fender, in their order; every finding of links, slots and colour has its own, and those of surface and transparency that can be. */
+/**
+ * One fault per fender, in their order; every finding of links, slots and colour has its own, and those of
+ * surface and transparency that can be.
+ */
 export const FAULTS: readonly FenderFault[] = [
   {
     code: 'link.missing',
@@ -94,7 +102,8 @@ export const FAULTS: readonly FenderFault[] = [
     subject: '{name}_basecolor.png',
     why: 'absolute path of the machine it was made on',
     bend: (fender) => {
-      textureOf(fender, 'diffuseColor').path = `/home/tove/quay/fenders/${fender.name}/${fender.name}_basecolor.png`;
+      textureOf(fender, 'diffuseColor').path =
+        `/home/tove/quay/fenders/${fender.name}/${fender.name}_basecolor.png`;
     },
   },
   {
@@ -118,7 +127,9 @@ export const FAULTS: readonly FenderFault[] = [
     subject: '{name}',
     why: 'a converted copy of the base colour lies beside it',
     bend: async ({ files, name }) => {
-      files[`${name}_basecolor.tif`] = new Uint8Array(await sharp(files[`${name}_basecolor.png`]).tiff({ compression: 'lzw' }).toBuffer());
+      files[`${name}_basecolor.tif`] = new Uint8Array(
+        await sharp(files[`${name}_basecolor.png`]).tiff({ compression: 'lzw' }).toBuffer(),
+      );
     },
   },
   {
@@ -128,7 +139,8 @@ export const FAULTS: readonly FenderFault[] = [
     bend: (fender) => {
       const { files, name } = fender;
       fender.tiles = 3;
-      files[`${name}_basecolor.1001.png`] = files[`${name}_basecolor.1003.png`] = files[`${name}_basecolor.png`];
+      files[`${name}_basecolor.1001.png`] = files[`${name}_basecolor.1003.png`] =
+        files[`${name}_basecolor.png`];
       delete files[`${name}_basecolor.png`];
       textureOf(fender, 'diffuseColor').path = `./${name}_basecolor.<UDIM>.png`;
     },
@@ -156,7 +168,9 @@ export const FAULTS: readonly FenderFault[] = [
     bend: async (fender) => {
       rename(fender, 'roughness', `${fender.name}_layer.png`);
       fender.files[`${fender.name}_layer.png`] = await toPng(
-        fender.maps.colour.map((value, i) => value * (0.5 + 0.5 * (fender.maps.height[Math.floor(i / 3)] ?? 0))),
+        fender.maps.colour.map(
+          (value, i) => value * (0.5 + 0.5 * (fender.maps.height[Math.floor(i / 3)] ?? 0)),
+        ),
         SIZE,
         3,
       );
@@ -168,7 +182,11 @@ export const FAULTS: readonly FenderFault[] = [
     bend: async (fender) => {
       const { maps, name } = fender;
       rename(fender, 'roughness', `${name}_orm.png`);
-      fender.files[`${name}_orm.png`] = await toPng(packPlanes(maps.occlusion, maps.roughness, maps.metalness), SIZE, 3);
+      fender.files[`${name}_orm.png`] = await toPng(
+        packPlanes(maps.occlusion, maps.roughness, maps.metalness),
+        SIZE,
+        3,
+      );
     },
   },
   {
@@ -290,7 +308,9 @@ export const FAULTS: readonly FenderFault[] = [
     why: 'two materials read one base colour with two tags',
     bend: (fender) => {
       const { name, textures, values } = fender.material;
-      const other = textures.map((used) => (used.input === 'diffuseColor' ? { ...used, space: 'g22_rec709' } : { ...used }));
+      const other = textures.map((used) =>
+        used.input === 'diffuseColor' ? { ...used, space: 'g22_rec709' } : { ...used },
+      );
       fender.more.push({ name: 'Band', textures: other, values });
       fender.material = { name, textures, values };
     },
@@ -325,7 +345,10 @@ export const FAULTS: readonly FenderFault[] = [
         SIZE,
         3,
       );
-      fender.material.textures.push({ ...texture('emissiveColor', `./${fender.name}_emission.png`, 'rgb', 'sRGB'), scale: [0, 0, 0, 1] });
+      fender.material.textures.push({
+        ...texture('emissiveColor', `./${fender.name}_emission.png`, 'rgb', 'sRGB'),
+        scale: [0, 0, 0, 1],
+      });
     },
   },
   {
@@ -388,7 +411,10 @@ export const FAULTS: readonly FenderFault[] = [
     why: 'displaced by a third of its height',
     bend: async (fender) => {
       fender.files[`${fender.name}_height.png`] = await toPng(fender.maps.height, SIZE, 1);
-      fender.material.textures.push({ ...texture('displacement', `./${fender.name}_height.png`, 'r', 'raw'), scale: [0.35, 0.35, 0.35, 1] });
+      fender.material.textures.push({
+        ...texture('displacement', `./${fender.name}_height.png`, 'r', 'raw'),
+        scale: [0.35, 0.35, 0.35, 1],
+      });
     },
   },
   {
@@ -420,9 +446,13 @@ async function withAlpha(fender: Fender, alpha: (u: number, v: number) => number
   const data = new Uint8Array(SIZE * SIZE * 4);
   for (let y = 0, i = 0; y < SIZE; y += 1) {
     for (let x = 0; x < SIZE; x += 1, i += 1) {
-      for (let k = 0; k < 3; k += 1) data[i * 4 + k] = Math.round(Math.min(1, Math.max(0, fender.maps.colour[i * 3 + k])) * 255);
+      for (let k = 0; k < 3; k += 1)
+        data[i * 4 + k] = Math.round(Math.min(1, Math.max(0, fender.maps.colour[i * 3 + k])) * 255);
       data[i * 4 + 3] = Math.round(alpha((x + 0.5) / SIZE, (y + 0.5) / SIZE) * 255);
     }
   }
-  fender.files[`${fender.name}_basecolor.png`] = await encodeImage({ width: SIZE, height: SIZE, components: 4, data }, 'png');
+  fender.files[`${fender.name}_basecolor.png`] = await encodeImage(
+    { width: SIZE, height: SIZE, components: 4, data },
+    'png',
+  );
 }

@@ -14,7 +14,8 @@ describe('the library of the quay', () => {
   it('has 520 assets in six families', () => {
     expect(Object.values(FAMILIES).reduce((sum, count) => sum + count, 0)).toBe(520);
     expect(Object.keys(FAMILIES)).toHaveLength(6);
-    for (const book of LIBRARY_RULEBOOKS) expect(parseRulebook(JSON.parse(JSON.stringify(book)))).toEqual(book);
+    for (const book of LIBRARY_RULEBOOKS)
+      expect(parseRulebook(JSON.parse(JSON.stringify(book)))).toEqual(book);
   });
 
   it('is settled by the built-in rulebooks and two of its own, all but the true doubts', async () => {
@@ -27,9 +28,21 @@ describe('the library of the quay', () => {
     for (const { model, rules, asks } of truth) {
       const asset = await openAsset(source, model);
       const knowledge = { ...NOTHING_KNOWN, ...(await collectFacts(asset.images, asset.read)) };
-      const ruled = await applyRules(asset, books, { parcel: 'library', folderFor: (written) => written, knowledge });
-      const left = leftOf(runChecks(createContext(asset.source, ruled.state, asset.images, knowledge)), ruled.settled, ruled.asked);
-      expect({ model, asks: left.map(({ code }) => code), rules: [...new Set(ruled.edits.map(({ origin }) => origin.rule?.rule))] }).toEqual({
+      const ruled = await applyRules(asset, books, {
+        parcel: 'library',
+        folderFor: (written) => written,
+        knowledge,
+      });
+      const left = leftOf(
+        runChecks(createContext(asset.source, ruled.state, asset.images, knowledge)),
+        ruled.settled,
+        ruled.asked,
+      );
+      expect({
+        model,
+        asks: left.map(({ code }) => code),
+        rules: [...new Set(ruled.edits.map(({ origin }) => origin.rule?.rule))],
+      }).toEqual({
         model,
         asks,
         rules,

@@ -35,27 +35,47 @@ const LOST = 10;
 
 /** The house's own two rulebooks for the library, beside those that are built in. */
 export const LIBRARY_RULEBOOKS: readonly Rulebook[] = [
-  house('Library paths', [{ name: 'The library lies here now', reason: 'it was moved', when: {}, do: { do: 'link', from: ELSEWHERE, to: 'library' } }]),
+  house('Library paths', [
+    {
+      name: 'The library lies here now',
+      reason: 'it was moved',
+      when: {},
+      do: { do: 'link', from: ELSEWHERE, to: 'library' },
+    },
+  ]),
   house('Library names', [
-    { name: 'Materials without their ending', reason: 'the yard calls them so', when: { material: '*_mtl' }, do: { do: 'renameMaterial', to: '$1' } },
+    {
+      name: 'Materials without their ending',
+      reason: 'the yard calls them so',
+      when: { material: '*_mtl' },
+      do: { do: 'renameMaterial', to: '$1' },
+    },
     { name: 'Bolts are not seen', reason: 'too small', when: { part: 'bolt_*' }, do: { do: 'drop' } },
   ]),
 ];
 
 function house(title: string, rules: { name: string; reason: string; when: object; do: object }[]): Rulebook {
-  // biome-ignore lint/suspicious/noThenProperty: the rulebook's own word
-  return { rulebook: 1, title, rules: rules.map(({ do: action, ...rule }) => ({ ...rule, then: [action] })) } as Rulebook;
+  return {
+    rulebook: 1,
+    title,
+    // biome-ignore lint/suspicious/noThenProperty: the rulebook's own word
+    rules: rules.map(({ do: action, ...rule }) => ({ ...rule, then: [action] })),
+  } as Rulebook;
 }
 
 /**
- * A library of the quay for work in bulk: crates whose roughness is tagged as colour, fenders that look for their images
- * on another machine, flags whose materials have an ending too many, lamps with bolts that nobody sees, barrels that are
- * right, coils with two images of one name. `pick` takes some: by family and number from 0.
+ * A library of the quay for work in bulk: crates whose roughness is tagged as colour, fenders that look for
+ * their images on another machine, flags whose materials have an ending too many, lamps with bolts that
+ * nobody sees, barrels that are right, coils with two images of one name. `pick` takes some: by family and
+ * number from 0.
  */
-export async function quayLibrary(pick: (family: Family, number: number) => boolean = () => true): Promise<Library> {
+export async function quayLibrary(
+  pick: (family: Family, number: number) => boolean = () => true,
+): Promise<Library> {
   const library: Library = { files: {}, truth: [] };
   for (const [family, count] of Object.entries(FAMILIES) as [Family, number][])
-    for (let number = 0; number < count; number += 1) if (pick(family, number)) await MAKERS[family](library, place(family, number), number);
+    for (let number = 0; number < count; number += 1)
+      if (pick(family, number)) await MAKERS[family](library, place(family, number), number);
   return library;
 }
 
@@ -77,7 +97,10 @@ const MAKERS: Record<Family, (library: Library, at: Place, number: number) => Pr
     tell(library, at, 'usda', { rules: ['Data is no colour'] });
   },
   async fender(library, at, number) {
-    await addUsd(library, at, { number, colourAt: `${ELSEWHERE}/fenders/${at.name}/${at.name}_basecolor.png` });
+    await addUsd(library, at, {
+      number,
+      colourAt: `${ELSEWHERE}/fenders/${at.name}/${at.name}_basecolor.png`,
+    });
     tell(library, at, 'usda', { rules: ['The library lies here now'] });
   },
   async flag(library, at, number) {
@@ -134,7 +157,11 @@ async function addUsd(
     ],
     values: ['float inputs:metallic = 0'],
   };
-  files[`${folder}${name}.usda`] = writeUsdaFile(name, [{ name: 'Body', mesh: bodyOf(number), material: 'Skin' }], [material]);
+  files[`${folder}${name}.usda`] = writeUsdaFile(
+    name,
+    [{ name: 'Body', mesh: bodyOf(number), material: 'Skin' }],
+    [material],
+  );
   await addImages(files, `${folder}${name}`, number);
 }
 
@@ -144,11 +171,26 @@ interface ObjOptions {
   bolts?: number;
 }
 
-async function addObj({ files }: Library, { name, folder }: Place, { number, material, bolts = 0 }: ObjOptions): Promise<void> {
+async function addObj(
+  { files }: Library,
+  { name, folder }: Place,
+  { number, material, bolts = 0 }: ObjOptions,
+): Promise<void> {
   const parts: DemoPart[] = [{ name: 'body', material, mesh: bodyOf(number) }];
-  for (let i = 0; i < bolts; i += 1) parts.push({ name: `bolt_${i}`, material, mesh: box(`bolt_${i}`, [0.02, 0.02, 0.02], [0.1 * i, 0.5, 0.3]) });
+  for (let i = 0; i < bolts; i += 1)
+    parts.push({
+      name: `bolt_${i}`,
+      material,
+      mesh: box(`bolt_${i}`, [0.02, 0.02, 0.02], [0.1 * i, 0.5, 0.3]),
+    });
   files[`${folder}${name}.obj`] = writeObjFile(parts, `${name}.mtl`, 'Harrow Quay library');
-  const lines = [`newmtl ${material}`, 'Kd 1 1 1', `map_Kd ${name}_basecolor.png`, `map_Pr ${name}_roughness.png`, 'Pm 0'];
+  const lines = [
+    `newmtl ${material}`,
+    'Kd 1 1 1',
+    `map_Kd ${name}_basecolor.png`,
+    `map_Pr ${name}_roughness.png`,
+    'Pm 0',
+  ];
   files[`${folder}${name}.mtl`] = new TextEncoder().encode(`${lines.join('\n')}\n`);
   await addImages(files, `${folder}${name}`, number);
 }
@@ -180,5 +222,7 @@ async function colourImage(number: number, light: number): Promise<Uint8Array> {
 }
 
 function planeOf(of: (u: number, v: number) => number): Float32Array {
-  return Float32Array.from({ length: SIDE * SIDE }, (_, i) => Math.min(1, Math.max(0, of((i % SIDE) / SIDE, Math.floor(i / SIDE) / SIDE))));
+  return Float32Array.from({ length: SIDE * SIDE }, (_, i) =>
+    Math.min(1, Math.max(0, of((i % SIDE) / SIDE, Math.floor(i / SIDE) / SIDE))),
+  );
 }

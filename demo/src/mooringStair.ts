@@ -1,6 +1,14 @@
 import { writeModel } from '@kinkajou/core/formats/writeModel';
 import { encodeImage } from '@kinkajou/core/images/encode';
-import { createDocument, createNode, type PolygonMesh, type SceneDocument, type SceneNode, type Vec3, Y_UP } from '@kinkajou/core/scene/document';
+import {
+  createDocument,
+  createNode,
+  type PolygonMesh,
+  type SceneDocument,
+  type SceneNode,
+  type Vec3,
+  Y_UP,
+} from '@kinkajou/core/scene/document';
 import { createMapUse, createMaterial, type Material } from '@kinkajou/core/scene/material';
 import { mergeMeshes } from '@kinkajou/core/scene/mergeMeshes';
 import { turnFaces } from '@kinkajou/core/scene/reorient';
@@ -12,8 +20,9 @@ const TIMBER = 'timber_basecolor.png';
 const SIZE = 128;
 
 /**
- * A mooring stair in one lump, and the yard where it was built: parts with one fault of shape each, spares whose names come
- * twice, an anchor in centimetres that says nothing of it, and a chain that lies where the surveyor left it.
+ * A mooring stair in one lump, and the yard where it was built: parts with one fault of shape each, spares
+ * whose names come twice, an anchor in centimetres that says nothing of it, and a chain that lies where the
+ * surveyor left it.
  */
 export async function mooringStair(): Promise<DemoParcel> {
   const models = {
@@ -26,10 +35,18 @@ export async function mooringStair(): Promise<DemoParcel> {
   const files: DemoParcel['files'] = { [`${FOLDER}/${TIMBER}`]: await timber() };
   for (const [name, document] of Object.entries(models)) {
     const folder = name.includes('/') ? name.slice(0, name.lastIndexOf('/') + 1) : '';
-    const written = writeModel(document, name.slice(folder.length), { form: 'text', targetOf: () => ({ path: TIMBER, embed: null }) });
+    const written = writeModel(document, name.slice(folder.length), {
+      form: 'text',
+      targetOf: () => ({ path: TIMBER, embed: null }),
+    });
     for (const [path, bytes] of written.files) files[`${FOLDER}/${folder}${path}`] = bytes;
   }
-  const fault = (model: string, code: string, subject: string, why: string) => ({ model: `${FOLDER}/${model}`, code, subject, why });
+  const fault = (model: string, code: string, subject: string, why: string) => ({
+    model: `${FOLDER}/${model}`,
+    code,
+    subject,
+    why,
+  });
   return {
     id: FOLDER,
     title: 'Mooring stair',
@@ -50,7 +67,12 @@ export async function mooringStair(): Promise<DemoParcel> {
       fault('yard.usda', 'material.unused', 'Rope', 'nothing is made of it'),
       fault('yard.usda', 'material.doubled', 'Tar', 'it is Pitch by another name'),
       fault('loose/spares.fbx', 'part.nameDoubled', 'Bolt', 'two bolts have one name'),
-      fault('loose/anchor.obj', 'shape.sizeImplausible', 'anchor', 'written in centimetres, which OBJ cannot say'),
+      fault(
+        'loose/anchor.obj',
+        'shape.sizeImplausible',
+        'anchor',
+        'written in centimetres, which OBJ cannot say',
+      ),
       fault('loose/chain.obj', 'shape.farOff', 'chain', 'it stands where the map of the harbour has it'),
     ],
   };
@@ -58,7 +80,9 @@ export async function mooringStair(): Promise<DemoParcel> {
 
 /** Six treads on two stringers as one mesh: what a program for solids hands over. */
 function stair(): SceneDocument {
-  const treads = Array.from({ length: 6 }, (_, i) => box(`tread ${i}`, [1.2, 0.06, 0.3], [0, 0.2 + i * 0.2, i * 0.28]));
+  const treads = Array.from({ length: 6 }, (_, i) =>
+    box(`tread ${i}`, [1.2, 0.06, 0.3], [0, 0.2 + i * 0.2, i * 0.28]),
+  );
   const stringers = [-0.66, 0.66].map((x) => box('stringer', [0.08, 1.6, 0.12], [x, 0.8, 0.7]));
   const mesh = mergeMeshes(
     'Stair',
@@ -69,7 +93,14 @@ function stair(): SceneDocument {
 }
 
 function yard(): SceneDocument {
-  const document = scene([wood('Timber', 1), wood('Mat', 1), plain('Pitch', 0.05), plain('Rope', 0.5), plain('Tar', 0.05), plain('Iron', 0.2)]);
+  const document = scene([
+    wood('Timber', 1),
+    wood('Mat', 1),
+    plain('Pitch', 0.05),
+    plain('Rope', 0.5),
+    plain('Tar', 0.05),
+    plain('Iron', 0.2),
+  ]);
   const clamped = document.materials[1].channels.baseColor?.map;
   if (clamped) clamped.wrap = ['clamp', 'clamp'];
   const at = (i: number): Vec3 => [(i % 4) * 1.5, 0.4, Math.floor(i / 4) * 1.5];
@@ -123,9 +154,14 @@ function scene(materials: Material[]): SceneDocument {
   return Object.assign(document, { axes: Y_UP, metresPerUnit: 1, unitStated: true, materials, images });
 }
 
-function withParts(document: SceneDocument, parts: readonly (readonly [string, PolygonMesh, number])[]): SceneDocument {
+function withParts(
+  document: SceneDocument,
+  parts: readonly (readonly [string, PolygonMesh, number])[],
+): SceneDocument {
   for (const [name, mesh, material] of parts) {
-    document.nodes.push(createNode(name, 'mesh', -1, { mesh: document.meshes.length, materials: [material] }));
+    document.nodes.push(
+      createNode(name, 'mesh', -1, { mesh: document.meshes.length, materials: [material] }),
+    );
     document.meshes.push(mesh);
   }
   return document;
@@ -134,7 +170,12 @@ function withParts(document: SceneDocument, parts: readonly (readonly [string, P
 /** The mesh with one more face, which takes the normal and the UVs of the first. */
 function withFace(mesh: PolygonMesh, corners: number[]): PolygonMesh {
   const more = <T extends PolygonMesh['normals']>(layer: T): T =>
-    layer?.index ? { ...layer, index: Uint32Array.of(...layer.index, ...corners.map((_, i) => (layer.index as Uint32Array)[i])) } : layer;
+    layer?.index
+      ? {
+          ...layer,
+          index: Uint32Array.of(...layer.index, ...corners.map((_, i) => (layer.index as Uint32Array)[i])),
+        }
+      : layer;
   return {
     ...mesh,
     faceCounts: Uint32Array.of(...mesh.faceCounts, corners.length),
@@ -146,7 +187,11 @@ function withFace(mesh: PolygonMesh, corners: number[]): PolygonMesh {
 
 function wood(name: string, shade: number): Material {
   const material = plain(name, shade);
-  material.channels.baseColor = { value: [shade, shade, shade], map: createMapUse(TIMBER, 'baseColor'), source: { from: 'file', detail: '' } };
+  material.channels.baseColor = {
+    value: [shade, shade, shade],
+    map: createMapUse(TIMBER, 'baseColor'),
+    source: { from: 'file', detail: '' },
+  };
   return material;
 }
 

@@ -50,7 +50,15 @@ export function createNoise(seed: number): Noise {
 }
 
 /** Octaves of noise, each twice as fine and `gain` times as strong; about -1..1. */
-export function fractal(noise: Noise, u: number, v: number, cellsU: number, cellsV: number, octaves: number, gain = 0.5): number {
+export function fractal(
+  noise: Noise,
+  u: number,
+  v: number,
+  cellsU: number,
+  cellsV: number,
+  octaves: number,
+  gain = 0.5,
+): number {
   let sum = 0;
   let weight = 1;
   let total = 0;

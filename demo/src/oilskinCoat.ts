@@ -9,7 +9,10 @@ import { type FbxMaterialSpec, type FbxTexture, writeFbxFile } from './writeFbxF
 
 const SIZE = 1024;
 
-/** The oilskin coat of Harrow Quay on its stand, as FBX in centimetres: tinted parts, lacquered buttons, occlusion in the colour. */
+/**
+ * The oilskin coat of Harrow Quay on its stand, as FBX in centimetres: tinted parts, lacquered buttons,
+ * occlusion in the colour.
+ */
 export async function oilskinCoat(): Promise<DemoParcel> {
   const cloth = paint(SIZE, oilskin(61));
   const ticking = paint(512, lining(62));
@@ -32,7 +35,11 @@ export async function oilskinCoat(): Promise<DemoParcel> {
       { code: 'surface.tint', subject: 'Oilskin', why: 'the colour of the swatch multiplies the image' },
       { code: 'surface.tint', subject: 'Lining', why: 'a grey-blue factor over the ticking' },
       { code: 'surface.specularTooStrong', subject: 'Buttons', why: 'specular colour 2.6, as if lacquered' },
-      { code: 'surface.occlusionBaked', subject: 'Oilskin', why: 'occlusion multiplied into the base colour' },
+      {
+        code: 'surface.occlusionBaked',
+        subject: 'Oilskin',
+        why: 'occlusion multiplied into the base colour',
+      },
       { code: 'surface.legacyOnly', subject: 'coat', why: 'classic gloss and no roughness' },
     ],
   };
@@ -69,7 +76,11 @@ function lining(seed: number): Painter {
 }
 
 function coatMaterials(): FbxMaterialSpec[] {
-  const texture = (property: string, name: string): FbxTexture => ({ property, fileName: `maps/${name}`, relativeFileName: `maps\\${name}` });
+  const texture = (property: string, name: string): FbxTexture => ({
+    property,
+    fileName: `maps/${name}`,
+    relativeFileName: `maps\\${name}`,
+  });
   const plain = { textures: [] as FbxTexture[] };
   return [
     {
@@ -84,8 +95,20 @@ function coatMaterials(): FbxMaterialSpec[] {
         texture('Quay|Cloth|base_color_map', 'coat_oilskin_basecolor.png'),
       ],
     },
-    { name: 'Lining', diffuse: [0.6, 0.66, 0.75], specular: [0.02, 0.02, 0.02], exponent: 6, textures: [texture('DiffuseColor', 'coat_lining_basecolor.png')] },
-    { name: 'Buttons', diffuse: [1, 1, 1], specular: [2.6, 2.2, 1.4], exponent: 60, textures: [texture('DiffuseColor', 'coat_button_basecolor.png')] },
+    {
+      name: 'Lining',
+      diffuse: [0.6, 0.66, 0.75],
+      specular: [0.02, 0.02, 0.02],
+      exponent: 6,
+      textures: [texture('DiffuseColor', 'coat_lining_basecolor.png')],
+    },
+    {
+      name: 'Buttons',
+      diffuse: [1, 1, 1],
+      specular: [2.6, 2.2, 1.4],
+      exponent: 60,
+      textures: [texture('DiffuseColor', 'coat_button_basecolor.png')],
+    },
     { name: 'Stand wood', diffuse: [0.2, 0.1, 0.05], specular: [0.15, 0.15, 0.15], exponent: 20, ...plain },
   ];
 }
@@ -118,7 +141,11 @@ function flipped(mesh: PolygonMesh): PolygonMesh {
   return {
     ...mesh,
     faceCorners: reverse(mesh.faceCorners),
-    normals: normals && { ...normals, values: normals.values.map((value) => -value), index: normals.index && reverse(normals.index as Uint32Array) },
+    normals: normals && {
+      ...normals,
+      values: normals.values.map((value) => -value),
+      index: normals.index && reverse(normals.index as Uint32Array),
+    },
     uvSets: [{ ...uv, index: uv.index && reverse(uv.index as Uint32Array) }],
   };
 }
@@ -133,7 +160,11 @@ function sleeve(side: 1 | -1): PolygonMesh {
       const radius = mix(11.5, 7.2, v) * (1 + 0.05 * Math.sin(v * 34) * (1 - Math.abs(v - 0.5)));
       const angle = side * u * Math.PI * 2;
       const [x, y] = [11 + 26 * v + 4 * Math.sin(v * 1.6), 125 - 54 * v];
-      return [side * (x + Math.cos(angle * side) * radius * 0.9), y + Math.cos(angle * side) * radius * 0.28, Math.sin(angle) * radius * side + 3 * v];
+      return [
+        side * (x + Math.cos(angle * side) * radius * 0.9),
+        y + Math.cos(angle * side) * radius * 0.28,
+        Math.sin(angle) * radius * side + 3 * v,
+      ];
     },
     [0.5, 0.6],
   );
@@ -243,7 +274,8 @@ function coatParts(): DemoPart[] {
       { segments: 28 },
     );
     // The lathe turns about Y; a button faces the front.
-    const turned = (values: ArrayLike<number>) => Float64Array.from(values, (_, at) => [values[at], -values[at + 1], values[at - 1]][at % 3]);
+    const turned = (values: ArrayLike<number>) =>
+      Float64Array.from(values, (_, at) => [values[at], -values[at + 1], values[at - 1]][at % 3]);
     const points = turned(button.points);
     for (let at = 0; at < points.length; at += 3) {
       points[at] += 4.5;

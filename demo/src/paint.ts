@@ -87,5 +87,7 @@ export function inverted(plane: Float32Array): Float32Array {
 export async function toPng(values: Float32Array, size: number, components: 1 | 3): Promise<Uint8Array> {
   const bytes = Uint8Array.from(values, (value) => Math.round(Math.min(1, Math.max(0, value)) * 255));
   const image = sharp(bytes, { raw: { width: size, height: size, channels: components } });
-  return new Uint8Array(await (components === 1 ? image.toColourspace('b-w') : image).png({ compressionLevel: 6 }).toBuffer());
+  return new Uint8Array(
+    await (components === 1 ? image.toColourspace('b-w') : image).png({ compressionLevel: 6 }).toBuffer(),
+  );
 }

@@ -14,8 +14,8 @@ const LENGTH = 7.2;
 const FOLDER = 'pilot-boat/';
 
 /**
- * The pilot boat of Harrow Quay, 7.2 m, as USD in metres: the hull's maps are tiles, its base colour half floats in
- * linear Rec.709; the deck has its own set.
+ * The pilot boat of Harrow Quay, 7.2 m, as USD in metres: the hull's maps are tiles, its base colour half
+ * floats in linear Rec.709; the deck has its own set.
  */
 export async function pilotBoat(): Promise<DemoParcel> {
   const files: Record<string, Uint8Array> = {};
@@ -40,7 +40,11 @@ export async function pilotBoat(): Promise<DemoParcel> {
     title: 'Pilot boat',
     files,
     faults: [
-      { code: 'tiles.gap', subject: 'boat_hull_normal.<UDIM>.png', why: 'tile 1003 was not delivered, and faces lie there' },
+      {
+        code: 'tiles.gap',
+        subject: 'boat_hull_normal.<UDIM>.png',
+        why: 'tile 1003 was not delivered, and faces lie there',
+      },
       { code: 'colour.linearAsEncoded', subject: 'Hull', why: 'linear half floats tagged sRGB' },
       { code: 'colour.dataAsColour', subject: 'Deck', why: 'roughness tagged sRGB' },
     ],
@@ -66,7 +70,8 @@ function hullPoint(s: number, t: number): [breadth: number, height: number, leng
 function hull(): ReturnType<ShapeBuilder['finish']> {
   const shape = new ShapeBuilder();
   const [along, around] = [60, 12];
-  // Port and starboard rows meet at the keel; v runs from rail to rail, so that both sides have their own pixels.
+  // Port and starboard rows meet at the keel; v runs from rail to rail, so that both sides have their own
+  // pixels.
   const rows = Array.from({ length: along + 1 }, (_, i) => {
     const s = i / along;
     return Array.from({ length: 2 * around + 1 }, (_, j) => {
@@ -79,10 +84,16 @@ function hull(): ReturnType<ShapeBuilder['finish']> {
       const [p, ps, pt] = [at(s, t), at(Math.min(1, s + 0.01), t), at(s, Math.min(1, t + 0.02))];
       const [back, down] = [at(Math.max(0, s - 0.01), t), at(s, Math.max(0, t - 0.02))];
       const normal = cross(minus(ps, back), minus(pt, down)).map((value) => value * -side) as Vec3;
-      return { point: shape.point(p), normal: shape.normal(normal), uv: shape.uv(s * TILES * 0.9999, j / (2 * around)) };
+      return {
+        point: shape.point(p),
+        normal: shape.normal(normal),
+        uv: shape.uv(s * TILES * 0.9999, j / (2 * around)),
+      };
     });
   });
-  for (let i = 0; i < along; i += 1) for (let j = 0; j < 2 * around; j += 1) shape.face([rows[i][j + 1], rows[i + 1][j + 1], rows[i + 1][j], rows[i][j]]);
+  for (let i = 0; i < along; i += 1)
+    for (let j = 0; j < 2 * around; j += 1)
+      shape.face([rows[i][j + 1], rows[i + 1][j + 1], rows[i + 1][j], rows[i][j]]);
   return shape.finish('Hull');
 }
 
@@ -93,7 +104,11 @@ function deck(): ReturnType<ShapeBuilder['finish']> {
   const up = shape.normal([0, 1, 0]);
   const rows = Array.from({ length: along + 1 }, (_, i) => {
     const [x, y, z] = hullPoint(i / along, 0.9);
-    return [-1, 1].map((side) => ({ point: shape.point([side * x * 0.985, y, z]), normal: up, uv: shape.uv(0.5 + (side * x) / 2.4, (i / along) * 3) }));
+    return [-1, 1].map((side) => ({
+      point: shape.point([side * x * 0.985, y, z]),
+      normal: up,
+      uv: shape.uv(0.5 + (side * x) / 2.4, (i / along) * 3),
+    }));
   });
   for (let i = 0; i < along; i += 1) shape.face([rows[i][0], rows[i + 1][0], rows[i + 1][1], rows[i][1]]);
   const aft = shape.normal([0, 0, 1]);
@@ -101,7 +116,10 @@ function deck(): ReturnType<ShapeBuilder['finish']> {
     const [x, y, z] = hullPoint(1, k / 12);
     return { x, y, z };
   });
-  const ring = [...edge.map(({ x, y, z }) => [x, y, z] as Vec3), ...[...edge].reverse().map(({ x, y, z }) => [-x, y, z] as Vec3)];
+  const ring = [
+    ...edge.map(({ x, y, z }) => [x, y, z] as Vec3),
+    ...[...edge].reverse().map(({ x, y, z }) => [-x, y, z] as Vec3),
+  ];
   shape.face(ring.map((p) => ({ point: shape.point(p), normal: aft, uv: shape.uv(0.5 + p[0] / 2.4, p[1]) })));
   return shape.finish('Deck');
 }
@@ -124,18 +142,33 @@ function cabin(): ReturnType<ShapeBuilder['finish']> {
   for (let i = 0; i < 4; i += 1) {
     const next = (i + 1) % 4;
     const quad = [low[next], low[i], high[i], high[next]];
-    const normal = shape.normal(cross(minus(quad[1], quad[0]), minus(quad[3], quad[0])).map((value) => -value) as Vec3);
-    shape.face(quad.map((p, k) => ({ point: shape.point(p), normal, uv: shape.uv([0, 1, 1, 0][k], [0, 0, 1, 1][k]) })).reverse());
+    const normal = shape.normal(
+      cross(minus(quad[1], quad[0]), minus(quad[3], quad[0])).map((value) => -value) as Vec3,
+    );
+    shape.face(
+      quad
+        .map((p, k) => ({ point: shape.point(p), normal, uv: shape.uv([0, 1, 1, 0][k], [0, 0, 1, 1][k]) }))
+        .reverse(),
+    );
   }
   const roof = shape.normal([0, 1, 0]);
   shape.face(
-    [...high].reverse().map((p, k) => ({ point: shape.point([p[0] * 1.1, p[1], p[2] * 1.06]), normal: roof, uv: shape.uv([0, 1, 1, 0][k], [0, 0, 1, 1][k]) })),
+    [...high].reverse().map((p, k) => ({
+      point: shape.point([p[0] * 1.1, p[1], p[2] * 1.06]),
+      normal: roof,
+      uv: shape.uv([0, 1, 1, 0][k], [0, 0, 1, 1][k]),
+    })),
   );
   return shape.finish('Wheelhouse');
 }
 
 function writeModel(): Uint8Array {
-  const texture = (input: string, file: string, output: UsdTexture['output'], space: string): UsdTexture => ({ input, path: `./maps/${file}`, output, space });
+  const texture = (input: string, file: string, output: UsdTexture['output'], space: string): UsdTexture => ({
+    input,
+    path: `./maps/${file}`,
+    output,
+    space,
+  });
   const rail = Array.from({ length: 81 }, (_, i) => {
     const s = i <= 40 ? i / 40 : (80 - i) / 40;
     const [x, y, z] = hullPoint(s, 1);
@@ -157,7 +190,11 @@ function writeModel(): Uint8Array {
     { name: 'Deck', mesh: deck(), material: 'Deck' },
     { name: 'Wheelhouse', mesh: cabin(), material: 'Deck' },
     { name: 'Rail', mesh: tube('Rail', rail, 0.045, { segments: 10 }), material: 'Rope' },
-    { name: 'Ring', mesh: tube('Ring', circlePath(0.28, 0, 40, [0, 2.2, 0.4]), 0.05, { segments: 10, closed: true }), material: 'Rope' },
+    {
+      name: 'Ring',
+      mesh: tube('Ring', circlePath(0.28, 0, 40, [0, 2.2, 0.4]), 0.05, { segments: 10, closed: true }),
+      material: 'Rope',
+    },
     { name: 'Mast', mesh: placed(mast, ([x, y, z]) => [x, y + 2.15, z + 0.6]), material: 'Deck' },
   ];
   return writeUsdaFile('boat', parts, [
@@ -197,7 +234,8 @@ function hullSkin(seed: number, tile: number): Painter {
     const fine = fractal(noise, s, v, 40, 40, 3);
     const worn = smoothstep(0.2, 0.5, fractal(noise, s + 0.3, v, 5, 5, 5));
     const wave = 0.46 + 0.02 * fractal(noise, s, 0.5, 6, 6, 3);
-    const [r, g, b] = height < wave ? [0.52, 0.13, 0.1] : height < wave + 0.06 ? [0.86, 0.84, 0.78] : [0.12, 0.32, 0.27];
+    const [r, g, b] =
+      height < wave ? [0.52, 0.13, 0.1] : height < wave + 0.06 ? [0.86, 0.84, 0.78] : [0.12, 0.32, 0.27];
     const grime = smoothstep(0.3, 0, Math.abs(height - wave)) * 0.35 * (0.6 + 0.4 * fine);
     const seam = smoothstep(0.06, 0.02, Math.abs(((height * 9) % 1) - 0.5)) * 0.5;
     out.r = mix(mix(r, 0.45, worn * 0.25), 0.3, grime) * (1 + 0.05 * fine - 0.12 * seam);

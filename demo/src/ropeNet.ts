@@ -33,7 +33,11 @@ export async function ropeNet(): Promise<DemoParcel> {
     },
     faults: [
       { code: 'alpha.maskWouldDo', subject: 'Netting', why: 'blends although the rope has hard edges' },
-      { code: 'alpha.premultiplied', subject: 'Netting', why: 'the colour was saved multiplied by its alpha' },
+      {
+        code: 'alpha.premultiplied',
+        subject: 'Netting',
+        why: 'the colour was saved multiplied by its alpha',
+      },
       { code: 'alpha.maskWouldDo', subject: 'Pennant', why: 'blends although the cloth has hard edges' },
       { code: 'alpha.fringe', subject: 'Pennant', why: 'white lies under the alpha' },
     ],
@@ -67,7 +71,10 @@ Kd 0.55 0.36 0.2
 Pr 0.85
 `;
 
-/** Distance to the nearest strand of a slanted grid, 0 on the strand and 0.5 in the middle of a hole, and the place along it. */
+/**
+ * Distance to the nearest strand of a slanted grid, 0 on the strand and 0.5 in the middle of a hole, and the
+ * place along it.
+ */
 function strandAt(u: number, v: number): { across: number; along: number; knot: number } {
   const [a, b] = [(u + v) * MESHES, (u - v) * MESHES];
   const [da, db] = [Math.abs(a - Math.round(a)), Math.abs(b - Math.round(b))];
@@ -81,7 +88,10 @@ const KNOT = 0.16;
 function ropeCover(u: number, v: number): number {
   const { across, knot } = strandAt(u, v);
   const edge = (MESHES / SIZE) * 1.4;
-  return Math.max(smoothstep(ROPE_HALF + edge, ROPE_HALF - edge, across), smoothstep(KNOT + edge, KNOT - edge, knot));
+  return Math.max(
+    smoothstep(ROPE_HALF + edge, ROPE_HALF - edge, across),
+    smoothstep(KNOT + edge, KNOT - edge, knot),
+  );
 }
 
 function netting(seed: number): Painter {
@@ -103,7 +113,10 @@ function netting(seed: number): Painter {
 function pennantCover(u: number, v: number): number {
   const half = 0.46 * (v - 0.04);
   const edge = 1.4 / 512;
-  return Math.min(smoothstep(half + edge, half - edge, Math.abs(u - 0.5)), smoothstep(0.985 + edge, 0.985 - edge, v));
+  return Math.min(
+    smoothstep(half + edge, half - edge, Math.abs(u - 0.5)),
+    smoothstep(0.985 + edge, 0.985 - edge, v),
+  );
 }
 
 function canvas(seed: number): Painter {
@@ -137,14 +150,20 @@ function wood(seed: number): Painter {
 }
 
 /** Colour with alpha; multiplied by it, or with white under the clear parts. */
-async function withAlpha({ size, colour }: PaintedMaps, cover: (u: number, v: number) => number, premultiplied: boolean): Promise<Uint8Array> {
+async function withAlpha(
+  { size, colour }: PaintedMaps,
+  cover: (u: number, v: number) => number,
+  premultiplied: boolean,
+): Promise<Uint8Array> {
   const data = new Uint8Array(size * size * 4);
   for (let y = 0, i = 0; y < size; y += 1) {
     for (let x = 0; x < size; x += 1, i += 1) {
       const alpha = cover((x + 0.5) / size, 1 - (y + 0.5) / size);
       for (let k = 0; k < 3; k += 1) {
         const value = Math.min(1, Math.max(0, colour[i * 3 + k]));
-        data[i * 4 + k] = Math.round(255 * (premultiplied ? value * alpha : alpha > 0.999 ? value : mix(1, value, alpha)));
+        data[i * 4 + k] = Math.round(
+          255 * (premultiplied ? value * alpha : alpha > 0.999 ? value : mix(1, value, alpha)),
+        );
       }
       data[i * 4 + 3] = Math.round(alpha * 255);
     }
@@ -153,7 +172,13 @@ async function withAlpha({ size, colour }: PaintedMaps, cover: (u: number, v: nu
 }
 
 /** A sheet over a function of u (left to right) and v (top to bottom), with normals by differences. */
-export function sheet(name: string, columns: number, rows: number, at: (u: number, v: number) => Vec3, uvScale: [number, number] = [1, 1]): PolygonMesh {
+export function sheet(
+  name: string,
+  columns: number,
+  rows: number,
+  at: (u: number, v: number) => Vec3,
+  uvScale: [number, number] = [1, 1],
+): PolygonMesh {
   const points: number[] = [];
   const normals: number[] = [];
   const uvs: number[] = [];
@@ -182,8 +207,16 @@ export function sheet(name: string, columns: number, rows: number, at: (u: numbe
     points: Float64Array.from(points),
     faceCounts: new Uint32Array(columns * rows).fill(4),
     faceCorners: index,
-    normals: { name: 'normal', size: 3, domain: 'corner', values: Float64Array.from(normals), index: index.slice() },
-    uvSets: [{ name: 'map1', size: 2, domain: 'corner', values: Float64Array.from(uvs), index: index.slice() }],
+    normals: {
+      name: 'normal',
+      size: 3,
+      domain: 'corner',
+      values: Float64Array.from(normals),
+      index: index.slice(),
+    },
+    uvSets: [
+      { name: 'map1', size: 2, domain: 'corner', values: Float64Array.from(uvs), index: index.slice() },
+    ],
   });
 }
 
@@ -211,8 +244,16 @@ function netParts(): DemoPart[] {
   ];
   for (let i = 0; i < 5; i += 1) {
     const left = -0.95 + i * 0.41;
-    const swing = (u: number, v: number): Vec3 => [left + u * 0.26, TOP - 0.02 - v * 0.34, 0.07 + 0.025 * Math.sin(u * 4 + i) * v + 0.03 * v];
-    parts.push({ name: `Pennant_${i + 1}`, material: 'Pennant', mesh: sheet(`Pennant_${i + 1}`, 8, 10, swing) });
+    const swing = (u: number, v: number): Vec3 => [
+      left + u * 0.26,
+      TOP - 0.02 - v * 0.34,
+      0.07 + 0.025 * Math.sin(u * 4 + i) * v + 0.03 * v,
+    ];
+    parts.push({
+      name: `Pennant_${i + 1}`,
+      material: 'Pennant',
+      mesh: sheet(`Pennant_${i + 1}`, 8, 10, swing),
+    });
   }
   const float = smoothProfile(
     [
@@ -227,7 +268,11 @@ function netParts(): DemoPart[] {
   for (let i = 0; i < 7; i += 1) {
     const u = (i + 0.5) / 7;
     const [x, y, z] = hang(u, 1);
-    parts.push({ name: `Cork_${i + 1}`, material: 'Cork', mesh: shifted(lathe(`Cork_${i + 1}`, [float], { segments: 24 }), [x, y - 0.03, z]) });
+    parts.push({
+      name: `Cork_${i + 1}`,
+      material: 'Cork',
+      mesh: shifted(lathe(`Cork_${i + 1}`, [float], { segments: 24 }), [x, y - 0.03, z]),
+    });
   }
   return parts;
 }

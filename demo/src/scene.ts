@@ -18,5 +18,10 @@ export interface DemoParcel {
   /** Files by path inside the zip. */
   files: Record<string, Uint8Array>;
   /** Codes of the findings that must appear, each with its subject. */
-  faults: { code: string; subject: string; why: string /** Of parcels with several models: which. */; model?: string }[];
+  faults: {
+    code: string;
+    subject: string;
+    why: string /** Of parcels with several models: which. */;
+    model?: string;
+  }[];
 }

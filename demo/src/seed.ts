@@ -12,7 +12,11 @@ for (const zip of await writeHarrowQuay(join(dataFolder, 'harrow-quay'))) {
   if (seeded.includes(name)) continue;
   process.stdout.write(`Adding ${zip.title} ...\n`);
   const { id } = await send('POST', '/api/parcels', JSON.stringify({ name: zip.title }));
-  await send('PUT', `/api/parcels/${id}/files?path=${encodeURIComponent(`${zip.id}.zip`)}`, await readDemoZip(zip));
+  await send(
+    'PUT',
+    `/api/parcels/${id}/files?path=${encodeURIComponent(`${zip.id}.zip`)}`,
+    await readDemoZip(zip),
+  );
   await send('POST', `/api/parcels/${id}/close`);
   await waitUntilRead(id);
   seeded.push(name);

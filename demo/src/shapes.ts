@@ -32,8 +32,16 @@ export class ShapeBuilder {
       points: Float64Array.from(this.points),
       faceCounts: Uint32Array.from(this.faceCounts),
       faceCorners: pick('point'),
-      normals: { name: 'normal', size: 3, domain: 'corner', values: Float64Array.from(this.normals), index: pick('normal') },
-      uvSets: [{ name: 'map1', size: 2, domain: 'corner', values: Float64Array.from(this.uvs), index: pick('uv') }],
+      normals: {
+        name: 'normal',
+        size: 3,
+        domain: 'corner',
+        values: Float64Array.from(this.normals),
+        index: pick('normal'),
+      },
+      uvSets: [
+        { name: 'map1', size: 2, domain: 'corner', values: Float64Array.from(this.uvs), index: pick('uv') },
+      ],
     });
   }
 }
@@ -51,10 +59,14 @@ export interface LatheOptions {
 }
 
 /**
- * Turns smooth profile pieces around the Y axis, from bottom to top along the outside. Pieces that touch share
- * points but not normals, so that edges between them are hard. Ends of radius 0 close as triangles.
+ * Turns smooth profile pieces around the Y axis, from bottom to top along the outside. Pieces that touch
+ * share points but not normals, so that edges between them are hard. Ends of radius 0 close as triangles.
  */
-export function lathe(name: string, pieces: Profile[], { segments = 64, repeatU = 1, lengthV, startV = 0 }: LatheOptions = {}): PolygonMesh {
+export function lathe(
+  name: string,
+  pieces: Profile[],
+  { segments = 64, repeatU = 1, lengthV, startV = 0 }: LatheOptions = {},
+): PolygonMesh {
   const shape = new ShapeBuilder();
   const total = pieces.reduce((sum, piece) => sum + profileLength(piece), 0);
   let along = 0;
@@ -79,8 +91,17 @@ export function lathe(name: string, pieces: Profile[], { segments = 64, repeatU 
       const [low, high] = [rings[i], rings[i + 1]];
       for (let s = 0; s < segments; s += 1) {
         const next = (s + 1) % segments;
-        const corner = (ring: typeof low, at: number, uv: number) => ({ point: ring.points[ring.closed ? 0 : at], normal: ring.normals[at], uv: ring.uvs[uv] });
-        const quad = [corner(low, s, s), corner(low, next, s + 1), corner(high, next, s + 1), corner(high, s, s)];
+        const corner = (ring: typeof low, at: number, uv: number) => ({
+          point: ring.points[ring.closed ? 0 : at],
+          normal: ring.normals[at],
+          uv: ring.uvs[uv],
+        });
+        const quad = [
+          corner(low, s, s),
+          corner(low, next, s + 1),
+          corner(high, next, s + 1),
+          corner(high, s, s),
+        ];
         shape.face(low.closed ? [quad[0], quad[2], quad[3]] : high.closed ? quad.slice(0, 3) : quad);
       }
     }
@@ -98,7 +119,8 @@ function ringPoints(shape: ShapeBuilder, radius: number, height: number, segment
 
 function profileLength(piece: Profile): number {
   let sum = 0;
-  for (let i = 1; i < piece.length; i += 1) sum += Math.hypot(piece[i][0] - piece[i - 1][0], piece[i][1] - piece[i - 1][1]);
+  for (let i = 1; i < piece.length; i += 1)
+    sum += Math.hypot(piece[i][0] - piece[i - 1][0], piece[i][1] - piece[i - 1][1]);
   return sum;
 }
 
@@ -115,13 +137,22 @@ function profileNormals(piece: Profile): [number, number][] {
 export function smoothProfile(points: Profile, steps = 6): Profile {
   const out: Profile = [];
   for (let i = 0; i + 1 < points.length; i += 1) {
-    const [p0, p1, p2, p3] = [points[Math.max(0, i - 1)], points[i], points[i + 1], points[Math.min(points.length - 1, i + 2)]];
+    const [p0, p1, p2, p3] = [
+      points[Math.max(0, i - 1)],
+      points[i],
+      points[i + 1],
+      points[Math.min(points.length - 1, i + 2)],
+    ];
     for (let s = 0; s < steps; s += 1) {
       const t = s / steps;
       out.push(
         [0, 1].map(
           (k) =>
-            0.5 * (2 * p1[k] + (p2[k] - p0[k]) * t + (2 * p0[k] - 5 * p1[k] + 4 * p2[k] - p3[k]) * t * t + (3 * p1[k] - p0[k] - 3 * p2[k] + p3[k]) * t ** 3),
+            0.5 *
+            (2 * p1[k] +
+              (p2[k] - p0[k]) * t +
+              (2 * p0[k] - 5 * p1[k] + 4 * p2[k] - p3[k]) * t * t +
+              (3 * p1[k] - p0[k] - 3 * p2[k] + p3[k]) * t ** 3),
         ) as [number, number],
       );
     }
@@ -138,7 +169,12 @@ export interface TubeOptions {
 }
 
 /** Sweeps a circle along a path; open ends are closed with n-gons. */
-export function tube(name: string, path: Vec3[], radius: number, { segments = 12, closed = false, lengthU }: TubeOptions = {}): PolygonMesh {
+export function tube(
+  name: string,
+  path: Vec3[],
+  radius: number,
+  { segments = 12, closed = false, lengthU }: TubeOptions = {},
+): PolygonMesh {
   const shape = new ShapeBuilder();
   const count = path.length;
   const frames = pathFrames(path, closed);
@@ -151,13 +187,25 @@ export function tube(name: string, path: Vec3[], radius: number, { segments = 12
   if (closed) {
     along += distance(path[0], path[count - 1]);
     const turns = Math.round(along / repeat) || 1;
-    rings.push({ ...rings[0], uvs: Array.from({ length: segments + 1 }, (_, s) => shape.uv(turns, s / segments)) });
+    rings.push({
+      ...rings[0],
+      uvs: Array.from({ length: segments + 1 }, (_, s) => shape.uv(turns, s / segments)),
+    });
   }
   for (let i = 0; i + 1 < rings.length; i += 1) {
     for (let s = 0; s < segments; s += 1) {
       const next = (s + 1) % segments;
-      const corner = (r: (typeof rings)[0], at: number, uv: number) => ({ point: r.points[at], normal: r.normals[at], uv: r.uvs[uv] });
-      shape.face([corner(rings[i], s, s), corner(rings[i + 1], s, s), corner(rings[i + 1], next, s + 1), corner(rings[i], next, s + 1)]);
+      const corner = (r: (typeof rings)[0], at: number, uv: number) => ({
+        point: r.points[at],
+        normal: r.normals[at],
+        uv: r.uvs[uv],
+      });
+      shape.face([
+        corner(rings[i], s, s),
+        corner(rings[i + 1], s, s),
+        corner(rings[i + 1], next, s + 1),
+        corner(rings[i], next, s + 1),
+      ]);
     }
   }
   if (!closed) {
@@ -167,7 +215,15 @@ export function tube(name: string, path: Vec3[], radius: number, { segments = 12
   return shape.finish(name);
 }
 
-function ring(shape: ShapeBuilder, centre: Vec3, side: Vec3, up: Vec3, radius: number, segments: number, u: number) {
+function ring(
+  shape: ShapeBuilder,
+  centre: Vec3,
+  side: Vec3,
+  up: Vec3,
+  radius: number,
+  segments: number,
+  u: number,
+) {
   const points: number[] = [];
   const normals: number[] = [];
   const uvs: number[] = [];
@@ -209,14 +265,28 @@ function pathFrames(path: Vec3[], closed: boolean): { side: Vec3; up: Vec3 }[] {
 }
 
 /** A box about a centre, every face with its own square of the texture, `metres` of it on the longer side. */
-export function box(name: string, [wide, high, deep]: Vec3, [x, y, z]: Vec3 = [0, 0, 0], metres = 1): PolygonMesh {
+export function box(
+  name: string,
+  [wide, high, deep]: Vec3,
+  [x, y, z]: Vec3 = [0, 0, 0],
+  metres = 1,
+): PolygonMesh {
   const shape = new ShapeBuilder();
   const corner = Array.from({ length: 8 }, (_, i) =>
-    shape.point([x + (i & 1 ? 0.5 : -0.5) * wide, y + (i & 2 ? 0.5 : -0.5) * high, z + (i & 4 ? 0.5 : -0.5) * deep]),
+    shape.point([
+      x + (i & 1 ? 0.5 : -0.5) * wide,
+      y + (i & 2 ? 0.5 : -0.5) * high,
+      z + (i & 4 ? 0.5 : -0.5) * deep,
+    ]),
   );
   const side = (normal: Vec3, points: number[], u: number, v: number) => {
     const n = shape.normal(normal);
-    const uvs = [shape.uv(0, 0), shape.uv(u / metres, 0), shape.uv(u / metres, v / metres), shape.uv(0, v / metres)];
+    const uvs = [
+      shape.uv(0, 0),
+      shape.uv(u / metres, 0),
+      shape.uv(u / metres, v / metres),
+      shape.uv(0, v / metres),
+    ];
     shape.face(points.map((point, i) => ({ point: corner[point], normal: n, uv: uvs[i] })));
   };
   side([0, 0, 1], [4, 5, 7, 6], wide, high);
@@ -236,7 +306,11 @@ export function circlePath(radius: number, height: number, count: number, centre
 }
 
 /** Moves and turns a mesh: Euler angle around Y in radians after the given function of each point. */
-export function placed(mesh: PolygonMesh, move: (p: Vec3) => Vec3, turn: (n: Vec3) => Vec3 = (n) => n): PolygonMesh {
+export function placed(
+  mesh: PolygonMesh,
+  move: (p: Vec3) => Vec3,
+  turn: (n: Vec3) => Vec3 = (n) => n,
+): PolygonMesh {
   const each = (values: ArrayLike<number>, f: (p: Vec3) => Vec3) => {
     const out = new Float64Array(values.length);
     for (let i = 0; i < values.length; i += 3) out.set(f([values[i], values[i + 1], values[i + 2]]), i);

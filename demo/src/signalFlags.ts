@@ -57,7 +57,10 @@ export async function signalFlags(): Promise<DemoParcel> {
 async function swatches(of: (swatch: number) => number[]): Promise<Uint8Array> {
   const [width, height, components] = [SWATCHES.length * CELL, CELL, of(0).length];
   const data = new Uint8Array(width * height * components);
-  for (let i = 0; i < width * height; i += 1) of(Math.floor((i % width) / CELL)).forEach((value, k) => (data[i * components + k] = Math.round(value * 255)));
+  for (let i = 0; i < width * height; i += 1)
+    of(Math.floor((i % width) / CELL)).forEach(
+      (value, k) => (data[i * components + k] = Math.round(value * 255)),
+    );
   return encodeImage({ width, height, components, data }, 'png');
 }
 
@@ -69,7 +72,11 @@ const COLUMNS = 42;
 const ROWS = 30;
 
 function flagParts(): UsdPart[] {
-  const parts: UsdPart[] = FLAGS.map((pattern, i) => ({ name: `Flag_${i + 1}`, mesh: flag(`Flag_${i + 1}`, pattern, i), material: 'Palette' }));
+  const parts: UsdPart[] = FLAGS.map((pattern, i) => ({
+    name: `Flag_${i + 1}`,
+    mesh: flag(`Flag_${i + 1}`, pattern, i),
+    material: 'Palette',
+  }));
   parts.push({
     name: 'Staff',
     mesh: onSwatch(
@@ -108,7 +115,11 @@ function flagParts(): UsdPart[] {
     material: 'Palette',
   });
   const halyard = Array.from({ length: 12 }, (_, i): Vec3 => [0.05, 0.4 + i * 0.24, 0.01 * Math.sin(i)]);
-  parts.push({ name: 'Halyard', mesh: onSwatch(tube('Halyard', halyard, 0.006, { segments: 8 }), ROPE), material: 'Palette' });
+  parts.push({
+    name: 'Halyard',
+    mesh: onSwatch(tube('Halyard', halyard, 0.006, { segments: 8 }), ROPE),
+    material: 'Palette',
+  });
   return parts;
 }
 
@@ -143,8 +154,22 @@ function flag(name: string, pattern: (u: number, v: number) => number, place: nu
     points: Float64Array.from(points),
     faceCounts: new Uint32Array(COLUMNS * ROWS).fill(4),
     faceCorners: index,
-    normals: { name: 'normal', size: 3, domain: 'corner', values: Float64Array.from(normals), index: index.slice() },
-    uvSets: [{ name: 'map1', size: 2, domain: 'corner', values: Float64Array.from(uvs), index: Uint32Array.from(index, (_, i) => i) }],
+    normals: {
+      name: 'normal',
+      size: 3,
+      domain: 'corner',
+      values: Float64Array.from(normals),
+      index: index.slice(),
+    },
+    uvSets: [
+      {
+        name: 'map1',
+        size: 2,
+        domain: 'corner',
+        values: Float64Array.from(uvs),
+        index: Uint32Array.from(index, (_, i) => i),
+      },
+    ],
   });
 }
 

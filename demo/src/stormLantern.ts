@@ -26,7 +26,11 @@ export async function stormLantern(): Promise<DemoParcel> {
     id: 'storm-lantern',
     title: 'Storm lantern',
     files: {
-      'storm-lantern/lantern.obj': writeObjFile(lanternParts(), 'lantern.mtl', 'storm lantern of Harrow Quay'),
+      'storm-lantern/lantern.obj': writeObjFile(
+        lanternParts(),
+        'lantern.mtl',
+        'storm lantern of Harrow Quay',
+      ),
       'storm-lantern/lantern.mtl': new TextEncoder().encode(lanternLibrary()),
       [`${textures}lantern_brass_basecolor.png`]: await toPng(brassMaps.colour, SIZE, 3),
       [`${textures}lantern_brass_glossiness.png`]: await toPng(inverted(brassMaps.roughness), SIZE, 1),
@@ -37,15 +41,27 @@ export async function stormLantern(): Promise<DemoParcel> {
       [`${textures}lantern_flame_emission.png`]: await toPng(flameMaps.colour, SIZE, 3),
     },
     faults: [
-      { code: 'link.outside', subject: 'lantern_brass_basecolor.tif', why: 'foreign absolute path, and the image is a PNG' },
-      { code: 'link.missing', subject: 'lantern_brass_roughness.png', why: 'not delivered; glossiness lies beside' },
+      {
+        code: 'link.outside',
+        subject: 'lantern_brass_basecolor.tif',
+        why: 'foreign absolute path, and the image is a PNG',
+      },
+      {
+        code: 'link.missing',
+        subject: 'lantern_brass_roughness.png',
+        why: 'not delivered; glossiness lies beside',
+      },
       { code: 'link.outside', subject: 'lantern_brass_metalness.png', why: 'foreign absolute path' },
       { code: 'link.outside', subject: 'lantern_brass_normal.png', why: 'foreign absolute path' },
       { code: 'link.outside', subject: 'lantern_iron_basecolor.png', why: 'foreign absolute path' },
       { code: 'link.outside', subject: 'lantern_flame_emission.png', why: 'foreign absolute path' },
       { code: 'slot.candidate', subject: 'Brass', why: 'occlusion was delivered but never wired' },
       { code: 'alpha.invisible', subject: 'Brass', why: 'Tr written as opacity' },
-      { code: 'surface.metalHalf', subject: 'Iron', why: 'metalness 0.8 stands for the rust that a map should hold' },
+      {
+        code: 'surface.metalHalf',
+        subject: 'Iron',
+        why: 'metalness 0.8 stands for the rust that a map should hold',
+      },
       { code: 'read.opacityContradiction', subject: 'Glass', why: 'd and Tr are both 0.22' },
     ],
   };
@@ -112,12 +128,25 @@ function lanternParts(): DemoPart[] {
       part(
         `Guard_ring_${i + 1}`,
         'Iron',
-        tube(`Guard_ring_${i + 1}`, circlePath(i === 0 ? 0.0535 : 0.0525, height, 64), 0.0014, { segments: 8, closed: true, lengthU: 0.05 }),
+        tube(`Guard_ring_${i + 1}`, circlePath(i === 0 ? 0.0535 : 0.0525, height, 64), 0.0014, {
+          segments: 8,
+          closed: true,
+          lengthU: 0.05,
+        }),
       ),
     ),
   );
   for (let i = 0; i < 4; i += 1)
-    parts.push(part(`Guard_bar_${i + 1}`, 'Iron', tube(`Guard_bar_${i + 1}`, guardPath(((i + 0.5) * Math.PI) / 2), 0.0013, { segments: 8, lengthU: 0.05 })));
+    parts.push(
+      part(
+        `Guard_bar_${i + 1}`,
+        'Iron',
+        tube(`Guard_bar_${i + 1}`, guardPath(((i + 0.5) * Math.PI) / 2), 0.0013, {
+          segments: 8,
+          lengthU: 0.05,
+        }),
+      ),
+    );
   return parts;
 }
 
@@ -255,7 +284,10 @@ function handlePath(): Vec3[] {
 }
 
 function guardPath(angle: number): Vec3[] {
-  return smoothProfile(GLOBE, 6).map(([radius, height]) => [(radius + 0.004) * Math.sin(angle), height, (radius + 0.004) * Math.cos(angle)] as Vec3);
+  return smoothProfile(GLOBE, 6).map(
+    ([radius, height]) =>
+      [(radius + 0.004) * Math.sin(angle), height, (radius + 0.004) * Math.cos(angle)] as Vec3,
+  );
 }
 
 function lanternLibrary(): string {

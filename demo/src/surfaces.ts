@@ -15,7 +15,10 @@ function cover(out: Texel, r: number, g: number, b: number, amount: number): voi
   out.b = mix(out.b, b, amount);
 }
 
-/** Old brass: warm metal, brown tarnish in patches, fine scratches along the turning, green in the deepest spots. */
+/**
+ * Old brass: warm metal, brown tarnish in patches, fine scratches along the turning, green in the deepest
+ * spots.
+ */
 export function brass(seed: number): Painter {
   const noise = createNoise(seed);
   const metal: Colour = [0.86, 0.68, 0.36];
@@ -85,7 +88,11 @@ export function buoyPaint(seed: number): Painter {
     const fine = fractal(noise, u + 0.5, v, 64, 64, 3);
     const wet = smoothstep(0.34, 0.12, v);
     let chip = smoothstep(0.2, 0.27, large + 0.12 * fine + wet * 0.16);
-    for (const ring of rings) chip = Math.max(chip, smoothstep(0.013, 0.004, Math.abs(v - ring) + 0.006 * fine) * smoothstep(-0.35, 0.1, large));
+    for (const ring of rings)
+      chip = Math.max(
+        chip,
+        smoothstep(0.013, 0.004, Math.abs(v - ring) + 0.006 * fine) * smoothstep(-0.35, 0.1, large),
+      );
     let run = 0;
     for (const streak of streaks) {
       const du = Math.abs(u - streak.u);
@@ -118,7 +125,13 @@ export function rope(seed: number): Painter {
     const round = Math.sqrt(Math.max(0, 1 - (strand * 2 - 1) ** 2));
     const fibre = noise(u * 1 + v * 0.2, v, 16, 128) * 0.5 + fractal(noise, u, v, 64, 64, 2) * 0.5;
     const dirt = smoothstep(0, 0.6, fractal(noise, u, v, 4, 4, 4));
-    setColour(out, [0.72, 0.58, 0.38], [0.42, 0.33, 0.22], dirt * 0.6 + (1 - round) * 0.4, 0.85 + 0.18 * round + 0.1 * fibre);
+    setColour(
+      out,
+      [0.72, 0.58, 0.38],
+      [0.42, 0.33, 0.22],
+      dirt * 0.6 + (1 - round) * 0.4,
+      0.85 + 0.18 * round + 0.1 * fibre,
+    );
     out.metalness = 0;
     out.roughness = 0.86 + 0.08 * fibre;
     out.height = round * 0.8 + 0.06 * fibre;

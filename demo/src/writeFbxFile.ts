@@ -24,19 +24,30 @@ const S = (value: string): FbxProperty => ({ type: 'S', value });
 const I = (value: number): FbxProperty => ({ type: 'I', value });
 const D = (value: number): FbxProperty => ({ type: 'D', value });
 const L = (value: number): FbxProperty => ({ type: 'L', value: BigInt(value) });
-const node = (name: string, properties: FbxProperty[] = [], children: FbxNode[] = []): FbxNode => ({ name, properties, children });
+const node = (name: string, properties: FbxProperty[] = [], children: FbxNode[] = []): FbxNode => ({
+  name,
+  properties,
+  children,
+});
 const p70 = (name: string, type: string, label: string, flags: string, ...values: FbxProperty[]) =>
   node('P', [S(name), S(type), S(label), S(flags), ...values]);
 const vector = (name: string, type: string, value: Vec3) => p70(name, type, '', 'A', ...value.map(D));
 
 /** Writes parts as a binary FBX 7.4 file in centimetres, Y up; `groups` are nodes that only hold others. */
-export function writeFbxFile(parts: DemoPart[], materials: FbxMaterialSpec[], creator: string, groups: readonly string[] = []): Uint8Array {
+export function writeFbxFile(
+  parts: DemoPart[],
+  materials: FbxMaterialSpec[],
+  creator: string,
+  groups: readonly string[] = [],
+): Uint8Array {
   const objects: FbxNode[] = [];
   const links: FbxNode[] = [];
   let nextId = 100_000;
   const newId = () => nextId++;
   const link = (child: number, parent: number, property?: string) =>
-    links.push(node('C', [S(property ? 'OP' : 'OO'), L(child), L(parent), ...(property ? [S(property)] : [])]));
+    links.push(
+      node('C', [S(property ? 'OP' : 'OO'), L(child), L(parent), ...(property ? [S(property)] : [])]),
+    );
   const materialIds = new Map<string, number>();
   for (const spec of materials) {
     const id = newId();
@@ -67,12 +78,22 @@ export function writeFbxFile(parts: DemoPart[], materials: FbxMaterialSpec[], cr
   return writeBinaryFbx({
     version: 7400,
     binary: true,
-    nodes: [header(creator), settings(), definitions(objects), node('Objects', [], objects), node('Connections', [], links)],
+    nodes: [
+      header(creator),
+      settings(),
+      definitions(objects),
+      node('Objects', [], objects),
+      node('Connections', [], links),
+    ],
   });
 }
 
 function header(creator: string): FbxNode {
-  return node('FBXHeaderExtension', [], [node('FBXHeaderVersion', [I(1003)]), node('FBXVersion', [I(7400)]), node('Creator', [S(creator)])]);
+  return node(
+    'FBXHeaderExtension',
+    [],
+    [node('FBXHeaderVersion', [I(1003)]), node('FBXVersion', [I(7400)]), node('Creator', [S(creator)])],
+  );
 }
 
 function settings(): FbxNode {
@@ -101,8 +122,17 @@ function settings(): FbxNode {
 
 function definitions(objects: FbxNode[]): FbxNode {
   const kinds = [...new Set(objects.map((object) => object.name))];
-  const type = (kind: string) => node('ObjectType', [S(kind)], [node('Count', [I(objects.filter((object) => object.name === kind).length)])]);
-  return node('Definitions', [], [node('Version', [I(100)]), node('Count', [I(objects.length)]), ...kinds.map(type)]);
+  const type = (kind: string) =>
+    node(
+      'ObjectType',
+      [S(kind)],
+      [node('Count', [I(objects.filter((object) => object.name === kind).length)])],
+    );
+  return node(
+    'Definitions',
+    [],
+    [node('Version', [I(100)]), node('Count', [I(objects.length)]), ...kinds.map(type)],
+  );
 }
 
 function materialNode(id: number, spec: FbxMaterialSpec): FbxNode {
@@ -149,7 +179,11 @@ function videoNode(id: number, texture: FbxTexture): FbxNode {
   return node(
     'Video',
     [L(id), S(`${name}${NAME_SEPARATOR}Video`), S('Clip')],
-    [node('Type', [S('Clip')]), node('FileName', [S(texture.fileName)]), node('RelativeFilename', [S(texture.relativeFileName)])],
+    [
+      node('Type', [S('Clip')]),
+      node('FileName', [S(texture.fileName)]),
+      node('RelativeFilename', [S(texture.relativeFileName)]),
+    ],
   );
 }
 
@@ -173,7 +207,11 @@ function modelNode(id: number, part: DemoPart): FbxNode {
 }
 
 function groupNode(id: number, name: string): FbxNode {
-  return node('Model', [L(id), S(`${name}${NAME_SEPARATOR}Model`), S('Null')], [node('Version', [I(232)]), node('Properties70', [], [])]);
+  return node(
+    'Model',
+    [L(id), S(`${name}${NAME_SEPARATOR}Model`), S('Null')],
+    [node('Version', [I(232)]), node('Properties70', [], [])],
+  );
 }
 
 function geometryNode(id: number, mesh: PolygonMesh): FbxNode {
@@ -185,8 +223,10 @@ function geometryNode(id: number, mesh: PolygonMesh): FbxNode {
     at += count;
     ends[at - 1] = ~ends[at - 1];
   }
-  const doubles = (name: string, values: ArrayLike<number>) => node(name, [{ type: 'd', value: Float64Array.from(values) }]);
-  const ints = (name: string, values: ArrayLike<number>) => node(name, [{ type: 'i', value: Int32Array.from(values) }]);
+  const doubles = (name: string, values: ArrayLike<number>) =>
+    node(name, [{ type: 'd', value: Float64Array.from(values) }]);
+  const ints = (name: string, values: ArrayLike<number>) =>
+    node(name, [{ type: 'i', value: Int32Array.from(values) }]);
   const layer = (name: string, children: FbxNode[]) =>
     node(
       name,
@@ -199,7 +239,8 @@ function geometryNode(id: number, mesh: PolygonMesh): FbxNode {
         ...children,
       ],
     );
-  const element = (type: string) => node('LayerElement', [], [node('Type', [S(type)]), node('TypedIndex', [I(0)])]);
+  const element = (type: string) =>
+    node('LayerElement', [], [node('Type', [S(type)]), node('TypedIndex', [I(0)])]);
   return node(
     'Geometry',
     [L(id), S(`${mesh.name}${NAME_SEPARATOR}Geometry`), S('Mesh')],
@@ -220,7 +261,16 @@ function geometryNode(id: number, mesh: PolygonMesh): FbxNode {
           ints('Materials', [0]),
         ],
       ),
-      node('Layer', [I(0)], [node('Version', [I(100)]), element('LayerElementNormal'), element('LayerElementMaterial'), element('LayerElementUV')]),
+      node(
+        'Layer',
+        [I(0)],
+        [
+          node('Version', [I(100)]),
+          element('LayerElementNormal'),
+          element('LayerElementMaterial'),
+          element('LayerElementUV'),
+        ],
+      ),
     ],
   );
 }

@@ -27,7 +27,11 @@ export interface UsdPart {
 }
 
 /** Writes parts with UsdPreviewSurface materials as text: Y up, metres, polygons kept. */
-export function writeUsdaFile(root: string, parts: readonly UsdPart[], materials: readonly UsdMaterialSpec[]): Uint8Array {
+export function writeUsdaFile(
+  root: string,
+  parts: readonly UsdPart[],
+  materials: readonly UsdMaterialSpec[],
+): Uint8Array {
   const text = [
     '#usda 1.0',
     '(',
@@ -53,11 +57,15 @@ function meshLines({ name, mesh, material }: UsdPart, root: string): string[] {
   const [uv, normal] = [mesh.uvSets[0], mesh.normals];
   if (!uv?.index || !normal?.index) throw new Error(`${name} needs indexed UVs and normals`);
   const tuples = (values: ArrayLike<number>, size: number) =>
-    Array.from({ length: values.length / size }, (_, i) => `(${Array.from({ length: size }, (_, k) => values[i * size + k].toFixed(6)).join(', ')})`).join(
-      ', ',
-    );
+    Array.from(
+      { length: values.length / size },
+      (_, i) => `(${Array.from({ length: size }, (_, k) => values[i * size + k].toFixed(6)).join(', ')})`,
+    ).join(', ');
   const spread = (layer: { values: ArrayLike<number>; index: ArrayLike<number> }, size: number) =>
-    Float64Array.from({ length: layer.index.length * size }, (_, i) => layer.values[layer.index[Math.floor(i / size)] * size + (i % size)]);
+    Float64Array.from(
+      { length: layer.index.length * size },
+      (_, i) => layer.values[layer.index[Math.floor(i / size)] * size + (i % size)],
+    );
   return [
     `    def Mesh "${name}" (`,
     '        prepend apiSchemas = ["MaterialBindingAPI"]',
@@ -88,7 +96,10 @@ function materialLines({ name, textures, values = [] }: UsdMaterialSpec, path: s
     '            {',
     '                uniform token info:id = "UsdPreviewSurface"',
     ...values.map((line) => `                ${line}`),
-    ...textures.map(({ input, output }) => `                ${typeOf(input)} inputs:${input}.connect = <${path}/${nodeOf(input)}.outputs:${output}>`),
+    ...textures.map(
+      ({ input, output }) =>
+        `                ${typeOf(input)} inputs:${input}.connect = <${path}/${nodeOf(input)}.outputs:${output}>`,
+    ),
     '                token outputs:surface',
     '            }',
     '            def Shader "Coordinates"',

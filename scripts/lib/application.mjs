@@ -13,7 +13,11 @@ const NOT_SOURCE = /(^|\/)(node_modules|\.next|\.data|tsconfig\.tsbuildinfo|next
 export async function ensureBuild() {
   const stamp = join(WEB, '.next', 'kinkajou-sources');
   const sources = await hashSources();
-  if (existsSync(join(WEB, '.next', 'BUILD_ID')) && (await readFile(stamp, 'utf8').catch(() => '')) === sources) return;
+  if (
+    existsSync(join(WEB, '.next', 'BUILD_ID')) &&
+    (await readFile(stamp, 'utf8').catch(() => '')) === sources
+  )
+    return;
   say('Building the application ...');
   await run(process.execPath, [join(ROOT, 'node_modules/next/dist/bin/next'), 'build'], {
     cwd: WEB,
@@ -36,7 +40,10 @@ async function hashSources() {
 }
 
 export function migrate(env) {
-  return run(process.execPath, ['--import', 'tsx', join(WEB, 'server/db/migrate.ts')], { quiet: true, env: { ...process.env, ...env } });
+  return run(process.execPath, ['--import', 'tsx', join(WEB, 'server/db/migrate.ts')], {
+    quiet: true,
+    env: { ...process.env, ...env },
+  });
 }
 
 /** One that ends so often before the application was ever well is given up; afterwards none is. */
@@ -46,7 +53,10 @@ const RESTARTS_WITHIN_MS = 60_000;
 const RESTART_AFTER_MS = 500;
 const LONGEST_PAUSE_MS = 10_000;
 
-/** Longer than those who ask again and again pause, so that none asks over a connection that is just being closed. */
+/**
+ * Longer than those who ask again and again pause, so that none asks over a connection that is just being
+ * closed.
+ */
 const KEEP_ALIVE_MS = 65_000;
 
 /** How long to wait before a process that ended so often of late is started again. */
@@ -55,16 +65,36 @@ export function pauseBefore(recentEnds) {
 }
 
 /**
- * Starts the server and its workers, one unless told. Their output goes to log files in the data folder. `onEnd` is told of each that ended
- * by itself, and whether it is started again.
+ * Starts the server and its workers, one unless told. Their output goes to log files in the data folder.
+ * `onEnd` is told of each that ended by itself, and whether it is started again.
  */
-export async function startApplication({ databaseUrl, dataFolder, port, host = '127.0.0.1', workers = 1, onEnd = () => undefined }) {
+export async function startApplication({
+  databaseUrl,
+  dataFolder,
+  port,
+  host = '127.0.0.1',
+  workers = 1,
+  onEnd = () => undefined,
+}) {
   await mkdir(dataFolder, { recursive: true });
-  const env = { ...process.env, NODE_ENV: 'production', NEXT_TELEMETRY_DISABLED: '1', DATABASE_URL: databaseUrl, KINKAJOU_DATA: dataFolder };
+  const env = {
+    ...process.env,
+    NODE_ENV: 'production',
+    NEXT_TELEMETRY_DISABLED: '1',
+    DATABASE_URL: databaseUrl,
+    KINKAJOU_DATA: dataFolder,
+  };
   const common = { env, dataFolder, onEnd };
   const children = [await supervise({ label: 'server', args: serverArgs(port, host), cwd: WEB, ...common })];
   for (let i = 1; i <= workers; i += 1)
-    children.push(await supervise({ label: i === 1 ? 'worker' : `worker-${i}`, args: ['--import', 'tsx', join(WEB, 'worker/main.ts')], cwd: ROOT, ...common }));
+    children.push(
+      await supervise({
+        label: i === 1 ? 'worker' : `worker-${i}`,
+        args: ['--import', 'tsx', join(WEB, 'worker/main.ts')],
+        cwd: ROOT,
+        ...common,
+      }),
+    );
   const address = `http://${host}:${port}`;
   const stop = () => Promise.all(children.map((child) => child.stop()));
   try {
@@ -78,10 +108,21 @@ export async function startApplication({ databaseUrl, dataFolder, port, host = '
 }
 
 function serverArgs(port, host) {
-  return [join(ROOT, 'node_modules/next/dist/bin/next'), 'start', '-p', String(port), '-H', host, '--keepAliveTimeout', String(KEEP_ALIVE_MS)];
+  return [
+    join(ROOT, 'node_modules/next/dist/bin/next'),
+    'start',
+    '-p',
+    String(port),
+    '-H',
+    host,
+    '--keepAliveTimeout',
+    String(KEEP_ALIVE_MS),
+  ];
 }
 
-/** A process that is started again when it ends by itself. `ended` tells its exit code where it never came up. */
+/**
+ * A process that is started again when it ends by itself. `ended` tells its exit code where it never came up.
+ */
 export async function supervise({ label, args, cwd, env, dataFolder, onEnd }) {
   const logFile = join(dataFolder, `${label}.log`);
   const ends = [];
@@ -126,7 +167,10 @@ async function waitForHealth(address, children, withWorker) {
   let last = 'no answer';
   while (Date.now() < until) {
     const dead = children.find((child) => child.ended !== null);
-    if (dead) throw new Error(`the ${dead.label} ended; see ${dead.logFile}\n${(await readFile(dead.logFile, 'utf8')).slice(-2000)}`);
+    if (dead)
+      throw new Error(
+        `the ${dead.label} ended; see ${dead.logFile}\n${(await readFile(dead.logFile, 'utf8')).slice(-2000)}`,
+      );
     try {
       const health = await (await fetch(`${address}/api/health`)).json();
       if (health.ok || (!withWorker && health.database === 'ok' && health.blobs === 'ok')) return;

@@ -12,7 +12,9 @@ const CHROMIUM = [HEADLESS, '/usr/bin/chromium', '/usr/bin/chromium-browser'];
 export function postgresBin() {
   const base = '/usr/lib/postgresql';
   const versions = existsSync(base) ? readdirSync(base).sort((a, b) => Number(b) - Number(a)) : [];
-  const found = versions.map((version) => join(base, version, 'bin')).find((bin) => existsSync(join(bin, 'initdb')));
+  const found = versions
+    .map((version) => join(base, version, 'bin'))
+    .find((bin) => existsSync(join(bin, 'initdb')));
   if (found) return found;
   return (process.env.PATH ?? '').split(':').find((folder) => existsSync(join(folder, 'initdb'))) ?? null;
 }
@@ -36,16 +38,21 @@ export async function ensureDebianPackages({ postgres = true, chromium = true, t
     );
   }
   if (missing.length > 0) await install(missing);
-  // Tests open many pages: where only the whole browser is there, the smaller one is put beside it, and done without if it cannot be had.
+  // Tests open many pages: where only the whole browser is there, the smaller one is put beside it, and done
+  // without if it cannot be had.
   const patience = ['-o', 'Acquire::Retries=0', '-o', 'Acquire::http::Timeout=20'];
-  if (testTools && chromium && isRoot && !existsSync(HEADLESS)) await install(['chromium-headless-shell'], patience).catch(() => {});
+  if (testTools && chromium && isRoot && !existsSync(HEADLESS))
+    await install(['chromium-headless-shell'], patience).catch(() => {});
 }
 
 async function install(packages, options = []) {
   say(`Installing ${packages.join(', ')} ...`);
   const env = { ...process.env, DEBIAN_FRONTEND: 'noninteractive' };
   await run('apt-get', [...options, 'update'], { quiet: true, env });
-  await run('apt-get', [...options, 'install', '-y', '--no-install-recommends', ...packages], { quiet: true, env });
+  await run('apt-get', [...options, 'install', '-y', '--no-install-recommends', ...packages], {
+    quiet: true,
+    env,
+  });
 }
 
 /** Runs `npm ci` when node_modules is absent or made from another lock file. */
@@ -57,7 +64,10 @@ export async function ensureNpmPackages() {
   const known = await readFile(stamp, 'utf8').catch(() => '');
   if (known === lock) return;
   say('Installing npm packages ...');
-  await run('npm', ['ci', '--no-audit', '--no-fund'], { quiet: true, env: { ...process.env, NODE_ENV: 'development' } });
+  await run('npm', ['ci', '--no-audit', '--no-fund'], {
+    quiet: true,
+    env: { ...process.env, NODE_ENV: 'development' },
+  });
   await mkdir(join(ROOT, 'node_modules'), { recursive: true });
   await writeFile(stamp, lock);
 }

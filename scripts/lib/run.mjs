@@ -10,14 +10,24 @@ export const isRoot = process.getuid?.() === 0;
 /** Runs a command to its end. Rejects with its output when it fails. */
 export function run(command, args, { quiet = false, ...options } = {}) {
   return new Promise((resolve, reject) => {
-    const child = spawn(command, args, { cwd: ROOT, stdio: quiet ? ['ignore', 'pipe', 'pipe'] : ['ignore', 'inherit', 'inherit'], ...options });
+    const child = spawn(command, args, {
+      cwd: ROOT,
+      stdio: quiet ? ['ignore', 'pipe', 'pipe'] : ['ignore', 'inherit', 'inherit'],
+      ...options,
+    });
     let output = '';
     child.stdout?.on('data', (chunk) => (output += chunk));
     child.stderr?.on('data', (chunk) => (output += chunk));
     child.on('error', reject);
     child.on('close', (code) => {
       if (code === 0) resolve(output);
-      else reject(Object.assign(new Error(`${command} ${args.join(' ')} ended with ${code}\n${output.slice(-4000)}`), { code, output }));
+      else
+        reject(
+          Object.assign(
+            new Error(`${command} ${args.join(' ')} ended with ${code}\n${output.slice(-4000)}`),
+            { code, output },
+          ),
+        );
     });
   });
 }
@@ -26,7 +36,9 @@ export function run(command, args, { quiet = false, ...options } = {}) {
 export function freePort(preferred = 0) {
   return new Promise((resolve, reject) => {
     const server = createServer();
-    server.once('error', () => (preferred ? freePort(0).then(resolve, reject) : reject(new Error('no free port'))));
+    server.once('error', () =>
+      preferred ? freePort(0).then(resolve, reject) : reject(new Error('no free port')),
+    );
     server.listen(preferred, '127.0.0.1', () => {
       const { port } = server.address();
       server.close(() => resolve(port));

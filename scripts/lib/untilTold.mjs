@@ -1,4 +1,7 @@
-/** Starts something that is stopped once, by Ctrl-C and its like, or by itself. `begin` gives back how it is stopped. */
+/**
+ * Starts something that is stopped once, by Ctrl-C and its like, or by itself. `begin` gives back how it is
+ * stopped.
+ */
 export async function untilTold(begin) {
   let end = async () => {};
   let stopping = false;

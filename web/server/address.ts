@@ -1,8 +1,8 @@
 import { isLoopback } from './doors.ts';
 
 /**
- * Ends the server when it was told to listen where others reach it: there are no accounts yet, so whoever reaches it may
- * do everything. KINKAJOU_OPEN=yes is for those who have put a door of their own before it.
+ * Ends the server when it was told to listen where others reach it: there are no accounts yet, so whoever
+ * reaches it may do everything. KINKAJOU_OPEN=yes is for those who have put a door of their own before it.
  */
 export function checkAddress(args: readonly string[], end: (words: string) => void = refuse): void {
   if (process.env.KINKAJOU_OPEN === 'yes') return;

@@ -9,7 +9,10 @@ import { blobAddress, cacheBytes, dataFolder } from './env.ts';
 function namedStore(): BlobStore {
   const address = blobAddress();
   if (address === null) return folderStore(join(dataFolder(), 'blobs'));
-  return bucketStore(bucketPlace(address, process.env.KINKAJOU_S3_ENDPOINT || undefined), { folder: join(dataFolder(), 'bucket'), maxBytes: cacheBytes() });
+  return bucketStore(bucketPlace(address, process.env.KINKAJOU_S3_ENDPOINT || undefined), {
+    folder: join(dataFolder(), 'bucket'),
+    maxBytes: cacheBytes(),
+  });
 }
 
 export const blobs = namedStore();

@@ -14,8 +14,9 @@ export const HEADERS: Record<string, string> = {
 };
 
 /**
- * Whether a request's `Host` is one of ours: those of loopback, and those that KINKAJOU_HOSTS lists, separated by commas.
- * A page elsewhere can let its own name point here, and would be of the same origin as all that it reads.
+ * Whether a request's `Host` is one of ours: those of loopback, and those that KINKAJOU_HOSTS lists,
+ * separated by commas. A page elsewhere can let its own name point here, and would be of the same origin as
+ * all that it reads.
  */
 export function isKnownHost(host: string | null, configured = process.env.KINKAJOU_HOSTS ?? ''): boolean {
   if (host === null) return false;
@@ -27,7 +28,10 @@ export function isKnownHost(host: string | null, configured = process.env.KINKAJ
   return LOOPBACK.has(name) || names.includes(name);
 }
 
-/** What a page may load: our own, scripts by a word that is new each time, and pictures and workers that it made itself. */
+/**
+ * What a page may load: our own, scripts by a word that is new each time, and pictures and workers that it
+ * made itself.
+ */
 export function contentPolicy(nonce: string, development: boolean): string {
   return [
     "default-src 'self'",
@@ -47,5 +51,8 @@ export function contentPolicy(nonce: string, development: boolean): string {
 
 /** Whether an address is reached from this machine alone. */
 export function isLoopback(address: string | undefined): boolean {
-  return address !== undefined && (address === 'localhost' || address === '::1' || /^127\.\d+\.\d+\.\d+$/.test(address));
+  return (
+    address !== undefined &&
+    (address === 'localhost' || address === '::1' || /^127\.\d+\.\d+\.\d+$/.test(address))
+  );
 }

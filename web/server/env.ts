@@ -5,7 +5,8 @@ import { pathToFileURL } from 'node:url';
 /** The database that the start command or the operator names. */
 export function databaseUrl(): string {
   const url = process.env.DATABASE_URL;
-  if (!url) throw new Error('DATABASE_URL is not set; start with "npm run demo", or set it to a PostgreSQL database');
+  if (!url)
+    throw new Error('DATABASE_URL is not set; start with "npm run demo", or set it to a PostgreSQL database');
   return url;
 }
 
@@ -17,7 +18,9 @@ export function dataFolder(): string {
 /** Pictures that are made of contents as they are asked for; they can go at any time. */
 export const derivedFolder = () => join(dataFolder(), 'derived');
 
-/** `s3://bucket/prefix` where contents lie in a bucket (KINKAJOU_BLOBS); null where they lie among the data. */
+/**
+ * `s3://bucket/prefix` where contents lie in a bucket (KINKAJOU_BLOBS); null where they lie among the data.
+ */
 export function blobAddress(): string | null {
   return process.env.KINKAJOU_BLOBS || null;
 }
@@ -27,12 +30,18 @@ export function cacheBytes(): number {
   return positive('KINKAJOU_CACHE_GB', 20) * 1024 ** 3;
 }
 
-/** Where the guard's threads begin. The server runs in the folder `web`; bundles have no place of their own to start from. */
+/**
+ * Where the guard's threads begin. The server runs in the folder `web`; bundles have no place of their own to
+ * start from.
+ */
 export function guardThread(): URL {
   return pathToFileURL(join(process.cwd(), '..', 'core/src/guard/thread.mjs'));
 }
 
-/** Folders on this machine below which search folders and watched folders may lie: KINKAJOU_FOLDERS, else the home folder. */
+/**
+ * Folders on this machine below which search folders and watched folders may lie: KINKAJOU_FOLDERS, else the
+ * home folder.
+ */
 export function allowedFolders(): string[] {
   const named = (process.env.KINKAJOU_FOLDERS ?? '').split(delimiter).filter(Boolean);
   return named.length > 0 ? named : [homedir()];
@@ -43,7 +52,9 @@ export function leaseSeconds(): number {
   return positive('KINKAJOU_LEASE_SECONDS', 30);
 }
 
-/** A worker whose jobs kept it from everything else for so long is ended: KINKAJOU_STUCK_SECONDS, else 900. */
+/**
+ * A worker whose jobs kept it from everything else for so long is ended: KINKAJOU_STUCK_SECONDS, else 900.
+ */
 export function stuckSeconds(): number {
   return positive('KINKAJOU_STUCK_SECONDS', 900);
 }

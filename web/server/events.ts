@@ -36,7 +36,10 @@ export async function publish(event: ServerEvent): Promise<void> {
   await pool().query('select pg_notify($1, $2)', [CHANNEL, JSON.stringify(event)]);
 }
 
-/** Calls back for each event until the returned function is called. One database connection serves all, and is made anew when it is lost. */
+/**
+ * Calls back for each event until the returned function is called. One database connection serves all, and is
+ * made anew when it is lost.
+ */
 export function subscribe(listener: Listener): () => void {
   hub.listeners.add(listener);
   connect();
@@ -68,7 +71,11 @@ function connect(): void {
 }
 
 async function listen(): Promise<pg.Client> {
-  const client = new pg.Client({ connectionString: databaseUrl(), keepAlive: true, connectionTimeoutMillis: 5000 });
+  const client = new pg.Client({
+    connectionString: databaseUrl(),
+    keepAlive: true,
+    connectionTimeoutMillis: 5000,
+  });
   client.on('notification', ({ payload }) => tell(JSON.parse(payload ?? '{}') as ServerEvent));
   client.on('error', (error) => log.warn({ err: error }, 'event connection'));
   client.on('end', () => {

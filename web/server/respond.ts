@@ -4,7 +4,13 @@ import type Joi from 'joi';
 import { HOST_HINT, isKnownHost } from './doors.ts';
 import { log } from './log.ts';
 
-const STATUS: Record<string, number> = { notFound: 404, unauthorized: 401, forbidden: 403, conflict: 409, internal: 500 };
+const STATUS: Record<string, number> = {
+  notFound: 404,
+  unauthorized: 401,
+  forbidden: 403,
+  conflict: 409,
+  internal: 500,
+};
 
 /** Runs a route's work; errors become JSON with code, message, place and hint. */
 export async function respond(work: () => Promise<unknown>): Promise<Response> {
@@ -14,7 +20,10 @@ export async function respond(work: () => Promise<unknown>): Promise<Response> {
   } catch (error) {
     const typed = toKinkajouError(error);
     if (!(error instanceof KinkajouError)) log.error({ err: error }, 'request failed');
-    return Response.json({ error: { ...typed.toJSON(), text: typed.toText() } }, { status: STATUS[typed.code] ?? 400 });
+    return Response.json(
+      { error: { ...typed.toJSON(), text: typed.toText() } },
+      { status: STATUS[typed.code] ?? 400 },
+    );
   }
 }
 
@@ -25,7 +34,8 @@ export function bodyOf(stream: NodeJS.ReadableStream): BodyInit {
 
 /** A request must be for a name of ours. Throws `forbidden` otherwise. */
 export function checkHost(request: Request): void {
-  if (!isKnownHost(request.headers.get('host'))) throw new KinkajouError('forbidden', 'this server does not go by that name', {}, HOST_HINT);
+  if (!isKnownHost(request.headers.get('host')))
+    throw new KinkajouError('forbidden', 'this server does not go by that name', {}, HOST_HINT);
 }
 
 /** A request that changes something must come from our own pages. Throws `forbidden` otherwise. */
@@ -35,8 +45,10 @@ export function checkOrigin(request: Request): void {
   const site = request.headers.get('sec-fetch-site');
   const sameSite = site === null || site === 'same-origin' || site === 'none';
   const host = request.headers.get('host');
-  const sameHost = origin === null || (host !== null && URL.canParse(origin) && new URL(origin).host === host);
-  if (!sameSite || !sameHost) throw new KinkajouError('forbidden', 'this request did not come from a page of Kinkajou');
+  const sameHost =
+    origin === null || (host !== null && URL.canParse(origin) && new URL(origin).host === host);
+  if (!sameSite || !sameHost)
+    throw new KinkajouError('forbidden', 'this request did not come from a page of Kinkajou');
 }
 
 /** Validates outside input with Joi. Throws `request.invalid` naming the field. */
@@ -51,7 +63,12 @@ const MOST_JSON = 8 << 20;
 
 /** The body as JSON. Throws `request.invalid` when it is none, and `limit.request` when it is too long. */
 export async function readJson(request: Request): Promise<unknown> {
-  const tooLong = new KinkajouError('limit.request', 'the request is longer than 8 MB', {}, 'Send it in several.');
+  const tooLong = new KinkajouError(
+    'limit.request',
+    'the request is longer than 8 MB',
+    {},
+    'Send it in several.',
+  );
   if (Number(request.headers.get('content-length') ?? 0) > MOST_JSON) throw tooLong;
   const text = await request.text();
   if (text.length > MOST_JSON) throw tooLong;

@@ -26,7 +26,10 @@ const VIEWS = [
 export function AppStrip() {
   const path = usePathname();
   return (
-    <header className="flex h-[54px] shrink-0 items-center gap-1.5 px-3.5 text-[#f3ecd9]" style={{ background: 'var(--strip)' }}>
+    <header
+      className="flex h-[54px] shrink-0 items-center gap-1.5 px-3.5 text-[#f3ecd9]"
+      style={{ background: 'var(--strip)' }}
+    >
       <Link href="/" className="mr-1 flex items-center gap-2.5 text-[15px] font-bold xl:mr-5">
         <Logo /> Kinkajou
       </Link>
@@ -60,7 +63,13 @@ export function Logo() {
 
 export function CommandsButton() {
   return (
-    <button type="button" className="strip-button" title={labelOf('commands')} aria-label={labelOf('commands')} onClick={() => run('commands')}>
+    <button
+      type="button"
+      className="strip-button"
+      title={labelOf('commands')}
+      aria-label={labelOf('commands')}
+      onClick={() => run('commands')}
+    >
       <CommandIcon size={15} />
     </button>
   );

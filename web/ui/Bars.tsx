@@ -46,7 +46,8 @@ export function Bars({ label, names, series, words, ends = false, open }: BarsPr
       grid: { left: 8, right: ends ? 60 : 30, top: 4, bottom: 4, containLabel: true },
       tooltip: {
         trigger: 'item',
-        formatter: ({ name, seriesName, value }: { name: string; seriesName: string; value: number }) => `${name}: ${latest.current.words(value, seriesName)}`,
+        formatter: ({ name, seriesName, value }: { name: string; seriesName: string; value: number }) =>
+          `${name}: ${latest.current.words(value, seriesName)}`,
       },
       xAxis: { type: 'value', show: false },
       yAxis: {
@@ -63,7 +64,13 @@ export function Bars({ label, names, series, words, ends = false, open }: BarsPr
         stack: 'all',
         barMaxWidth: 14,
         itemStyle: { color: style.getPropertyValue(colour), borderRadius: stretches.length === 1 ? 3 : 0 },
-        label: { show: ends, position: 'right', color: ink, fontSize: 11, formatter: ({ value }: { value: number }) => latest.current.words(value, name) },
+        label: {
+          show: ends,
+          position: 'right',
+          color: ink,
+          fontSize: 11,
+          formatter: ({ value }: { value: number }) => latest.current.words(value, name),
+        },
         data: values,
       })),
     });

@@ -1,6 +1,8 @@
 import type { ButtonHTMLAttributes, SelectHTMLAttributes } from 'react';
 
-/** Rounded and light, for what is changed often; filled with honey where `aria-pressed` says that it holds. */
+/**
+ * Rounded and light, for what is changed often; filled with honey where `aria-pressed` says that it holds.
+ */
 export function Chip({ className = '', ...rest }: ButtonHTMLAttributes<HTMLButtonElement>) {
   return <button type="button" className={`btn btn-xs chip ${className}`} {...rest} />;
 }

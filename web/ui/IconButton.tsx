@@ -15,7 +15,15 @@ interface IconButtonProps {
 }
 
 /** A square button with a picture; its words are read out and shown when the pointer rests on it. */
-export function IconButton({ command, label, pressed, expanded, disabled, onClick, children }: IconButtonProps) {
+export function IconButton({
+  command,
+  label,
+  pressed,
+  expanded,
+  disabled,
+  onClick,
+  children,
+}: IconButtonProps) {
   const words = command ? labelOf(command, label) : label;
   return (
     <button

@@ -4,7 +4,15 @@ import { toast } from 'sonner';
 import { Button } from './Button.tsx';
 
 /** A button that reads a JSON file of the person's own disk; `what` names what one may hold. */
-export function ImportJson({ label, what, take }: { label: string; what: string; take(value: unknown): void }) {
+export function ImportJson({
+  label,
+  what,
+  take,
+}: {
+  label: string;
+  what: string;
+  take(value: unknown): void;
+}) {
   const input = useRef<HTMLInputElement>(null);
   const read = async (file: File | undefined) => {
     if (!file) return;

@@ -1,7 +1,10 @@
 /** Letters at the end that always stay. */
 const TAIL = 20;
 
-/** A name or path on one line: what does not fit is left out in its middle, since both ends tell it from others. */
+/**
+ * A name or path on one line: what does not fit is left out in its middle, since both ends tell it from
+ * others.
+ */
 export function Middle({ text, className = '' }: { text: string; className?: string }) {
   const [head, tail] = splitForMiddle(text);
   return (

@@ -4,8 +4,21 @@ import { type ReactNode, useEffect, useRef } from 'react';
 import { Button } from '@/ui/Button';
 import { Bar } from './Bar.tsx';
 
-/** A modal dialog that closes with Escape or a click beside it. The part marked with `data-first-focus` has the keys at first. */
-export function Modal({ title, close, children, wide = false }: { title: string; close: () => void; children: ReactNode; wide?: boolean }) {
+/**
+ * A modal dialog that closes with Escape or a click beside it. The part marked with `data-first-focus` has
+ * the keys at first.
+ */
+export function Modal({
+  title,
+  close,
+  children,
+  wide = false,
+}: {
+  title: string;
+  close: () => void;
+  children: ReactNode;
+  wide?: boolean;
+}) {
   const element = useRef<HTMLDialogElement>(null);
   useEffect(() => {
     element.current?.showModal();

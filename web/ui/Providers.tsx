@@ -12,7 +12,10 @@ import { useServerEvents } from './useServerEvents.ts';
 function createClient(): QueryClient {
   const networkMode = 'always';
   return new QueryClient({
-    defaultOptions: { queries: { staleTime: 30_000, retry: 1, refetchOnWindowFocus: false, networkMode }, mutations: { networkMode } },
+    defaultOptions: {
+      queries: { staleTime: 30_000, retry: 1, refetchOnWindowFocus: false, networkMode },
+      mutations: { networkMode },
+    },
   });
 }
 

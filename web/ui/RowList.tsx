@@ -33,8 +33,22 @@ interface RowListProps<Row> {
   empty: string;
 }
 
-/** Rows under fixed heads, of which any number can be selected; only those in sight are drawn. Controls inside rows keep their clicks. */
-export function RowList<Row>({ label, columns, heads, rows, height, scrollTo, state, cells, pick, empty }: RowListProps<Row>) {
+/**
+ * Rows under fixed heads, of which any number can be selected; only those in sight are drawn. Controls inside
+ * rows keep their clicks.
+ */
+export function RowList<Row>({
+  label,
+  columns,
+  heads,
+  rows,
+  height,
+  scrollTo,
+  state,
+  cells,
+  pick,
+  empty,
+}: RowListProps<Row>) {
   const scroller = useRef<HTMLDivElement>(null);
   const virtual = useVirtualizer({
     count: rows.length,

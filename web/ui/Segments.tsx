@@ -9,7 +9,13 @@ interface SegmentsProps<T> {
 }
 
 /** A few words in a row of which one holds. */
-export function Segments<T extends string | number | boolean>({ label, options, value, disabled, pick }: SegmentsProps<T>) {
+export function Segments<T extends string | number | boolean>({
+  label,
+  options,
+  value,
+  disabled,
+  pick,
+}: SegmentsProps<T>) {
   return (
     <fieldset className="join" aria-label={label}>
       {options.map(([option, word]) => (

@@ -41,7 +41,10 @@ export async function api<T>(path: string, init?: { method?: string; body?: unkn
     response = await awaited(
       fetch(path, {
         method: init?.method ?? 'GET',
-        headers: { ...(init?.body === undefined ? {} : { 'content-type': 'application/json' }), [PAGE_HEADER]: pageName() },
+        headers: {
+          ...(init?.body === undefined ? {} : { 'content-type': 'application/json' }),
+          [PAGE_HEADER]: pageName(),
+        },
         body: init?.body === undefined ? undefined : JSON.stringify(init.body),
       }),
     );
@@ -49,7 +52,12 @@ export async function api<T>(path: string, init?: { method?: string; body?: unkn
     throw new ApiError('Kinkajou does not answer. Is the server still running?', OFFLINE, 0);
   }
   const answer = await response.json().catch(() => null);
-  if (!response.ok) throw new ApiError(answer?.error?.text ?? `The server answered ${response.status}.`, answer?.error?.code ?? 'unknown', response.status);
+  if (!response.ok)
+    throw new ApiError(
+      answer?.error?.text ?? `The server answered ${response.status}.`,
+      answer?.error?.code ?? 'unknown',
+      response.status,
+    );
   return answer as T;
 }
 

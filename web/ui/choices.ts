@@ -172,7 +172,10 @@ export const useChoices = create<Choices>()(
       set: (part) => set(part),
       setView: (part) => set((choices) => ({ view: { ...choices.view, ...part } })),
       setCompare: (part) => set((choices) => ({ compare: { ...choices.compare, ...part } })),
-      setLamp: (name, part) => set(({ view }) => ({ view: { ...view, lamps: { ...view.lamps, [name]: { ...view.lamps[name], ...part } } } })),
+      setLamp: (name, part) =>
+        set(({ view }) => ({
+          view: { ...view, lamps: { ...view.lamps, [name]: { ...view.lamps[name], ...part } } },
+        })),
     }),
     {
       name: 'kinkajou-choices',
@@ -181,7 +184,12 @@ export const useChoices = create<Choices>()(
       migrate: (kept) => kept as Choices,
       merge: (kept, first) => {
         const { view, compare, ...rest } = (kept ?? {}) as Partial<Choices>;
-        return { ...first, ...rest, view: { ...first.view, ...view }, compare: { ...first.compare, ...compare } };
+        return {
+          ...first,
+          ...rest,
+          view: { ...first.view, ...view },
+          compare: { ...first.compare, ...compare },
+        };
       },
     },
   ),

@@ -26,7 +26,8 @@ export function noteUnread(name: string): void {
 }
 
 export function noteRead(name: string): void {
-  if (useConnection.getState().unread.includes(name)) useConnection.setState(({ unread }) => ({ unread: unread.filter((one) => one !== name) }));
+  if (useConnection.getState().unread.includes(name))
+    useConnection.setState(({ unread }) => ({ unread: unread.filter((one) => one !== name) }));
 }
 
 /** Waits for an answer, and says so when it takes long. */

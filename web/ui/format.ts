@@ -28,7 +28,9 @@ export function metres(value: number): string {
 }
 
 export function extent(bounds: { min: readonly number[]; max: readonly number[] } | null): string {
-  return bounds ? `${bounds.max.map((value, i) => metres(value - bounds.min[i])).join(' × ')} m` : 'no geometry';
+  return bounds
+    ? `${bounds.max.map((value, i) => metres(value - bounds.min[i])).join(' × ')} m`
+    : 'no geometry';
 }
 
 export function when(iso: string): string {

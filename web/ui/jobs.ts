@@ -13,8 +13,8 @@ interface JobAnswer {
 }
 
 /**
- * Waits for a job that the page started and tells how far it is, with a way to stop it. Returns what the job made, or
- * null where it was stopped. Throws {@link ApiError} with the job's own reason.
+ * Waits for a job that the page started and tells how far it is, with a way to stop it. Returns what the job
+ * made, or null where it was stopped. Throws {@link ApiError} with the job's own reason.
  */
 export async function followJob<T>(id: string, title: string): Promise<T | null> {
   const note = toast.loading(title);
@@ -23,7 +23,8 @@ export async function followJob<T>(id: string, title: string): Promise<T | null>
       const { state, progress, doing, result, fault } = await api<JobAnswer>(`/api/jobs/${id}`);
       if (state === 'done') return result as T;
       if (state === 'cancelled') return null;
-      if (state === 'failed') throw new ApiError(fault?.message ?? `${title} failed`, fault?.code ?? 'unknown', 0);
+      if (state === 'failed')
+        throw new ApiError(fault?.message ?? `${title} failed`, fault?.code ?? 'unknown', 0);
       toast.loading(`${title}: ${doing || 'starting'}, ${Math.round(progress * 100)}%`, {
         id: note,
         action: { label: 'Stop', onClick: () => void api(`/api/jobs/${id}/cancel`, { method: 'POST' }) },

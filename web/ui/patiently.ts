@@ -2,8 +2,8 @@
 const LONGEST = 8000;
 
 /**
- * Loads a piece of the page that comes when it is needed; while the server does not answer, again and again. A piece that is
- * there and fails is not asked for twice.
+ * Loads a piece of the page that comes when it is needed; while the server does not answer, again and again.
+ * A piece that is there and fails is not asked for twice.
  */
 export async function patiently<T>(load: () => Promise<T>, pause = 500): Promise<T> {
   for (let wait = pause; ; wait = Math.min(wait * 2, LONGEST)) {

@@ -51,8 +51,8 @@ export function useServerEvents(): void {
 }
 
 /**
- * Asks anew for what is shown, and for the rest when it is shown again. An answer that is still on its way to what is not
- * shown may be older than the event, and would count as new: it is not waited for.
+ * Asks anew for what is shown, and for the rest when it is shown again. An answer that is still on its way to
+ * what is not shown may be older than the event, and would count as new: it is not waited for.
  */
 export async function refresh(client: QueryClient, queryKey: readonly string[]): Promise<void> {
   await client.cancelQueries({ queryKey, type: 'inactive' });

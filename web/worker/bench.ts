@@ -30,18 +30,23 @@ await pool().end();
 /** From the first parcel sent until the last package is made, with workers that are ready before. */
 async function measure(count: number): Promise<number> {
   await db().delete(workers);
-  const children = Array.from({ length: count }, () => spawn(process.execPath, ['--import', 'tsx', MAIN], { stdio: 'ignore', env: process.env }));
+  const children = Array.from({ length: count }, () =>
+    spawn(process.execPath, ['--import', 'tsx', MAIN], { stdio: 'ignore', env: process.env }),
+  );
   try {
     await until(children, async () => (await db().select().from(workers)).length === count);
     const start = performance.now();
-    const parcels = await Promise.all(Array.from({ length: PARCELS }, (_, i) => sent(`Lantern ${count}-${i}`)));
+    const parcels = await Promise.all(
+      Array.from({ length: PARCELS }, (_, i) => sent(`Lantern ${count}-${i}`)),
+    );
     await until(children, allDone);
     const rows = await db().select({ id: assets.id }).from(assets).where(inArray(assets.parcelId, parcels));
     if (rows.length !== PARCELS) throw new Error(`${rows.length} of ${PARCELS} parcels became assets`);
     for (const { id } of rows) await requestHandoffs(id, [{ destination: 'web-gltf', choices: {} }]);
     await until(children, allDone);
     const failed = await db().select().from(jobs).where(sql`${jobs.state} = 'failed'`);
-    if (failed.length > 0) throw new Error(`${failed.length} jobs failed, the first: ${failed[0].fault?.message}`);
+    if (failed.length > 0)
+      throw new Error(`${failed.length} jobs failed, the first: ${failed[0].fault?.message}`);
     return (performance.now() - start) / 1000;
   } finally {
     for (const child of children) child.kill('SIGKILL');
@@ -50,13 +55,18 @@ async function measure(count: number): Promise<number> {
 
 async function sent(name: string): Promise<string> {
   const parcel = await createParcel(name);
-  for (const [path, bytes] of Object.entries(files)) await addParcelFile(parcel, path, null, Readable.from([Buffer.from(bytes)]));
+  for (const [path, bytes] of Object.entries(files))
+    await addParcelFile(parcel, path, null, Readable.from([Buffer.from(bytes)]));
   await closeParcel(parcel);
   return parcel;
 }
 
 async function allDone(): Promise<boolean> {
-  const left = await db().select({ id: jobs.id }).from(jobs).where(sql`${jobs.state} in ('queued', 'running')`).limit(1);
+  const left = await db()
+    .select({ id: jobs.id })
+    .from(jobs)
+    .where(sql`${jobs.state} in ('queued', 'running')`)
+    .limit(1);
   return left.length === 0;
 }
 

@@ -3,13 +3,14 @@ import { workerData } from 'node:worker_threads';
 import pg from 'pg';
 
 /**
- * Keeps a worker's leases while its own thread computes: that may take minutes without a pause. When the process ends,
- * so does this thread, and the leases lapse. A thread that has not counted on for `stuckSeconds` never will; the process
- * is ended, so that another can take over.
+ * Keeps a worker's leases while its own thread computes: that may take minutes without a pause. When the
+ * process ends, so does this thread, and the leases lapse. A thread that has not counted on for
+ * `stuckSeconds` never will; the process is ended, so that another can take over.
  */
 const { databaseUrl, worker, ticks, leaseSeconds, stuckSeconds } = workerData;
 const EVERY_MS = (leaseSeconds * 1000) / 6;
-const SEEN = 'insert into workers (id, seen_at) values ($1, now()) on conflict (id) do update set seen_at = now()';
+const SEEN =
+  'insert into workers (id, seen_at) values ($1, now()) on conflict (id) do update set seen_at = now()';
 const LEASES = `update jobs set lease_until = now() + make_interval(secs => $2) where worker = $1 and state = 'running'`;
 
 let client = null;

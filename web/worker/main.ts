@@ -15,19 +15,32 @@ import { log } from '../server/log.ts';
 import { tallyOldAssets } from '../server/services/shelf.ts';
 import { startWatching } from '../server/services/watches.ts';
 
-/** How often the queue is asked when no notification came, and how often jobs of dead workers are looked for. */
+/**
+ * How often the queue is asked when no notification came, and how often jobs of dead workers are looked for.
+ */
 const POLL_SECONDS = 2;
 const RECOVER_MS = Math.min(5000, leaseSeconds() * 500);
 const TICK_MS = 1000;
 
-installGuard(new ThreadGuard(new URL('../../core/src/guard/thread.mjs', import.meta.url), limitsFromEnvironment()));
+installGuard(
+  new ThreadGuard(new URL('../../core/src/guard/thread.mjs', import.meta.url), limitsFromEnvironment()),
+);
 
-/** Takes jobs from the queue until told to stop. Start more of these against one database to do more at a time. */
+/**
+ * Takes jobs from the queue until told to stop. Start more of these against one database to do more at a
+ * time.
+ */
 const runner = new JobRunner(HANDLERS);
 const ticks = new Int32Array(new SharedArrayBuffer(4));
 const counting = setInterval(() => Atomics.add(ticks, 0, 1), TICK_MS);
 const heartbeat = new Worker(new URL('./heartbeat.mjs', import.meta.url), {
-  workerData: { databaseUrl: databaseUrl(), worker: runner.worker, ticks, leaseSeconds: leaseSeconds(), stuckSeconds: stuckSeconds() },
+  workerData: {
+    databaseUrl: databaseUrl(),
+    worker: runner.worker,
+    ticks,
+    leaseSeconds: leaseSeconds(),
+    stuckSeconds: stuckSeconds(),
+  },
   // Nothing of the loader of this process is needed there.
   execArgv: [],
 });
@@ -49,7 +62,11 @@ process.on('unhandledRejection', (error) => log.error({ err: error }, 'unhandled
 
 await recover();
 for (const name of JOB_NAMES) {
-  const taker = await boss.work<{ jobId: string }>(name, { batchSize: 1, pollingIntervalSeconds: POLL_SECONDS }, ([{ data }]) => runner.run(data.jobId));
+  const taker = await boss.work<{ jobId: string }>(
+    name,
+    { batchSize: 1, pollingIntervalSeconds: POLL_SECONDS },
+    ([{ data }]) => runner.run(data.jobId),
+  );
   takers.set(name, taker);
 }
 log.info({ worker: runner.worker }, 'worker ready');

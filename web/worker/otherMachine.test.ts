@@ -20,7 +20,12 @@ import { quay } from '../server/test/quay.ts';
 
 /** Two machines that share a database and a bucket: this process, and a worker with a folder of its own. */
 const { folder, server } = await vi.hoisted(async () => {
-  const [{ default: S3rver }, fs, os, path] = await Promise.all([import('s3rver'), import('node:fs/promises'), import('node:os'), import('node:path')]);
+  const [{ default: S3rver }, fs, os, path] = await Promise.all([
+    import('s3rver'),
+    import('node:fs/promises'),
+    import('node:os'),
+    import('node:path'),
+  ]);
   const place = await fs.mkdtemp(path.join(os.tmpdir(), 'kinkajou-machines-'));
   const running = new S3rver({
     port: 0,
@@ -54,10 +59,14 @@ const PATIENT = { timeout: 100_000, interval: 50 };
 it('a worker that shares nothing with the server but database and bucket reads what was dropped, and makes a package that the server hands out', async () => {
   const elsewhere = await mkdtemp(join(tmpdir(), 'kinkajou-elsewhere-'));
   const parcel = await createParcel('Quay');
-  for (const [path, content] of Object.entries(await quay())) await addParcelFile(parcel, path, null, Readable.from([Buffer.from(content)]));
+  for (const [path, content] of Object.entries(await quay()))
+    await addParcelFile(parcel, path, null, Readable.from([Buffer.from(content)]));
   await closeParcel(parcel);
   const main = fileURLToPath(new URL('./main.ts', import.meta.url));
-  worker = spawn(process.execPath, ['--import', 'tsx', main], { stdio: 'ignore', env: { ...process.env, KINKAJOU_DATA: elsewhere } });
+  worker = spawn(process.execPath, ['--import', 'tsx', main], {
+    stdio: 'ignore',
+    env: { ...process.env, KINKAJOU_DATA: elsewhere },
+  });
   await expect.poll(async () => (await findParcel(parcel)).state, PATIENT).toBe('ready');
   const [asset] = await db().select().from(assets).where(eq(assets.parcelId, parcel));
   await requestHandoffs(asset.id, [{ destination: 'web-gltf', choices: {} }]);

@@ -5,7 +5,9 @@ import { expect, it } from 'vitest';
 import { pauseBefore, supervise } from '../../scripts/lib/application.mjs';
 
 it('a process that goes on ending is started after ever longer, up to ten seconds', () => {
-  expect([1, 2, 3, 4, 5, 6, 7, 50].map(pauseBefore)).toEqual([500, 500, 1000, 2000, 4000, 8000, 10_000, 10_000]);
+  expect([1, 2, 3, 4, 5, 6, 7, 50].map(pauseBefore)).toEqual([
+    500, 500, 1000, 2000, 4000, 8000, 10_000, 10_000,
+  ]);
 });
 
 it('one that never came up is given up after five ends, and one that was well is not', async () => {
@@ -19,7 +21,14 @@ it('one that never came up is given up after five ends, and one that was well is
         if (again.length === 5) resolve(again);
       };
       const label = wasWell ? 'well' : 'never';
-      void supervise({ label, args: ['-e', 'process.exit(3)'], cwd: dataFolder, env: process.env, dataFolder, onEnd }).then((state) => {
+      void supervise({
+        label,
+        args: ['-e', 'process.exit(3)'],
+        cwd: dataFolder,
+        env: process.env,
+        dataFolder,
+        onEnd,
+      }).then((state) => {
         state.wasWell = wasWell;
         void ends.then(() => state.stop());
       });

@@ -36,7 +36,8 @@ const statesOf = async (kind: 'read-parcel' | 'hand-off') =>
 
 async function sendParcel(name: string): Promise<string> {
   const parcel = await createParcel(name);
-  for (const [path, content] of Object.entries(await quay())) await addParcelFile(parcel, path, null, Readable.from([Buffer.from(content)]));
+  for (const [path, content] of Object.entries(await quay()))
+    await addParcelFile(parcel, path, null, Readable.from([Buffer.from(content)]));
   await closeParcel(parcel);
   return parcel;
 }
@@ -65,7 +66,9 @@ describe('a worker', () => {
     start();
     await expect.poll(async () => (await db().select().from(workers)).length, PATIENT).toBeGreaterThan(0);
     await pool()
-      .query('select pg_terminate_backend(pid) from pg_stat_activity where datname = current_database() and pid <> pg_backend_pid()')
+      .query(
+        'select pg_terminate_backend(pid) from pg_stat_activity where datname = current_database() and pid <> pg_backend_pid()',
+      )
       .catch(() => undefined);
     const parcel = await sendParcel('After');
     await expect.poll(async () => (await findParcel(parcel)).state, PATIENT).toBe('ready');
@@ -98,7 +101,10 @@ describe('a worker', () => {
   it('whose job never pauses keeps its lease, and is ended when it has been stuck for too long', async () => {
     const id = await enqueue('draw-thumbnail', { assetId: '00000000-0000-4000-8000-00000000000b' });
     const lapsed = new Date(Date.now() - 60_000);
-    await db().update(jobs).set({ state: 'running', worker: 'busy', leaseUntil: lapsed }).where(eq(jobs.id, id));
+    await db()
+      .update(jobs)
+      .set({ state: 'running', worker: 'busy', leaseUntil: lapsed })
+      .where(eq(jobs.id, id));
     const data = { databaseUrl: process.env.DATABASE_URL, worker: 'busy', leaseSeconds: 1, stuckSeconds: 3 };
     const busy = `
       const { Worker } = await import('node:worker_threads');
@@ -107,7 +113,8 @@ describe('a worker', () => {
       setTimeout(() => { for (;;); }, 200);`;
     const stuck = spawn(process.execPath, ['--input-type=module', '-e', busy], { stdio: 'ignore' });
     started.push(stuck);
-    const leaseOf = async () => (await db().select().from(jobs).where(eq(jobs.id, id)))[0].leaseUntil?.getTime() ?? 0;
+    const leaseOf = async () =>
+      (await db().select().from(jobs).where(eq(jobs.id, id)))[0].leaseUntil?.getTime() ?? 0;
     await expect.poll(leaseOf, PATIENT).toBeGreaterThan(Date.now() - 10_000);
     const signal = await new Promise((resolve) => stuck.once('exit', (_code, reason) => resolve(reason)));
     expect(signal).toBe('SIGKILL');

@@ -3,7 +3,17 @@ import type { Tile } from '../links/tiles.ts';
 import type { ReadFile } from '../parcel/fileSource.ts';
 import type { Remark } from '../scene/document.ts';
 import { type IntakeChoice, TAKE_ALL } from '../scene/intake.ts';
-import type { Channel, ChannelName, ColourSpace, Component, Material, NormalDirection, NormalRepair, Provenance, Workflow } from '../scene/material.ts';
+import type {
+  Channel,
+  ChannelName,
+  ColourSpace,
+  Component,
+  Material,
+  NormalDirection,
+  NormalRepair,
+  Provenance,
+  Workflow,
+} from '../scene/material.ts';
 import type { Bounds, Counts } from '../scene/measure.ts';
 import type { CutBy, PartChange } from '../scene/partChange.ts';
 import type { ShapeFacts } from '../shape/shapeFacts.ts';
@@ -88,7 +98,10 @@ export interface AssetSource {
   uvLayouts?: Record<string, UvLayout>;
   /** What the geometry of each mesh says; absent where it was described before that was measured. */
   shapes?: ShapeFacts[];
-  /** Folder whose images are taken for this model's own, where the parcel holds several models; '' for the whole parcel. */
+  /**
+   * Folder whose images are taken for this model's own, where the parcel holds several models; '' for the
+   * whole parcel.
+   */
   home?: string;
   /** Models that share this home, itself among them; images there may be another's. Absent for one. */
   modelsAtHome?: number;
@@ -168,7 +181,8 @@ export type Edit =
 export type EditKind = Edit['kind'];
 
 /** A material as the shelf keeps it; images are named as the receiving asset knows them. */
-export interface CanonicalMaterial extends Pick<Material, 'name' | 'workflow' | 'alphaMode' | 'alphaCutoff' | 'doubleSided' | 'exponent'> {
+export interface CanonicalMaterial
+  extends Pick<Material, 'name' | 'workflow' | 'alphaMode' | 'alphaCutoff' | 'doubleSided' | 'exponent'> {
   channels: Partial<Record<ChannelName, Pick<Channel, 'value' | 'map'>>>;
 }
 

@@ -7,7 +7,8 @@ import { tagChanges, tagEdits } from './repairTags.ts';
 import { applyTemplate, learnTemplate, matchesPattern } from './templates.ts';
 
 const origin = { from: 'hand' as const, detail: '' };
-const detect = (paths: string[]) => detectMaps(paths.map((path) => ({ path, info: testImage(path).info, facts: null })));
+const detect = (paths: string[]) =>
+  detectMaps(paths.map((path) => ({ path, info: testImage(path).info, facts: null })));
 
 describe('tag repair', () => {
   const sRgb = 'srgb_rec709_scene' as const;
@@ -17,27 +18,43 @@ describe('tag repair', () => {
       roughness: { image: 'hull_rough.png', space: sRgb },
       normal: 'hull_normal.png',
     }),
-    testMaterial('Deck', { baseColor: { image: 'deck_color.exr', space: sRgb }, opacity: { image: 'deck_color.exr', component: 'a', space: sRgb } }),
+    testMaterial('Deck', {
+      baseColor: { image: 'deck_color.exr', space: sRgb },
+      opacity: { image: 'deck_color.exr', component: 'a', space: sRgb },
+    }),
   ]);
   const images = [
     ...['hull_color.png', 'hull_rough.png', 'hull_normal.png'].map((path) => testImage(path)),
     testImage('deck_color.exr', { floating: true, bitDepth: 16 }),
   ];
-  const detected = new Map(detectMaps(images.map(({ path, info }) => ({ path, info, facts: null }))).map((map) => [map.path, map]));
+  const detected = new Map(
+    detectMaps(images.map(({ path, info }) => ({ path, info, facts: null }))).map((map) => [map.path, map]),
+  );
   const changes = (keyword = '', slots: { material: string; channel: 'baseColor' }[] | null = null) =>
-    tagChanges(state, images, detected, { to: 'channel', keyword, slots }).map(({ material, channel, to }) => `${material} ${channel} ${to}`);
+    tagChanges(state, images, detected, { to: 'channel', keyword, slots }).map(
+      ({ material, channel, to }) => `${material} ${channel} ${to}`,
+    );
 
   it('gives each channel what it needs and passes alpha over', () => {
-    expect(changes()).toEqual(['Hull baseColor srgb_rec709_scene', 'Hull roughness data', 'Deck baseColor lin_rec709_scene']);
+    expect(changes()).toEqual([
+      'Hull baseColor srgb_rec709_scene',
+      'Hull roughness data',
+      'Deck baseColor lin_rec709_scene',
+    ]);
   });
 
   it('keeps to a word in the names and to the selection', () => {
     expect(changes('ROUGH')).toEqual(['Hull roughness data']);
-    expect(changes('', [{ material: 'Deck', channel: 'baseColor' }])).toEqual(['Deck baseColor lin_rec709_scene']);
+    expect(changes('', [{ material: 'Deck', channel: 'baseColor' }])).toEqual([
+      'Deck baseColor lin_rec709_scene',
+    ]);
   });
 
   it('is one edit per space, after which nothing is left to change', () => {
-    const edits = tagEdits(tagChanges(state, images, detected, { to: 'channel', keyword: '', slots: null }), origin);
+    const edits = tagEdits(
+      tagChanges(state, images, detected, { to: 'channel', keyword: '', slots: null }),
+      origin,
+    );
     expect(edits).toHaveLength(3);
     const after = replay(testSource(state), edits, images).state;
     expect(tagChanges(after, images, detected, { to: 'channel', keyword: '', slots: null })).toEqual([]);
@@ -45,17 +62,32 @@ describe('tag repair', () => {
 });
 
 describe('sets that form materials', () => {
-  const maps = detect(['crane_basecolor.png', 'crane_roughness.png', 'hook_orm.png', 'hook_albedo.png', 'planks.jpg']);
+  const maps = detect([
+    'crane_basecolor.png',
+    'crane_roughness.png',
+    'hook_orm.png',
+    'hook_albedo.png',
+    'planks.jpg',
+  ]);
 
   it('make one material per set, filled by what each image is', () => {
     const formed = formMaterials(maps, [testMaterial('Hook')]);
-    expect(formed.map(({ name, isNew, assignments }) => [name, isNew, assignments.map((one) => `${one.channel} ${one.component}`)])).toEqual([
+    expect(
+      formed.map(({ name, isNew, assignments }) => [
+        name,
+        isNew,
+        assignments.map((one) => `${one.channel} ${one.component}`),
+      ]),
+    ).toEqual([
       ['Crane', true, ['baseColor rgb', 'roughness r']],
       ['Hook', false, ['occlusion r', 'roughness g', 'metalness b', 'baseColor rgb']],
       ['Planks', true, ['baseColor rgb']],
     ]);
     const edits = formEdits(formed, origin);
-    expect(edits[0]).toMatchObject({ kind: 'addMaterials', materials: [{ name: 'Crane' }, { name: 'Planks' }] });
+    expect(edits[0]).toMatchObject({
+      kind: 'addMaterials',
+      materials: [{ name: 'Crane' }, { name: 'Planks' }],
+    });
   });
 
   it('read glossiness as inverted roughness, unless roughness is there', () => {
@@ -77,11 +109,28 @@ describe('templates', () => {
   const template = learnTemplate(crane, state);
 
   it('find each file again by the set of the material', () => {
-    const maps = detect(['crane_basecolor.png', 'crane_orm.png', 'hook_basecolor.png', 'hook_orm.png', 'winch_basecolor.png']);
-    const { edit, unresolved } = applyTemplate(template, state.materials.slice(1), { state, detected: maps }, origin);
+    const maps = detect([
+      'crane_basecolor.png',
+      'crane_orm.png',
+      'hook_basecolor.png',
+      'hook_orm.png',
+      'winch_basecolor.png',
+    ]);
+    const { edit, unresolved } = applyTemplate(
+      template,
+      state.materials.slice(1),
+      { state, detected: maps },
+      origin,
+    );
     expect(
       edit?.kind === 'pasteSlots' &&
-        edit.slots.map(({ material, channel, content }) => [material, channel, content?.map?.image, content?.map?.component, content?.map?.invert]),
+        edit.slots.map(({ material, channel, content }) => [
+          material,
+          channel,
+          content?.map?.image,
+          content?.map?.component,
+          content?.map?.invert,
+        ]),
     ).toEqual([
       ['Hook', 'baseColor', 'parcel:hook_basecolor.png', 'rgb', false],
       ['Hook', 'roughness', 'parcel:hook_orm.png', 'g', true],
@@ -99,11 +148,24 @@ describe('templates', () => {
       normal: { image: 'hull/T_Hull_Normal.png', normalY: 'Y-' },
     });
     const paths = ['hull/T_Hull_BaseColor.png', 'hull/T_Hull_ORM.png', 'hull/T_Hull_Normal.png'];
-    const others = ['deck/T_UpperDeck_Albedo.tga', 'deck/T_UpperDeck_ORM.tga', 'deck/T_UpperDeck_Nrm.tga', 'mast/T_Mast_Albedo.tga'];
+    const others = [
+      'deck/T_UpperDeck_Albedo.tga',
+      'deck/T_UpperDeck_ORM.tga',
+      'deck/T_UpperDeck_Nrm.tga',
+      'mast/T_Mast_Albedo.tga',
+    ];
     const maps = detect([...paths, ...others]);
     const boat = testState([hull, testMaterial('M_UpperDeck_wet'), testMaterial('M_Mast')]);
-    const { edit, unresolved } = applyTemplate(learnTemplate(hull, boat, maps), boat.materials.slice(1), { state: boat, detected: maps }, origin);
-    const filled = edit?.kind === 'pasteSlots' ? edit.slots.map(({ material, channel, content }) => `${material} ${channel} ${content?.map?.image}`) : [];
+    const { edit, unresolved } = applyTemplate(
+      learnTemplate(hull, boat, maps),
+      boat.materials.slice(1),
+      { state: boat, detected: maps },
+      origin,
+    );
+    const filled =
+      edit?.kind === 'pasteSlots'
+        ? edit.slots.map(({ material, channel, content }) => `${material} ${channel} ${content?.map?.image}`)
+        : [];
     expect(filled).toEqual([
       'M_UpperDeck_wet baseColor parcel:deck/T_UpperDeck_Albedo.tga',
       'M_UpperDeck_wet roughness parcel:deck/T_UpperDeck_ORM.tga',
@@ -126,7 +188,12 @@ describe('templates', () => {
       ...['basecolor', 'metallic', 'roughness'].map((word) => `metalrough/planks_${word}.png`),
     ]);
     const boat = testState([hull, testMaterial('Deck')]);
-    const { edit, unresolved } = applyTemplate(learnTemplate(hull, boat, maps), [boat.materials[1]], { state: boat, detected: maps }, origin);
+    const { edit, unresolved } = applyTemplate(
+      learnTemplate(hull, boat, maps),
+      [boat.materials[1]],
+      { state: boat, detected: maps },
+      origin,
+    );
     const images = edit?.kind === 'pasteSlots' ? edit.slots.map(({ content }) => content?.map?.image) : [];
     expect([images, unresolved]).toEqual([words.map((word) => `parcel:specgloss/planks_${word}.png`), []]);
   });

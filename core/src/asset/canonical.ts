@@ -19,7 +19,11 @@ export interface KeptMaterial {
 }
 
 /** Makes a material fit to be kept: only images that are there go along. */
-export function keepMaterial(material: Material, state: AssetState, images: readonly ParcelImage[]): KeptMaterial {
+export function keepMaterial(
+  material: Material,
+  state: AssetState,
+  images: readonly ParcelImage[],
+): KeptMaterial {
   const files = new Map(images.map((image) => [image.path, image]));
   const kept = new Map<string, CanonicalImage>();
   const channels: CanonicalMaterial['channels'] = {};
@@ -27,22 +31,37 @@ export function keepMaterial(material: Material, state: AssetState, images: read
     const entry = map && findImage(state, map.image);
     const file = entry?.resolved ? files.get(entry.resolved) : undefined;
     if (map && !file) continue;
-    if (file) kept.set(fileName(file.path), { name: fileName(file.path), sha256: file.sha256, size: file.size });
-    channels[channel as ChannelName] = { value, map: map && file ? { ...map, image: fileName(file.path) } : null };
+    if (file)
+      kept.set(fileName(file.path), { name: fileName(file.path), sha256: file.sha256, size: file.size });
+    channels[channel as ChannelName] = {
+      value,
+      map: map && file ? { ...map, image: fileName(file.path) } : null,
+    };
   }
   const { name, workflow, alphaMode, alphaCutoff, doubleSided, exponent } = material;
-  return { material: { name, workflow, alphaMode, alphaCutoff, doubleSided, exponent, channels }, images: [...kept.values()] };
+  return {
+    material: { name, workflow, alphaMode, alphaCutoff, doubleSided, exponent, channels },
+    images: [...kept.values()],
+  };
 }
 
 /** The kept material with its images at the paths that they have in an asset's parcel. */
-export function placeMaterial({ material }: KeptMaterial, pathOf: (name: string) => string): CanonicalMaterial {
+export function placeMaterial(
+  { material }: KeptMaterial,
+  pathOf: (name: string) => string,
+): CanonicalMaterial {
   const channels = Object.fromEntries(
-    Object.entries(material.channels).map(([channel, { value, map }]) => [channel, { value, map: map && { ...map, image: pickedKey(pathOf(map.image)) } }]),
+    Object.entries(material.channels).map(([channel, { value, map }]) => [
+      channel,
+      { value, map: map && { ...map, image: pickedKey(pathOf(map.image)) } },
+    ]),
   );
   return { ...material, channels };
 }
 
 /** Keys of the materials whose name fits the pattern. */
 export function materialsNamed(state: AssetState, pattern: string): string[] {
-  return pattern.trim() === '' ? [] : state.materials.filter(({ name }) => matchesPattern(pattern, name)).map(({ key }) => key);
+  return pattern.trim() === ''
+    ? []
+    : state.materials.filter(({ name }) => matchesPattern(pattern, name)).map(({ key }) => key);
 }

@@ -22,14 +22,19 @@ export interface LookOptions {
   progress?: (done: number, total: number) => void;
 }
 
-/** Looks at the pixels of each readable image, once per content. Those that turn out to be damaged are told beside. */
+/**
+ * Looks at the pixels of each readable image, once per content. Those that turn out to be damaged are told
+ * beside.
+ */
 export async function collectFacts(
   images: readonly ParcelImage[],
   read: (path: string) => Promise<Uint8Array>,
   { limits = DEFAULT_LIMITS, progress }: LookOptions = {},
 ): Promise<Looked> {
   const looked: Looked = { facts: new Map(), damaged: new Map() };
-  const contents = [...new Map(images.filter((image) => image.info).map((image) => [image.sha256, image.path]))];
+  const contents = [
+    ...new Map(images.filter((image) => image.info).map((image) => [image.sha256, image.path])),
+  ];
   for (const [i, [hash, path]] of contents.entries()) {
     try {
       looked.facts.set(hash, lookAtPixels(await decodeImage(await read(path), path, { limits })));

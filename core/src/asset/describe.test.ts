@@ -11,7 +11,11 @@ import { measureUvTiles } from './uvTiles.ts';
 function quads(corners: [number, number][], written: string): SceneDocument {
   const document = createDocument('usd', 'text');
   const hull = createMaterial('Hull', 'metalRough');
-  hull.channels.baseColor = { value: [1, 1, 1], map: createMapUse(written, 'baseColor'), source: { from: 'file', detail: '' } };
+  hull.channels.baseColor = {
+    value: [1, 1, 1],
+    map: createMapUse(written, 'baseColor'),
+    source: { from: 'file', detail: '' },
+  };
   document.materials.push(hull);
   document.images.push({ key: written, written, relative: null, embedded: null });
   const points = corners.flatMap((_, i) => [i, 0, 0, i + 1, 0, 0, i + 1, 1, 0, i, 1, 0]);
@@ -38,12 +42,17 @@ describe('a model with maps in tiles', () => {
 
   it('resolves the pattern to the set, and knows which tiles its faces lie in', () => {
     const source = describeSource(quads(corners, './tex/hull.<UDIM>.png'), 'boat/boat.usda', files);
-    expect(source.images[0]).toMatchObject({ status: 'found', resolved: files[0], tiles: [{ number: 1001 }, { number: 1002 }, { number: 1011 }] });
+    expect(source.images[0]).toMatchObject({
+      status: 'found',
+      resolved: files[0],
+      tiles: [{ number: 1001 }, { number: 1002 }, { number: 1011 }],
+    });
     expect(source.uvTiles).toEqual({ Hull: [1001, 1002, 1011] });
   });
 
   it('takes the first tile for the set, any other tile for itself', () => {
-    const described = (written: string) => describeSource(quads(corners, written), 'boat/boat.usda', files).images[0];
+    const described = (written: string) =>
+      describeSource(quads(corners, written), 'boat/boat.usda', files).images[0];
     expect(described('tex/hull.1001.png').tiles).toHaveLength(3);
     expect(described('tex/hull.1002.png').tiles).toBeUndefined();
   });
@@ -59,9 +68,13 @@ describe('images of a parcel with several models', () => {
     expect(homeOf('a/a.obj', ['a/a.obj'])).toBe('');
     expect(homeOf('a/a.obj', ['a/a.obj', 'b/b.obj'])).toBe('a');
     expect(homeOf('a/a.obj', ['a/a.obj', 'a/b.obj'])).toBe('');
-    const images = ['a/x.png', 'b/x.png', 'embedded/y.png', 'search/1/x.png', 'parcels/0f3b1c2d-0000-4000-8000-00000000000a/x.png'].map((path) =>
-      testImage(path),
-    );
+    const images = [
+      'a/x.png',
+      'b/x.png',
+      'embedded/y.png',
+      'search/1/x.png',
+      'parcels/0f3b1c2d-0000-4000-8000-00000000000a/x.png',
+    ].map((path) => testImage(path));
     expect(ownImages({ home: 'a' }, images).map(({ path }) => path)).toEqual(['a/x.png', 'embedded/y.png']);
     expect(ownImages({}, images).map(({ path }) => path)).toEqual(['a/x.png', 'b/x.png', 'embedded/y.png']);
   });

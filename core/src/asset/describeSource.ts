@@ -19,7 +19,10 @@ export interface EmbeddedImage {
   bytes: Uint8Array;
 }
 
-/** Embedded images under unique paths `embedded/NAME`; the name's type follows the content where the name has none. */
+/**
+ * Embedded images under unique paths `embedded/NAME`; the name's type follows the content where the name has
+ * none.
+ */
 export function embeddedImages(document: SceneDocument): EmbeddedImage[] {
   const taken = new Set<string>();
   return document.images.flatMap((image) => {
@@ -33,11 +36,16 @@ export function embeddedImages(document: SceneDocument): EmbeddedImage[] {
 }
 
 /**
- * Everything about a model but its geometry. `imagePaths` are the images of the parcel; a written path that names
- * one of them exactly is found, anything else is missing until someone links it. `home` is the folder of the images that
- * are taken for the model's own.
+ * Everything about a model but its geometry. `imagePaths` are the images of the parcel; a written path that
+ * names one of them exactly is found, anything else is missing until someone links it. `home` is the folder
+ * of the images that are taken for the model's own.
  */
-export function describeSource(document: SceneDocument, modelPath: string, imagePaths: Iterable<string>, home = ''): AssetSource {
+export function describeSource(
+  document: SceneDocument,
+  modelPath: string,
+  imagePaths: Iterable<string>,
+  home = '',
+): AssetSource {
   const { up } = document.axes;
   const images = describeImages(document, modelPath, imagePaths);
   const parts = placeParts(document);
@@ -70,29 +78,65 @@ export function describeSource(document: SceneDocument, modelPath: string, image
 }
 
 /** The images that a model names, with where each was found. */
-export function describeImages(document: SceneDocument, modelPath: string, imagePaths: Iterable<string>): AssetImage[] {
+export function describeImages(
+  document: SceneDocument,
+  modelPath: string,
+  imagePaths: Iterable<string>,
+): AssetImage[] {
   const index = buildFileIndex(imagePaths);
   const embedded = new Map(embeddedImages(document).map((image) => [image.key, image.path]));
-  return document.images.map((image) => describeImage(image, modelPath, index, embedded.get(image.key) ?? null));
+  return document.images.map((image) =>
+    describeImage(image, modelPath, index, embedded.get(image.key) ?? null),
+  );
 }
 
-function describeNode({ name, kind, parent, mesh, materials }: SceneNode, document: SceneDocument, place: PlacedPart & { pieces: PlacedPieces }): AssetNode {
+function describeNode(
+  { name, kind, parent, mesh, materials }: SceneNode,
+  document: SceneDocument,
+  place: PlacedPart & { pieces: PlacedPieces },
+): AssetNode {
   const { bounds, pivot, flips, mirrored, scale, pieces } = place;
-  const placed = { ...(document.format === 'obj' ? {} : { pivot }), ...(flips ? { flips } : {}), ...(mirrored ? { mirrored } : {}) };
+  const placed = {
+    ...(document.format === 'obj' ? {} : { pivot }),
+    ...(flips ? { flips } : {}),
+    ...(mirrored ? { mirrored } : {}),
+  };
   if (mesh < 0) return { name, kind, parent, polygons: 0, ...placed };
   const slots = materials.map((index) => document.materials[index]?.key ?? '');
   const keys = [...new Set(slots)].filter((key) => key !== '');
   const polygons = document.meshes[mesh].faceCounts.length;
   const fallen = Object.keys(pieces).length > 0 ? { pieces } : {};
   const scaled = scale.some((value) => value !== 1) ? { scale } : {};
-  return { name, kind, parent, polygons, materials: keys, shape: mesh, slots, ...placed, ...scaled, ...(bounds ? { bounds } : {}), ...fallen };
+  return {
+    name,
+    kind,
+    parent,
+    polygons,
+    materials: keys,
+    shape: mesh,
+    slots,
+    ...placed,
+    ...scaled,
+    ...(bounds ? { bounds } : {}),
+    ...fallen,
+  };
 }
 
-function describeImage(image: ImageEntry, modelPath: string, index: FileIndex, embedded: string | null): AssetImage {
+function describeImage(
+  image: ImageEntry,
+  modelPath: string,
+  index: FileIndex,
+  embedded: string | null,
+): AssetImage {
   const base = { key: image.key, written: image.written, relative: image.relative };
   if (embedded) return { ...base, status: 'embedded', resolved: embedded, how: 'carried inside the model' };
   const path = resolveExactly(image.written, image.relative, modelPath, index);
-  return { ...base, ...(path ? resolution(path, 'same relative path', index) : { status: 'missing', resolved: null, how: '' }) };
+  return {
+    ...base,
+    ...(path
+      ? resolution(path, 'same relative path', index)
+      : { status: 'missing', resolved: null, how: '' }),
+  };
 }
 
 export function countFaces(document: SceneDocument): Record<string, number> {
@@ -101,7 +145,8 @@ export function countFaces(document: SceneDocument): Record<string, number> {
     if (node.mesh < 0) continue;
     const mesh = document.meshes[node.mesh];
     const perSlot = new Map<number, number>();
-    if (mesh.faceMaterial) for (const slot of mesh.faceMaterial) perSlot.set(slot, (perSlot.get(slot) ?? 0) + 1);
+    if (mesh.faceMaterial)
+      for (const slot of mesh.faceMaterial) perSlot.set(slot, (perSlot.get(slot) ?? 0) + 1);
     else perSlot.set(0, mesh.faceCounts.length);
     for (const [slot, faces] of perSlot) {
       const key = document.materials[node.materials[slot] ?? -1]?.key ?? '';

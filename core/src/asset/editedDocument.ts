@@ -13,8 +13,9 @@ export interface EditedDocument {
 }
 
 /**
- * The document with what edits did to parts and to the list of materials: those added, bound, merged, dropped, renamed and
- * numbered. Channels and values are the state's, not the document's. The document itself is not changed.
+ * The document with what edits did to parts and to the list of materials: those added, bound, merged,
+ * dropped, renamed and numbered. Channels and values are the state's, not the document's. The document itself
+ * is not changed.
  */
 export function editedDocument(document: SceneDocument, state: AssetState): EditedDocument {
   const listed = withMaterials(document, state);
@@ -35,7 +36,9 @@ function withBoundPieces(
   const nodes = document.nodes.map((node, i) => {
     if (node.mesh < 0 || known.has(keys[i]) || !Object.hasOwn(bindings, keys[i])) return node;
     const bound = index.get(merged[bindings[keys[i]]] ?? bindings[keys[i]]);
-    return bound === undefined ? node : { ...node, materials: Array.from({ length: Math.max(1, node.materials.length) }, () => bound) };
+    return bound === undefined
+      ? node
+      : { ...node, materials: Array.from({ length: Math.max(1, node.materials.length) }, () => bound) };
   });
   return { ...document, nodes };
 }
@@ -49,18 +52,29 @@ function withMaterials(document: SceneDocument, state: AssetState): SceneDocumen
   const untouched = [bindings, merged, numbers].every((record) => Object.keys(record).length === 0);
   if (added.length === 0 && untouched && !renamed) return document;
   const all = [...document.materials, ...added];
-  const kept = all.filter(({ key }) => !Object.hasOwn(merged, key)).map((material) => ({ ...material, name: names.get(material.key) ?? material.name }));
+  const kept = all
+    .filter(({ key }) => !Object.hasOwn(merged, key))
+    .map((material) => ({ ...material, name: names.get(material.key) ?? material.name }));
   // Those with a number come by it; the others after them, as they were.
-  const place = ({ key }: { key: string }) => (Object.hasOwn(numbers, key) ? numbers[key] : Number.POSITIVE_INFINITY);
-  const materials = kept.map((material, i) => ({ material, i })).sort((a, b) => place(a.material) - place(b.material) || a.i - b.i || 0);
+  const place = ({ key }: { key: string }) =>
+    Object.hasOwn(numbers, key) ? numbers[key] : Number.POSITIVE_INFINITY;
+  const materials = kept
+    .map((material, i) => ({ material, i }))
+    .sort((a, b) => place(a.material) - place(b.material) || a.i - b.i || 0);
   const index = new Map(materials.map(({ material }, i) => [material.key, i]));
-  const indexOf = (key: string | undefined): number => (key === undefined ? -1 : (index.get(Object.hasOwn(merged, key) ? merged[key] : key) ?? -1));
+  const indexOf = (key: string | undefined): number =>
+    key === undefined ? -1 : (index.get(Object.hasOwn(merged, key) ? merged[key] : key) ?? -1);
   const keys = nodeKeys(document.nodes);
   const nodes = document.nodes.map((node, i) => {
     if (node.mesh < 0) return node;
     const slotKeys = node.materials.map((slot) => document.materials[slot]?.key ?? '');
     const bound = Object.hasOwn(bindings, keys[i]) ? indexOf(bindings[keys[i]]) : -1;
-    if (bound >= 0) return { ...node, slotKeys, materials: Array.from({ length: Math.max(1, node.materials.length) }, () => bound) };
+    if (bound >= 0)
+      return {
+        ...node,
+        slotKeys,
+        materials: Array.from({ length: Math.max(1, node.materials.length) }, () => bound),
+      };
     return { ...node, slotKeys, materials: node.materials.map((slot) => indexOf(all[slot]?.key)) };
   });
   return { ...document, materials: materials.map(({ material }) => material), nodes };

@@ -13,11 +13,14 @@ export interface FormedMaterial {
 }
 
 /**
- * Sets form materials by their common name: each set of images becomes the material of that name, which is made where
- * there is none. Of two images for one channel the surer serves. An image that says nothing becomes a base colour when it
- * is alone in its set.
+ * Sets form materials by their common name: each set of images becomes the material of that name, which is
+ * made where there is none. Of two images for one channel the surer serves. An image that says nothing
+ * becomes a base colour when it is alone in its set.
  */
-export function formMaterials(maps: readonly DetectedMap[], materials: readonly Material[]): FormedMaterial[] {
+export function formMaterials(
+  maps: readonly DetectedMap[],
+  materials: readonly Material[],
+): FormedMaterial[] {
   const sets = new Map<string, DetectedMap[]>();
   for (const map of maps) {
     const set = map.set === '' ? splitWords(stemOf(fileName(map.path))).join(' ') : map.set;
@@ -33,15 +36,30 @@ export function formMaterials(maps: readonly DetectedMap[], materials: readonly 
 /** All images for one material, whatever their sets are called. */
 export function assignmentsOf(material: string, maps: readonly DetectedMap[]): SlotAssignment[] {
   const best = new Map<string, SlotAssignment>();
-  for (const map of [...maps].sort((a, b) => Number(b.packed) - Number(a.packed) || b.confidence - a.confidence)) {
+  for (const map of [...maps].sort(
+    (a, b) => Number(b.packed) - Number(a.packed) || b.confidence - a.confidence,
+  )) {
     const plain = map.readings.length === 0 && maps.length === 1;
-    const readings = plain ? [{ channel: 'baseColor' as const, component: 'rgb' as const, invert: false, normalY: null }] : map.readings;
+    const readings = plain
+      ? [{ channel: 'baseColor' as const, component: 'rgb' as const, invert: false, normalY: null }]
+      : map.readings;
     for (const { channel: read, component, invert, normalY } of readings) {
       const inverse = read === 'glossiness';
       const channel = inverse ? 'roughness' : read;
       if (best.has(channel)) continue;
-      const space = COLOUR_CHANNELS.has(channel) && map.space !== 'data' && map.space !== 'unknown' ? map.space : defaultSpace(channel);
-      best.set(channel, { material, channel, image: map.path, component, invert: inverse ? !invert : invert, space, normalY: normalY ?? 'Y+' });
+      const space =
+        COLOUR_CHANNELS.has(channel) && map.space !== 'data' && map.space !== 'unknown'
+          ? map.space
+          : defaultSpace(channel);
+      best.set(channel, {
+        material,
+        channel,
+        image: map.path,
+        component,
+        invert: inverse ? !invert : invert,
+        space,
+        normalY: normalY ?? 'Y+',
+      });
     }
   }
   return [...best.values()];

@@ -9,30 +9,51 @@ import { keepMaterial, materialsNamed, placeMaterial } from './canonical.ts';
 import { makeMaps } from './makeMaps.ts';
 
 const flat = (r: number, g: number, b: number) =>
-  encodePng({ width: 4, height: 4, components: 3, data: Uint8Array.from({ length: 48 }, (_, i) => [r, g, b][i % 3]) });
+  encodePng({
+    width: 4,
+    height: 4,
+    components: 3,
+    data: Uint8Array.from({ length: 48 }, (_, i) => [r, g, b][i % 3]),
+  });
 
 async function tinted(): Promise<{ state: AssetState; read: (path: string) => Promise<Uint8Array> }> {
   const material = testMaterial('Hull', { baseColor: 'hull.1001.png', roughness: 'rough.png' });
-  material.channels.baseColor = { ...material.channels.baseColor, value: [0.5, 1, 1] } as NonNullable<typeof material.channels.baseColor>;
+  material.channels.baseColor = { ...material.channels.baseColor, value: [0.5, 1, 1] } as NonNullable<
+    typeof material.channels.baseColor
+  >;
   const state = testState([material]);
   state.images[0].tiles = [
     { number: 1001, path: 'hull.1001.png' },
     { number: 1002, path: 'hull.1002.png' },
   ];
-  const files: Record<string, Uint8Array> = { 'hull.1001.png': await flat(200, 100, 50), 'hull.1002.png': await flat(100, 30, 60) };
+  const files: Record<string, Uint8Array> = {
+    'hull.1001.png': await flat(200, 100, 50),
+    'hull.1002.png': await flat(100, 30, 60),
+  };
   return { state, read: async (path) => files[path] };
 }
 
 describe('makeMaps', () => {
   it('makes one image per tile, and the edit puts the set to use', async () => {
     const { state, read } = await tinted();
-    const { files, edit } = await makeMaps({ materials: ['Hull'], recipe: 'bake-tint', params: {} }, state, read);
-    expect(files.map(({ path }) => path)).toEqual([expect.stringMatching(/^made\/Hull_\w{6}\.baseColor\.1001\.png$/), expect.stringMatching(/\.1002\.png$/)]);
+    const { files, edit } = await makeMaps(
+      { materials: ['Hull'], recipe: 'bake-tint', params: {} },
+      state,
+      read,
+    );
+    expect(files.map(({ path }) => path)).toEqual([
+      expect.stringMatching(/^made\/Hull_\w{6}\.baseColor\.1001\.png$/),
+      expect.stringMatching(/\.1002\.png$/),
+    ]);
     // sRGB 200 is 0.57758 in light, half of it is sRGB 146; 100 is 0.12744 and becomes 71.
     expect((await decodeImage(files[0].bytes, 'a.png')).data[0]).toBe(146);
     expect((await decodeImage(files[1].bytes, 'b.png')).data[0]).toBe(71);
     expect(parseEdit(JSON.parse(JSON.stringify(edit)))).toEqual(edit);
-    const images = [...files.map(({ path }) => testImage(path)), testImage('hull.1001.png'), testImage('hull.1002.png')];
+    const images = [
+      ...files.map(({ path }) => testImage(path)),
+      testImage('hull.1001.png'),
+      testImage('hull.1002.png'),
+    ];
     const source = { ...testSource(state), images: state.images, materials: state.materials };
     const after = replay(source, edit ? [edit] : [], images).state;
     const map = after.materials[0].channels.baseColor?.map;
@@ -46,7 +67,8 @@ describe('makeMaps', () => {
     const path = async (value: [number, number, number]) => {
       const changed = structuredClone(state);
       (changed.materials[0].channels.baseColor as { value: unknown }).value = value;
-      return (await makeMaps({ materials: ['Hull'], recipe: 'bake-tint', params: {} }, changed, read)).files[0].path;
+      return (await makeMaps({ materials: ['Hull'], recipe: 'bake-tint', params: {} }, changed, read))
+        .files[0].path;
     };
     expect(await path([0.5, 1, 1])).toBe(await path([0.5, 1, 1]));
     expect(await path([0.5, 1, 1])).not.toBe(await path([0.4, 1, 1]));
@@ -54,8 +76,12 @@ describe('makeMaps', () => {
 
   it('says what is missing and what cannot be', async () => {
     const { state, read } = await tinted();
-    const make = (recipe: string, materials = ['Hull']) => makeMaps({ materials, recipe, params: {} }, state, read);
-    await expect(make('metal-rough')).rejects.toMatchObject({ code: 'recipe.refused', message: expect.stringContaining('metal/rough already') });
+    const make = (recipe: string, materials = ['Hull']) =>
+      makeMaps({ materials, recipe, params: {} }, state, read);
+    await expect(make('metal-rough')).rejects.toMatchObject({
+      code: 'recipe.refused',
+      message: expect.stringContaining('metal/rough already'),
+    });
     await expect(make('bake-tint', ['Keel'])).rejects.toMatchObject({ code: 'recipe.material' });
     state.images[0] = { ...state.images[0], resolved: null, status: 'missing', tiles: undefined };
     await expect(make('bake-tint')).rejects.toMatchObject({ code: 'recipe.missing' });
@@ -66,15 +92,25 @@ describe('makeMaps', () => {
     const progress = () => {
       throw new Error('enough');
     };
-    await expect(makeMaps({ materials: ['Hull'], recipe: 'bake-tint', params: {} }, state, read, { progress })).rejects.toThrow('enough');
+    await expect(
+      makeMaps({ materials: ['Hull'], recipe: 'bake-tint', params: {} }, state, read, { progress }),
+    ).rejects.toThrow('enough');
   });
 
   it('changes the shading model and the slots in one edit', async () => {
     const material = testMaterial('Lamp');
     Object.assign(material, { workflow: 'legacy', exponent: 30 });
-    material.channels.specularColor = { value: [0.5, 0.5, 0.5], map: null, source: { from: 'file', detail: '' } };
+    material.channels.specularColor = {
+      value: [0.5, 0.5, 0.5],
+      map: null,
+      source: { from: 'file', detail: '' },
+    };
     const state = testState([material]);
-    const { edit, files } = await makeMaps({ materials: ['Lamp'], recipe: 'metal-rough', params: {} }, state, async () => new Uint8Array());
+    const { edit, files } = await makeMaps(
+      { materials: ['Lamp'], recipe: 'metal-rough', params: {} },
+      state,
+      async () => new Uint8Array(),
+    );
     expect(files).toEqual([]);
     const after = replay(testSource(state), edit ? [edit] : [], []).state.materials[0];
     expect(after).toMatchObject({ workflow: 'metalRough', exponent: null });
@@ -100,10 +136,17 @@ describe('kept materials', () => {
       by: placeMaterial(kept, (name) => `made/${name}`),
       origin: { from: 'rule', detail: '*_broken' },
     });
-    const { state: after, skipped } = replay(testSource(state), [edit], [palette, testImage('made/palette.png')]);
+    const { state: after, skipped } = replay(
+      testSource(state),
+      [edit],
+      [palette, testImage('made/palette.png')],
+    );
     const replaced = after.materials[1];
     expect(Object.keys(replaced.channels)).toEqual(['baseColor']);
-    expect(replaced.channels.baseColor?.map).toMatchObject({ image: 'parcel:made/palette.png', filter: 'nearest' });
+    expect(replaced.channels.baseColor?.map).toMatchObject({
+      image: 'parcel:made/palette.png',
+      filter: 'nearest',
+    });
     expect(replaced.name).toBe('Flag_broken');
     expect(skipped.map(({ what }) => what)).toEqual(['material Gone']);
   });

@@ -5,7 +5,15 @@ import { decodeImage } from '../images/decode.ts';
 import { encodeImage, encodePng } from '../images/encode.ts';
 import { heatPicture } from '../images/heat.ts';
 import type { PixelBuffer } from '../images/pixelBuffer.ts';
-import { completeParams, type Figure, type MadeImage, type Params, type Progress, type RecipeInputs, type RecipeResult } from '../materials/recipes/recipe.ts';
+import {
+  completeParams,
+  type Figure,
+  type MadeImage,
+  type Params,
+  type Progress,
+  type RecipeInputs,
+  type RecipeResult,
+} from '../materials/recipes/recipe.ts';
 import { recipeOf } from '../materials/recipes/recipes.ts';
 import { sha256 } from '../parcel/hash.ts';
 import type { Limits } from '../parcel/limits.ts';
@@ -38,7 +46,10 @@ export interface MadeNote {
   heat: { title: string; bytes: Uint8Array } | null;
 }
 
-/** What was made: new files beside the originals, and the one edit that puts them to use, so that one undo takes it back. */
+/**
+ * What was made: new files beside the originals, and the one edit that puts them to use, so that one undo
+ * takes it back.
+ */
 export interface Made {
   files: MadeFile[];
   /** Null where nothing was made. */
@@ -58,24 +69,38 @@ export interface MakeOptions {
 }
 
 /**
- * Makes new images from the materials' own, at their full size and depth; of maps in tiles, one per tile. Of several
- * materials, those for which the recipe makes no sense are passed over. Throws `recipe.unknown`, `recipe.material`,
- * `recipe.refused` with the reason where none is left, `recipe.missing` while an image that is needed is not linked, and
- * the errors of decoding.
+ * Makes new images from the materials' own, at their full size and depth; of maps in tiles, one per tile. Of
+ * several materials, those for which the recipe makes no sense are passed over. Throws `recipe.unknown`,
+ * `recipe.material`, `recipe.refused` with the reason where none is left, `recipe.missing` while an image
+ * that is needed is not linked, and the errors of decoding.
  */
-export async function makeMaps(request: MakeRequest, state: AssetState, read: (path: string) => Promise<Uint8Array>, options: MakeOptions = {}): Promise<Made> {
+export async function makeMaps(
+  request: MakeRequest,
+  state: AssetState,
+  read: (path: string) => Promise<Uint8Array>,
+  options: MakeOptions = {},
+): Promise<Made> {
   const { fit, refused } = checkMake(request, state);
   const made: Made = { files: [], edit: null, notes: [], refused };
   const edits: PasteEdit[] = [];
   for (const [index, material] of fit.entries()) {
     const progress = (share: number) => options.progress?.((index + share) / fit.length);
-    const { files, edit, note } = await makeFor(material, { request, state, read, options: { ...options, progress } });
+    const { files, edit, note } = await makeFor(material, {
+      request,
+      state,
+      read,
+      options: { ...options, progress },
+    });
     made.files.push(...files);
     made.notes.push(note);
     edits.push(edit);
   }
   const [first] = edits;
-  made.edit = first && { ...first, slots: edits.flatMap(({ slots }) => slots), workflows: edits.flatMap(({ workflows = [] }) => workflows) };
+  made.edit = first && {
+    ...first,
+    slots: edits.flatMap(({ slots }) => slots),
+    workflows: edits.flatMap(({ workflows = [] }) => workflows),
+  };
   return made;
 }
 
@@ -87,7 +112,10 @@ interface Making {
   options: MakeOptions;
 }
 
-async function makeFor(material: Material, making: Making): Promise<{ files: MadeFile[]; edit: PasteEdit; note: MadeNote }> {
+async function makeFor(
+  material: Material,
+  making: Making,
+): Promise<{ files: MadeFile[]; edit: PasteEdit; note: MadeNote }> {
   const { request, state, options } = making;
   const tiles = tilesOf(material, request, state);
   const files: MadeFile[] = [];
@@ -98,8 +126,13 @@ async function makeFor(material: Material, making: Making): Promise<{ files: Mad
     const result = await runOn(material, tile, { ...making, options: { ...options, progress } });
     for (const { channel, extension, bytes } of await Promise.all(result.images.map(encoded)))
       files.push({ path: `${channel}${tile === null ? '' : `.${tile}`}.${extension}`, channel, bytes });
-    if (result.heat && !heat) heat = { title: result.heat.title, bytes: await encodePng(heatPicture(result.heat.pixels)) };
-    results.push({ ...result, images: result.images.map((image) => ({ ...image, pixels: NOTHING })), heat: undefined });
+    if (result.heat && !heat)
+      heat = { title: result.heat.title, bytes: await encodePng(heatPicture(result.heat.pixels)) };
+    results.push({
+      ...result,
+      images: result.images.map((image) => ({ ...image, pixels: NOTHING })),
+      heat: undefined,
+    });
     await options.progress?.((index + 1) / tiles.length);
   }
   const placed = placeFiles(material, files);
@@ -118,8 +151,13 @@ export async function previewMaps(
   return runOn(material, tilesOf(material, request, state)[0], { request, state, read, options });
 }
 
-/** Which of the materials the recipe fits. Throws what {@link makeMaps} would throw before it looks at pixels. */
-export function checkMake({ materials: keys, recipe: id, params }: MakeRequest, state: AssetState): { fit: Material[]; refused: Made['refused'] } {
+/**
+ * Which of the materials the recipe fits. Throws what {@link makeMaps} would throw before it looks at pixels.
+ */
+export function checkMake(
+  { materials: keys, recipe: id, params }: MakeRequest,
+  state: AssetState,
+): { fit: Material[]; refused: Made['refused'] } {
   const recipe = recipeOf(id);
   const fit: Material[] = [];
   const refused: Made['refused'] = [];
@@ -138,13 +176,23 @@ export function checkMake({ materials: keys, recipe: id, params }: MakeRequest, 
 /** Pixels of a result are let go once they are encoded. */
 const NOTHING: PixelBuffer = { width: 0, height: 0, components: 1, data: new Uint8Array(0) };
 
-/** Paths carry the mark of the content: what an earlier edit names is never overwritten, and equal work gives equal paths. */
+/**
+ * Paths carry the mark of the content: what an earlier edit names is never overwritten, and equal work gives
+ * equal paths.
+ */
 function placeFiles(material: Material, files: readonly MadeFile[]): MadeFile[] {
   const mark = sha256(new TextEncoder().encode(files.map(({ bytes }) => sha256(bytes)).join())).slice(0, 6);
-  return files.map((file) => ({ ...file, path: `${MADE_FOLDER}/${cleanName(material.key)}_${mark}.${file.path}` }));
+  return files.map((file) => ({
+    ...file,
+    path: `${MADE_FOLDER}/${cleanName(material.key)}_${mark}.${file.path}`,
+  }));
 }
 
-function tilesOf(material: Material, { recipe: id, params }: MakeRequest, state: AssetState): (number | null)[] {
+function tilesOf(
+  material: Material,
+  { recipe: id, params }: MakeRequest,
+  state: AssetState,
+): (number | null)[] {
   const recipe = recipeOf(id);
   const numbers = new Set<number>();
   for (const channel of recipe.reads(material, completeParams(recipe.params, params))) {
@@ -155,23 +203,42 @@ function tilesOf(material: Material, { recipe: id, params }: MakeRequest, state:
   return numbers.size > 1 ? [...numbers].sort((a, b) => a - b) : [null];
 }
 
-async function runOn(material: Material, tile: number | null, { request, state, read, options }: Making): Promise<RecipeResult> {
+async function runOn(
+  material: Material,
+  tile: number | null,
+  { request, state, read, options }: Making,
+): Promise<RecipeResult> {
   const { recipe: id, params } = request;
   const { progress, limits, maxSize = 0, decode } = options;
   const recipe = recipeOf(id);
   const complete = completeParams(recipe.params, params);
   const inputs: RecipeInputs = Object.fromEntries(
-    Object.entries(material.channels).map(([channel, { value, map }]) => [channel, { value, map, pixels: null }]),
+    Object.entries(material.channels).map(([channel, { value, map }]) => [
+      channel,
+      { value, map, pixels: null },
+    ]),
   );
   const existing = new Map<string, PixelBuffer>();
   for (const channel of recipe.reads(material, complete)) {
     const { value, map } = material.channels[channel] ?? { value: 1, map: null };
     const entry = map && findImage(state, map.image);
-    const path = tile === null ? entry?.resolved : (entry?.tiles?.find(({ number }) => number === tile)?.path ?? entry?.resolved);
-    if (!path) throw new KinkajouError('recipe.missing', `the map of ${channel} is missing`, { file: entry?.written }, 'Link it first.');
+    const path =
+      tile === null
+        ? entry?.resolved
+        : (entry?.tiles?.find(({ number }) => number === tile)?.path ?? entry?.resolved);
+    if (!path)
+      throw new KinkajouError(
+        'recipe.missing',
+        `the map of ${channel} is missing`,
+        { file: entry?.written },
+        'Link it first.',
+      );
     let pixels = existing.get(path);
     if (!pixels) {
-      pixels = shrunk(decode ? await decode(path) : await decodeImage(await read(path), path, { maxSize, limits }), maxSize);
+      pixels = shrunk(
+        decode ? await decode(path) : await decodeImage(await read(path), path, { maxSize, limits }),
+        maxSize,
+      );
       existing.set(path, pixels);
     }
     inputs[channel] = { value, map, pixels };
@@ -189,24 +256,48 @@ function shrunk(pixels: PixelBuffer, maxSize: number): PixelBuffer {
   return resizeBuffer(pixels, side(pixels.width), side(pixels.height));
 }
 
-async function encoded({ channel, pixels, space }: MadeImage): Promise<{ channel: ChannelName; extension: string; bytes: Uint8Array }> {
+async function encoded({
+  channel,
+  pixels,
+  space,
+}: MadeImage): Promise<{ channel: ChannelName; extension: string; bytes: Uint8Array }> {
   if (pixels.data instanceof Float32Array)
-    return { channel, extension: 'exr', bytes: await encodeImage(pixels, 'exr', { depth: 32, primaries: chromaticitiesOf(space) }) };
+    return {
+      channel,
+      extension: 'exr',
+      bytes: await encodeImage(pixels, 'exr', { depth: 32, primaries: chromaticitiesOf(space) }),
+    };
   return { channel, extension: 'png', bytes: await encodePng(pixels) };
 }
 
-function editOf(material: string, request: MakeRequest, result: RecipeResult, files: readonly MadeFile[]): PasteEdit {
+function editOf(
+  material: string,
+  request: MakeRequest,
+  result: RecipeResult,
+  files: readonly MadeFile[],
+): PasteEdit {
   const numbers = Object.values(request.params).join(' ');
-  const origin: Provenance = { from: 'hand', detail: `${recipeOf(request.recipe).title}${numbers === '' ? '' : `: ${numbers}`}` };
+  const origin: Provenance = {
+    from: 'hand',
+    detail: `${recipeOf(request.recipe).title}${numbers === '' ? '' : `: ${numbers}`}`,
+  };
   const slots = result.slots.map(({ channel, value, map }): PastedSlot => {
     if (value === null) return { material, channel, content: null };
-    if (map === null || (typeof map === 'object' && !('made' in map))) return { material, channel, content: { value, map } };
+    if (map === null || (typeof map === 'object' && !('made' in map)))
+      return { material, channel, content: { value, map } };
     const from = map === 'made' ? channel : map.made;
     const image = result.images.find((one) => one.channel === from) as MadeImage;
     const file = files.find((one) => one.channel === from) as MadeFile;
-    if (map !== 'made') return { material, channel, content: { value, map: { ...map.use, image: pickedKey(file.path) } } };
+    if (map !== 'made')
+      return { material, channel, content: { value, map: { ...map.use, image: pickedKey(file.path) } } };
     const { uvSet, transform, wrap } = image.like;
-    const use = createMapUse(pickedKey(file.path), channel, { space: image.space, uvSet, transform, wrap, normalY: image.normalY ?? 'Y+' });
+    const use = createMapUse(pickedKey(file.path), channel, {
+      space: image.space,
+      uvSet,
+      transform,
+      wrap,
+      normalY: image.normalY ?? 'Y+',
+    });
     return { material, channel, content: { value, map: use } };
   });
   const { workflow, exponent = null } = result;
@@ -219,7 +310,10 @@ function averaged(all: readonly Figure[][]): Figure[] {
   const [first = []] = all;
   return first.map((figure, i) => {
     const values = all.map((figures) => figures[i].value);
-    const value = figure.over === 'most' ? Math.max(...values) : values.reduce((sum, one) => sum + one, 0) / values.length;
+    const value =
+      figure.over === 'most'
+        ? Math.max(...values)
+        : values.reduce((sum, one) => sum + one, 0) / values.length;
     return { ...figure, value };
   });
 }

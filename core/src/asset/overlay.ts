@@ -23,12 +23,18 @@ export interface Overlay<T extends OverlayFile> {
 }
 
 /**
- * Lays a newer delivery over the files of an asset. A delivered file takes the place of the one with its path, else of the
- * only one with its name, case and accents aside; what has no place is added, under the folder that the others' places
- * suggest. A single delivered model of the same type takes the model's place whatever it is called; of another type, it
- * becomes the model. Nothing is dropped for not being delivered again.
+ * Lays a newer delivery over the files of an asset. A delivered file takes the place of the one with its
+ * path, else of the only one with its name, case and accents aside; what has no place is added, under the
+ * folder that the others' places suggest. A single delivered model of the same type takes the model's place
+ * whatever it is called; of another type, it becomes the model. Nothing is dropped for not being delivered
+ * again.
  */
-export function overlayFiles<T extends OverlayFile>(old: readonly T[], delivered: readonly T[], model: string, isModel: (path: string) => boolean): Overlay<T> {
+export function overlayFiles<T extends OverlayFile>(
+  old: readonly T[],
+  delivered: readonly T[],
+  model: string,
+  isModel: (path: string) => boolean,
+): Overlay<T> {
   const files = new Map(old.map((file) => [file.path, file]));
   const byName = new Map<string, string[]>();
   for (const { path } of old) byName.set(nameKey(path), [...(byName.get(nameKey(path)) ?? []), path]);
@@ -38,7 +44,8 @@ export function overlayFiles<T extends OverlayFile>(old: readonly T[], delivered
   for (const file of delivered) {
     const place = files.has(file.path) ? file.path : placeOf(byName.get(nameKey(file.path)));
     if (place) places.set(file, place);
-    else if (models.length === 1 && models[0] === file && extensionOf(file.path) === extensionOf(model)) places.set(file, model);
+    else if (models.length === 1 && models[0] === file && extensionOf(file.path) === extensionOf(model))
+      places.set(file, model);
   }
   const prefix = commonMove(places);
   const result: Overlay<T> = { files, replaced: [], added: [], unchanged: 0, model };
@@ -68,11 +75,14 @@ function onlyOne(paths: readonly string[] | undefined): string | undefined {
 }
 
 /** The move of folders that most placed files agree on: from the delivery's folder to the asset's. */
-function commonMove<T extends OverlayFile>(places: ReadonlyMap<T, string>): { from: string; to: string } | null {
+function commonMove<T extends OverlayFile>(
+  places: ReadonlyMap<T, string>,
+): { from: string; to: string } | null {
   const votes = new Map<string, number>();
   for (const [file, place] of places) {
     let [from, to] = [folderOf(file.path), folderOf(place)];
-    while (from !== '' && to !== '' && fileName(from) === fileName(to)) [from, to] = [folderOf(from), folderOf(to)];
+    while (from !== '' && to !== '' && fileName(from) === fileName(to))
+      [from, to] = [folderOf(from), folderOf(to)];
     const key = JSON.stringify([from, to]);
     votes.set(key, (votes.get(key) ?? 0) + 1);
   }
@@ -82,7 +92,11 @@ function commonMove<T extends OverlayFile>(places: ReadonlyMap<T, string>): { fr
   return { from, to };
 }
 
-function moved(path: string, move: { from: string; to: string } | null, taken: ReadonlyMap<string, unknown>): string {
+function moved(
+  path: string,
+  move: { from: string; to: string } | null,
+  taken: ReadonlyMap<string, unknown>,
+): string {
   if (!move || (move.from !== '' && !path.startsWith(`${move.from}/`))) return path;
   const rest = move.from === '' ? path : path.slice(move.from.length + 1);
   const place = move.to === '' ? rest : `${move.to}/${rest}`;

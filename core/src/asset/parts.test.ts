@@ -2,7 +2,14 @@ import { describe, expect, it } from 'vitest';
 import { describeEdit, replay } from '../edits/log.ts';
 import { parseEdit } from '../edits/schema.ts';
 import { overlap, touchesOf } from '../edits/touches.ts';
-import { createDocument, createMesh, createNode, type SceneDocument, type Vec3, Y_UP } from '../scene/document.ts';
+import {
+  createDocument,
+  createMesh,
+  createNode,
+  type SceneDocument,
+  type Vec3,
+  Y_UP,
+} from '../scene/document.ts';
 import { createMaterial } from '../scene/material.ts';
 import type { PartChange } from '../scene/partChange.ts';
 import { BOX_QUADS } from '../test/boxes.ts';
@@ -15,7 +22,9 @@ const origin = { from: 'hand' as const, detail: '' };
 
 function box(name: string, [x, y, z]: Vec3) {
   return createMesh(name, {
-    points: Float64Array.from(Array.from({ length: 8 }, (_, i) => [(i & 1) + x, ((i >> 1) & 1) + y, ((i >> 2) & 1) + z]).flat()),
+    points: Float64Array.from(
+      Array.from({ length: 8 }, (_, i) => [(i & 1) + x, ((i >> 1) & 1) + y, ((i >> 2) & 1) + z]).flat(),
+    ),
     faceCounts: new Uint32Array(6).fill(4),
     faceCorners: Uint32Array.from(BOX_QUADS.flat()),
     faceMaterial: Int32Array.of(0, 0, 0, 1, 1, 1),
@@ -26,7 +35,11 @@ function box(name: string, [x, y, z]: Vec3) {
 function slip(): SceneDocument {
   const document = createDocument('fbx', 'text');
   Object.assign(document, { axes: Y_UP, metresPerUnit: 0.5 });
-  document.materials.push(createMaterial('Stone', 'metalRough'), createMaterial('Moss', 'metalRough'), createMaterial('Steel', 'metalRough'));
+  document.materials.push(
+    createMaterial('Stone', 'metalRough'),
+    createMaterial('Moss', 'metalRough'),
+    createMaterial('Steel', 'metalRough'),
+  );
   document.meshes.push(box('step', [0, 0, 0]), box('rail', [4, 0, 0]));
   const group = createNode('Slip', 'group', -1);
   group.transform.translation = [2, 0, 0];
@@ -56,14 +69,18 @@ function both(...edits: Edit[]) {
 const named = (parts: ReturnType<typeof partsOf>) => {
   const names = new Map(parts.map(({ key, name }) => [key, name]));
   return parts
-    .map(({ name, parent, polygons, bounds, slots }) => JSON.stringify([name, names.get(parent ?? '') ?? null, polygons, bounds, [...new Set(slots)]]))
+    .map(({ name, parent, polygons, bounds, slots }) =>
+      JSON.stringify([name, names.get(parent ?? '') ?? null, polygons, bounds, [...new Set(slots)]]),
+    )
     .sort();
 };
 
 describe('the tree', () => {
   it('has a key, a place and a pivot for every part, in metres', () => {
     const { shown } = both();
-    expect(shown.map(({ key, parent, polygons, pivot, bounds }) => [key, parent, polygons, pivot, bounds])).toEqual([
+    expect(
+      shown.map(({ key, parent, polygons, pivot, bounds }) => [key, parent, polygons, pivot, bounds]),
+    ).toEqual([
       ['Slip', null, 0, [1, 0, 0], null],
       ['Step', 'Slip', 6, [1, 0, 0], { min: [1, 0, 0], max: [1.5, 0.5, 0.5] }],
       ['Step (2)', 'Slip', 6, [1, 1, 0], { min: [1, 1, 0], max: [1.5, 1.5, 0.5] }],
@@ -112,10 +129,15 @@ describe('the tree', () => {
     const { shown, made } = both(...changes.map(part));
     expect(named(shown)).toEqual(named(made));
     const pivots = (parts: typeof made) =>
-      parts.filter(({ polygons }) => polygons > 0).map(({ name, pivot }) => [name, pivot?.map((value) => Number(value.toFixed(9)))]);
-    if (changes.every((change) => change.do === 'pivot' || change.do === 'rename')) expect(pivots(shown)).toEqual(pivots(made));
-    const inside = (parts: typeof made) => parts.flatMap(({ name, facts }) => (facts?.inward.solids ? [name] : []));
-    if (changes.some((change) => change.do === 'turnFaces')) expect([inside(shown), inside(made)]).toEqual([['Rail'], ['Rail']]);
+      parts
+        .filter(({ polygons }) => polygons > 0)
+        .map(({ name, pivot }) => [name, pivot?.map((value) => Number(value.toFixed(9)))]);
+    if (changes.every((change) => change.do === 'pivot' || change.do === 'rename'))
+      expect(pivots(shown)).toEqual(pivots(made));
+    const inside = (parts: typeof made) =>
+      parts.flatMap(({ name, facts }) => (facts?.inward.solids ? [name] : []));
+    if (changes.some((change) => change.do === 'turnFaces'))
+      expect([inside(shown), inside(made)]).toEqual([['Rail'], ['Rail']]);
   });
 
   it('shows the pieces of a part that is cut, with names, faces, bounds and materials of their own', () => {
@@ -123,7 +145,9 @@ describe('the tree', () => {
       part({ do: 'rename', names: [{ part: 'Step', name: 'Tread' }] }),
       part({ do: 'cut', parts: ['Step', 'Step (2)'], by: 'materials' }),
     );
-    expect(shown.slice(4).map(({ key, name, parent, polygons, slots }) => [key, name, parent, polygons, slots])).toEqual([
+    expect(
+      shown.slice(4).map(({ key, name, parent, polygons, slots }) => [key, name, parent, polygons, slots]),
+    ).toEqual([
       ['Step_Stone', 'Tread_Stone', 'Step', 3, ['Stone']],
       ['Step_Moss', 'Tread_Moss', 'Step', 3, ['Moss']],
       ['Step (2)_Stone', 'Step_Stone', 'Step (2)', 3, ['Stone']],
@@ -147,7 +171,9 @@ describe('the tree', () => {
     ]);
     expect(named(shown)).toEqual(named(made));
     expect(
-      document.nodes.filter(({ name }) => name.startsWith('Step_')).map(({ materials }) => materials.map((index) => document.materials[index].name)),
+      document.nodes
+        .filter(({ name }) => name.startsWith('Step_'))
+        .map(({ materials }) => materials.map((index) => document.materials[index].name)),
     ).toEqual([['Stone'], ['Steel']]);
   });
 
@@ -163,7 +189,11 @@ describe('the tree', () => {
       ['Rail_Steel (2)', 'Rail_Steel', ['Steel']],
     ]);
     expect(named(merged.shown)).toEqual(named(merged.made));
-    const before = both({ kind: 'bindNodes', nodes: ['Step'], material: 'Steel', origin }, cut, part({ do: 'drop', parts: ['Step_Moss'] }));
+    const before = both(
+      { kind: 'bindNodes', nodes: ['Step'], material: 'Steel', origin },
+      cut,
+      part({ do: 'drop', parts: ['Step_Moss'] }),
+    );
     expect([before.skipped, before.shown.map(({ key }) => key)]).toEqual([
       [],
       ['Slip', 'Step', 'Step (2)', 'Rail', 'Step_Stone', 'Rail_Steel', 'Rail_Steel (2)'],
@@ -184,7 +214,8 @@ describe('the tree', () => {
       ['Wedge', 2],
       ['Chock', 3],
       ['Gone', 2],
-      // As large as the wedge, mirrored by its place; twice as large; stretched, and stretched in another way.
+      // As large as the wedge, mirrored by its place; twice as large; stretched, and stretched in another
+      // way.
       ['Turned', 2],
       ['Large', 2],
       ['Long', 2],
@@ -198,8 +229,12 @@ describe('the tree', () => {
     wide.transform.scale = [1, 3, 1];
     // Of another mesh, drawn twice as large as it is.
     const twice = createMesh('twice', { ...wedge(1), points: wedge(1).points.map((value) => value * 2) });
-    document.nodes.push(createNode('Twice', 'mesh', -1, { mesh: document.meshes.push(twice) - 1, materials: [0] }));
-    const parts = partsOf(describeSource(document, 'slip.fbx', []), { parts: [{ do: 'drop', parts: ['Gone'] }] });
+    document.nodes.push(
+      createNode('Twice', 'mesh', -1, { mesh: document.meshes.push(twice) - 1, materials: [0] }),
+    );
+    const parts = partsOf(describeSource(document, 'slip.fbx', []), {
+      parts: [{ do: 'drop', parts: ['Gone'] }],
+    });
     expect(alikeParts(parts, ['Step'])).toEqual({ same: ['Step', 'Step (2)', 'Rail'], mirrored: [] });
     expect(alikeParts(parts, ['Wedge'])).toEqual({ same: ['Wedge'], mirrored: ['Chock', 'Turned'] });
     expect(alikeParts(parts, ['Large'])).toEqual({ same: ['Large', 'Twice'], mirrored: [] });
@@ -210,8 +245,12 @@ describe('the tree', () => {
   it('tells pieces of a part that is drawn larger from those of one that is not', () => {
     const document = slip();
     document.nodes[2].transform.scale = [2, 2, 2];
-    const parts = partsOf(describeSource(document, 'slip.fbx', []), { parts: [{ do: 'cut', parts: ['Step', 'Step (2)'], by: 'materials' }] });
-    const pieces = parts.filter(({ solid, parent }) => solid && parent?.startsWith('Step')).map(({ key }) => key);
+    const parts = partsOf(describeSource(document, 'slip.fbx', []), {
+      parts: [{ do: 'cut', parts: ['Step', 'Step (2)'], by: 'materials' }],
+    });
+    const pieces = parts
+      .filter(({ solid, parent }) => solid && parent?.startsWith('Step'))
+      .map(({ key }) => key);
     expect(pieces).toHaveLength(4);
     // Both halves of a cube are alike; those of the larger cube are like each other alone.
     expect(alikeParts(parts, [pieces[0]]).same).toEqual(pieces.slice(0, 2));
@@ -227,24 +266,41 @@ describe('the tree', () => {
       ['Step (2)', 'mesh', null],
       ['Rail', 'mesh', null],
     ]);
-    expect(partsOf(source, { parts: [{ ...cut, by: 'solids' }] }).map(({ key }) => key)).toEqual(['Slip', 'Step', 'Step (2)', 'Rail']);
+    expect(partsOf(source, { parts: [{ ...cut, by: 'solids' }] }).map(({ key }) => key)).toEqual([
+      'Slip',
+      'Step',
+      'Step (2)',
+      'Rail',
+    ]);
   });
 
   it('of twenty thousand nodes in one chain is changed and told', () => {
-    const nodes = Array.from({ length: 20_000 }, (_, i) => ({ name: 'node', kind: 'group', parent: i - 1, polygons: 0 }));
+    const nodes = Array.from({ length: 20_000 }, (_, i) => ({
+      name: 'node',
+      kind: 'group',
+      parent: i - 1,
+      polygons: 0,
+    }));
     const parts: PartChange[] = [
       { do: 'drop', parts: ['node'] },
       { do: 'restore', parts: ['node (20000)'] },
       { do: 'group', parts: ['node (3)'], name: 'node' },
     ];
     const shown = partsOf({ nodes, upAxis: 'Y' }, { parts });
-    expect([shown.length, shown.at(-1)?.key, shown.every(({ dropped }) => !dropped)]).toEqual([20_001, 'node (20001)', true]);
+    expect([shown.length, shown.at(-1)?.key, shown.every(({ dropped }) => !dropped)]).toEqual([
+      20_001,
+      'node (20001)',
+      true,
+    ]);
   });
 
   it('tells which parts of an edit are not there', () => {
     expect(
-      both(part({ do: 'drop', parts: ['Step', 'Ghost'] }), part({ do: 'group', parts: ['Step'], name: 'Set' }), part({ do: 'drop', parts: ['Set', 'Kit'] }))
-        .skipped,
+      both(
+        part({ do: 'drop', parts: ['Step', 'Ghost'] }),
+        part({ do: 'group', parts: ['Step'], name: 'Set' }),
+        part({ do: 'drop', parts: ['Set', 'Kit'] }),
+      ).skipped,
     ).toEqual([
       { edit: 0, what: 'part Ghost' },
       { edit: 2, what: 'part Kit' },
@@ -255,7 +311,9 @@ describe('the tree', () => {
 describe('the list of materials', () => {
   const materialsOf = ({ document }: ReturnType<typeof both>) => document.materials.map(({ name }) => name);
   const onFaces = ({ document }: ReturnType<typeof both>) =>
-    document.nodes.filter(({ mesh }) => mesh >= 0).map(({ materials }) => materials.map((index) => document.materials[index]?.name ?? 'none'));
+    document.nodes
+      .filter(({ mesh }) => mesh >= 0)
+      .map(({ materials }) => materials.map((index) => document.materials[index]?.name ?? 'none'));
 
   it('has one where two were merged, also one that was merged before', () => {
     const merged = both(
@@ -270,8 +328,15 @@ describe('the list of materials', () => {
         ['Steel', 'Steel'],
       ],
     ]);
-    expect(merged.shown.map(({ slots }) => slots)).toEqual([[], ['Steel', 'Steel'], ['Steel', 'Steel'], ['Steel', 'Steel']]);
-    expect(both({ kind: 'mergeMaterials', materials: ['Moss', 'Ghost'], into: 'Nothing', origin }).skipped).toEqual([{ edit: 0, what: 'material Nothing' }]);
+    expect(merged.shown.map(({ slots }) => slots)).toEqual([
+      [],
+      ['Steel', 'Steel'],
+      ['Steel', 'Steel'],
+      ['Steel', 'Steel'],
+    ]);
+    expect(
+      both({ kind: 'mergeMaterials', materials: ['Moss', 'Ghost'], into: 'Nothing', origin }).skipped,
+    ).toEqual([{ edit: 0, what: 'material Nothing' }]);
   });
 
   it('leaves what was dropped, and its faces have none', () => {
@@ -344,7 +409,10 @@ describe('an edit of parts from outside', () => {
     expect(overlap(touched, touchesOf(part({ do: 'drop', parts: ['b'] })))).toBe(true);
     expect(overlap(touched, touchesOf(part({ do: 'drop', parts: ['c'] })))).toBe(false);
     expect(
-      overlap(touchesOf({ kind: 'mergeMaterials', materials: ['x'], into: 'y', origin }), touchesOf({ kind: 'dropMaterials', materials: ['y'], origin })),
+      overlap(
+        touchesOf({ kind: 'mergeMaterials', materials: ['x'], into: 'y', origin }),
+        touchesOf({ kind: 'dropMaterials', materials: ['y'], origin }),
+      ),
     ).toBe(true);
   });
 
@@ -365,8 +433,14 @@ describe('an edit of parts from outside', () => {
     [{ do: 'apply', parts: ['a'] }, 'Applied the transform of a'],
     [{ do: 'reset', parts: ['a'] }, 'Reset the transform of a'],
     [{ do: 'collision', parts: ['a'], shape: 'hull' }, 'Collision shape of a: convex hull'],
-    [{ do: 'collision', parts: ['a'], shape: 'hulls', hulls: 8, error: 0.05 }, 'Collision shape of a: several hulls, 8 at most, error 5 %'],
-    [{ do: 'collision', parts: ['a'], shape: 'mesh', keep: 0.25 }, 'Collision shape of a: its own faces, 25 % of its triangles'],
+    [
+      { do: 'collision', parts: ['a'], shape: 'hulls', hulls: 8, error: 0.05 },
+      'Collision shape of a: several hulls, 8 at most, error 5 %',
+    ],
+    [
+      { do: 'collision', parts: ['a'], shape: 'mesh', keep: 0.25 },
+      'Collision shape of a: its own faces, 25 % of its triangles',
+    ],
     [{ do: 'collision', parts: ['a'], shape: 'none' }, 'No collision shape for a'],
   ])('%j reads as words', (change, words) => {
     expect(describeEdit(part(change))).toBe(words);

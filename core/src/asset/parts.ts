@@ -3,7 +3,14 @@ import type { Material } from '../scene/material.ts';
 import type { Bounds } from '../scene/measure.ts';
 import { mergeBounds } from '../scene/measure.ts';
 import { freshKey } from '../scene/nodeNumbers.ts';
-import { type Collision, CUTS, type CutBy, collisionIn, type PartChange, partsTouched } from '../scene/partChange.ts';
+import {
+  type Collision,
+  CUTS,
+  type CutBy,
+  collisionIn,
+  type PartChange,
+  partsTouched,
+} from '../scene/partChange.ts';
 import { compareForms, type Form, placedForm } from '../shape/form.ts';
 import type { ShapeFacts } from '../shape/shapeFacts.ts';
 import { type AssetNode, type AssetSource, type AssetState, type Edit, nodeKeys } from './asset.ts';
@@ -51,7 +58,9 @@ export interface Piece {
 }
 
 /** What partsOf needs of a state. */
-export type PartsState = Pick<AssetState, 'bindings' | 'parts' | 'merged'> & { materials?: readonly Pick<Material, 'key' | 'name'>[] };
+export type PartsState = Pick<AssetState, 'bindings' | 'parts' | 'merged'> & {
+  materials?: readonly Pick<Material, 'key' | 'name'>[];
+};
 
 /** The parts of an asset as edits have left them, in the order of the source; what edits made comes last. */
 export function partsOf(source: Pick<AssetSource, 'nodes' | 'shapes' | 'upAxis'>, state: PartsState): Part[] {
@@ -60,7 +69,9 @@ export function partsOf(source: Pick<AssetSource, 'nodes' | 'shapes' | 'upAxis'>
   const parts = new Map<string, Part>();
   source.nodes.forEach((node, i) => {
     const bound = bindings[keys[i]];
-    const slots = (node.slots ?? node.materials ?? []).map((key) => bound ?? key).map((key) => merged[key] ?? key);
+    const slots = (node.slots ?? node.materials ?? [])
+      .map((key) => bound ?? key)
+      .map((key) => merged[key] ?? key);
     parts.set(keys[i], {
       key: keys[i],
       name: node.name,
@@ -82,7 +93,8 @@ export function partsOf(source: Pick<AssetSource, 'nodes' | 'shapes' | 'upAxis'>
     });
   });
   const names = new Map(state.materials?.map(({ key, name }) => [key, name]));
-  for (const change of changes) changeParts(parts, change, { up: source.upAxis, nameOf: (key) => names.get(key) ?? key });
+  for (const change of changes)
+    changeParts(parts, change, { up: source.upAxis, nameOf: (key) => names.get(key) ?? key });
   const known = new Set(keys);
   // What edits made is bound by the key that it has now.
   for (const part of parts.values()) {
@@ -105,33 +117,53 @@ function factsOf(
   const pieces: Part['pieces'] = {};
   for (const by of CUTS) {
     const listed = facts?.pieces?.[by];
-    if (Array.isArray(listed)) pieces[by] = listed.map((piece, i) => ({ ...piece, form: standing(piece.form), bounds: placed?.[by]?.[i] ?? null }));
+    if (Array.isArray(listed))
+      pieces[by] = listed.map((piece, i) => ({
+        ...piece,
+        form: standing(piece.form),
+        bounds: placed?.[by]?.[i] ?? null,
+      }));
   }
-  return { facts, solid: shape !== undefined || polygons > 0, form: facts?.form ? standing(facts.form) : null, pieces };
+  return {
+    facts,
+    solid: shape !== undefined || polygons > 0,
+    form: facts?.form ? standing(facts.form) : null,
+    pieces,
+  };
 }
 
 /** Parts that edits name and that are not there, in words; the edit's place in the log beside each. */
-export function missingParts(source: Pick<AssetSource, 'nodes'>, edits: readonly Edit[]): { edit: number; what: string }[] {
+export function missingParts(
+  source: Pick<AssetSource, 'nodes'>,
+  edits: readonly Edit[],
+): { edit: number; what: string }[] {
   if (!edits.some(({ kind }) => kind === 'editParts')) return [];
   const missing: { edit: number; what: string }[] = [];
   const parts = new Map(partsOf({ ...source, upAxis: 'Y' }, {}).map((part) => [part.key, part]));
   edits.forEach((edit, i) => {
     if (edit.kind !== 'editParts') return;
-    for (const key of partsTouched(edit.change)) if (!parts.has(key)) missing.push({ edit: i, what: `part ${key}` });
+    for (const key of partsTouched(edit.change))
+      if (!parts.has(key)) missing.push({ edit: i, what: `part ${key}` });
     changeParts(parts, edit.change, { up: 'Y', nameOf: (name) => name });
   });
   return missing;
 }
 
 /** Makes one change in place; parts that are not there are passed over. */
-function changeParts(parts: Map<string, Part>, change: PartChange, { up, nameOf }: { up: AssetSource['upAxis']; nameOf(material: string): string }): void {
+function changeParts(
+  parts: Map<string, Part>,
+  change: PartChange,
+  { up, nameOf }: { up: AssetSource['upAxis']; nameOf(material: string): string },
+): void {
   const present = (keys: readonly string[]) => keys.flatMap((key) => parts.get(key) ?? []);
   switch (change.do) {
     case 'drop':
     case 'restore':
       for (const part of withBelow(parts, change.parts)) part.dropped = change.do === 'drop';
       // What is brought back stands below what holds it.
-      if (change.do === 'restore') for (const part of present(change.parts)) for (const above of aboveOf(parts, part)) above.dropped = false;
+      if (change.do === 'restore')
+        for (const part of present(change.parts))
+          for (const above of aboveOf(parts, part)) above.dropped = false;
       return;
     case 'rename':
       for (const { part, name } of change.names) Object.assign(parts.get(part) ?? {}, { name });
@@ -162,16 +194,19 @@ function changeParts(parts: Map<string, Part>, change: PartChange, { up, nameOf 
       for (const part of present(change.parts)) part.facts = part.facts && turned(part.facts);
       return;
     case 'agreeFaces':
-      for (const part of present(change.parts)) part.facts = part.facts && { ...part.facts, mixedEdges: 0, inward: { solids: 0, faces: 0 } };
+      for (const part of present(change.parts))
+        part.facts = part.facts && { ...part.facts, mixedEdges: 0, inward: { solids: 0, faces: 0 } };
       return;
     case 'normals':
-      for (const part of present(change.parts)) part.facts = part.facts && { ...part.facts, normals: { written: true, against: 0, broken: 0 } };
+      for (const part of present(change.parts))
+        part.facts = part.facts && { ...part.facts, normals: { written: true, against: 0, broken: 0 } };
       return;
     case 'pivot':
       for (const part of present(change.parts)) part.pivot = pivotAt(part, change.at, up);
       return;
     case 'apply':
-      for (const part of present(change.parts)) Object.assign(part, { pivot: [0, 0, 0], flips: false, mirrored: false });
+      for (const part of present(change.parts))
+        Object.assign(part, { pivot: [0, 0, 0], flips: false, mirrored: false });
       return;
     case 'reset':
       for (const part of present(change.parts)) Object.assign(part, { flips: false });
@@ -183,7 +218,8 @@ function changeParts(parts: Map<string, Part>, change: PartChange, { up, nameOf 
 
 function aboveOf(parts: ReadonlyMap<string, Part>, part: Part): Part[] {
   const above = new Set<Part>();
-  for (let next = parts.get(part.parent ?? ''); next && !above.has(next); next = parts.get(next.parent ?? '')) above.add(next);
+  for (let next = parts.get(part.parent ?? ''); next && !above.has(next); next = parts.get(next.parent ?? ''))
+    above.add(next);
   return [...above];
 }
 
@@ -229,7 +265,8 @@ function cut(parts: Map<string, Part>, part: Part, by: CutBy, nameOf: (material:
   if (!pieces || pieces.length === 0) return;
   pieces.forEach(({ faces, slots, form, bounds }, i) => {
     const material = part.slots[slots[0]] || undefined;
-    const [key, name] = by === 'solids' ? [i, i] : [part.slotKeys[slots[0]] || undefined, material && nameOf(material)];
+    const [key, name] =
+      by === 'solids' ? [i, i] : [part.slotKeys[slots[0]] || undefined, material && nameOf(material)];
     const own = freshKey((other) => parts.has(other), pieceName(part.key, key));
     parts.set(own, {
       ...part,
@@ -288,11 +325,17 @@ function merge(parts: Map<string, Part>, members: readonly Part[], name: string)
 /** What looked inwards looks outwards then, and the other way round. */
 function turned(facts: ShapeFacts): ShapeFacts {
   const inside = facts.inward.solids > 0;
-  const inward = inside ? { solids: 0, faces: 0 } : { solids: facts.closed, faces: facts.closed > 0 ? facts.faces : 0 };
+  const inward = inside
+    ? { solids: 0, faces: 0 }
+    : { solids: facts.closed, faces: facts.closed > 0 ? facts.faces : 0 };
   return { ...facts, inward, normals: { ...facts.normals, against: 0 } };
 }
 
-function pivotAt({ bounds, pivot }: Part, at: Extract<PartChange, { do: 'pivot' }>['at'], up: AssetSource['upAxis']): Part['pivot'] {
+function pivotAt(
+  { bounds, pivot }: Part,
+  at: Extract<PartChange, { do: 'pivot' }>['at'],
+  up: AssetSource['upAxis'],
+): Part['pivot'] {
   if (typeof at !== 'string') return [...at];
   if (at === 'origin') return [0, 0, 0];
   if (!bounds) return pivot;
@@ -302,8 +345,14 @@ function pivotAt({ bounds, pivot }: Part, at: Extract<PartChange, { do: 'pivot' 
   return middle;
 }
 
-/** Keys of all parts that have the form of one of these, themselves included; apart, those that are mirror images. */
-export function alikeParts(parts: readonly Part[], keys: readonly string[]): { same: string[]; mirrored: string[] } {
+/**
+ * Keys of all parts that have the form of one of these, themselves included; apart, those that are mirror
+ * images.
+ */
+export function alikeParts(
+  parts: readonly Part[],
+  keys: readonly string[],
+): { same: string[]; mirrored: string[] } {
   const chosen = new Set(keys);
   const found = { same: [] as string[], mirrored: [] as string[] };
   // By what is counted, each form once: thousands of bolts are compared with one of them.
@@ -312,7 +361,8 @@ export function alikeParts(parts: readonly Part[], keys: readonly string[]): { s
   for (const { key, form } of parts) {
     if (!form || !chosen.has(key)) continue;
     const like = likeOf(form);
-    if (!like.some((other) => compareForms(form, other) === 'same')) forms.set(`${form.faces} ${form.corners}`, [...like, form]);
+    if (!like.some((other) => compareForms(form, other) === 'same'))
+      forms.set(`${form.faces} ${form.corners}`, [...like, form]);
   }
   for (const { key, form, dropped } of parts) {
     if (!form || dropped) continue;
@@ -326,9 +376,22 @@ export function alikeParts(parts: readonly Part[], keys: readonly string[]): { s
 /** Parts as reports list them. Plain JSON. */
 export function reportParts(source: AssetSource, state: AssetState) {
   const byKey = new Map(state.materials.map((material) => [material.key, material]));
-  return partsOf(source, state).map(({ key, name, parent, kind, polygons, slots, facts, bounds, pivot, mirrored, dropped }) => {
-    const used = facts ? facts.uvs.map(({ slot }) => slots[slot] ?? '') : slots;
-    const materials = [...new Set(used)].filter((material) => byKey.has(material));
-    return { key, name, parent, kind, polygons, materials, bounds, pivot: pivot ?? [0, 0, 0], mirrored, dropped };
-  });
+  return partsOf(source, state).map(
+    ({ key, name, parent, kind, polygons, slots, facts, bounds, pivot, mirrored, dropped }) => {
+      const used = facts ? facts.uvs.map(({ slot }) => slots[slot] ?? '') : slots;
+      const materials = [...new Set(used)].filter((material) => byKey.has(material));
+      return {
+        key,
+        name,
+        parent,
+        kind,
+        polygons,
+        materials,
+        bounds,
+        pivot: pivot ?? [0, 0, 0],
+        mirrored,
+        dropped,
+      };
+    },
+  );
 }

@@ -46,7 +46,11 @@ export function reportState(state: AssetState, files: readonly ParcelImage[]) {
 /** The colour tag that the image's uses agree on, `unknown` where they differ. */
 function spaceOf(state: AssetState, key: string): string {
   const tags = new Set(
-    state.materials.flatMap((material) => Object.values(material.channels).flatMap((channel) => (channel.map?.image === key ? [channel.map.space] : []))),
+    state.materials.flatMap((material) =>
+      Object.values(material.channels).flatMap((channel) =>
+        channel.map?.image === key ? [channel.map.space] : [],
+      ),
+    ),
   );
   return tags.size === 1 ? [...tags][0] : 'unknown';
 }

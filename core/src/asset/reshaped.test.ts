@@ -4,7 +4,8 @@ import type { PartChange } from '../scene/partChange.ts';
 import type { AssetState } from './asset.ts';
 import { reshapedKey, reshapedState } from './reshaped.ts';
 
-const state = (parts: PartChange[], more: Partial<AssetState> = {}) => ({ materials: [createMaterial('Oak', 'metalRough')], parts, ...more }) as AssetState;
+const state = (parts: PartChange[], more: Partial<AssetState> = {}) =>
+  ({ materials: [createMaterial('Oak', 'metalRough')], parts, ...more }) as AssetState;
 const cut: PartChange = { do: 'cut', parts: ['Hull'], by: 'solids' };
 
 describe('the geometry that the view shows', () => {
@@ -29,17 +30,22 @@ describe('the geometry that the view shows', () => {
     expect([reshapedState(state(parts)), reshapedKey(state(parts), 'hash')]).toEqual([null, null]);
   });
 
-  it.each<PartChange>([cut, { do: 'normals', parts: ['a'], angle: 60 }, { do: 'agreeFaces', parts: ['a'] }, { do: 'reset', parts: ['a'] }])(
-    'is made anew after $do, with what is dropped in it',
-    (change) => {
-      const turned: PartChange = { do: 'turnFaces', parts: ['a'] };
-      const made = reshapedState(state([{ do: 'drop', parts: ['a'] }, turned, change, { do: 'collision', parts: ['a'], shape: 'box' }]));
-      expect(made?.parts).toEqual([turned, change]);
-    },
-  );
+  it.each<PartChange>([
+    cut,
+    { do: 'normals', parts: ['a'], angle: 60 },
+    { do: 'agreeFaces', parts: ['a'] },
+    { do: 'reset', parts: ['a'] },
+  ])('is made anew after $do, with what is dropped in it', (change) => {
+    const turned: PartChange = { do: 'turnFaces', parts: ['a'] };
+    const made = reshapedState(
+      state([{ do: 'drop', parts: ['a'] }, turned, change, { do: 'collision', parts: ['a'], shape: 'box' }]),
+    );
+    expect(made?.parts).toEqual([turned, change]);
+  });
 
   it('goes by a name that only what changes it changes', () => {
-    const key = (parts: PartChange[], more: Partial<AssetState> = {}, geometry = 'hash') => reshapedKey(state(parts, more), geometry);
+    const key = (parts: PartChange[], more: Partial<AssetState> = {}, geometry = 'hash') =>
+      reshapedKey(state(parts, more), geometry);
     const own = key([cut]);
     expect(own).toMatch(/^[0-9a-f]{16}$/);
     expect(key([cut, { do: 'drop', parts: ['Hull_1'] }])).toBe(own);

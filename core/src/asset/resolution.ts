@@ -3,7 +3,11 @@ import { isTilePattern, type TileSet, tileOfPath } from '../links/tiles.ts';
 import type { AssetImage } from './asset.ts';
 
 /** What an image entry becomes once it resolves to a file, or to a set of tiles by its pattern. */
-export function resolution(path: string, how: string, index: Pick<FileIndex, 'tileSets'>): Pick<AssetImage, 'status' | 'resolved' | 'how' | 'tiles'> {
+export function resolution(
+  path: string,
+  how: string,
+  index: Pick<FileIndex, 'tileSets'>,
+): Pick<AssetImage, 'status' | 'resolved' | 'how' | 'tiles'> {
   const set = tileSetOf(path, index);
   if (!set) return { status: 'found', resolved: path, how, tiles: undefined };
   return { status: 'found', resolved: set.tiles[0].path, how, tiles: set.tiles };

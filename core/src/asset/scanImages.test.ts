@@ -6,12 +6,22 @@ import { scanImages } from './scanImages.ts';
 
 it('images are scanned in order, and one that cannot be read is named while the others go on', async () => {
   const png = await encodePng({ width: 4, height: 2, components: 3, data: new Uint8Array(24) });
-  const source = memorySource('quay', { 'a.png': png, 'huge.png': png, 'away.png': png, 'notes.txt': png, 'z.png': png.subarray(0, 20) });
+  const source = memorySource('quay', {
+    'a.png': png,
+    'huge.png': png,
+    'away.png': png,
+    'notes.txt': png,
+    'z.png': png.subarray(0, 20),
+  });
   const odd: FileSource = {
     ...source,
     read: (path) => {
-      if (path === 'huge.png') return Promise.reject(Object.assign(new Error('too large'), { code: 'ERR_FS_FILE_TOO_LARGE' }));
-      if (path === 'away.png') return Promise.reject(new KinkajouError('zip.entry', 'this entry cannot be unpacked', { file: path }));
+      if (path === 'huge.png')
+        return Promise.reject(Object.assign(new Error('too large'), { code: 'ERR_FS_FILE_TOO_LARGE' }));
+      if (path === 'away.png')
+        return Promise.reject(
+          new KinkajouError('zip.entry', 'this entry cannot be unpacked', { file: path }),
+        );
       return source.read(path);
     },
   };

@@ -7,7 +7,12 @@ import { DEFAULT_LIMITS, type Limits } from '../parcel/limits.ts';
 import type { ParcelImage } from './asset.ts';
 
 /** Reads the header of one image. A fault is recorded with the image rather than thrown. */
-export async function scanImage(path: string, bytes: Uint8Array, modified: Date | null, limits: Limits = DEFAULT_LIMITS): Promise<ParcelImage> {
+export async function scanImage(
+  path: string,
+  bytes: Uint8Array,
+  modified: Date | null,
+  limits: Limits = DEFAULT_LIMITS,
+): Promise<ParcelImage> {
   const base = { path, size: bytes.length, sha256: sha256(bytes), modified: modified?.toISOString() ?? null };
   try {
     return { ...base, info: await probeImage(bytes, path, limits), fault: null };
@@ -18,14 +23,25 @@ export async function scanImage(path: string, bytes: Uint8Array, modified: Date 
 }
 
 /** A file that cannot be read at all is named like one that is damaged, and the others go on. */
-async function scanFile({ path, size, modified }: SourceFile, source: FileSource, limits: Limits): Promise<ParcelImage> {
+async function scanFile(
+  { path, size, modified }: SourceFile,
+  source: FileSource,
+  limits: Limits,
+): Promise<ParcelImage> {
   try {
     return await scanImage(path, await source.read(path), modified, limits);
   } catch (error) {
     const { code, message } = toKinkajouError(error, 'source.unreadable', { file: path });
     // Without content it is like no other.
     const sha256OfPath = sha256(new TextEncoder().encode(`${path} unread`));
-    return { path, size, sha256: sha256OfPath, modified: modified?.toISOString() ?? null, info: null, fault: { code, message } };
+    return {
+      path,
+      size,
+      sha256: sha256OfPath,
+      modified: modified?.toISOString() ?? null,
+      info: null,
+      fault: { code, message },
+    };
   }
 }
 

@@ -12,11 +12,15 @@ export interface DeliveryFor {
 }
 
 /**
- * Of a delivery for many assets the paths that are this one's: its model by name, what lies below that model's folder
- * where no other model shares it, and whatever is called as one of its files. Of several of one name, the one whose folders
- * agree. Throws `delivery.none` where nothing is, and `delivery.ambiguous` where several fit as well.
+ * Of a delivery for many assets the paths that are this one's: its model by name, what lies below that
+ * model's folder where no other model shares it, and whatever is called as one of its files. Of several of
+ * one name, the one whose folders agree. Throws `delivery.none` where nothing is, and `delivery.ambiguous`
+ * where several fit as well.
  */
-export function shareOfDelivery(delivered: readonly string[], { model, files, isModel }: DeliveryFor): string[] {
+export function shareOfDelivery(
+  delivered: readonly string[],
+  { model, files, isModel }: DeliveryFor,
+): string[] {
   const found = pick(delivered.filter(isModel), model);
   const share = new Set(found === null ? [] : [found]);
   const folder = found === null ? null : folderOf(found);
@@ -30,11 +34,16 @@ export function shareOfDelivery(delivered: readonly string[], { model, files, is
     const near = pick(others.filter(isBelow), own) ?? pick(others, own);
     if (near !== null) share.add(near);
   }
-  if (share.size === 0) throw new KinkajouError('delivery.none', 'nothing in the delivery is called as a file of this asset', { file: model });
+  if (share.size === 0)
+    throw new KinkajouError('delivery.none', 'nothing in the delivery is called as a file of this asset', {
+      file: model,
+    });
   return delivered.filter((path) => share.has(path));
 }
 
-/** The path of the same name whose folders agree with a path's the furthest up; null where none is called so. */
+/**
+ * The path of the same name whose folders agree with a path's the furthest up; null where none is called so.
+ */
 function pick(paths: readonly string[], as: string): string | null {
   const named = paths.filter((path) => foldName(fileName(path)) === foldName(fileName(as)));
   if (named.length < 2) return named[0] ?? null;

@@ -8,7 +8,9 @@ import type { Channel, ChannelName, MapUse, Material } from '../scene/material.t
 import { pickedKey } from '../scene/pickedImage.ts';
 import { type AssetState, type Edit, findImage, type PastedSlot } from './asset.ts';
 
-/** One slot of a template: how an image is read, and how the image is called, with the set's words left open. */
+/**
+ * One slot of a template: how an image is read, and how the image is called, with the set's words left open.
+ */
 export interface TemplateSlot {
   channel: ChannelName;
   value: Channel['value'];
@@ -34,15 +36,28 @@ export interface TemplateResult {
   unresolved: string[];
 }
 
-/** Learns the wiring of one material. `detected` tells which words of the images' names speak of their channel. */
-export function learnTemplate(material: Material, state: AssetState, detected: readonly DetectedMap[] = []): SlotTemplate {
+/**
+ * Learns the wiring of one material. `detected` tells which words of the images' names speak of their
+ * channel.
+ */
+export function learnTemplate(
+  material: Material,
+  state: AssetState,
+  detected: readonly DetectedMap[] = [],
+): SlotTemplate {
   const slots = Object.entries(material.channels).map(([channel, { value, map }]): TemplateSlot => {
     const entry = map && findImage(state, map.image);
     const path = entry ? (entry.resolved ?? entry.written) : '';
     const { image: _image, ...read } = map ?? ({} as MapUse);
     const telling = detected.find((one) => one.path === path)?.telling;
     const found = { words: map ? telling || ownWords(path) : '', extension: extensionOf(writtenName(path)) };
-    return { channel: channel as ChannelName, value, read: map ? read : null, ...found, ...(map ? { folder: folderOf(path) } : {}) };
+    return {
+      channel: channel as ChannelName,
+      value,
+      read: map ? read : null,
+      ...found,
+      ...(map ? { folder: folderOf(path) } : {}),
+    };
   });
   return { from: material.key, slots };
 }
@@ -70,9 +85,10 @@ interface TemplateHost {
 }
 
 /**
- * Wires each material as the template says, with the images of its own set: of the sets that it uses already, of the set
- * whose name is likest its own, or of the only set that nothing uses. Of several deliveries the one is taken that fills
- * most of the template, and lies where the template's images lay. Slots without a fitting image are left as they are.
+ * Wires each material as the template says, with the images of its own set: of the sets that it uses already,
+ * of the set whose name is likest its own, or of the only set that nothing uses. Of several deliveries the
+ * one is taken that fills most of the template, and lies where the template's images lay. Slots without a
+ * fitting image are left as they are.
  */
 export function applyTemplate(
   template: SlotTemplate,
@@ -89,11 +105,19 @@ export function applyTemplate(
       const { channel, value, read } = slot;
       const image = read && fittingMap(slot, group?.maps ?? []);
       if (!read) slots.push({ material: material.key, channel, content: { value, map: null } });
-      else if (image) slots.push({ material: material.key, channel, content: { value, map: { ...read, image: imageKey(image.path, state) } } });
+      else if (image)
+        slots.push({
+          material: material.key,
+          channel,
+          content: { value, map: { ...read, image: imageKey(image.path, state) } },
+        });
       else unresolved.push(`${material.key}, ${channel}`);
     }
   }
-  return { edit: slots.some(({ content }) => content?.map) ? { kind: 'pasteSlots', slots, origin } : null, unresolved };
+  return {
+    edit: slots.some(({ content }) => content?.map) ? { kind: 'pasteSlots', slots, origin } : null,
+    unresolved,
+  };
 }
 
 function groupsOf(detected: readonly DetectedMap[]): MapGroup[] {
@@ -109,11 +133,20 @@ function groupsOf(detected: readonly DetectedMap[]): MapGroup[] {
 }
 
 /** By the image's own words, by what it is read for with its component, then by what it plainly is for. */
-function fittingMap({ channel, read, words, extension }: TemplateSlot, maps: readonly DetectedMap[]): DetectedMap | undefined {
-  const called = maps.filter((map) => words !== '' && (map.telling === words || ownWords(map.path) === words));
+function fittingMap(
+  { channel, read, words, extension }: TemplateSlot,
+  maps: readonly DetectedMap[],
+): DetectedMap | undefined {
+  const called = maps.filter(
+    (map) => words !== '' && (map.telling === words || ownWords(map.path) === words),
+  );
   const packed = () =>
-    maps.find(({ packed: isPacked, readings }) => isPacked && readings.some((one) => one.channel === channel && one.component === read?.component));
-  const plain = () => maps.find((map) => !map.packed && !map.contradicted && map.readings[0]?.channel === channel);
+    maps.find(
+      ({ packed: isPacked, readings }) =>
+        isPacked && readings.some((one) => one.channel === channel && one.component === read?.component),
+    );
+  const plain = () =>
+    maps.find((map) => !map.packed && !map.contradicted && map.readings[0]?.channel === channel);
   return called.find((map) => extensionOf(map.path) === extension) ?? called[0] ?? packed() ?? plain();
 }
 
@@ -123,11 +156,13 @@ function groupFor(
   groups: readonly MapGroup[],
   { state, materials }: { state: AssetState; materials: readonly Material[] },
 ): MapGroup | undefined {
-  const filled = (group: MapGroup) => template.slots.filter((slot) => slot.read && fittingMap(slot, group.maps)).length;
+  const filled = (group: MapGroup) =>
+    template.slots.filter((slot) => slot.read && fittingMap(slot, group.maps)).length;
   const folders = new Set(template.slots.map(({ folder }) => folder));
   const tails = new Set([...folders].map((folder) => fileName(folder ?? '')));
   const near = ({ folder }: MapGroup) => (folders.has(folder) ? 2 : tails.has(fileName(folder)) ? 1 : 0);
-  const best = (own: readonly MapGroup[]) => [...own].sort((a, b) => filled(b) - filled(a) || near(b) - near(a) || (a.folder < b.folder ? -1 : 1))[0];
+  const best = (own: readonly MapGroup[]) =>
+    [...own].sort((a, b) => filled(b) - filled(a) || near(b) - near(a) || (a.folder < b.folder ? -1 : 1))[0];
   const reads = pathsOf(material, state);
   const used = groups.filter(({ maps }) => maps.some(({ path }) => reads.has(path)));
   if (used.length > 0) {
@@ -136,7 +171,9 @@ function groupFor(
     return best(groups.filter((group) => used.includes(group) || (group.set !== '' && names.has(group.set))));
   }
   const taken = new Set(materials.concat(state.materials).flatMap((other) => [...pathsOf(other, state)]));
-  const free = groups.filter(({ maps }) => filled({ folder: '', set: '', maps }) > 0 && !maps.some(({ path }) => taken.has(path)));
+  const free = groups.filter(
+    ({ maps }) => filled({ folder: '', set: '', maps }) > 0 && !maps.some(({ path }) => taken.has(path)),
+  );
   const scores = free.map((group) => likeness(material.name, group));
   const most = Math.max(0, ...scores);
   if (most > 0) return best(free.filter((_, i) => scores[i] === most));
@@ -154,7 +191,10 @@ function pathsOf(material: Material, state: AssetState): Set<string> {
 /** Share of words that a material's name and a set's name, or its folder's, have in common; 0 for none. */
 function likeness(name: string, { set, folder }: MapGroup): number {
   const own = new Set(splitWords(name).map(foldName));
-  const words = [...(set === '' ? [] : set.split(' ')), ...(set === '' ? splitWords(fileName(folder)) : [])].map(foldName);
+  const words = [
+    ...(set === '' ? [] : set.split(' ')),
+    ...(set === '' ? splitWords(fileName(folder)) : []),
+  ].map(foldName);
   const whole = foldName(splitWords(name).join(''));
   if (words.length > 0 && words.join('') === whole) return 2;
   const common = words.filter((word) => own.has(word)).length;

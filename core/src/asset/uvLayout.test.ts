@@ -19,7 +19,16 @@ function quad(uvs: number[]): SceneDocument {
   };
 }
 
-const rectangle = (left: number, low: number, right: number, high: number) => [left, low, right, low, right, high, left, high];
+const rectangle = (left: number, low: number, right: number, high: number) => [
+  left,
+  low,
+  right,
+  low,
+  right,
+  high,
+  left,
+  high,
+];
 
 /** Covered cells as [first column, last column, first row, last row] and their number. */
 function covered(uvs: number[]): { box: number[]; count: number; repeats: number } {
@@ -31,13 +40,21 @@ function covered(uvs: number[]): { box: number[]; count: number; repeats: number
     columns.push(i % LAYOUT);
     rows.push(Math.floor(i / LAYOUT));
   }
-  return { box: [Math.min(...columns), Math.max(...columns), Math.min(...rows), Math.max(...rows)], count: columns.length, repeats: layout.repeats };
+  return {
+    box: [Math.min(...columns), Math.max(...columns), Math.min(...rows), Math.max(...rows)],
+    count: columns.length,
+    repeats: layout.repeats,
+  };
 }
 
 describe('where faces lie in their image', () => {
   it('covers just the cells of a rectangle, rows from the top', () => {
     // u 0.25 to 0.5 is columns 16 to 31; v 0.5 to 0.75 is rows 16 to 31 from the top.
-    expect(covered(rectangle(0.25, 0.5, 0.5, 0.75))).toEqual({ box: [16, 31, 16, 31], count: 256, repeats: 0 });
+    expect(covered(rectangle(0.25, 0.5, 0.5, 0.75))).toEqual({
+      box: [16, 31, 16, 31],
+      count: 256,
+      repeats: 0,
+    });
     expect(covered(rectangle(0, 0, 1, 1))).toEqual({ box: [0, 63, 0, 63], count: 4096, repeats: 0 });
     // The lower left corner of UV space is the lower left of the image.
     expect(covered(rectangle(0, 0, 1 / 64, 1 / 64)).box).toEqual([0, 0, 63, 63]);
@@ -50,7 +67,11 @@ describe('where faces lie in their image', () => {
   });
 
   it('wraps other tiles into the image, and tells faces that reach beyond one', () => {
-    expect(covered(rectangle(2.25, -0.5, 2.5, -0.25))).toEqual({ box: [16, 31, 16, 31], count: 256, repeats: 0 });
+    expect(covered(rectangle(2.25, -0.5, 2.5, -0.25))).toEqual({
+      box: [16, 31, 16, 31],
+      count: 256,
+      repeats: 0,
+    });
     expect(covered(rectangle(0, 0, 3, 1)).repeats).toBe(1);
     expect(covered(rectangle(0, 0, 1000, 1000))).toMatchObject({ count: 4096, repeats: 1 });
   });

@@ -18,7 +18,10 @@ export interface UvLayout {
   repeats: number;
 }
 
-/** Per material key the layout of its faces in the first UV set; materials without UVs are not in it. One pass over corners. */
+/**
+ * Per material key the layout of its faces in the first UV set; materials without UVs are not in it. One pass
+ * over corners.
+ */
 export function measureUvLayouts(document: SceneDocument): Record<string, UvLayout> {
   const layouts = new Map<string, { grid: Uint8Array; faces: number; repeating: number }>();
   const drawn = new Set<string>();
@@ -39,7 +42,12 @@ export function measureUvLayouts(document: SceneDocument): Record<string, UvLayo
       if (drawFace(layout.grid, uvs)) layout.repeating += 1;
     });
   }
-  return Object.fromEntries([...layouts].map(([key, { grid, faces, repeating }]) => [key, { cells: pack(grid), repeats: repeating / faces }]));
+  return Object.fromEntries(
+    [...layouts].map(([key, { grid, faces, repeating }]) => [
+      key,
+      { cells: pack(grid), repeats: repeating / faces },
+    ]),
+  );
 }
 
 /** One value a cell: 1 where a face lies. */
@@ -52,7 +60,10 @@ export function layoutCells({ cells }: UvLayout): Uint8Array {
   return grid;
 }
 
-/** Hands over the corners' coordinates of each face, u and v in turn; the list is used again for the next face. */
+/**
+ * Hands over the corners' coordinates of each face, u and v in turn; the list is used again for the next
+ * face.
+ */
 function eachFace(mesh: PolygonMesh, use: (slot: number, uvs: readonly number[]) => void): void {
   const layer = mesh.uvSets[0];
   if (!layer || layer.domain === 'face') return;
@@ -72,7 +83,12 @@ function eachFace(mesh: PolygonMesh, use: (slot: number, uvs: readonly number[])
 
 /** Marks the cells under a face, wrapped into one image; true where the face reaches beyond it. */
 function drawFace(grid: Uint8Array, uvs: readonly number[]): boolean {
-  let [left, right, low, high] = [Number.POSITIVE_INFINITY, Number.NEGATIVE_INFINITY, Number.POSITIVE_INFINITY, Number.NEGATIVE_INFINITY];
+  let [left, right, low, high] = [
+    Number.POSITIVE_INFINITY,
+    Number.NEGATIVE_INFINITY,
+    Number.POSITIVE_INFINITY,
+    Number.NEGATIVE_INFINITY,
+  ];
   for (let i = 0; i < uvs.length; i += 2) {
     left = Math.min(left, uvs[i]);
     right = Math.max(right, uvs[i]);
@@ -80,7 +96,9 @@ function drawFace(grid: Uint8Array, uvs: readonly number[]): boolean {
     high = Math.max(high, uvs[i + 1]);
   }
   if (!Number.isFinite(left + right + low + high)) return false;
-  const repeats = Math.floor(left + SLACK) < Math.ceil(right - SLACK) - 1 || Math.floor(low + SLACK) < Math.ceil(high - SLACK) - 1;
+  const repeats =
+    Math.floor(left + SLACK) < Math.ceil(right - SLACK) - 1 ||
+    Math.floor(low + SLACK) < Math.ceil(high - SLACK) - 1;
   if (right - left > MOST_REPEATS || high - low > MOST_REPEATS) {
     grid.fill(1);
     return true;
@@ -139,6 +157,7 @@ function pack(grid: Uint8Array): string {
 }
 
 function isCovered(grid: Uint8Array, row: number, column: number): boolean {
-  for (let i = 0; i < FINE; i += 1) for (let j = 0; j < FINE; j += 1) if (grid[(row * FINE + i) * SIDE + column * FINE + j]) return true;
+  for (let i = 0; i < FINE; i += 1)
+    for (let j = 0; j < FINE; j += 1) if (grid[(row * FINE + i) * SIDE + column * FINE + j]) return true;
   return false;
 }

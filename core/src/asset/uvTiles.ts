@@ -22,7 +22,9 @@ export function measureUvTiles(document: SceneDocument): Record<string, number[]
 /** Faces whose coordinates reach less far than this use one point of their image. */
 const POINT = 0.006;
 
-/** Per material key the share of its faces that use one point of the image, in 0..1: how palettes are read. */
+/**
+ * Per material key the share of its faces that use one point of the image, in 0..1: how palettes are read.
+ */
 export function measurePointUvs(document: SceneDocument): Record<string, number> {
   const counts = new Map<string, { all: number; points: number }>();
   for (const node of document.nodes) {
@@ -33,7 +35,12 @@ export function measurePointUvs(document: SceneDocument): Record<string, number>
     const { values, index, domain } = layer;
     let corner = 0;
     mesh.faceCounts.forEach((count, face) => {
-      let [left, right, low, high] = [Number.POSITIVE_INFINITY, Number.NEGATIVE_INFINITY, Number.POSITIVE_INFINITY, Number.NEGATIVE_INFINITY];
+      let [left, right, low, high] = [
+        Number.POSITIVE_INFINITY,
+        Number.NEGATIVE_INFINITY,
+        Number.POSITIVE_INFINITY,
+        Number.NEGATIVE_INFINITY,
+      ];
       for (let i = 0; i < count; i += 1, corner += 1) {
         const element = domain === 'point' ? mesh.faceCorners[corner] : corner;
         const offset = (index ? index[element] : element) * 2;
@@ -42,14 +49,17 @@ export function measurePointUvs(document: SceneDocument): Record<string, number>
         low = Math.min(low, values[offset + 1]);
         high = Math.max(high, values[offset + 1]);
       }
-      const key = document.materials[node.materials[mesh.faceMaterial ? mesh.faceMaterial[face] : 0] ?? -1]?.key ?? '';
+      const key =
+        document.materials[node.materials[mesh.faceMaterial ? mesh.faceMaterial[face] : 0] ?? -1]?.key ?? '';
       const existing = counts.get(key) ?? { all: 0, points: 0 };
       existing.all += 1;
       if (right - left < POINT && high - low < POINT) existing.points += 1;
       counts.set(key, existing);
     });
   }
-  return Object.fromEntries([...counts].filter(([, { points }]) => points > 0).map(([key, { all, points }]) => [key, points / all]));
+  return Object.fromEntries(
+    [...counts].filter(([, { points }]) => points > 0).map(([key, { all, points }]) => [key, points / all]),
+  );
 }
 
 function eachFaceTile(mesh: PolygonMesh, tell: (slot: number, tile: number) => void): void {

@@ -21,13 +21,16 @@ export interface ConvertReport {
 
 /** Below this a negative number is taken for rounding. */
 const GAMUT_SLACK = 1e-4;
-/** Steps of the table from light to 8-bit codes: under a twentieth of a code where the sRGB curve is steepest. */
+/**
+ * Steps of the table from light to 8-bit codes: under a twentieth of a code where the sRGB curve is steepest.
+ */
 const ENCODE_STEPS = 65_535;
 
 /**
- * Converts pixels between two colour spaces. Alpha stays as it is; grey pixels keep being grey, since white goes to
- * white. Integers are decoded by a table with one entry per code, and 8-bit results encoded by a table; floats go
- * through the curves and the matrix themselves. Throws `colour.space` for `data` and `unknown`.
+ * Converts pixels between two colour spaces. Alpha stays as it is; grey pixels keep being grey, since white
+ * goes to white. Integers are decoded by a table with one entry per code, and 8-bit results encoded by a
+ * table; floats go through the curves and the matrix themselves. Throws `colour.space` for `data` and
+ * `unknown`.
  */
 export function convertPixels(
   buffer: PixelBuffer,
@@ -39,7 +42,8 @@ export function convertPixels(
   const { exponent = 1 } = options;
   const depth = options.depth ?? defaultDepth(data, to);
   const { decode, matrix, encode } = conversionOf(from, to);
-  const prepared = exponent === 1 ? decode : (value: number) => decode(Math.sign(value) * Math.abs(value) ** exponent);
+  const prepared =
+    exponent === 1 ? decode : (value: number) => decode(Math.sign(value) * Math.abs(value) ** exponent);
   const read = decoderFor(data, prepared);
   const out = allocate(depth, data.length);
   const write = encoderFor(depth, encode);
@@ -66,12 +70,18 @@ export function convertPixels(
       if (integer && (value < -GAMUT_SLACK || value > 1 + GAMUT_SLACK)) cut = true;
       out[index + k] = write(value);
     }
-    if (alpha >= 0) out[index + alpha] = integer ? Math.round(data[index + alpha] * alphaScale) : data[index + alpha] * alphaScale;
+    if (alpha >= 0)
+      out[index + alpha] = integer
+        ? Math.round(data[index + alpha] * alphaScale)
+        : data[index + alpha] * alphaScale;
     if (below) outOfGamut += 1;
     if (cut) clipped += 1;
   }
   const pixels = Math.max(1, width * height);
-  return { buffer: { width, height, components, data: out }, report: { outOfGamut: outOfGamut / pixels, clipped: clipped / pixels } };
+  return {
+    buffer: { width, height, components, data: out },
+    report: { outOfGamut: outOfGamut / pixels, clipped: clipped / pixels },
+  };
 }
 
 function defaultDepth(data: PixelArray, to: ColourSpace): PixelDepth {
@@ -95,6 +105,8 @@ function encoderFor(depth: PixelDepth, encode: (value: number) => number): (valu
   if (depth === 'float') return encode;
   const clamp = (value: number) => Math.min(1, Math.max(0, value));
   if (depth === 16) return (value) => Math.round(clamp(encode(clamp(value))) * 65_535);
-  const table = Uint8Array.from({ length: ENCODE_STEPS + 1 }, (_, i) => Math.round(clamp(encode(i / ENCODE_STEPS)) * 255));
+  const table = Uint8Array.from({ length: ENCODE_STEPS + 1 }, (_, i) =>
+    Math.round(clamp(encode(i / ENCODE_STEPS)) * 255),
+  );
   return (value) => table[Math.round(clamp(value) * ENCODE_STEPS)];
 }

@@ -11,7 +11,9 @@ export interface Dialect {
   aliases: Record<string, ColourSpace>;
 }
 
-/** Words of the public OpenColorIO configurations for ACES; the CG one holds fewer spaces than the Studio one. */
+/**
+ * Words of the public OpenColorIO configurations for ACES; the CG one holds fewer spaces than the Studio one.
+ */
 const ACES_CG: Partial<Record<ColourSpace, string>> = {
   srgb_rec709_scene: 'sRGB - Texture',
   g22_rec709_scene: 'Gamma 2.2 Rec.709 - Texture',
@@ -53,7 +55,11 @@ const ACES_ALIASES: Record<string, ColourSpace> = {
 };
 
 export const DIALECTS: Readonly<Record<DialectName, Dialect>> = {
-  interop: { title: 'Interop names', words: Object.fromEntries(COLOUR_SPACES.map((space) => [space, space])), aliases: {} },
+  interop: {
+    title: 'Interop names',
+    words: Object.fromEntries(COLOUR_SPACES.map((space) => [space, space])),
+    aliases: {},
+  },
   plain: {
     title: 'Plain',
     words: { srgb_rec709_scene: 'sRGB', lin_rec709_scene: 'Linear', data: 'Raw' },
@@ -63,7 +69,11 @@ export const DIALECTS: Readonly<Record<DialectName, Dialect>> = {
   acesCg: { title: 'ACES CG', words: ACES_CG, aliases: ACES_ALIASES },
   acesStudio: {
     title: 'ACES Studio',
-    words: { ...ACES_CG, lin_adobergb_scene: 'Linear AdobeRGB', g22_adobergb_scene: 'Gamma 2.2 Encoded AdobeRGB' },
+    words: {
+      ...ACES_CG,
+      lin_adobergb_scene: 'Linear AdobeRGB',
+      g22_adobergb_scene: 'Gamma 2.2 Encoded AdobeRGB',
+    },
     aliases: ACES_ALIASES,
   },
 };

@@ -1,7 +1,10 @@
 import type { ColourSpace } from '../scene/material.ts';
 import { type Chromaticities, PRIMARIES_OF, SPACES, type Transfer } from './spaces.ts';
 
-/** A set of primaries by its linear space, with the encoded space that goes with it where there is a word for one. */
+/**
+ * A set of primaries by its linear space, with the encoded space that goes with it where there is a word for
+ * one.
+ */
 export interface Primaries {
   linear: Exclude<ColourSpace, 'data' | 'unknown'>;
   encoded: Exclude<ColourSpace, 'data' | 'unknown'> | null;
@@ -21,9 +24,13 @@ export const PRIMARIES: readonly Primaries[] = [
 const SLACK = 0.0015;
 
 /** The linear space whose primaries and white a file states, or null where none of ours has them. */
-export function spaceOfChromaticities(stated: readonly number[] | null | undefined): Primaries['linear'] | null {
+export function spaceOfChromaticities(
+  stated: readonly number[] | null | undefined,
+): Primaries['linear'] | null {
   if (!stated || stated.length < 8) return null;
-  const found = PRIMARIES.find(({ linear }) => PRIMARIES_OF[linear]?.every((value, i) => Math.abs(value - stated[i]) <= SLACK));
+  const found = PRIMARIES.find(({ linear }) =>
+    PRIMARIES_OF[linear]?.every((value, i) => Math.abs(value - stated[i]) <= SLACK),
+  );
   return found?.linear ?? null;
 }
 

@@ -5,5 +5,8 @@ import { encodeSrgb } from './transfer.ts';
 export function toBytes(buffer: PixelBuffer): PixelBuffer {
   const { data } = buffer;
   if (!(data instanceof Float32Array)) return narrow(buffer);
-  return { ...buffer, data: Uint8Array.from(data, (value) => Math.round(Math.min(1, Math.max(0, encodeSrgb(value))) * 255)) };
+  return {
+    ...buffer,
+    data: Uint8Array.from(data, (value) => Math.round(Math.min(1, Math.max(0, encodeSrgb(value))) * 255)),
+  };
 }

@@ -30,7 +30,9 @@ const COLORJS: Partial<Record<ColourSpace, string>> = {
 
 describe('conversions between colour spaces', () => {
   it('agree with OpenColorIO for every pair it reaches', () => {
-    const pairs = OCIO_SPACES.flatMap((from) => OCIO_SPACES.map((to): [ColourSpace, ColourSpace] => [from, to]));
+    const pairs = OCIO_SPACES.flatMap((from) =>
+      OCIO_SPACES.map((to): [ColourSpace, ColourSpace] => [from, to]),
+    );
     const theirs = convertByOcio(pairs, COLOURS);
     let compared = 0;
     pairs.forEach(([from, to], i) => {
@@ -40,7 +42,10 @@ describe('conversions between colour spaces', () => {
         if (ours.some((value) => value < 0)) return;
         compared += 1;
         ours.forEach((value, c) => {
-          expect(Math.abs(value - theirs[i][k][c]), `${from} to ${to}, ${colour} component ${c}: ${value}, OpenColorIO ${theirs[i][k][c]}`).toBeLessThan(1e-4);
+          expect(
+            Math.abs(value - theirs[i][k][c]),
+            `${from} to ${to}, ${colour} component ${c}: ${value}, OpenColorIO ${theirs[i][k][c]}`,
+          ).toBeLessThan(1e-4);
         });
       });
     });
@@ -56,7 +61,11 @@ describe('conversions between colour spaces', () => {
           const light = theirs.some((value) => value < 0);
           convertColour(colour, from, to).forEach((value, c) => {
             // Its white for ACEScg is rounded otherwise, and Adobe's primaries come as a ready matrix.
-            if (!light) expect(Math.abs(value - theirs[c]), `${from} to ${to}, ${colour}: ${value}, colorjs ${theirs[c]}`).toBeLessThan(1e-4);
+            if (!light)
+              expect(
+                Math.abs(value - theirs[c]),
+                `${from} to ${to}, ${colour}: ${value}, colorjs ${theirs[c]}`,
+              ).toBeLessThan(1e-4);
           });
         }
       }
@@ -64,7 +73,9 @@ describe('conversions between colour spaces', () => {
   });
 
   it('gives the published matrix from linear Rec.709 to AP1', () => {
-    const published = [0.613097, 0.339523, 0.047379, 0.070194, 0.916354, 0.013452, 0.020616, 0.10957, 0.869815];
+    const published = [
+      0.613097, 0.339523, 0.047379, 0.070194, 0.916354, 0.013452, 0.020616, 0.10957, 0.869815,
+    ];
     conversionOf('lin_rec709_scene', 'lin_ap1_scene').matrix?.forEach((value, i) => {
       expect(value).toBeCloseTo(published[i], 5);
     });
@@ -83,5 +94,6 @@ describe('conversions between colour spaces', () => {
     }
   });
 
-  it('refuse data', () => expect(() => conversionOf('data', 'srgb_rec709_scene')).toThrow(/names no colour space/));
+  it('refuse data', () =>
+    expect(() => conversionOf('data', 'srgb_rec709_scene')).toThrow(/names no colour space/));
 });

@@ -57,7 +57,11 @@ const IDENTITY: Matrix3 = [1, 0, 0, 0, 1, 0, 0, 0, 1];
 /** Cone responses of Bradford's transform. */
 const BRADFORD: Matrix3 = [0.8951, 0.2664, -0.1614, -0.7502, 1.7135, 0.0367, 0.0389, -0.0685, 1.0296];
 
-const define = (title: string, primaries: Chromaticities, transfer: Transfer): SpaceDefinition => ({ title, transfer, toXyz: matrixToXyz(primaries) });
+const define = (title: string, primaries: Chromaticities, transfer: Transfer): SpaceDefinition => ({
+  title,
+  transfer,
+  toXyz: matrixToXyz(primaries),
+});
 
 /** Every space but `data` and `unknown`, which are no colour. */
 export const SPACES: Readonly<Record<Exclude<ColourSpace, 'data' | 'unknown'>, SpaceDefinition>> = {
@@ -102,7 +106,12 @@ export function isColourSpace(space: ColourSpace): space is keyof typeof SPACES 
 /** Throws `colour.space` for `data` and `unknown`. */
 export function spaceDefinition(space: ColourSpace): SpaceDefinition {
   if (isColourSpace(space)) return SPACES[space];
-  throw new KinkajouError('colour.space', `"${space}" names no colour space`, {}, 'Give the image a colour tag first.');
+  throw new KinkajouError(
+    'colour.space',
+    `"${space}" names no colour space`,
+    {},
+    'Give the image a colour tag first.',
+  );
 }
 
 /** How the numbers of one space become those of another: decode, multiply, encode. */
@@ -132,7 +141,11 @@ function makeConversion(source: SpaceDefinition, target: SpaceDefinition): Conve
 }
 
 /** Converts one colour; see {@link conversionOf}. */
-export function convertColour([r, g, b]: readonly number[], from: ColourSpace, to: ColourSpace): [number, number, number] {
+export function convertColour(
+  [r, g, b]: readonly number[],
+  from: ColourSpace,
+  to: ColourSpace,
+): [number, number, number] {
   const { decode, matrix, encode } = conversionOf(from, to);
   const light = [decode(r), decode(g), decode(b)] as const;
   const [x, y, z] = matrix ? transform(matrix, light) : light;
@@ -140,8 +153,8 @@ export function convertColour([r, g, b]: readonly number[], from: ColourSpace, t
 }
 
 /**
- * Linear RGB to XYZ under D65 from chromaticities (SMPTE RP 177), with Bradford's adaptation for other whites. Y of
- * white is 1.
+ * Linear RGB to XYZ under D65 from chromaticities (SMPTE RP 177), with Bradford's adaptation for other
+ * whites. Y of white is 1.
  */
 export function matrixToXyz(chromaticities: Chromaticities): Matrix3 {
   const [rx, ry, gx, gy, bx, by, wx, wy] = chromaticities;
@@ -181,12 +194,22 @@ function invert(m: Matrix3): Matrix3 {
   const [a, b, c, d, e, f, g, h, i] = m;
   const [A, B, C] = [e * i - f * h, f * g - d * i, d * h - e * g];
   const det = a * A + b * B + c * C;
-  return [A, c * h - b * i, b * f - c * e, B, a * i - c * g, c * d - a * f, C, b * g - a * h, a * e - b * d].map((value) => value / det) as unknown as Matrix3;
+  return [
+    A,
+    c * h - b * i,
+    b * f - c * e,
+    B,
+    a * i - c * g,
+    c * d - a * f,
+    C,
+    b * g - a * h,
+    a * e - b * d,
+  ].map((value) => value / det) as unknown as Matrix3;
 }
 
 /**
- * What a scalar's stored number goes through when its image is tagged with a colour space: that space's curve. Null for
- * data, for linear spaces and for alpha, which no curve ever applies to.
+ * What a scalar's stored number goes through when its image is tagged with a colour space: that space's
+ * curve. Null for data, for linear spaces and for alpha, which no curve ever applies to.
  */
 export function scalarCurve(space: ColourSpace, component: string): ((stored: number) => number) | null {
   if (component === 'a' || !isColourSpace(space) || space.startsWith('lin_')) return null;

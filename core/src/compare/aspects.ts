@@ -1,8 +1,22 @@
 import { dielectricOf, toMetalRough } from '../materials/metalRough.ts';
 import { colourValue, scalarValue } from '../materials/recipes/recipe.ts';
 import { shadingModelOf } from '../materials/shadingModel.ts';
-import { CHANNELS, type ChannelName, type Material, neutralValue, VECTOR_CHANNELS } from '../scene/material.ts';
-import { type Decoder, type Field, type FieldInput, fieldOf, fitField, type Place, type Reading } from './channelField.ts';
+import {
+  CHANNELS,
+  type ChannelName,
+  type Material,
+  neutralValue,
+  VECTOR_CHANNELS,
+} from '../scene/material.ts';
+import {
+  type Decoder,
+  type Field,
+  type FieldInput,
+  fieldOf,
+  fitField,
+  type Place,
+  type Reading,
+} from './channelField.ts';
 
 export type AspectKind = 'colour' | 'number' | 'normal' | 'length';
 
@@ -17,21 +31,37 @@ export interface Aspect {
 
 const MIXED: Aspect[] = [
   { id: 'diffuse', title: 'diffuse', kind: 'colour', channels: ['baseColor', 'metalness'] },
-  { id: 'reflectance', title: 'reflectance', kind: 'colour', channels: ['baseColor', 'metalness', 'specularColor'] },
+  {
+    id: 'reflectance',
+    title: 'reflectance',
+    kind: 'colour',
+    channels: ['baseColor', 'metalness', 'specularColor'],
+  },
 ];
 
 /** Classic materials have a colour of the highlight and a strength; files put it into either. */
-const HIGHLIGHT: Aspect = { id: 'highlight', title: 'highlight', kind: 'colour', channels: ['specular', 'specularColor'] };
+const HIGHLIGHT: Aspect = {
+  id: 'highlight',
+  title: 'highlight',
+  kind: 'colour',
+  channels: ['specular', 'specularColor'],
+};
 const HIGHLIGHT_CHANNELS: ReadonlySet<ChannelName> = new Set(['specular', 'specularColor']);
 
 /** Channels of one shading model that the other says in other words. */
-const MODEL_CHANNELS: ReadonlySet<ChannelName> = new Set(['baseColor', 'metalness', 'specular', 'specularColor', 'ior']);
+const MODEL_CHANNELS: ReadonlySet<ChannelName> = new Set([
+  'baseColor',
+  'metalness',
+  'specular',
+  'specularColor',
+  'ior',
+]);
 /** What means another thing in a legacy material: the strength of a highlight, not a reflectance. */
 const NOT_LEGACY: ReadonlySet<ChannelName> = new Set(['specular', 'specularColor', 'ior']);
 
 /**
- * What to compare of two materials: every channel that either has. Between metal/rough and spec/gloss the colours are
- * compared as diffuse and reflectance, which both can say. Glossiness counts as roughness.
+ * What to compare of two materials: every channel that either has. Between metal/rough and spec/gloss the
+ * colours are compared as diffuse and reflectance, which both can say. Glossiness counts as roughness.
  */
 export function aspectsOf(a: Material, b: Material): Aspect[] {
   const both = [a, b];
@@ -41,8 +71,12 @@ export function aspectsOf(a: Material, b: Material): Aspect[] {
   const used = new Set(both.flatMap(({ channels }) => Object.keys(channels) as ChannelName[]));
   used.delete('glossiness');
   used.add('roughness');
-  // A specular colour without an image stands beside metal/rough channels for classic readers; shading takes none of it.
-  const spare = models.size === 1 && models.has('metalRough') && both.every(({ channels }) => !channels.specularColor?.map);
+  // A specular colour without an image stands beside metal/rough channels for classic readers; shading takes
+  // none of it.
+  const spare =
+    models.size === 1 &&
+    models.has('metalRough') &&
+    both.every(({ channels }) => !channels.specularColor?.map);
   const classic = models.size === 1 && models.has('legacy');
   const shines = classic && HIGHLIGHT.channels.some((channel) => used.has(channel));
   const plain = CHANNELS.filter(
@@ -56,13 +90,23 @@ export function aspectsOf(a: Material, b: Material): Aspect[] {
   return [
     ...(mixed ? MIXED : []),
     ...(shines ? [HIGHLIGHT] : []),
-    ...plain.map((channel): Aspect => ({ id: channel, title: channel, kind: kindOf(channel), channels: [channel] })),
+    ...plain.map(
+      (channel): Aspect => ({ id: channel, title: channel, kind: kindOf(channel), channels: [channel] }),
+    ),
   ];
 }
 
 /** Classic colours are spec/gloss as they stand. */
-function isColourOfBoth(channel: ChannelName, both: readonly Material[], models: ReadonlySet<string>): boolean {
-  return channel === 'specularColor' && models.has('specGloss') && both.every(({ channels }) => channels.specularColor !== undefined);
+function isColourOfBoth(
+  channel: ChannelName,
+  both: readonly Material[],
+  models: ReadonlySet<string>,
+): boolean {
+  return (
+    channel === 'specularColor' &&
+    models.has('specGloss') &&
+    both.every(({ channels }) => channels.specularColor !== undefined)
+  );
 }
 
 function kindOf(channel: ChannelName): AspectKind {
@@ -85,7 +129,8 @@ export async function aspectField(aspect: Aspect, side: DecodedSide, place: Plac
   if (aspect.id === 'diffuse' || aspect.id === 'reflectance') return mixedField(aspect.id, material, field);
   if (aspect.id === 'highlight') return highlightField(material, field);
   const own = await field(aspect.id);
-  if (aspect.kind === 'length') return { ...own, values: own.values.map((value) => value * reading.metresPerUnit) };
+  if (aspect.kind === 'length')
+    return { ...own, values: own.values.map((value) => value * reading.metresPerUnit) };
   return own;
 }
 
@@ -95,7 +140,10 @@ export function usesOf(aspect: Aspect, material: Material): FieldInput[] {
 }
 
 /** Colour times strength; black where a file says neither. */
-async function highlightField({ channels }: Material, field: (channel: ChannelName) => Promise<Field>): Promise<Field> {
+async function highlightField(
+  { channels }: Material,
+  field: (channel: ChannelName) => Promise<Field>,
+): Promise<Field> {
   const [colour, strength] = [channels.specularColor, channels.specular];
   if (!colour && !strength) return { width: 1, height: 1, size: 3, values: new Float32Array(3) };
   const [tint, share] = [await field('specularColor'), strength ? await field('specular') : null];
@@ -105,9 +153,17 @@ async function highlightField({ channels }: Material, field: (channel: ChannelNa
   return { width, height, size: 3, values: a.values.map((value, i) => value * s.values[Math.floor(i / 3)]) };
 }
 
-/** Diffuse and reflectance: base x (1 - metalness) and mix(0.04, base, metalness), or what spec/gloss says outright. */
-async function mixedField(id: 'diffuse' | 'reflectance', material: Material, field: (channel: ChannelName) => Promise<Field>): Promise<Field> {
-  if (shadingModelOf(material) !== 'metalRough') return field(id === 'diffuse' ? 'baseColor' : 'specularColor');
+/**
+ * Diffuse and reflectance: base x (1 - metalness) and mix(0.04, base, metalness), or what spec/gloss says
+ * outright.
+ */
+async function mixedField(
+  id: 'diffuse' | 'reflectance',
+  material: Material,
+  field: (channel: ChannelName) => Promise<Field>,
+): Promise<Field> {
+  if (shadingModelOf(material) !== 'metalRough')
+    return field(id === 'diffuse' ? 'baseColor' : 'specularColor');
   const [base, metal] = [await field('baseColor'), await field('metalness')];
   const [width, height] = [Math.max(base.width, metal.width), Math.max(base.height, metal.height)];
   const [a, m] = [fitField(base, width, height), fitField(metal, width, height)];
@@ -128,5 +184,8 @@ function inputOf(channel: ChannelName, material: Material): FieldInput {
   if ((channel === 'height' || channel === 'bump') && !existing?.map) return { value: 0, map: null };
   if (channel === 'occlusion') return { value: 1, map: existing?.map ?? null };
   const value = existing?.value ?? neutralValue(channel);
-  return { value: VECTOR_CHANNELS.has(channel) ? colourValue(value) : scalarValue(value), map: existing?.map ?? null };
+  return {
+    value: VECTOR_CHANNELS.has(channel) ? colourValue(value) : scalarValue(value),
+    map: existing?.map ?? null,
+  };
 }

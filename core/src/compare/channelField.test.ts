@@ -3,10 +3,21 @@ import { describe, expect, it } from 'vitest';
 import { type ChannelName, createMapUse, type MapUse, type Rgb } from '../scene/material.ts';
 import { Decoder, type Field, fieldOf, fitField, pathOfUse, type Reading } from './channelField.ts';
 
-const IMAGE = { key: 'hull', written: 'hull.png', relative: null, status: 'found' as const, resolved: 'hull.png', how: '' };
+const IMAGE = {
+  key: 'hull',
+  written: 'hull.png',
+  relative: null,
+  status: 'found' as const,
+  resolved: 'hull.png',
+  how: '',
+};
 
 /** A reading whose one image has these codes, written by another encoder. */
-async function readingOf(codes: number[], width: number, components: 1 | 2 | 3 | 4): Promise<Reading & { reads: number }> {
+async function readingOf(
+  codes: number[],
+  width: number,
+  components: 1 | 2 | 3 | 4,
+): Promise<Reading & { reads: number }> {
   const raw = { width, height: codes.length / components / width, channels: components };
   const bytes = new Uint8Array(
     await sharp(Uint8Array.from(codes), { raw })
@@ -36,7 +47,12 @@ async function field(
   { width = 1, components = 3 as 1 | 2 | 3 | 4, value = 1 as number | Rgb, grid = 0 } = {},
 ) {
   const reading = await readingOf(codes, width, components);
-  return fieldOf(channel, { value, map: createMapUse('hull', channel, use) }, { reading, decoder: new Decoder(reading) }, { tile: null, grid });
+  return fieldOf(
+    channel,
+    { value, map: createMapUse('hull', channel, use) },
+    { reading, decoder: new Decoder(reading) },
+    { tile: null, grid },
+  );
 }
 
 describe('a channel as a field of numbers', () => {
@@ -44,19 +60,35 @@ describe('a channel as a field of numbers', () => {
     const reading = { ...(await readingOf([0], 1, 1)), images: [] };
     const plain = (channel: ChannelName, value: number | Rgb, map: MapUse | null = null) =>
       fieldOf(channel, { value, map }, { reading, decoder: new Decoder(reading) }, { tile: null, grid: 0 });
-    expect(await plain('roughness', 0.5)).toEqual({ width: 1, height: 1, size: 1, values: Float32Array.of(0.5) });
-    expect(await plain('baseColor', 0.5)).toEqual({ width: 1, height: 1, size: 3, values: Float32Array.of(0.5, 0.5, 0.5) });
+    expect(await plain('roughness', 0.5)).toEqual({
+      width: 1,
+      height: 1,
+      size: 1,
+      values: Float32Array.of(0.5),
+    });
+    expect(await plain('baseColor', 0.5)).toEqual({
+      width: 1,
+      height: 1,
+      size: 3,
+      values: Float32Array.of(0.5, 0.5, 0.5),
+    });
     expect(await plain('baseColor', [1, 0.5, 0], createMapUse('hull', 'baseColor'))).toEqual({
       width: 1,
       height: 1,
       size: 3,
       values: Float32Array.of(1, 0.5, 0),
     });
-    expect(await plain('normal', 1)).toEqual({ width: 1, height: 1, size: 3, values: Float32Array.of(0.5, 0.5, 1) });
+    expect(await plain('normal', 1)).toEqual({
+      width: 1,
+      height: 1,
+      size: 3,
+      values: Float32Array.of(0.5, 0.5, 1),
+    });
   });
 
   it('reads its component through inversion, gain, offset and value', async () => {
-    const one = async (use: Partial<MapUse>, value = 1) => codesOf(await field('roughness', use, [51, 102, 204], { value }));
+    const one = async (use: Partial<MapUse>, value = 1) =>
+      codesOf(await field('roughness', use, [51, 102, 204], { value }));
     expect(await one({ component: 'g' })).toEqual([102]);
     expect(await one({ component: 'b', invert: true })).toEqual([51]);
     expect(await one({ component: 'r', gain: 2, offset: 0.1 })).toEqual([51 * 2 + 25.5]);
@@ -82,9 +114,15 @@ describe('a channel as a field of numbers', () => {
     const codes = [0, 10, 20, 30].flatMap((row) => [0, 1, 2, 3].map((column) => row + column));
     const found = await field('roughness', { component: 'r' }, codes, { width: 4, components: 1, grid: 2 });
     expect([found.width, found.height, codesOf(found)]).toEqual([2, 2, [11, 13, 31, 33]]);
-    const wide = await field('roughness', { component: 'r' }, codes.slice(0, 8), { width: 4, components: 1, grid: 2 });
+    const wide = await field('roughness', { component: 'r' }, codes.slice(0, 8), {
+      width: 4,
+      components: 1,
+      grid: 2,
+    });
     expect([wide.width, wide.height, codesOf(wide)]).toEqual([2, 1, [11, 13]]);
-    expect((await field('roughness', { component: 'r' }, codes, { width: 4, components: 1, grid: 4 })).width).toBe(4);
+    expect(
+      (await field('roughness', { component: 'r' }, codes, { width: 4, components: 1, grid: 4 })).width,
+    ).toBe(4);
   });
 
   it('decodes an image once, whoever asks', async () => {
@@ -113,7 +151,12 @@ describe('a field in another size', () => {
     const small: Field = { width: 1, height: 1, size: 3, values: Float32Array.of(1, 2, 3) };
     expect(fitField(small, 1, 1)).toBe(small);
     expect([...fitField(small, 2, 1).values]).toEqual([1, 2, 3, 1, 2, 3]);
-    const flat: Field = { width: 2, height: 2, size: 3, values: Float32Array.of(1, 2, 3, 1, 2, 3, 1, 2, 3, 1, 2, 3) };
+    const flat: Field = {
+      width: 2,
+      height: 2,
+      size: 3,
+      values: Float32Array.of(1, 2, 3, 1, 2, 3, 1, 2, 3, 1, 2, 3),
+    };
     const large = fitField(flat, 4, 4);
     expect([large.width, large.height, large.values.length]).toEqual([4, 4, 48]);
     large.values.forEach((value, i) => expect(value).toBeCloseTo((i % 3) + 1, 5));

@@ -7,7 +7,14 @@ import { decodeImage } from '../images/decode.ts';
 import type { PixelBuffer } from '../images/pixelBuffer.ts';
 import { changeNormal } from '../maps/normalRepair.ts';
 import { readStored } from '../scene/mapUse.ts';
-import { type ChannelName, COLOUR_CHANNELS, type MapUse, type Material, type Rgb, VECTOR_CHANNELS } from '../scene/material.ts';
+import {
+  type ChannelName,
+  COLOUR_CHANNELS,
+  type MapUse,
+  type Material,
+  type Rgb,
+  VECTOR_CHANNELS,
+} from '../scene/material.ts';
 
 /** An asset as somebody reads it: materials, and where the images that they name lie. */
 export interface Reading {
@@ -23,7 +30,10 @@ export interface FieldInput {
   map: MapUse | null;
 }
 
-/** What a channel is all over its image: `size` numbers per place, rows from the top. Colours are light in Rec.709. */
+/**
+ * What a channel is all over its image: `size` numbers per place, rows from the top. Colours are light in
+ * Rec.709.
+ */
 export interface Field {
   width: number;
   height: number;
@@ -66,13 +76,15 @@ export class Decoder {
 export function pathOfUse(use: MapUse, images: readonly AssetImage[], tile: number | null): string | null {
   const entry = images.find(({ key }) => key === use.image);
   if (!entry) return null;
-  return (tile === null ? undefined : entry.tiles?.find(({ number }) => number === tile)?.path) ?? entry.resolved;
+  return (
+    (tile === null ? undefined : entry.tiles?.find(({ number }) => number === tile)?.path) ?? entry.resolved
+  );
 }
 
 /**
- * A channel as a field in the size of its image; of one place where it has none, or where the image is missing. The
- * map's number goes through inversion, gain and offset; colours through their exponent and curve to light; vectors
- * come as stored numbers that point Y+; the value multiplies it all.
+ * A channel as a field in the size of its image; of one place where it has none, or where the image is
+ * missing. The map's number goes through inversion, gain and offset; colours through their exponent and curve
+ * to light; vectors come as stored numbers that point Y+; the value multiplies it all.
  */
 export async function fieldOf(
   channel: ChannelName,
@@ -87,7 +99,14 @@ export async function fieldOf(
   if (!decoded) return plainField(channel, value, size);
   const pixels = thinned(decoded, grid);
   const { width, height } = pixels;
-  const factor = size === 3 ? (typeof value === 'number' ? ([value, value, value] as Rgb) : value) : typeof value === 'number' ? value : value[0];
+  const factor =
+    size === 3
+      ? typeof value === 'number'
+        ? ([value, value, value] as Rgb)
+        : value
+      : typeof value === 'number'
+        ? value
+        : value[0];
   if (size === 1) {
     const { values } = extractPlane(pixels, map.component);
     const curve = scalarCurve(map.space, map.component);
@@ -97,14 +116,21 @@ export async function fieldOf(
     }
     return { width, height, size, values };
   }
-  return { width, height, size, values: interleave(threePlanes(pixels, channel, map), channel, map, factor as Rgb) };
+  return {
+    width,
+    height,
+    size,
+    values: interleave(threePlanes(pixels, channel, map), channel, map, factor as Rgb),
+  };
 }
 
 /** Picks pixels on a grid, so that images of one size are still met pixel by pixel. */
 function thinned(pixels: PixelBuffer, grid: number): PixelBuffer {
   const longest = Math.max(pixels.width, pixels.height);
   if (grid === 0 || longest <= grid) return pixels;
-  const [width, height] = [pixels.width, pixels.height].map((side) => Math.max(1, Math.round((side * grid) / longest)));
+  const [width, height] = [pixels.width, pixels.height].map((side) =>
+    Math.max(1, Math.round((side * grid) / longest)),
+  );
   const { components, data } = pixels;
   const out = data.slice(0, width * height * components);
   for (let y = 0; y < height; y += 1) {
@@ -119,7 +145,8 @@ function thinned(pixels: PixelBuffer, grid: number): PixelBuffer {
 
 function plainField(channel: ChannelName, value: number | Rgb, size: 1 | 3): Field {
   if (channel === 'normal') return { width: 1, height: 1, size: 3, values: Float32Array.of(0.5, 0.5, 1) };
-  const numbers = typeof value === 'number' ? new Array<number>(size).fill(value) : size === 3 ? value : [value[0]];
+  const numbers =
+    typeof value === 'number' ? new Array<number>(size).fill(value) : size === 3 ? value : [value[0]];
   return { width: 1, height: 1, size, values: Float32Array.from(numbers) };
 }
 
@@ -139,13 +166,23 @@ function interleave(planes: Plane[], channel: ChannelName, map: MapUse, factor: 
     }
   });
   if (channel === 'normal') return asVectors(values, map);
-  const light = COLOUR_CHANNELS.has(channel) && isColourSpace(map.space) ? toLight(values, width, height, map) : values;
-  if (factor.some((part) => part !== 1)) for (let offset = 0; offset < light.length; offset += 1) light[offset] *= factor[offset % 3];
+  const light =
+    COLOUR_CHANNELS.has(channel) && isColourSpace(map.space) ? toLight(values, width, height, map) : values;
+  if (factor.some((part) => part !== 1))
+    for (let offset = 0; offset < light.length; offset += 1) light[offset] *= factor[offset % 3];
   return light;
 }
 
-function toLight(data: Float32Array, width: number, height: number, { space, exponent }: MapUse): Float32Array {
-  const { buffer } = convertPixels({ width, height, components: 3, data }, space, 'lin_rec709_scene', { depth: 'float', exponent });
+function toLight(
+  data: Float32Array,
+  width: number,
+  height: number,
+  { space, exponent }: MapUse,
+): Float32Array {
+  const { buffer } = convertPixels({ width, height, components: 3, data }, space, 'lin_rec709_scene', {
+    depth: 'float',
+    exponent,
+  });
   return buffer.data as Float32Array;
 }
 
@@ -153,7 +190,8 @@ function toLight(data: Float32Array, width: number, height: number, { space, exp
 function asVectors(values: Float32Array, use: MapUse): Float32Array {
   const { repair, strength = 1, normalY } = use;
   for (let index = 0; index < values.length; index += 3) {
-    if (repair || strength !== 1) values.set(changeNormal([values[index], values[index + 1], values[index + 2]], use), index);
+    if (repair || strength !== 1)
+      values.set(changeNormal([values[index], values[index + 1], values[index + 2]], use), index);
     if (normalY === 'Y-') values[index + 1] = 1 - values[index + 1];
   }
   return values;
@@ -169,7 +207,11 @@ export function fitField(field: Field, width: number, height: number): Field {
     return { width, height, size, values: out };
   }
   for (let k = 0; k < size; k += 1) {
-    const plane = { width: field.width, height: field.height, values: new Float32Array(field.width * field.height) };
+    const plane = {
+      width: field.width,
+      height: field.height,
+      values: new Float32Array(field.width * field.height),
+    };
     for (let i = 0; i < plane.values.length; i += 1) plane.values[i] = field.values[i * size + k];
     const { values } = resizePlane(plane, width, height, { filter: 'mitchell', edges: ['repeat', 'repeat'] });
     for (let i = 0; i < values.length; i += 1) out[i * size + k] = values[i];

@@ -15,7 +15,11 @@ it('a place is one within the tolerance, on either side of a cell', () => {
 
 it('finds every one of many, and of several the nearest', () => {
   const cloud = new Cloud(0.25);
-  const places = Array.from({ length: 500 }, (_, i) => [(i % 10) - 5, (Math.floor(i / 10) % 10) - 5, Math.floor(i / 100)]);
+  const places = Array.from({ length: 500 }, (_, i) => [
+    (i % 10) - 5,
+    (Math.floor(i / 10) % 10) - 5,
+    Math.floor(i / 100),
+  ]);
   places.forEach(([x, y, z], i) => expect(cloud.add(x, y, z)).toBe(i));
   places.forEach(([x, y, z], i) => expect(cloud.find(x + 0.1, y - 0.1, z + 0.1)).toBe(i));
   const close = new Cloud(0.5);

@@ -1,4 +1,7 @@
-/** Points at their places, so that one can ask which of them lies where; those nearer than the tolerance are one. */
+/**
+ * Points at their places, so that one can ask which of them lies where; those nearer than the tolerance are
+ * one.
+ */
 export class Cloud {
   /** x, y, z of each place. */
   readonly places: number[] = [];
@@ -28,13 +31,17 @@ export class Cloud {
     return index;
   }
 
-  /** The nearest place within the tolerance, or -1. Asked for every corner, so that it makes no lists or functions of its own. */
+  /**
+   * The nearest place within the tolerance, or -1. Asked for every corner, so that it makes no lists or
+   * functions of its own.
+   */
   find(x: number, y: number, z: number): number {
     const { side, tolerance, places } = this;
     const x0 = Math.floor((x - tolerance) / side);
     const y0 = Math.floor((y - tolerance) / side);
     const z0 = Math.floor((z - tolerance) / side);
-    // A cell is larger than twice the tolerance, so that no more than two are met. Counted from 0, since far out a number plus one is itself.
+    // A cell is larger than twice the tolerance, so that no more than two are met. Counted from 0, since far
+    // out a number plus one is itself.
     const across = Math.min(1, Math.floor((x + tolerance) / side) - x0);
     const up = Math.min(1, Math.floor((y + tolerance) / side) - y0);
     const deep = Math.min(1, Math.floor((z + tolerance) / side) - z0);
@@ -43,7 +50,11 @@ export class Cloud {
     for (let i = 0; i <= across; i += 1)
       for (let j = 0; j <= up; j += 1)
         for (let k = 0; k <= deep; k += 1)
-          for (let index = this.last.get(this.key(x0 + i, y0 + j, z0 + k)) ?? -1; index >= 0; index = this.before[index]) {
+          for (
+            let index = this.last.get(this.key(x0 + i, y0 + j, z0 + k)) ?? -1;
+            index >= 0;
+            index = this.before[index]
+          ) {
             const dx = places[index * 3] - x;
             const dy = places[index * 3 + 1] - y;
             const dz = places[index * 3 + 2] - z;

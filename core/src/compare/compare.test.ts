@@ -5,14 +5,23 @@ import type { MapUse, Material } from '../scene/material.ts';
 import { testMaterial, testState } from '../test/assets.ts';
 import { readCarelessly } from './careless.ts';
 import type { Reading } from './channelField.ts';
-import { type ChannelDifference, COMPARE_DEFAULTS, compareChannel, compareMaterials } from './compareMaterials.ts';
+import {
+  type ChannelDifference,
+  COMPARE_DEFAULTS,
+  compareChannel,
+  compareMaterials,
+} from './compareMaterials.ts';
 import { differencePicture, type PairPicture } from './differencePicture.ts';
 import { baseColourVerdict } from './verdict.ts';
 
 const SIDE = 8;
 
 /** A PNG whose pixels are all the same, or follow a rule. */
-function png(components: number, entryAt: (x: number, y: number) => number[], side = SIDE): Promise<Uint8Array> {
+function png(
+  components: number,
+  entryAt: (x: number, y: number) => number[],
+  side = SIDE,
+): Promise<Uint8Array> {
   const data = Uint8Array.from({ length: side * side }, (_, i) => i).reduce(
     (out, i) => {
       out.set(entryAt(i % side, Math.floor(i / side)), i * components);
@@ -28,8 +37,16 @@ function reading(material: Material, files: Record<string, Uint8Array>, metresPe
   return { materials, images, metresPerUnit, read: async (path) => files[path] };
 }
 
-async function differ(a: Material, b: Material, files: Record<string, Uint8Array>, filesB = files): Promise<Record<string, ChannelDifference>> {
-  const all = await compareMaterials({ material: a, reading: reading(a, files) }, { material: b, reading: reading(b, filesB) });
+async function differ(
+  a: Material,
+  b: Material,
+  files: Record<string, Uint8Array>,
+  filesB = files,
+): Promise<Record<string, ChannelDifference>> {
+  const all = await compareMaterials(
+    { material: a, reading: reading(a, files) },
+    { material: b, reading: reading(b, filesB) },
+  );
   return Object.fromEntries(all.map((one) => [one.channel, one]));
 }
 
@@ -38,13 +55,30 @@ const map = (image: string, use: Partial<MapUse> = {}) => ({ image, ...use });
 describe('comparing channels', () => {
   it('finds nothing between the same', async () => {
     const files = { 'c.png': await png(3, (x, y) => [x * 30, y * 30, 90]) };
-    const { baseColor } = await differ(testMaterial('Hull', { baseColor: 'c.png' }), testMaterial('Hull', { baseColor: 'c.png' }), files);
-    expect(baseColor).toMatchObject({ mean: 0, largest: 0, beyond: 0, places: 64, deltaE: { mean: 0, largest: 0 } });
-    expect(baseColourVerdict([{ material: 'Hull', channels: [baseColor] }])).toEqual({ equal: true, largest: 0, compared: 1 });
+    const { baseColor } = await differ(
+      testMaterial('Hull', { baseColor: 'c.png' }),
+      testMaterial('Hull', { baseColor: 'c.png' }),
+      files,
+    );
+    expect(baseColor).toMatchObject({
+      mean: 0,
+      largest: 0,
+      beyond: 0,
+      places: 64,
+      deltaE: { mean: 0, largest: 0 },
+    });
+    expect(baseColourVerdict([{ material: 'Hull', channels: [baseColor] }])).toEqual({
+      equal: true,
+      largest: 0,
+      compared: 1,
+    });
   });
 
   it('measures colours as sRGB numbers and as people see them', async () => {
-    const [a, b] = [await png(3, () => [200, 60, 40]), await png(3, (x) => (x < 2 ? [180, 60, 40] : [200, 60, 40]))];
+    const [a, b] = [
+      await png(3, () => [200, 60, 40]),
+      await png(3, (x) => (x < 2 ? [180, 60, 40] : [200, 60, 40])),
+    ];
     const material = testMaterial('Hull', { baseColor: 'c.png' });
     const { baseColor } = await differ(material, material, { 'c.png': a }, { 'c.png': b });
     expect(baseColor.largest).toBeCloseTo(20 / 255, 5);
@@ -53,21 +87,33 @@ describe('comparing channels', () => {
     const [one, two] = [
       [200, 60, 40],
       [180, 60, 40],
-    ].map((codes) => new Color('srgb', codes.map((code) => code / 255) as [number, number, number]).to('lab-d65').coords);
-    const outside = new Color('lab', one as [number, number, number]).deltaE(new Color('lab', two as [number, number, number]), '2000');
+    ].map(
+      (codes) =>
+        new Color('srgb', codes.map((code) => code / 255) as [number, number, number]).to('lab-d65').coords,
+    );
+    const outside = new Color('lab', one as [number, number, number]).deltaE(
+      new Color('lab', two as [number, number, number]),
+      '2000',
+    );
     expect(baseColor.deltaE?.largest).toBeCloseTo(outside, 2);
     expect(baseColourVerdict([{ material: 'Hull', channels: [baseColor] }]).equal).toBe(false);
   });
 
   it('reads through components, inversion, factors and values', async () => {
-    const files = { 'orm.png': await png(3, (x) => [10, 20 + x, 200]), 'gloss.png': await png(1, (x) => [235 - x]) };
+    const files = {
+      'orm.png': await png(3, (x) => [10, 20 + x, 200]),
+      'gloss.png': await png(1, (x) => [235 - x]),
+    };
     const packed = testMaterial('Hull', { roughness: map('orm.png', { component: 'g' }) });
     const gloss = testMaterial('Hull', { glossiness: 'gloss.png' });
     const { roughness } = await differ(packed, gloss, files);
     expect(roughness.largest).toBeLessThan(1e-6);
     // Half the value halves the roughness: 20 to 27 of 255, mean 23.5.
     const half = testMaterial('Hull', { roughness: map('orm.png', { component: 'g' }) });
-    half.channels.roughness = { ...(half.channels.roughness as NonNullable<typeof half.channels.roughness>), value: 0.5 };
+    half.channels.roughness = {
+      ...(half.channels.roughness as NonNullable<typeof half.channels.roughness>),
+      value: 0.5,
+    };
     expect((await differ(packed, half, files)).roughness.mean).toBeCloseTo(23.5 / 2 / 255, 5);
     // A value alone spreads over the other side's image.
     const flat = testMaterial('Hull');
@@ -76,8 +122,17 @@ describe('comparing channels', () => {
   });
 
   it('sees what a careless reader does', async () => {
-    const files = { 'r.png': await png(1, () => [128]), 'n.png': await png(3, () => [128, 160, 240]), 'c.png': await png(4, () => [90, 90, 90, 51]) };
-    const material = testMaterial('Net', { baseColor: 'c.png', roughness: 'r.png', normal: 'n.png', opacity: map('c.png', { component: 'a' }) });
+    const files = {
+      'r.png': await png(1, () => [128]),
+      'n.png': await png(3, () => [128, 160, 240]),
+      'c.png': await png(4, () => [90, 90, 90, 51]),
+    };
+    const material = testMaterial('Net', {
+      baseColor: 'c.png',
+      roughness: 'r.png',
+      normal: 'n.png',
+      opacity: map('c.png', { component: 'a' }),
+    });
     material.alphaMode = 'blend';
     const [careless] = readCarelessly([material]);
     const found = await differ(material, careless, files);
@@ -107,7 +162,10 @@ describe('comparing channels', () => {
   });
 
   it('compares images of other sizes in the smaller one', async () => {
-    const [large, small] = [await png(1, (x) => [x < 8 ? 40 : 200], 16), await png(1, (x) => [x < 4 ? 40 : 200], 8)];
+    const [large, small] = [
+      await png(1, (x) => [x < 8 ? 40 : 200], 16),
+      await png(1, (x) => [x < 4 ? 40 : 200], 8),
+    ];
     const material = testMaterial('Hull', { occlusion: 'o.png' });
     const { occlusion } = await differ(material, material, { 'o.png': large }, { 'o.png': small });
     expect(occlusion).toMatchObject({ places: 64, sizes: ['16 x 16', '8 x 8'] });
@@ -118,7 +176,10 @@ describe('comparing channels', () => {
     const files = { 'h.png': await png(1, (x) => [x < 4 ? 0 : 255]) };
     const [a, b] = [2, 3].map((value) => {
       const material = testMaterial('Quay', { height: 'h.png' });
-      material.channels.height = { ...(material.channels.height as NonNullable<typeof material.channels.height>), value };
+      material.channels.height = {
+        ...(material.channels.height as NonNullable<typeof material.channels.height>),
+        value,
+      };
       return material;
     });
     const sides = [a, b].map((material) => ({ material, reading: reading(material, files, 0.01) }));
@@ -160,14 +221,25 @@ describe('comparing channels', () => {
     expect(columns.filter((colour) => colour.join() !== bark.join())).toHaveLength(1);
     expect(columns[3].join()).not.toBe(bark.join());
     expect([...differencePicture(pair, 'a').data.slice(0, 3)]).toEqual([100, 100, 100]);
-    expect(await compareChannel('coat', { material, reading: reading(material, {}) }, { material, reading: reading(material, {}) })).toBeNull();
+    expect(
+      await compareChannel(
+        'coat',
+        { material, reading: reading(material, {}) },
+        { material, reading: reading(material, {}) },
+      ),
+    ).toBeNull();
   });
 });
 
 describe('pictures of two sizes', () => {
   it('are laid on the grid of the smaller one, thinned pixel by pixel from the middle of its cells', async () => {
     const wide = async (width: number, height: number) =>
-      encodePng({ width, height, components: 1, data: Uint8Array.from({ length: width * height }, (_, i) => (i % width) * 10 + Math.floor(i / width)) });
+      encodePng({
+        width,
+        height,
+        components: 1,
+        data: Uint8Array.from({ length: width * height }, (_, i) => (i % width) * 10 + Math.floor(i / width)),
+      });
     const material = testMaterial('A', { roughness: map('r.png', { component: 'r' }) });
     const fields = async (a: Uint8Array, b: Uint8Array, grid: number) => {
       const pair = await compareChannel(
@@ -190,7 +262,12 @@ describe('pictures of two sizes', () => {
     expect(swapped).toEqual(eight);
     // Colours are thinned with all three of their numbers.
     const colours = (width: number) =>
-      encodePng({ width, height: 1, components: 3, data: Uint8Array.from({ length: width * 3 }, (_, i) => (i % 3) * 100 + Math.floor(i / 3)) });
+      encodePng({
+        width,
+        height: 1,
+        components: 3,
+        data: Uint8Array.from({ length: width * 3 }, (_, i) => (i % 3) * 100 + Math.floor(i / 3)),
+      });
     const painted = testMaterial('B', { baseColor: map('c.png', { space: 'data' }) });
     const pair = await compareChannel(
       'baseColor',
@@ -198,7 +275,9 @@ describe('pictures of two sizes', () => {
       { material: painted, reading: reading(painted, { 'c.png': await colours(16) }) },
       { grid: 4 },
     );
-    expect(Array.from(pair?.a.values ?? [], (value) => Math.round(value * 255))).toEqual([1, 101, 201, 3, 103, 203, 5, 105, 205, 7, 107, 207]);
+    expect(Array.from(pair?.a.values ?? [], (value) => Math.round(value * 255))).toEqual([
+      1, 101, 201, 3, 103, 203, 5, 105, 205, 7, 107, 207,
+    ]);
     // A line of pixels keeps its one row.
     expect((await fields(await wide(16, 1), await wide(8, 1), 4))[1].size).toEqual([4, 1]);
   });

@@ -5,7 +5,11 @@ import { compareGeometry } from './compareGeometry.ts';
 import { worldParts } from './worldParts.ts';
 
 /** A plate of one mesh in metres, from corners and faces by number. */
-function plate(points: number[][], faces: number[][], materials: number[] = faces.map(() => 0)): SceneDocument {
+function plate(
+  points: number[][],
+  faces: number[][],
+  materials: number[] = faces.map(() => 0),
+): SceneDocument {
   const document = createDocument('obj', '');
   document.metresPerUnit = 1;
   document.materials = ['Wood', 'Iron'].map((name) => createMaterial(name, 'metalRough'));
@@ -20,7 +24,8 @@ function plate(points: number[][], faces: number[][], materials: number[] = face
   document.nodes = [createNode('Plate', 'mesh', -1, { mesh: 0, materials: [0, 1] })];
   return document;
 }
-const apartIn = (a: SceneDocument, b: SceneDocument) => compareGeometry(worldParts(a), worldParts(b)).map(({ code, message }) => `${code}: ${message}`);
+const apartIn = (a: SceneDocument, b: SceneDocument) =>
+  compareGeometry(worldParts(a), worldParts(b)).map(({ code, message }) => `${code}: ${message}`);
 
 describe('the area of faces', () => {
   // Far from the middle of the scene, two metres by three.
@@ -37,9 +42,15 @@ describe('the area of faces', () => {
       [0, 1, 2, 3],
       [0, 1, 2, 3],
     ]);
-    expect(apartIn(whole, doubled)[0]).toBe('shape.faces: Plate: its area is 12.000 square metres, not 6.0000');
-    expect(apartIn(doubled, whole)[0]).toBe('shape.faces: Plate: its area is 6.0000 square metres, not 12.000');
-    expect(apartIn(whole, doubled).at(-1)).toBe('shape.materials: Plate: Wood covers 12.00 square metres, not 6.000');
+    expect(apartIn(whole, doubled)[0]).toBe(
+      'shape.faces: Plate: its area is 12.000 square metres, not 6.0000',
+    );
+    expect(apartIn(doubled, whole)[0]).toBe(
+      'shape.faces: Plate: its area is 6.0000 square metres, not 12.000',
+    );
+    expect(apartIn(whole, doubled).at(-1)).toBe(
+      'shape.materials: Plate: Wood covers 12.00 square metres, not 6.000',
+    );
   });
 
   it('counts by material, and tells one that covers nothing any more', () => {
@@ -52,37 +63,46 @@ describe('the area of faces', () => {
         ],
         materials,
       );
-    expect(apartIn(halves([0, 1]), halves([0, 0]))).toEqual(['shape.materials: Plate: Wood covers 6.000 square metres, not 3.000']);
-    expect(apartIn(halves([1, 1]), halves([0, 0]))).toEqual(['shape.materials: Plate: Iron covers 0.000 square metres, not 6.000']);
-    expect(apartIn(halves([0, 1]), halves([1, 0]))).toEqual(['shape.materials: Plate: faces at 2 places have other materials']);
+    expect(apartIn(halves([0, 1]), halves([0, 0]))).toEqual([
+      'shape.materials: Plate: Wood covers 6.000 square metres, not 3.000',
+    ]);
+    expect(apartIn(halves([1, 1]), halves([0, 0]))).toEqual([
+      'shape.materials: Plate: Iron covers 0.000 square metres, not 6.000',
+    ]);
+    expect(apartIn(halves([0, 1]), halves([1, 0]))).toEqual([
+      'shape.materials: Plate: faces at 2 places have other materials',
+    ]);
   });
 
-  it.each([1, 2])('of a quad that is not plane, bent at corner %d, may be that of either cut, and of nothing else', (raised) => {
-    const bent = corners.map(([x, y, z], i) => [x, y + (i === raised ? 1.5 : 0), z]);
-    const quad = plate(bent, [[0, 1, 2, 3]]);
-    const cuts = [
-      [
+  it.each([1, 2])(
+    'of a quad that is not plane, bent at corner %d, may be that of either cut, and of nothing else',
+    (raised) => {
+      const bent = corners.map(([x, y, z], i) => [x, y + (i === raised ? 1.5 : 0), z]);
+      const quad = plate(bent, [[0, 1, 2, 3]]);
+      const cuts = [
+        [
+          [0, 1, 2],
+          [0, 2, 3],
+        ],
+        [
+          [0, 1, 3],
+          [1, 2, 3],
+        ],
+      ].map((faces) => plate(bent, faces));
+      for (const cut of cuts)
+        for (const [a, b] of [
+          [quad, cut],
+          [cut, quad],
+        ])
+          expect(apartIn(a, b).filter((text) => text.startsWith('shape.faces'))).toEqual([]);
+      const half = plate(bent, [
+        [0, 1, 2],
         [0, 1, 2],
         [0, 2, 3],
-      ],
-      [
-        [0, 1, 3],
-        [1, 2, 3],
-      ],
-    ].map((faces) => plate(bent, faces));
-    for (const cut of cuts)
-      for (const [a, b] of [
-        [quad, cut],
-        [cut, quad],
-      ])
-        expect(apartIn(a, b).filter((text) => text.startsWith('shape.faces'))).toEqual([]);
-    const half = plate(bent, [
-      [0, 1, 2],
-      [0, 1, 2],
-      [0, 2, 3],
-    ]);
-    expect(apartIn(quad, half)[0]).toMatch(/^shape\.faces: Plate: its area is/);
-  });
+      ]);
+      expect(apartIn(quad, half)[0]).toMatch(/^shape\.faces: Plate: its area is/);
+    },
+  );
 
   it('is weighed by the angles at corners, so that a cut turns nothing round', () => {
     // A strip of three quads in a bow: where they meet, the facing is the same however each is cut.
@@ -103,7 +123,8 @@ describe('the area of faces', () => {
               [b, c, d],
             ],
       );
-    for (const odd of [false, true]) expect(apartIn(plate(bow, quads), plate(bow, triangles(odd)))).toEqual([]);
+    for (const odd of [false, true])
+      expect(apartIn(plate(bow, quads), plate(bow, triangles(odd)))).toEqual([]);
   });
 });
 
@@ -117,15 +138,23 @@ describe('a part that stands elsewhere', () => {
   const raised = corners.map(([x, y, z]) => [x, y, z + 4]);
 
   it('is moved where it is the same shape, and changed where it has more corners or others', () => {
-    expect(apartIn(plate(corners, [[0, 1, 2, 3]]), plate(raised, [[0, 1, 2, 3]]))).toEqual(['part.moved: Plate stands elsewhere, or is turned']);
+    expect(apartIn(plate(corners, [[0, 1, 2, 3]]), plate(raised, [[0, 1, 2, 3]]))).toEqual([
+      'part.moved: Plate stands elsewhere, or is turned',
+    ]);
     const fewer = plate(raised, [[0, 1, 2]]);
-    expect(apartIn(plate(corners, [[0, 1, 2, 3]]), fewer)).toEqual(['shape.points: Plate: 4 of 4 places are not there, 3 are there besides']);
-    expect(apartIn(fewer, plate(corners, [[0, 1, 2, 3]]))).toEqual(['shape.points: Plate: 3 of 3 places are not there, 4 are there besides']);
+    expect(apartIn(plate(corners, [[0, 1, 2, 3]]), fewer)).toEqual([
+      'shape.points: Plate: 4 of 4 places are not there, 3 are there besides',
+    ]);
+    expect(apartIn(fewer, plate(corners, [[0, 1, 2, 3]]))).toEqual([
+      'shape.points: Plate: 3 of 3 places are not there, 4 are there besides',
+    ]);
     const longer = plate(
       raised.map(([x, y, z]) => [x * 1.5, y, z]),
       [[0, 1, 2, 3]],
     );
-    expect(apartIn(plate(corners, [[0, 1, 2, 3]]), longer)).toEqual(['shape.points: Plate: 4 of 4 places are not there, 4 are there besides']);
+    expect(apartIn(plate(corners, [[0, 1, 2, 3]]), longer)).toEqual([
+      'shape.points: Plate: 4 of 4 places are not there, 4 are there besides',
+    ]);
   });
 });
 
@@ -146,11 +175,16 @@ describe('which way faces look', () => {
   const back = (face: number[]) => [...face].reverse();
 
   it('counts the places where they look the other way, each slope and both', () => {
-    const told = (faces: number[][]) => apartIn(plate(roof, slopes), plate(roof, faces)).filter((text) => text.startsWith('shape.winding'));
+    const told = (faces: number[][]) =>
+      apartIn(plate(roof, slopes), plate(roof, faces)).filter((text) => text.startsWith('shape.winding'));
     expect(told(slopes)).toEqual([]);
-    expect(told(slopes.map(back))).toEqual(['shape.winding: Plate: faces at 6 of 6 places look the other way']);
+    expect(told(slopes.map(back))).toEqual([
+      'shape.winding: Plate: faces at 6 of 6 places look the other way',
+    ]);
     // The ridge then points to one side: no more up.
-    expect(told([back(slopes[0]), slopes[1]])).toEqual(['shape.winding: Plate: faces at 4 of 6 places look the other way']);
+    expect(told([back(slopes[0]), slopes[1]])).toEqual([
+      'shape.winding: Plate: faces at 4 of 6 places look the other way',
+    ]);
   });
 
   it('says nothing of places where faces cancel out each other', () => {

@@ -1,5 +1,13 @@
 import { describe, expect, it } from 'vitest';
-import { createDocument, createMesh, createNode, type Layer, type PolygonMesh, type SceneDocument, Z_UP } from '../scene/document.ts';
+import {
+  createDocument,
+  createMesh,
+  createNode,
+  type Layer,
+  type PolygonMesh,
+  type SceneDocument,
+  Z_UP,
+} from '../scene/document.ts';
 import { createMaterial } from '../scene/material.ts';
 import { toTriangles } from '../scene/triangulate.ts';
 import { compareGeometry } from './compareGeometry.ts';
@@ -7,7 +15,9 @@ import { worldParts } from './worldParts.ts';
 
 /** A box of quads with UVs, normals and colours per corner; its top and bottom have another material. */
 function box([w, h, d]: [number, number, number]): PolygonMesh {
-  const points = Float64Array.from([0, 1, 2, 3, 4, 5, 6, 7].flatMap((i) => [i & 1 ? w : 0, i & 2 ? h : 0, i & 4 ? d : 0]));
+  const points = Float64Array.from(
+    [0, 1, 2, 3, 4, 5, 6, 7].flatMap((i) => [i & 1 ? w : 0, i & 2 ? h : 0, i & 4 ? d : 0]),
+  );
   const quads = [
     [0, 4, 6, 2],
     [1, 3, 7, 5],
@@ -43,7 +53,12 @@ function box([w, h, d]: [number, number, number]): PolygonMesh {
     faceCorners: Uint32Array.from(quads.flat()),
     faceMaterial: Int32Array.from([0, 0, 1, 1, 0, 0]),
     normals: corner('normals', 3, (face) => normals[face]),
-    uvSets: [corner('map1', 2, (face, k) => [uv[k][0] / 2 + (face % 2) / 2, uv[k][1] / 3 + Math.floor(face / 2) / 3])],
+    uvSets: [
+      corner('map1', 2, (face, k) => [
+        uv[k][0] / 2 + (face % 2) / 2,
+        uv[k][1] / 3 + Math.floor(face / 2) / 3,
+      ]),
+    ],
     colours: [corner('paint', 3, (face) => [face / 6, 0.5, 0.2])],
   });
 }
@@ -65,10 +80,13 @@ type Change = (document: SceneDocument) => unknown;
 function codesOf(change: Change): string[] {
   const changed = crate();
   const after = (change(changed) as SceneDocument | undefined) ?? changed;
-  return compareGeometry(worldParts(crate()), worldParts(after)).map(({ code, part }) => `${code} ${part ?? 'all'}`);
+  return compareGeometry(worldParts(crate()), worldParts(after)).map(
+    ({ code, part }) => `${code} ${part ?? 'all'}`,
+  );
 }
 
-const layerOf = (document: SceneDocument, mesh: number, of: (mesh: PolygonMesh) => Layer | null) => of(document.meshes[mesh]) as Layer;
+const layerOf = (document: SceneDocument, mesh: number, of: (mesh: PolygonMesh) => Layer | null) =>
+  of(document.meshes[mesh]) as Layer;
 
 describe('geometry that looks the same', () => {
   it.each<[string, Change]>([
@@ -82,7 +100,11 @@ describe('geometry that looks the same', () => {
         // x stays, y becomes z, z becomes -y.
         const turned = (values: Layer['values'], factor: number) => {
           for (let index = 0; index < values.length; index += 3)
-            [values[index], values[index + 1], values[index + 2]] = [values[index], -values[index + 2], values[index + 1]].map((value) => value * factor);
+            [values[index], values[index + 1], values[index + 2]] = [
+              values[index],
+              -values[index + 2],
+              values[index + 1],
+            ].map((value) => value * factor);
         };
         for (const mesh of document.meshes) {
           turned(mesh.points, 100);
@@ -110,14 +132,21 @@ describe('geometry that looks the same', () => {
         const merged = box([1, 0.6, 0.4]);
         const lid = document.meshes[1];
         const shifted = lid.points.map((value, i) => value + [0.5, 0.6, 0][i % 3]);
-        const join = <T extends Float64Array>(a: ArrayLike<number>, b: ArrayLike<number>) => Float64Array.from([...Array.from(a), ...Array.from(b)]) as T;
-        const layer = (a: Layer | null, b: Layer | null): Layer => ({ ...(a as Layer), values: join((a as Layer).values, (b as Layer).values) });
+        const join = <T extends Float64Array>(a: ArrayLike<number>, b: ArrayLike<number>) =>
+          Float64Array.from([...Array.from(a), ...Array.from(b)]) as T;
+        const layer = (a: Layer | null, b: Layer | null): Layer => ({
+          ...(a as Layer),
+          values: join((a as Layer).values, (b as Layer).values),
+        });
         document.meshes = [
           createMesh('all', {
             points: join(merged.points, shifted),
             faceCounts: Uint32Array.from([...merged.faceCounts, ...lid.faceCounts]),
             faceCorners: Uint32Array.from([...merged.faceCorners, ...lid.faceCorners.map((p) => p + 8)]),
-            faceMaterial: Int32Array.from([...(merged.faceMaterial as Int32Array), ...(lid.faceMaterial as Int32Array)]),
+            faceMaterial: Int32Array.from([
+              ...(merged.faceMaterial as Int32Array),
+              ...(lid.faceMaterial as Int32Array),
+            ]),
             normals: layer(merged.normals, lid.normals),
             uvSets: [layer(merged.uvSets[0], lid.uvSets[0])],
             colours: [layer(merged.colours[0], lid.colours[0])],
@@ -129,7 +158,8 @@ describe('geometry that looks the same', () => {
     [
       'within the rounding of writers',
       (document) => {
-        for (const mesh of document.meshes) mesh.points = mesh.points.map((value) => Math.round(value * 1e6) / 1e6 + 2e-7);
+        for (const mesh of document.meshes)
+          mesh.points = mesh.points.map((value) => Math.round(value * 1e6) / 1e6 + 2e-7);
       },
     ],
   ])('%s', (_, change) => {
@@ -192,7 +222,8 @@ describe('geometry that is different is found, where and as what it is', () => {
       'a face is gone',
       (document) => {
         const mesh = document.meshes[0];
-        const drop = <T extends Layer | null>(layer: T) => layer && { ...layer, values: layer.values.slice(0, layer.values.length - 4 * layer.size) };
+        const drop = <T extends Layer | null>(layer: T) =>
+          layer && { ...layer, values: layer.values.slice(0, layer.values.length - 4 * layer.size) };
         document.meshes[0] = {
           ...mesh,
           faceCounts: mesh.faceCounts.slice(0, 5),
@@ -203,17 +234,30 @@ describe('geometry that is different is found, where and as what it is', () => {
           colours: mesh.colours.map((layer) => drop(layer) as Layer),
         };
       },
-      ['shape.faces Crate', 'shape.normals Crate', 'shape.uv Crate', 'shape.colours Crate', 'shape.materials Crate'],
+      [
+        'shape.faces Crate',
+        'shape.normals Crate',
+        'shape.uv Crate',
+        'shape.colours Crate',
+        'shape.materials Crate',
+      ],
     ],
     [
       'faces look the other way',
       (document) => {
         const { faceCorners, faceCounts } = document.meshes[0];
-        for (let face = 0; face < faceCounts.length; face += 1) faceCorners.subarray(face * 4, face * 4 + 4).reverse();
-        for (const of of [document.meshes[0].normals, ...document.meshes[0].uvSets, ...document.meshes[0].colours] as Layer[]) {
+        for (let face = 0; face < faceCounts.length; face += 1)
+          faceCorners.subarray(face * 4, face * 4 + 4).reverse();
+        for (const of of [
+          document.meshes[0].normals,
+          ...document.meshes[0].uvSets,
+          ...document.meshes[0].colours,
+        ] as Layer[]) {
           const { values, size } = of;
           for (let face = 0; face < faceCounts.length; face += 1) {
-            const rows = [3, 2, 1, 0].map((k) => values.slice((face * 4 + k) * size, (face * 4 + k + 1) * size));
+            const rows = [3, 2, 1, 0].map((k) =>
+              values.slice((face * 4 + k) * size, (face * 4 + k + 1) * size),
+            );
             rows.forEach((row, k) => values.set(row, (face * 4 + k) * size));
           }
         }
@@ -297,25 +341,36 @@ describe('geometry that is different is found, where and as what it is', () => {
       change(document);
       return document;
     };
-    const codes = (change: Change) => compareGeometry(worldParts(cube()), worldParts(cube(change))).map(({ code }) => code);
+    const codes = (change: Change) =>
+      compareGeometry(worldParts(cube()), worldParts(cube(change))).map(({ code }) => code);
     expect(codes(() => undefined)).toEqual([]);
     // The same numbers, read with another axis up.
     expect(codes((document) => Object.assign(document, { axes: Z_UP }))).toEqual(['model.axes']);
     const paint = ({ meshes }: SceneDocument) => void meshes[0].uvSets[0].values.set([0.4, 0.4], 8);
     expect(codes(paint)).toEqual(['shape.uv']);
-    expect(codes((document) => [paint(document), Object.assign(document, { axes: Z_UP })])).toContain('shape.uv');
+    expect(codes((document) => [paint(document), Object.assign(document, { axes: Z_UP })])).toContain(
+      'shape.uv',
+    );
   });
 
   it('parts of one name are matched by their number, which some formats write into the name', () => {
     const twins = (names: string[]) => {
       const document = crate();
-      document.nodes = names.map((name, i) => createNode(name, 'mesh', -1, { mesh: i % 2, materials: [0, 1] }));
+      document.nodes = names.map((name, i) =>
+        createNode(name, 'mesh', -1, { mesh: i % 2, materials: [0, 1] }),
+      );
       document.nodes.forEach((node, i) => Object.assign(node.transform, { translation: [3 * i, 0, 0] }));
       return worldParts(document);
     };
     expect(twins(['node', 'node', 'node_2']).map(({ name }) => name)).toEqual(['node', 'node (2)', 'node_2']);
-    expect(compareGeometry(twins(['node', 'node', 'node_2']), twins(['node', 'node (2)', 'node_2']))).toEqual([]);
-    expect(twins(['Bolt (2)', 'Bolt', 'Bolt']).map(({ name }) => name)).toEqual(['bolt (2)', 'bolt', 'bolt (3)']);
+    expect(compareGeometry(twins(['node', 'node', 'node_2']), twins(['node', 'node (2)', 'node_2']))).toEqual(
+      [],
+    );
+    expect(twins(['Bolt (2)', 'Bolt', 'Bolt']).map(({ name }) => name)).toEqual([
+      'bolt (2)',
+      'bolt',
+      'bolt (3)',
+    ]);
   });
 
   it('a mirrored part looks as its faces turned round would', () => {
@@ -327,7 +382,9 @@ describe('geometry that is different is found, where and as what it is', () => {
     const flip = (layer: Layer | null, mirror: boolean) => {
       if (!layer) return;
       for (let face = 0; face < 6; face += 1) {
-        const rows = [3, 2, 1, 0].map((k) => layer.values.slice((face * 4 + k) * layer.size, (face * 4 + k + 1) * layer.size));
+        const rows = [3, 2, 1, 0].map((k) =>
+          layer.values.slice((face * 4 + k) * layer.size, (face * 4 + k + 1) * layer.size),
+        );
         rows.forEach((row, k) => layer.values.set(row, (face * 4 + k) * layer.size));
       }
       if (mirror) for (let offset = 0; offset < layer.values.length; offset += 3) layer.values[offset] *= -1;
@@ -337,7 +394,9 @@ describe('geometry that is different is found, where and as what it is', () => {
     flip(mesh.uvSets[0], false);
     flip(mesh.colours[0], false);
     expect(compareGeometry(worldParts(document), worldParts(baked))).toEqual([]);
-    expect(compareGeometry(worldParts(crate()), worldParts(document)).map(({ code }) => code)).not.toEqual([]);
+    expect(compareGeometry(worldParts(crate()), worldParts(document)).map(({ code }) => code)).not.toEqual(
+      [],
+    );
   });
 
   it('a part with another name is known by its place, and told by its own name', () => {
@@ -346,12 +405,16 @@ describe('geometry that is different is found, where and as what it is', () => {
     Object.assign(changed.nodes[1], { name: 'Cover' });
     expect(compareGeometry(worldParts(crate()), worldParts(changed))).toEqual([]);
     layerOf(changed, 1, ({ uvSets }) => uvSets[0]).values[0] += 0.1;
-    expect(compareGeometry(worldParts(crate()), worldParts(changed)).map(({ code, part }) => `${code} ${part}`)).toEqual(['shape.uv Lid']);
+    expect(
+      compareGeometry(worldParts(crate()), worldParts(changed)).map(({ code, part }) => `${code} ${part}`),
+    ).toEqual(['shape.uv Lid']);
     // Another name in another place is another part.
     const gone = crate();
     Object.assign(gone.nodes[1], { name: 'Cover' });
     gone.nodes[1].transform.translation = [0.5, 2, 0];
-    expect(compareGeometry(worldParts(crate()), worldParts(gone)).map(({ code, part }) => `${code} ${part}`)).toEqual(['part.missing Lid', 'part.added Cover']);
+    expect(
+      compareGeometry(worldParts(crate()), worldParts(gone)).map(({ code, part }) => `${code} ${part}`),
+    ).toEqual(['part.missing Lid', 'part.added Cover']);
   });
 
   it('tells numbers with what is allowed', () => {
@@ -371,10 +434,15 @@ describe('layers by number', () => {
   it('are told as which set of UVs or colours is not there', () => {
     const changed = crate();
     const extra = crate();
-    for (const document of [extra]) document.meshes[0].uvSets.push({ ...document.meshes[0].uvSets[0], name: 'map2' });
-    const told = compareGeometry(worldParts(extra), worldParts(changed)).map(({ code, message }) => `${code}: ${message}`);
+    for (const document of [extra])
+      document.meshes[0].uvSets.push({ ...document.meshes[0].uvSets[0], name: 'map2' });
+    const told = compareGeometry(worldParts(extra), worldParts(changed)).map(
+      ({ code, message }) => `${code}: ${message}`,
+    );
     expect(told).toEqual(['shape.uv: Crate: the UV set 2 are not there']);
     changed.meshes[0].colours = [];
-    expect(compareGeometry(worldParts(crate()), worldParts(changed)).map(({ message }) => message)).toEqual(['Crate: the colours 1 are not there']);
+    expect(compareGeometry(worldParts(crate()), worldParts(changed)).map(({ message }) => message)).toEqual([
+      'Crate: the colours 1 are not there',
+    ]);
   });
 });

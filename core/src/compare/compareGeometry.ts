@@ -6,10 +6,10 @@ import { resolveUnit, shareThere, standingsOf } from './standing.ts';
 import type { WorldPart } from './worldParts.ts';
 
 /**
- * Compares two models part by part, by what is to be seen: places of corners, faces, which way they look, normals, UV
- * sets, colours and the material of each face. How they are held (order, triangles or polygons, split vertices, nodes)
- * does not count. Parts are matched by name, else by their place; what cannot be matched is compared as a whole, so that
- * merged and cut parts are the same. Linear in corners.
+ * Compares two models part by part, by what is to be seen: places of corners, faces, which way they look,
+ * normals, UV sets, colours and the material of each face. How they are held (order, triangles or polygons,
+ * split vertices, nodes) does not count. Parts are matched by name, else by their place; what cannot be
+ * matched is compared as a whole, so that merged and cut parts are the same. Linear in corners.
  */
 export function compareGeometry(a: readonly WorldPart[], b: readonly WorldPart[]): Difference[] {
   const size = sizeOf(a) || sizeOf(b);
@@ -53,7 +53,10 @@ function isNear(a: ArrayLike<number>, b: ArrayLike<number> | null | undefined, a
   return true;
 }
 
-/** What looks the same from several sides is turned until nothing else differs; else it counts as it stands, or as it is first found to. */
+/**
+ * What looks the same from several sides is turned until nothing else differs; else it counts as it stands,
+ * or as it is first found to.
+ */
 function compareStanding(a: readonly WorldPart[], b: readonly WorldPart[], size: number): Difference[] {
   let first: Difference[] | null = null;
   for (const { axes, parts } of standingsOf(a, b, size)) {
@@ -94,7 +97,9 @@ function matchParts(a: readonly WorldPart[], b: readonly WorldPart[], size: numb
     const own = boundsOf([part]);
     const twin = [...left].find((other) => {
       const box = boundsOf([other]);
-      return [...own.min, ...own.max].every((value, k) => Math.abs(value - [...box.min, ...box.max][k]) <= tolerance);
+      return [...own.min, ...own.max].every(
+        (value, k) => Math.abs(value - [...box.min, ...box.max][k]) <= tolerance,
+      );
     });
     if (!twin) return true;
     pairs.push([part, twin]);
@@ -108,7 +113,8 @@ function matchParts(a: readonly WorldPart[], b: readonly WorldPart[], size: numb
 function compareRest(a: readonly WorldPart[], b: readonly WorldPart[], size: number): Difference[] {
   if (a.length > 0 && b.length > 0) {
     const [one, two] = [joined(a), joined(b)];
-    if (shareThere([one], [two], size) > 0.999 && shareThere([two], [one], size) > 0.999) return compareParts(one, two, size);
+    if (shareThere([one], [two], size) > 0.999 && shareThere([two], [one], size) > 0.999)
+      return compareParts(one, two, size);
   }
   return [
     ...a.map(({ title }) => difference('part.missing', `the part ${title} is not there`, { part: title })),
@@ -126,7 +132,9 @@ function joined(parts: readonly WorldPart[]): WorldPart {
     title: parts.map(({ title }) => title).join(', '),
     faces: Uint32Array.from(parts.flatMap(({ faces }) => [...faces])),
     points: all(({ points }) => points),
-    normals: parts.every(({ normals }) => normals) ? all(({ normals }) => normals ?? new Float64Array(0)) : null,
+    normals: parts.every(({ normals }) => normals)
+      ? all(({ normals }) => normals ?? new Float64Array(0))
+      : null,
     uvSets: Array.from({ length: sets }, (_, i) => all(({ uvSets }) => uvSets[i])),
     colours: Array.from({ length: colours }, (_, i) => all((part) => part.colours[i])),
     materials: parts.flatMap(({ materials }) => materials),
@@ -139,30 +147,60 @@ function compareParts(a: WorldPart, b: WorldPart, size: number): Difference[] {
   if (isSameCornerByCorner(a, b, tolerance)) return [];
   const [one, two] = [look(a, tolerance), look(b, tolerance)];
   const [there, back] = [matchPlaces(one.cloud, two.cloud), matchPlaces(two.cloud, one.cloud)];
-  const [lost, gained] = [there, back].map((matches) => matches.reduce((sum, index) => sum + Number(index < 0), 0));
+  const [lost, gained] = [there, back].map((matches) =>
+    matches.reduce((sum, index) => sum + Number(index < 0), 0),
+  );
   const place = { part: a.title };
   if (lost + gained > 0) {
     if (isSameShape(one, two, tolerance))
-      return [difference('part.moved', `${a.title} stands elsewhere, or is turned`, { ...place, measured: apart(one.cloud, two.cloud), allowed: tolerance })];
+      return [
+        difference('part.moved', `${a.title} stands elsewhere, or is turned`, {
+          ...place,
+          measured: apart(one.cloud, two.cloud),
+          allowed: tolerance,
+        }),
+      ];
     return [
-      difference('shape.points', `${a.title}: ${lost} of ${one.cloud.size} places are not there, ${gained} are there besides`, {
-        ...place,
-        measured: lost + gained,
-        allowed: 0,
-      }),
+      difference(
+        'shape.points',
+        `${a.title}: ${lost} of ${one.cloud.size} places are not there, ${gained} are there besides`,
+        {
+          ...place,
+          measured: lost + gained,
+          allowed: 0,
+        },
+      ),
     ];
   }
   const out: Difference[] = [];
   const faces = compareFaces(one, two);
-  if (faces) out.push(difference('shape.faces', `${a.title}: ${faces}`, { ...place, measured: two.triangles, allowed: one.triangles }));
+  if (faces)
+    out.push(
+      difference('shape.faces', `${a.title}: ${faces}`, {
+        ...place,
+        measured: two.triangles,
+        allowed: one.triangles,
+      }),
+    );
   const turned = countTurned(one, two, there);
   if (turned > 0)
     out.push(
-      difference('shape.winding', `${a.title}: faces at ${turned} of ${one.cloud.size} places look the other way`, { ...place, measured: turned, allowed: 0 }),
+      difference(
+        'shape.winding',
+        `${a.title}: faces at ${turned} of ${one.cloud.size} places look the other way`,
+        { ...place, measured: turned, allowed: 0 },
+      ),
     );
   out.push(...compareAttributes([one, two], [there, back]));
   const materials = compareMaterialsOfFaces(one, two, there);
-  if (materials) out.push(difference('shape.materials', `${a.title}: ${materials}`, { ...place, measured: materials, allowed: null }));
+  if (materials)
+    out.push(
+      difference('shape.materials', `${a.title}: ${materials}`, {
+        ...place,
+        measured: materials,
+        allowed: null,
+      }),
+    );
   return out;
 }
 
@@ -172,7 +210,10 @@ interface Look {
   cloud: Cloud;
   /** Number of the place per corner. */
   placeOf: Int32Array;
-  /** x, y, z per place: unit face normals weighted by the angles at their corners, which no cut into triangles changes. */
+  /**
+   * x, y, z per place: unit face normals weighted by the angles at their corners, which no cut into triangles
+   * changes.
+   */
   facing: Float64Array;
   triangles: number;
   /** Square metres; least and most where polygons are not plane and can be cut in several ways. */
@@ -188,7 +229,8 @@ function look(part: WorldPart, tolerance: number): Look {
   const { points, faces, materials } = part;
   const cloud = new Cloud(tolerance);
   const placeOf = new Int32Array(points.length / 3);
-  for (let corner = 0; corner < placeOf.length; corner += 1) placeOf[corner] = cloud.add(points[corner * 3], points[corner * 3 + 1], points[corner * 3 + 2]);
+  for (let corner = 0; corner < placeOf.length; corner += 1)
+    placeOf[corner] = cloud.add(points[corner * 3], points[corner * 3 + 1], points[corner * 3 + 2]);
   const facing = new Float64Array(cloud.size * 3);
   const areas = new Map<string, Range>();
   const area: Range = [0, 0];
@@ -197,7 +239,10 @@ function look(part: WorldPart, tolerance: number): Look {
     triangles += Math.max(0, count - 2);
     const normal = faceVector(points, start, count);
     const length = length3(normal[0], normal[1], normal[2]);
-    const own: Range = [length / 2, count < 4 ? length / 2 : Math.max(length / 2, largestCut(points, start, count))];
+    const own: Range = [
+      length / 2,
+      count < 4 ? length / 2 : Math.max(length / 2, largestCut(points, start, count)),
+    ];
     grow(area, own);
     const existing = areas.get(materials[face]);
     if (existing) grow(existing, own);
@@ -206,7 +251,8 @@ function look(part: WorldPart, tolerance: number): Look {
       const angle = cornerAngle(points, start, count, k);
       if (angle < 1e-4 || angle > Math.PI - 1e-4) thin += 1;
       if (length === 0) continue;
-      for (let axis = 0; axis < 3; axis += 1) facing[placeOf[start + k] * 3 + axis] += (angle * normal[axis]) / length;
+      for (let axis = 0; axis < 3; axis += 1)
+        facing[placeOf[start + k] * 3 + axis] += (angle * normal[axis]) / length;
     }
     start += count;
   });
@@ -227,7 +273,13 @@ function largestCut(points: Float64Array, start: number, count: number): number 
   // The other two corners of a quad cut it as the first two do.
   for (let first = 0; first < (count === 4 ? 2 : Math.min(count, FANS)); first += 1) {
     let sum = 0;
-    for (let k = 1; k + 1 < count; k += 1) sum += triangleArea(points, start + first, start + ((first + k) % count), start + ((first + k + 1) % count));
+    for (let k = 1; k + 1 < count; k += 1)
+      sum += triangleArea(
+        points,
+        start + first,
+        start + ((first + k) % count),
+        start + ((first + k + 1) % count),
+      );
     most = Math.max(most, sum);
   }
   return most;
@@ -270,15 +322,28 @@ function cornerAngle(points: Float64Array, start: number, count: number, k: numb
   const here = (start + k) * 3;
   const before = (start + (k === 0 ? count - 1 : k - 1)) * 3;
   const after = (start + (k === count - 1 ? 0 : k + 1)) * 3;
-  const [ux, uy, uz] = [points[before] - points[here], points[before + 1] - points[here + 1], points[before + 2] - points[here + 2]];
-  const [vx, vy, vz] = [points[after] - points[here], points[after + 1] - points[here + 1], points[after + 2] - points[here + 2]];
-  return Math.atan2(length3(uy * vz - uz * vy, uz * vx - ux * vz, ux * vy - uy * vx), ux * vx + uy * vy + uz * vz);
+  const [ux, uy, uz] = [
+    points[before] - points[here],
+    points[before + 1] - points[here + 1],
+    points[before + 2] - points[here + 2],
+  ];
+  const [vx, vy, vz] = [
+    points[after] - points[here],
+    points[after + 1] - points[here + 1],
+    points[after + 2] - points[here + 2],
+  ];
+  return Math.atan2(
+    length3(uy * vz - uz * vy, uz * vx - ux * vz, ux * vy - uy * vx),
+    ux * vx + uy * vy + uz * vz,
+  );
 }
 
 /** For each place of one cloud the one of the other, or -1. */
 function matchPlaces(from: Cloud, to: Cloud): Int32Array {
   const { places } = from;
-  return Int32Array.from({ length: from.size }, (_, i) => to.find(places[i * 3], places[i * 3 + 1], places[i * 3 + 2]));
+  return Int32Array.from({ length: from.size }, (_, i) =>
+    to.find(places[i * 3], places[i * 3 + 1], places[i * 3 + 2]),
+  );
 }
 
 function centreOf({ places, size }: Cloud): [number, number, number] {
@@ -317,8 +382,14 @@ function countTurned(a: Look, b: Look, matches: Int32Array): number {
   let turned = 0;
   matches.forEach((other, i) => {
     const [index, to] = [i * 3, other * 3];
-    const dot = a.facing[index] * b.facing[to] + a.facing[index + 1] * b.facing[to + 1] + a.facing[index + 2] * b.facing[to + 2];
-    const [one, two] = [Math.hypot(a.facing[index], a.facing[index + 1], a.facing[index + 2]), Math.hypot(b.facing[to], b.facing[to + 1], b.facing[to + 2])];
+    const dot =
+      a.facing[index] * b.facing[to] +
+      a.facing[index + 1] * b.facing[to + 1] +
+      a.facing[index + 2] * b.facing[to + 2];
+    const [one, two] = [
+      Math.hypot(a.facing[index], a.facing[index + 1], a.facing[index + 2]),
+      Math.hypot(b.facing[to], b.facing[to + 1], b.facing[to + 2]),
+    ];
     // Where faces cancel out each other nothing can be told.
     if (one > 0.05 && (two < 0.5 * one || dot < 0.5 * one * two)) turned += 1;
   });
@@ -334,24 +405,61 @@ interface Attribute {
   b: Float64Array | null;
 }
 
-function compareAttributes([one, two]: readonly [Look, Look], [there, back]: readonly Int32Array[]): Difference[] {
+function compareAttributes(
+  [one, two]: readonly [Look, Look],
+  [there, back]: readonly Int32Array[],
+): Difference[] {
   const [a, b] = [one.part, two.part];
   const [cornersA, cornersB] = [cornersByPlace(one), cornersByPlace(two)];
   const { normal, uv, colour } = GEOMETRY_TOLERANCE;
   const attributes: Attribute[] = [
     { code: 'shape.normals', title: 'normals', size: 3, allowed: normal, a: a.normals, b: b.normals },
-    ...a.uvSets.map((own, i): Attribute => ({ code: 'shape.uv', title: `UV set ${i + 1}`, size: 2, allowed: uv, a: own, b: b.uvSets[i] ?? null })),
-    ...a.colours.map((own, i): Attribute => ({ code: 'shape.colours', title: `colours ${i + 1}`, size: 3, allowed: colour, a: own, b: b.colours[i] ?? null })),
+    ...a.uvSets.map(
+      (own, i): Attribute => ({
+        code: 'shape.uv',
+        title: `UV set ${i + 1}`,
+        size: 2,
+        allowed: uv,
+        a: own,
+        b: b.uvSets[i] ?? null,
+      }),
+    ),
+    ...a.colours.map(
+      (own, i): Attribute => ({
+        code: 'shape.colours',
+        title: `colours ${i + 1}`,
+        size: 3,
+        allowed: colour,
+        a: own,
+        b: b.colours[i] ?? null,
+      }),
+    ),
   ];
   return attributes.flatMap(({ code, title, size, allowed, a: own, b: other }) => {
     if (!own) return [];
-    if (!other) return [difference(code, `${a.title}: the ${title} are not there`, { part: a.title, measured: 'none', allowed })];
+    if (!other)
+      return [
+        difference(code, `${a.title}: the ${title} are not there`, {
+          part: a.title,
+          measured: 'none',
+          allowed,
+        }),
+      ];
     const [first, second] = [
       { look: one, values: own, byPlace: cornersA },
       { look: two, values: other, byPlace: cornersB },
     ];
-    const off = countOff(first, second, there, { size, allowed }) + countOff(second, first, back, { size, allowed });
-    return off === 0 ? [] : [difference(code, `${a.title}: the ${title} differ at ${off} corners`, { part: a.title, measured: off, allowed })];
+    const off =
+      countOff(first, second, there, { size, allowed }) + countOff(second, first, back, { size, allowed });
+    return off === 0
+      ? []
+      : [
+          difference(code, `${a.title}: the ${title} differ at ${off} corners`, {
+            part: a.title,
+            measured: off,
+            allowed,
+          }),
+        ];
   });
 }
 
@@ -363,7 +471,12 @@ interface Corners {
 }
 
 /** Corners whose value no corner at the same place of the other has. */
-function countOff(a: Corners, b: Corners, matches: Int32Array, { size, allowed }: Pick<Attribute, 'size' | 'allowed'>): number {
+function countOff(
+  a: Corners,
+  b: Corners,
+  matches: Int32Array,
+  { size, allowed }: Pick<Attribute, 'size' | 'allowed'>,
+): number {
   const lists = b.byPlace;
   const { placeOf } = a.look;
   const [values, others] = [a.values, b.values];
@@ -375,7 +488,8 @@ function countOff(a: Corners, b: Corners, matches: Int32Array, { size, allowed }
     for (let i = lists.starts[place]; i < lists.starts[place + 1] && !near; i += 1) {
       const to = lists.corners[i] * size;
       near = true;
-      for (let k = 0; k < size && near; k += 1) near = Math.abs(values[index + k] - others[to + k]) <= allowed;
+      for (let k = 0; k < size && near; k += 1)
+        near = Math.abs(values[index + k] - others[to + k]) <= allowed;
     }
     if (!near) off += 1;
   }
@@ -406,7 +520,8 @@ function compareMaterialsOfFaces(a: Look, b: Look, matches: Int32Array): string 
   for (const [name, area] of a.areas) {
     const other = b.areas.get(name) ?? [0, 0];
     const title = a.part.materialTitles.get(name) || 'no material';
-    if (isOtherArea(area, other, a.area[1])) return `${title} covers ${other[0].toPrecision(4)} square metres, not ${area[0].toPrecision(4)}`;
+    if (isOtherArea(area, other, a.area[1]))
+      return `${title} covers ${other[0].toPrecision(4)} square metres, not ${area[0].toPrecision(4)}`;
   }
   const [one, two] = [materialsByPlace(a), materialsByPlace(b)];
   let off = 0;

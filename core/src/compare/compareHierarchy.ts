@@ -3,8 +3,8 @@ import { type Difference, difference } from './difference.ts';
 import { placedParts, plainName } from './worldParts.ts';
 
 /**
- * Compares what each part hangs on. Nodes that only one side has (roots and wrappers that formats need) do not count; what
- * both know must stand above the same parts.
+ * Compares what each part hangs on. Nodes that only one side has (roots and wrappers that formats need) do
+ * not count; what both know must stand above the same parts.
  */
 export function compareHierarchy(a: SceneDocument, b: SceneDocument): Difference[] {
   const parts = new Map(placedParts(b).map(({ name, node }) => [name, node]));
@@ -28,7 +28,9 @@ function sharedNames(a: SceneDocument, b: SceneDocument): ReadonlySet<string> {
     for (const { name } of nodes) counts.set(plainName(name), (counts.get(plainName(name)) ?? 0) + 1);
     return counts;
   });
-  return new Set([...one].filter(([name, count]) => count === 1 && two.get(name) === 1).map(([name]) => name));
+  return new Set(
+    [...one].filter(([name, count]) => count === 1 && two.get(name) === 1).map(([name]) => name),
+  );
 }
 
 /** Names of the nodes above one, the nearest first, of those that both know. */

@@ -4,7 +4,10 @@ import type { Material } from '../scene/material.ts';
 import { type Aspect, type AspectKind, aspectField, aspectsOf, type DecodedSide, usesOf } from './aspects.ts';
 import { Decoder, type Field, fitField, pathOfUse, type Reading } from './channelField.ts';
 
-/** How far two readings of one channel lie apart. Colours are measured as sRGB numbers, vectors as stored numbers. */
+/**
+ * How far two readings of one channel lie apart. Colours are measured as sRGB numbers, vectors as stored
+ * numbers.
+ */
 export interface ChannelDifference {
   channel: string;
   kind: AspectKind;
@@ -48,7 +51,11 @@ export interface MaterialSide {
 }
 
 /** Compares every channel that either material has. */
-export async function compareMaterials(a: MaterialSide, b: MaterialSide, options: CompareOptions = {}): Promise<ChannelDifference[]> {
+export async function compareMaterials(
+  a: MaterialSide,
+  b: MaterialSide,
+  options: CompareOptions = {},
+): Promise<ChannelDifference[]> {
   const sides = [decoded(a), decoded(b)] as const;
   const out: ChannelDifference[] = [];
   for (const aspect of aspectsOf(a.material, b.material)) {
@@ -60,7 +67,12 @@ export async function compareMaterials(a: MaterialSide, b: MaterialSide, options
 }
 
 /** The fields of one channel by its name; null where neither material has it. */
-export async function compareChannel(channel: string, a: MaterialSide, b: MaterialSide, options: CompareOptions = {}): Promise<FieldPair | null> {
+export async function compareChannel(
+  channel: string,
+  a: MaterialSide,
+  b: MaterialSide,
+  options: CompareOptions = {},
+): Promise<FieldPair | null> {
   const aspect = aspectsOf(a.material, b.material).find(({ id }) => id === channel);
   if (!aspect) return null;
   return (await pairsOf(aspect, decoded(a), decoded(b), options))[0];
@@ -71,11 +83,17 @@ function decoded(side: MaterialSide): DecodedSide {
 }
 
 /** One pair per tile; one for maps without. */
-async function pairsOf(aspect: Aspect, a: DecodedSide, b: DecodedSide, { grid = COMPARE_DEFAULTS.grid }: CompareOptions): Promise<FieldPair[]> {
+async function pairsOf(
+  aspect: Aspect,
+  a: DecodedSide,
+  b: DecodedSide,
+  { grid = COMPARE_DEFAULTS.grid }: CompareOptions,
+): Promise<FieldPair[]> {
   const tiles = new Set<number>();
   for (const { material, reading } of [a, b])
     for (const { map } of usesOf(aspect, material))
-      for (const { number } of reading.images.find(({ key }) => key === map?.image)?.tiles ?? []) tiles.add(number);
+      for (const { number } of reading.images.find(({ key }) => key === map?.image)?.tiles ?? [])
+        tiles.add(number);
   const numbers = tiles.size > 1 ? [...tiles].sort((x, y) => x - y) : [null];
   const pairs: FieldPair[] = [];
   for (const tile of numbers) {
@@ -83,12 +101,20 @@ async function pairsOf(aspect: Aspect, a: DecodedSide, b: DecodedSide, { grid = 
     const alike = new Set([...sizesA, ...sizesB]).size <= 1;
     const place = { tile, grid: alike ? grid : 0 };
     const [fieldA, fieldB] = [await aspectField(aspect, a, place), await aspectField(aspect, b, place)];
-    pairs.push({ aspect, ...onOneGrid(fieldA, fieldB, grid), sizes: [sizesA[0] ?? 'no image', sizesB[0] ?? 'no image'] });
+    pairs.push({
+      aspect,
+      ...onOneGrid(fieldA, fieldB, grid),
+      sizes: [sizesA[0] ?? 'no image', sizesB[0] ?? 'no image'],
+    });
   }
   return pairs;
 }
 
-async function sizesOf(aspect: Aspect, { material, reading, decoder }: DecodedSide, tile: number | null): Promise<string[]> {
+async function sizesOf(
+  aspect: Aspect,
+  { material, reading, decoder }: DecodedSide,
+  tile: number | null,
+): Promise<string[]> {
   const sizes: string[] = [];
   for (const { map } of usesOf(aspect, material)) {
     const path = map && pathOfUse(map, reading.images, tile);
@@ -98,7 +124,10 @@ async function sizesOf(aspect: Aspect, { material, reading, decoder }: DecodedSi
   return sizes;
 }
 
-/** Both fields in the smaller one's size, thinned out where that is above the grid. A value alone spreads over the other's. */
+/**
+ * Both fields in the smaller one's size, thinned out where that is above the grid. A value alone spreads over
+ * the other's.
+ */
 function onOneGrid(a: Field, b: Field, grid: number): { a: Field; b: Field } {
   const plain = ({ width, height }: Field) => width * height === 1;
   const smaller = plain(a) || (!plain(b) && b.width * b.height < a.width * a.height) ? b : a;
@@ -109,7 +138,9 @@ function onOneGrid(a: Field, b: Field, grid: number): { a: Field; b: Field } {
 function thin(field: Field, grid: number): Field {
   const longest = Math.max(field.width, field.height);
   if (longest <= grid) return field;
-  const [width, height] = [field.width, field.height].map((side) => Math.max(1, Math.round((side * grid) / longest)));
+  const [width, height] = [field.width, field.height].map((side) =>
+    Math.max(1, Math.round((side * grid) / longest)),
+  );
   const { size } = field;
   const values = new Float32Array(width * height * size);
   for (let y = 0; y < height; y += 1) {
@@ -125,16 +156,25 @@ function thin(field: Field, grid: number): Field {
 /** Numbers of one place as they are compared: colours, which are linear here, by the curve of sRGB. */
 export function shownAt({ values, size }: Field, place: number, kind: AspectKind): number[] {
   const out: number[] = [];
-  for (let index = place * size; index < (place + 1) * size; index += 1) out.push(kind === 'colour' ? encodeSrgb(values[index]) : values[index]);
+  for (let index = place * size; index < (place + 1) * size; index += 1)
+    out.push(kind === 'colour' ? encodeSrgb(values[index]) : values[index]);
   return out;
 }
 
-function measure(pairs: readonly FieldPair[], { limit = COMPARE_DEFAULTS.limit }: CompareOptions): ChannelDifference {
+function measure(
+  pairs: readonly FieldPair[],
+  { limit = COMPARE_DEFAULTS.limit }: CompareOptions,
+): ChannelDifference {
   const [{ aspect, sizes }] = pairs;
   const { kind } = aspect;
   const size = pairs[0].a.size;
   const range = kind === 'length' ? lengthRange(pairs) : 1;
-  const sums = { a: new Array<number>(size).fill(0), b: new Array<number>(size).fill(0), difference: 0, deltaE: 0 };
+  const sums = {
+    a: new Array<number>(size).fill(0),
+    b: new Array<number>(size).fill(0),
+    difference: 0,
+    deltaE: 0,
+  };
   let [largest, largestE, beyond, places] = [0, 0, 0, 0];
   for (const { a, b } of pairs) {
     const count = a.width * a.height;
@@ -173,7 +213,8 @@ function measure(pairs: readonly FieldPair[], { limit = COMPARE_DEFAULTS.limit }
 }
 
 function sameAt(a: Field, b: Field, place: number): boolean {
-  for (let index = place * a.size; index < (place + 1) * a.size; index += 1) if (a.values[index] !== b.values[index]) return false;
+  for (let index = place * a.size; index < (place + 1) * a.size; index += 1)
+    if (a.values[index] !== b.values[index]) return false;
   return true;
 }
 

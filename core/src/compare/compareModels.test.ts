@@ -2,7 +2,13 @@ import sharp from 'sharp';
 import { beforeAll, describe, expect, it } from 'vitest';
 import type { AssetImage } from '../asset/asset.ts';
 import { createDocument, createMesh, createNode, type SceneDocument } from '../scene/document.ts';
-import { type ChannelName, createMapUse, createMaterial, type MapUse, type Material } from '../scene/material.ts';
+import {
+  type ChannelName,
+  createMapUse,
+  createMaterial,
+  type MapUse,
+  type Material,
+} from '../scene/material.ts';
 import { compareModels, type ModelCompareOptions, type ModelSide } from './compareModels.ts';
 
 const SIDE = 16;
@@ -36,7 +42,13 @@ beforeAll(async () => {
 /** A square of one material with two UV sets. */
 function quay(change: (material: Material) => void): ModelSide {
   const document = createDocument('usd', 'made');
-  const uv = (name: string) => ({ name, size: 2 as const, domain: 'corner' as const, values: Float64Array.of(0, 0, 1, 0, 1, 1, 0, 1), index: null });
+  const uv = (name: string) => ({
+    name,
+    size: 2 as const,
+    domain: 'corner' as const,
+    values: Float64Array.of(0, 0, 1, 0, 1, 1, 0, 1),
+    index: null,
+  });
   document.meshes.push(
     createMesh('wall', {
       points: new Float64Array([0, 0, 0, 1, 0, 0, 1, 1, 0, 0, 1, 0]),
@@ -55,23 +67,42 @@ function quay(change: (material: Material) => void): ModelSide {
 }
 
 function sideOf(document: SceneDocument): ModelSide {
-  const keys = new Set(document.materials.flatMap(({ channels }) => Object.values(channels).flatMap(({ map }) => (map ? [map.image] : []))));
+  const keys = new Set(
+    document.materials.flatMap(({ channels }) =>
+      Object.values(channels).flatMap(({ map }) => (map ? [map.image] : [])),
+    ),
+  );
   const images = [...keys].map((key): AssetImage => {
     const resolved = files.has(key) ? key : null;
     return { key, written: key, relative: null, status: resolved ? 'found' : 'missing', resolved, how: '' };
   });
-  return { document, materials: document.materials, images, read: async (path) => files.get(path) as Uint8Array };
+  return {
+    document,
+    materials: document.materials,
+    images,
+    read: async (path) => files.get(path) as Uint8Array,
+  };
 }
 
 const reads =
   (image: string, use: Partial<MapUse> = {}, channel: ChannelName = 'roughness') =>
   (material: Material) => {
-    material.channels[channel] = { value: 1, map: createMapUse(image, channel, use), source: { from: 'file', detail: '' } };
+    material.channels[channel] = {
+      value: 1,
+      map: createMapUse(image, channel, use),
+      source: { from: 'file', detail: '' },
+    };
   };
 
-async function found(a: (material: Material) => void, b: (material: Material) => void, options: ModelCompareOptions = {}): Promise<string[]> {
+async function found(
+  a: (material: Material) => void,
+  b: (material: Material) => void,
+  options: ModelCompareOptions = {},
+): Promise<string[]> {
   const { differences } = await compareModels(quay(a), quay(b), options);
-  return differences.map(({ code, material, channel }) => [code, material, channel].filter(Boolean).join(' '));
+  return differences.map(({ code, material, channel }) =>
+    [code, material, channel].filter(Boolean).join(' '),
+  );
 }
 
 describe('an image', () => {
@@ -86,15 +117,30 @@ describe('an image', () => {
     ['is weakened', reads('rough.png', { gain: 0.9 }), ['channel.differs Stone roughness']],
     ['is smaller', reads('small.png'), []],
     ['is smaller and mirrored', reads('smallTurned.png'), ['channel.differs Stone roughness']],
-    ['is repeated otherwise', reads('rough.png', { wrap: ['repeat', 'mirror'] }), ['use.wrap Stone roughness']],
+    [
+      'is repeated otherwise',
+      reads('rough.png', { wrap: ['repeat', 'mirror'] }),
+      ['use.wrap Stone roughness'],
+    ],
     ['lies on another UV set', reads('rough.png', { uvSet: 'map2' }), ['use.uvSet Stone roughness']],
     ['lies on the first UV set by its name', reads('rough.png', { uvSet: 'map1' }), []],
-    ['is moved', reads('rough.png', { transform: { offset: [0.25, 0], scale: [1, 1], rotation: 0 } }), ['use.transform Stone roughness']],
-    ['is placed by numbers that do nothing', reads('rough.png', { transform: { offset: [0, 0], scale: [1, 1], rotation: 2 * Math.PI } }), []],
+    [
+      'is moved',
+      reads('rough.png', { transform: { offset: [0.25, 0], scale: [1, 1], rotation: 0 } }),
+      ['use.transform Stone roughness'],
+    ],
+    [
+      'is placed by numbers that do nothing',
+      reads('rough.png', { transform: { offset: [0, 0], scale: [1, 1], rotation: 2 * Math.PI } }),
+      [],
+    ],
     ['is not there', reads('gone.png'), ['file.missing Stone roughness', 'channel.differs Stone roughness']],
     [
       'gave way to a value',
-      (material) => Object.assign(material.channels, { roughness: { value: 0.5, map: null, source: { from: 'file', detail: '' } } }),
+      (material) =>
+        Object.assign(material.channels, {
+          roughness: { value: 0.5, map: null, source: { from: 'file', detail: '' } },
+        }),
       ['channel.differs Stone roughness'],
     ],
   ])('%s', async (_, other, expected) => {
@@ -102,9 +148,12 @@ describe('an image', () => {
   });
 
   it('may be as far off as the caller says of just this channel', async () => {
-    const limitOf: ModelCompareOptions['limitOf'] = ({ name }, channel) => (name === 'Stone' && channel === 'roughness' ? 2.5 / 255 : undefined);
+    const limitOf: ModelCompareOptions['limitOf'] = ({ name }, channel) =>
+      name === 'Stone' && channel === 'roughness' ? 2.5 / 255 : undefined;
     expect(await found(plain, reads('two.png'), { limitOf })).toEqual([]);
-    expect(await found(plain, reads('two.png'), { limitOf: () => undefined })).toEqual(['channel.differs Stone roughness']);
+    expect(await found(plain, reads('two.png'), { limitOf: () => undefined })).toEqual([
+      'channel.differs Stone roughness',
+    ]);
   });
 
   it('is read once for pairs that say the same, and again for one that says otherwise', async () => {
@@ -128,21 +177,37 @@ describe('an image', () => {
 });
 
 describe('a material', () => {
-  const value = (channel: ChannelName, content: number | [number, number, number]) => (material: Material) => {
-    material.channels[channel] = { value: content, map: null, source: { from: 'file', detail: '' } };
-  };
+  const value =
+    (channel: ChannelName, content: number | [number, number, number]) => (material: Material) => {
+      material.channels[channel] = { value: content, map: null, source: { from: 'file', detail: '' } };
+    };
   const set = (part: Partial<Material>) => (material: Material) => void Object.assign(material, part);
   const nothing = () => {};
 
   it.each<[string, (material: Material) => void, (material: Material) => void, string[]]>([
     ['is the same', nothing, nothing, []],
-    ['has another colour', nothing, value('baseColor', [0.5, 0.4, 0.35]), ['channel.differs Stone baseColor']],
+    [
+      'has another colour',
+      nothing,
+      value('baseColor', [0.5, 0.4, 0.35]),
+      ['channel.differs Stone baseColor'],
+    ],
     ['has a colour within rounding', nothing, value('baseColor', [0.5, 0.4, 0.3005]), []],
     ['glows besides', nothing, value('emission', [0.2, 0, 0]), ['channel.differs Stone emission']],
     ['glows no more', value('emission', [0.2, 0, 0]), nothing, ['channel.missing Stone emission']],
     ['is cut out', nothing, set({ alphaMode: 'mask' }), ['alpha.mode Stone opacity']],
-    ['is cut off elsewhere', set({ alphaMode: 'mask', alphaCutoff: 0.5 }), set({ alphaMode: 'mask', alphaCutoff: 0.4 }), ['alpha.cutoff Stone opacity']],
-    ['is cut off within rounding', set({ alphaMode: 'mask', alphaCutoff: 0.5 }), set({ alphaMode: 'mask', alphaCutoff: 0.5004 }), []],
+    [
+      'is cut off elsewhere',
+      set({ alphaMode: 'mask', alphaCutoff: 0.5 }),
+      set({ alphaMode: 'mask', alphaCutoff: 0.4 }),
+      ['alpha.cutoff Stone opacity'],
+    ],
+    [
+      'is cut off within rounding',
+      set({ alphaMode: 'mask', alphaCutoff: 0.5 }),
+      set({ alphaMode: 'mask', alphaCutoff: 0.5004 }),
+      [],
+    ],
     [
       'is cut off a little elsewhere',
       set({ alphaMode: 'mask', alphaCutoff: 0.5 }),
@@ -192,14 +257,21 @@ describe('what is told of a difference', () => {
 
   it('names both ways of going on, and both modes of alpha, with what is allowed', async () => {
     expect(await told(reads('rough.png'), reads('rough.png', { wrap: ['clamp', 'mirror'] }))).toEqual([
-      ['Stone: the image of roughness goes on by clamp and mirror, not repeat and repeat', 'clamp mirror', 'repeat repeat'],
+      [
+        'Stone: the image of roughness goes on by clamp and mirror, not repeat and repeat',
+        'clamp mirror',
+        'repeat repeat',
+      ],
     ]);
     const moved = reads('rough.png', { transform: { offset: [0.25, 0], scale: [1, 1], rotation: 0 } });
-    expect(await told(reads('rough.png'), moved)).toEqual([['Stone: the image of roughness is placed otherwise', 0.25, 1e-4]]);
-    const mask = (alphaCutoff: number) => (material: Material) => void Object.assign(material, { alphaMode: 'mask', alphaCutoff });
-    expect(await told(mask(0.5), mask(0.25))).toEqual([['Stone is cut off at 0.25, not 0.5', 0.25, 0.5]]);
-    expect(await told(mask(0.5), (material) => void Object.assign(material, { alphaMode: 'blend' }))).toEqual([
-      ['Stone is set to blend, not mask', 'blend', 'mask'],
+    expect(await told(reads('rough.png'), moved)).toEqual([
+      ['Stone: the image of roughness is placed otherwise', 0.25, 1e-4],
     ]);
+    const mask = (alphaCutoff: number) => (material: Material) =>
+      void Object.assign(material, { alphaMode: 'mask', alphaCutoff });
+    expect(await told(mask(0.5), mask(0.25))).toEqual([['Stone is cut off at 0.25, not 0.5', 0.25, 0.5]]);
+    expect(await told(mask(0.5), (material) => void Object.assign(material, { alphaMode: 'blend' }))).toEqual(
+      [['Stone is set to blend, not mask', 'blend', 'mask']],
+    );
   });
 });

@@ -29,11 +29,16 @@ export interface ModelCompareOptions extends CompareOptions {
   /** Compare materials alone where it was done before. */
   geometry?: boolean;
   progress?: (done: number, total: number) => void;
-  /** Names that a material of the first has in the second, and in the first's document; its own unless told. */
+  /**
+   * Names that a material of the first has in the second, and in the first's document; its own unless told.
+   */
   namesOf?(material: Material): readonly string[];
   /** How far one channel may be off, in 0..1 of its range, where it is not as far as all others. */
   limitOf?(material: Material, channel: string): number | undefined;
-  /** Pairs of materials that were compared before, with the same images: those that say the same are not looked at again. */
+  /**
+   * Pairs of materials that were compared before, with the same images: those that say the same are not
+   * looked at again.
+   */
   looked?: Map<string, Looks>;
 }
 
@@ -48,11 +53,15 @@ const RESCALED = 8 / 255;
 const LENGTH = 1 / 512;
 
 /**
- * Compares two models: geometry part by part, what hangs on what, skins, shapes and clips; every channel of every material
- * as a shader reads it, how images are placed and wrapped, alpha and sides. `limit` is how far a channel may be off, in
- * 0..1 of its range.
+ * Compares two models: geometry part by part, what hangs on what, skins, shapes and clips; every channel of
+ * every material as a shader reads it, how images are placed and wrapped, alpha and sides. `limit` is how far
+ * a channel may be off, in 0..1 of its range.
  */
-export async function compareModels(a: ModelSide, b: ModelSide, options: ModelCompareOptions = {}): Promise<ModelComparison> {
+export async function compareModels(
+  a: ModelSide,
+  b: ModelSide,
+  options: ModelCompareOptions = {},
+): Promise<ModelComparison> {
   const { geometry = true, namesOf = ({ name }: Material) => [name] } = options;
   const differences = geometry ? compareShapes(a.document, b.document) : [];
   differences.push(...lostImages(b));
@@ -65,10 +74,16 @@ export async function compareModels(a: ModelSide, b: ModelSide, options: ModelCo
     const found = names.flatMap((name) => byName.get(plainName(name)) ?? []);
     if (found.length < names.length) {
       const [lost] = names.filter((name) => !byName.has(plainName(name)));
-      differences.push(difference('channel.missing', `the material ${lost} is not there`, { material: one.name }));
+      differences.push(
+        difference('channel.missing', `the material ${lost} is not there`, { material: one.name }),
+      );
     }
     for (const two of distinctLooks(found)) {
-      const compared = await compareLooks({ material: one, side: a, names }, { material: two, side: b, names: [two.name] }, options);
+      const compared = await compareLooks(
+        { material: one, side: a, names },
+        { material: two, side: b, names: [two.name] },
+        options,
+      );
       if (two === found[0]) channels.push({ material: one.name, channels: compared.channels });
       differences.push(...compared.differences);
     }
@@ -107,14 +122,26 @@ async function compareLooks(one: Placed, two: Placed, options: ModelCompareOptio
 
 async function lookAtBoth(one: Placed, two: Placed, options: ModelCompareOptions): Promise<Looks> {
   const [a, b] = [one.material, two.material];
-  const channels = await compareMaterials({ material: a, reading: readingOf(one.side) }, { material: b, reading: readingOf(two.side) }, options);
-  const limited = channels.map((channel) => ({ ...channel, limit: options.limitOf?.(a, channel.channel) ?? channel.limit }));
+  const channels = await compareMaterials(
+    { material: a, reading: readingOf(one.side) },
+    { material: b, reading: readingOf(two.side) },
+    options,
+  );
+  const limited = channels.map((channel) => ({
+    ...channel,
+    limit: options.limitOf?.(a, channel.channel) ?? channel.limit,
+  }));
   const differences = limited.flatMap((channel) => channelDifference(a, b, channel));
-  return { channels: limited, differences: [...differences, ...compareUses(one, two), ...compareAlpha(a, b)] };
+  return {
+    channels: limited,
+    differences: [...differences, ...compareUses(one, two), ...compareAlpha(a, b)],
+  };
 }
 
 function isUsed(names: readonly string[], { materials, nodes }: SceneDocument): boolean {
-  return nodes.some((node) => node.mesh >= 0 && node.materials.some((index) => names.includes(materials[index]?.name)));
+  return nodes.some(
+    (node) => node.mesh >= 0 && node.materials.some((index) => names.includes(materials[index]?.name)),
+  );
 }
 
 function readingOf({ materials, images, read, document }: ModelSide): Reading {
@@ -127,23 +154,45 @@ function lostImages({ materials, images }: ModelSide): Difference[] {
     .filter(({ resolved, tiles }) => !resolved && !tiles)
     .flatMap(({ key, written }) => {
       const slot = materials.flatMap((material) =>
-        Object.entries(material.channels).flatMap(([channel, content]) => (content.map?.image === key ? [{ material: material.name, channel }] : [])),
+        Object.entries(material.channels).flatMap(([channel, content]) =>
+          content.map?.image === key ? [{ material: material.name, channel }] : [],
+        ),
       )[0];
-      return slot ? [difference('file.missing', `the image ${written} is not there`, { ...slot, measured: written })] : [];
+      return slot
+        ? [difference('file.missing', `the image ${written} is not there`, { ...slot, measured: written })]
+        : [];
     });
 }
 
-function channelDifference(a: Material, b: Material, { channel, kind, a: one, b: two, largest, sizes, limit, mean, beyond }: ChannelDifference): Difference[] {
+function channelDifference(
+  a: Material,
+  b: Material,
+  { channel, kind, a: one, b: two, largest, sizes, limit, mean, beyond }: ChannelDifference,
+): Difference[] {
   const rescaled = sizes[0] !== sizes[1] && sizes.every((size) => size !== 'no image');
   const apart = rescaled ? Math.max(...one.map((value, k) => Math.abs(value - two[k]))) : largest;
-  const allowed = kind === 'length' ? Math.max(limit, LENGTH * Math.max(...one.map(Math.abs))) : rescaled ? RESCALED : limit;
+  const allowed =
+    kind === 'length'
+      ? Math.max(limit, LENGTH * Math.max(...one.map(Math.abs)))
+      : rescaled
+        ? RESCALED
+        : limit;
   if (apart <= allowed && !(rescaled && mean > allowed)) return [];
   const name = channel as ChannelName;
-  const lost = a.channels[name] !== undefined && b.channels[name] === undefined && !['diffuse', 'reflectance', 'highlight', 'roughness'].includes(channel);
+  const lost =
+    a.channels[name] !== undefined &&
+    b.channels[name] === undefined &&
+    !['diffuse', 'reflectance', 'highlight', 'roughness'].includes(channel);
   const where = { material: a.name, channel, measured: apart, allowed };
   if (lost) return [difference('channel.missing', `${a.name}: ${channel} is not there`, where)];
   const share = `${(beyond * 100).toFixed(1)}% of it is beyond ${allowed.toPrecision(2)}`;
-  return [difference('channel.differs', `${a.name}: ${channel} differs by up to ${apart.toPrecision(3)}; ${share}`, where)];
+  return [
+    difference(
+      'channel.differs',
+      `${a.name}: ${channel} differs by up to ${apart.toPrecision(3)}; ${share}`,
+      where,
+    ),
+  ];
 }
 
 /** Where images lie on the model and how they go on beyond their edges. */
@@ -156,23 +205,37 @@ function compareUses(placedA: Placed, placedB: Placed): Difference[] {
     const out: Difference[] = [];
     const off = transformOff(one, two);
     if (off > TRANSFORM)
-      out.push(difference('use.transform', `${a.name}: the image of ${channel} is placed otherwise`, { ...where, measured: off, allowed: TRANSFORM }));
+      out.push(
+        difference('use.transform', `${a.name}: the image of ${channel} is placed otherwise`, {
+          ...where,
+          measured: off,
+          allowed: TRANSFORM,
+        }),
+      );
     const sets = [uvIndex(one, placedA), uvIndex(two, placedB)];
     if (sets[0] !== sets[1])
       out.push(
-        difference('use.uvSet', `${a.name}: the image of ${channel} lies on UV set ${sets[1] + 1}, not ${sets[0] + 1}`, {
-          ...where,
-          measured: sets[1] + 1,
-          allowed: sets[0] + 1,
-        }),
+        difference(
+          'use.uvSet',
+          `${a.name}: the image of ${channel} lies on UV set ${sets[1] + 1}, not ${sets[0] + 1}`,
+          {
+            ...where,
+            measured: sets[1] + 1,
+            allowed: sets[0] + 1,
+          },
+        ),
       );
     if (one.wrap.join() !== two.wrap.join())
       out.push(
-        difference('use.wrap', `${a.name}: the image of ${channel} goes on by ${two.wrap.join(' and ')}, not ${one.wrap.join(' and ')}`, {
-          ...where,
-          measured: two.wrap.join(' '),
-          allowed: one.wrap.join(' '),
-        }),
+        difference(
+          'use.wrap',
+          `${a.name}: the image of ${channel} goes on by ${two.wrap.join(' and ')}, not ${one.wrap.join(' and ')}`,
+          {
+            ...where,
+            measured: two.wrap.join(' '),
+            allowed: one.wrap.join(' '),
+          },
+        ),
       );
     return out;
   });
@@ -187,14 +250,22 @@ function transformOff(a: MapUse, b: MapUse): number {
     [1, 0],
     [0, 1],
   ];
-  return Math.max(...corners.map(([u, v]) => Math.hypot(...transformUv(a.transform, u, v).map((value, k) => value - transformUv(b.transform, u, v)[k]))));
+  return Math.max(
+    ...corners.map(([u, v]) =>
+      Math.hypot(
+        ...transformUv(a.transform, u, v).map((value, k) => value - transformUv(b.transform, u, v)[k]),
+      ),
+    ),
+  );
 }
 
 /** Number of the UV set that a use reads, from 0, on the first mesh that the material is on. */
 function uvIndex({ uvSet }: MapUse, { names, side }: Placed): number {
   if (uvSet === null) return 0;
   const { nodes, meshes, materials } = side.document;
-  const node = nodes.find(({ mesh, materials: own }) => mesh >= 0 && own.some((index) => names.includes(materials[index]?.name)));
+  const node = nodes.find(
+    ({ mesh, materials: own }) => mesh >= 0 && own.some((index) => names.includes(materials[index]?.name)),
+  );
   const numbered = /^TEXCOORD_(\d+)$/.exec(uvSet);
   const found = node ? meshes[node.mesh].uvSets.findIndex(({ name }) => name === uvSet) : -1;
   return found >= 0 ? found : numbered ? Number(numbered[1]) : 0;
@@ -204,7 +275,13 @@ function compareAlpha(a: Material, b: Material): Difference[] {
   const out: Difference[] = [];
   const where = { material: a.name, channel: 'opacity' };
   if (a.alphaMode !== b.alphaMode)
-    out.push(difference('alpha.mode', `${a.name} is set to ${b.alphaMode}, not ${a.alphaMode}`, { ...where, measured: b.alphaMode, allowed: a.alphaMode }));
+    out.push(
+      difference('alpha.mode', `${a.name} is set to ${b.alphaMode}, not ${a.alphaMode}`, {
+        ...where,
+        measured: b.alphaMode,
+        allowed: a.alphaMode,
+      }),
+    );
   else if (a.alphaMode === 'mask' && Math.abs(a.alphaCutoff - b.alphaCutoff) > CUTOFF)
     out.push(
       difference('alpha.cutoff', `${a.name} is cut off at ${b.alphaCutoff}, not ${a.alphaCutoff}`, {
@@ -215,11 +292,15 @@ function compareAlpha(a: Material, b: Material): Difference[] {
     );
   if (a.doubleSided !== b.doubleSided)
     out.push(
-      difference('sides', `${a.name} shows ${b.doubleSided ? 'both sides' : 'one side'}, not ${a.doubleSided ? 'both' : 'one'}`, {
-        material: a.name,
-        measured: b.doubleSided ? 2 : 1,
-        allowed: a.doubleSided ? 2 : 1,
-      }),
+      difference(
+        'sides',
+        `${a.name} shows ${b.doubleSided ? 'both sides' : 'one side'}, not ${a.doubleSided ? 'both' : 'one'}`,
+        {
+          material: a.name,
+          measured: b.doubleSided ? 2 : 1,
+          allowed: a.doubleSided ? 2 : 1,
+        },
+      ),
     );
   return out;
 }

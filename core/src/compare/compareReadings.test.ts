@@ -27,7 +27,8 @@ describe('readings, pair by pair', () => {
   it('compare those materials that stand on both sides, under the name of the pair', async () => {
     const a = readingOf(coloured('Hull', [0, 0, 0]), coloured('Deck', [1, 1, 1]));
     const b = readingOf(coloured('Rumpf', [0, 0, 0]), coloured('Planken', [0, 1, 1]));
-    const key = (reading: Reading, name: string) => reading.materials.find((material) => material.name === name)?.key ?? '';
+    const key = (reading: Reading, name: string) =>
+      reading.materials.find((material) => material.name === name)?.key ?? '';
     const told: [number, number][] = [];
     const pairs = [
       { key: 'first', a: key(a, 'Hull'), b: key(b, 'Rumpf') },
@@ -36,7 +37,10 @@ describe('readings, pair by pair', () => {
       { key: 'second', a: key(a, 'Deck'), b: key(b, 'Planken') },
     ];
     const found = await compareReadings(a, b, pairs, { progress: (done, total) => told.push([done, total]) });
-    const colours = found.map(({ material, channels }) => [material, channels.find(({ channel }) => channel === 'baseColor')?.largest]);
+    const colours = found.map(({ material, channels }) => [
+      material,
+      channels.find(({ channel }) => channel === 'baseColor')?.largest,
+    ]);
     expect(colours).toEqual([
       ['first', 0],
       ['second', expect.closeTo(1, 9)],
@@ -53,15 +57,20 @@ describe('readings, pair by pair', () => {
 describe('the highlight of classic materials', () => {
   const classic = (channels: Partial<Record<'specular' | 'specularColor', number | Rgb>>) => {
     const material = createMaterial('Buoy', 'legacy');
-    for (const [channel, value] of Object.entries(channels)) material.channels[channel as 'specular'] = { value, map: null, source: said };
+    for (const [channel, value] of Object.entries(channels))
+      material.channels[channel as 'specular'] = { value, map: null, source: said };
     return material;
   };
   const highlight = async (a: Material, b: Material) =>
-    (await compareMaterials({ material: a, reading: readingOf(a) }, { material: b, reading: readingOf(b) })).find(({ channel }) => channel === 'highlight');
+    (
+      await compareMaterials({ material: a, reading: readingOf(a) }, { material: b, reading: readingOf(b) })
+    ).find(({ channel }) => channel === 'highlight');
 
   it('is colour times strength, so that either may hold it', async () => {
     const halves = classic({ specular: 0.5, specularColor: [0.4, 0.6, 1] });
-    expect(await highlight(halves, classic({ specularColor: [0.2, 0.3, 0.5] }))).toMatchObject({ largest: 0 });
+    expect(await highlight(halves, classic({ specularColor: [0.2, 0.3, 0.5] }))).toMatchObject({
+      largest: 0,
+    });
     // 0.2, 0.3 and 0.5 by the curve of sRGB, 1.055 x^(1 / 2.4) - 0.055.
     const curve = (value: number) => expect.closeTo(1.055 * value ** (1 / 2.4) - 0.055, 5);
     expect((await highlight(halves, halves))?.a).toEqual([0.2, 0.3, 0.5].map(curve));
@@ -70,7 +79,12 @@ describe('the highlight of classic materials', () => {
 });
 
 describe('a picture of two sides', () => {
-  const field = (size: 1 | 3, values: number[]): Field => ({ width: 2, height: 1, size, values: Float32Array.from(values) });
+  const field = (size: 1 | 3, values: number[]): Field => ({
+    width: 2,
+    height: 1,
+    size,
+    values: Float32Array.from(values),
+  });
   const pair = (kind: FieldPair['aspect']['kind'], a: Field, b: Field): FieldPair => ({
     aspect: { id: 'baseColor', title: '', kind, channels: ['baseColor'] },
     a,
@@ -88,7 +102,9 @@ describe('a picture of two sides', () => {
     expect([...differencePicture(lengths, 'a').data]).toEqual([64, 64, 64, 128, 128, 128]);
     expect([...differencePicture(lengths, 'b').data]).toEqual([255, 255, 255, 0, 0, 0]);
     // Nothing anywhere is black, not a division by nothing.
-    expect([...differencePicture(pair('length', field(1, [0, 0]), field(1, [0, 0])), 'a').data]).toEqual(Array(6).fill(0));
+    expect([...differencePicture(pair('length', field(1, [0, 0]), field(1, [0, 0])), 'a').data]).toEqual(
+      Array(6).fill(0),
+    );
   });
 
   it('shows a difference from dark to white, as large as it is asked for', () => {
@@ -110,7 +126,8 @@ describe('a picture of two sides', () => {
 function posts(...names: string[]): SceneDocument {
   const document = createDocument('gltf', 'made');
   document.metresPerUnit = 1;
-  const corners = (x: number): Vec3[] => Array.from({ length: 8 }, (_, i) => [x + (i & 1) * 1, ((i >> 1) & 1) * 2, ((i >> 2) & 1) * 5]);
+  const corners = (x: number): Vec3[] =>
+    Array.from({ length: 8 }, (_, i) => [x + (i & 1) * 1, ((i >> 1) & 1) * 2, ((i >> 2) & 1) * 5]);
   names.forEach((name, i) => {
     const mesh = meshOf(corners(i * 3).flat(), BOX_QUADS);
     document.nodes.push(createNode(name, 'mesh', -1, { mesh: document.meshes.push(mesh) - 1 }));
@@ -149,7 +166,13 @@ describe('parts that are placed', () => {
   it('are told by their plain names, those of one name by their number, without what has no faces', () => {
     const document = posts('Post', 'post', 'Rail', 'Post');
     document.nodes.splice(2, 0, createNode('Post', 'group', -1));
-    document.meshes.push(createMesh('none', { points: new Float64Array(0), faceCounts: new Uint32Array(0), faceCorners: new Uint32Array(0) }));
+    document.meshes.push(
+      createMesh('none', {
+        points: new Float64Array(0),
+        faceCounts: new Uint32Array(0),
+        faceCorners: new Uint32Array(0),
+      }),
+    );
     document.nodes.push(createNode('Post', 'mesh', -1, { mesh: document.meshes.length - 1 }));
     expect(placedParts(document)).toEqual([
       { name: 'post', node: 0 },
@@ -185,15 +208,24 @@ describe('parts that are placed', () => {
       ],
     ],
   ])('that lie on another side are told by the axes: %s', async (words, rows) => {
-    const { differences } = await compareModels(sideOf(posts('Post', 'Rail')), sideOf(rowsOf(posts('Post', 'Rail'), rows)));
-    expect(differences.map(({ code, measured, allowed }) => [code, measured, allowed])).toEqual([['model.axes', words, 'x y z']]);
+    const { differences } = await compareModels(
+      sideOf(posts('Post', 'Rail')),
+      sideOf(rowsOf(posts('Post', 'Rail'), rows)),
+    );
+    expect(differences.map(({ code, measured, allowed }) => [code, measured, allowed])).toEqual([
+      ['model.axes', words, 'x y z'],
+    ]);
   });
 });
 
 describe('materials that no part shows', () => {
   it('are not missed; one that a part shows is, whatever else it shows', async () => {
     const [a, b] = [posts('Post'), posts('Post')];
-    a.materials = [createMaterial('Oak', 'metalRough'), createMaterial('Iron', 'metalRough'), createMaterial('Spare', 'metalRough')];
+    a.materials = [
+      createMaterial('Oak', 'metalRough'),
+      createMaterial('Iron', 'metalRough'),
+      createMaterial('Spare', 'metalRough'),
+    ];
     a.nodes[0].materials = [0, 1];
     a.nodes.push(createNode('Berth', 'group', -1, { materials: [2] }));
     b.materials = [createMaterial('Oak', 'metalRough')];

@@ -20,8 +20,19 @@ export async function compareReadings(
   const out: MaterialDifference[] = [];
   for (const [i, { key, a: keyA, b: keyB }] of pairs.entries()) {
     options.progress?.(i, pairs.length);
-    const [one, two] = [a.materials.find((material) => material.key === keyA), b.materials.find((material) => material.key === keyB)];
-    if (one && two) out.push({ material: key, channels: await compareMaterials({ material: one, reading: a }, { material: two, reading: b }, options) });
+    const [one, two] = [
+      a.materials.find((material) => material.key === keyA),
+      b.materials.find((material) => material.key === keyB),
+    ];
+    if (one && two)
+      out.push({
+        material: key,
+        channels: await compareMaterials(
+          { material: one, reading: a },
+          { material: two, reading: b },
+          options,
+        ),
+      });
   }
   return out;
 }

@@ -20,7 +20,8 @@ describe('a pose', () => {
     const [c, s] = [Math.cos(Math.PI / 6), Math.sin(Math.PI / 6)];
     return [1 + c * x + s * z, y, 2 - s * x + c * z];
   };
-  const near = (found: number[], expected: number[]) => found.forEach((value, k) => expect(value).toBeCloseTo(expected[k], 9));
+  const near = (found: number[], expected: number[]) =>
+    found.forEach((value, k) => expect(value).toBeCloseTo(expected[k], 9));
 
   it('at rest is where the points stand', () => {
     near(entryAt(riggedCrane(), 7), placed([0.4, 3, 0]));
@@ -29,7 +30,11 @@ describe('a pose', () => {
   it('bends about the joints by their weights', () => {
     // At one second Mid, which stands at height 1, is turned by 40 degrees about Z.
     const turn = (40 * Math.PI) / 180;
-    const bent = ([x, y]: number[]) => [Math.cos(turn) * x - Math.sin(turn) * (y - 1), 1 + Math.sin(turn) * x + Math.cos(turn) * (y - 1), 0];
+    const bent = ([x, y]: number[]) => [
+      Math.cos(turn) * x - Math.sin(turn) * (y - 1),
+      1 + Math.sin(turn) * x + Math.cos(turn) * (y - 1),
+      0,
+    ];
     near(entryAt(riggedCrane(), 7, 0, 1), placed(bent([0.4, 3])));
     // Half on Root, which stays, and half on Mid.
     const [stays, turned] = [[0, 1, 0], bent([0, 1])];
@@ -59,18 +64,54 @@ describe('what moves a model', () => {
   });
 
   it.each<[string, (document: SceneDocument) => void, string[]]>([
-    ['a skin is gone', ({ nodes }) => void Object.assign(nodes[4], { skin: -1 }), ['rig.skin Jib', 'rig.clip Jib', 'rig.clip Jib']],
-    ['a weight is another', ({ meshes }) => void meshes[0].influences?.weights.set([0.9, 0.1], 4), ['rig.skin Jib', 'rig.clip Jib']],
+    [
+      'a skin is gone',
+      ({ nodes }) => void Object.assign(nodes[4], { skin: -1 }),
+      ['rig.skin Jib', 'rig.clip Jib', 'rig.clip Jib'],
+    ],
+    [
+      'a weight is another',
+      ({ meshes }) => void meshes[0].influences?.weights.set([0.9, 0.1], 4),
+      ['rig.skin Jib', 'rig.clip Jib'],
+    ],
     ['joints are exchanged', ({ skins }) => void skins[0].joints.reverse(), ['rig.skin Jib', 'rig.clip Jib']],
-    ['a joint has another name', ({ nodes }) => void Object.assign(nodes[2], { name: 'Middle' }), ['rig.skin Jib']],
-    ['a bind matrix is another', ({ skins }) => void skins[0].inverseBind.set([0.3], 16 + 12), ['rig.skin Jib']],
+    [
+      'a joint has another name',
+      ({ nodes }) => void Object.assign(nodes[2], { name: 'Middle' }),
+      ['rig.skin Jib'],
+    ],
+    [
+      'a bind matrix is another',
+      ({ skins }) => void skins[0].inverseBind.set([0.3], 16 + 12),
+      ['rig.skin Jib'],
+    ],
     ['a shape is gone', ({ meshes }) => void meshes[0].shapes.pop(), ['rig.morph Jib']],
-    ['a shape leads elsewhere', ({ meshes }) => void meshes[0].shapes[0].offsets.fill(0.2, 0, 1), ['rig.morph Jib']],
-    ['a shape stands in', ({ meshes }) => void Object.assign(meshes[0].shapes[0], { weight: 0.5 }), ['rig.morph Jib']],
+    [
+      'a shape leads elsewhere',
+      ({ meshes }) => void meshes[0].shapes[0].offsets.fill(0.2, 0, 1),
+      ['rig.morph Jib'],
+    ],
+    [
+      'a shape stands in',
+      ({ meshes }) => void Object.assign(meshes[0].shapes[0], { weight: 0.5 }),
+      ['rig.morph Jib'],
+    ],
     ['a clip is gone', ({ clips }) => void clips.pop(), ['rig.clip lift']],
-    ['a clip is longer', ({ clips }) => void Object.assign(clips[1].tracks[0].times, { 1: 1.5 }), ['rig.clip']],
-    ['a joint turns the other way', ({ clips }) => void Object.assign(clips[0].tracks[0].values, { 5: -40 }), ['rig.clip Jib']],
-    ['a node goes elsewhere', ({ clips }) => void Object.assign(clips[0].tracks[1].values, { 4: 1.4 }), ['rig.clip Hook']],
+    [
+      'a clip is longer',
+      ({ clips }) => void Object.assign(clips[1].tracks[0].times, { 1: 1.5 }),
+      ['rig.clip'],
+    ],
+    [
+      'a joint turns the other way',
+      ({ clips }) => void Object.assign(clips[0].tracks[0].values, { 5: -40 }),
+      ['rig.clip Jib'],
+    ],
+    [
+      'a node goes elsewhere',
+      ({ clips }) => void Object.assign(clips[0].tracks[1].values, { 4: 1.4 }),
+      ['rig.clip Hook'],
+    ],
   ])('is found where %s', (_, change, expected) => {
     const found = codes(change);
     for (const code of expected) expect(found).toContain(code);
@@ -82,12 +123,20 @@ describe('what is shown and hidden', () => {
     const document = riggedCrane();
     const times = Float64Array.from(values, (_, i) => start + (i * 2) / (values.length - 1));
     document.clips = [
-      { name: 'blink', start, end: start + 2, tracks: [{ node: 4, path: 'visible', times, values: Float64Array.from(values), interpolation: 'step' }] },
+      {
+        name: 'blink',
+        start,
+        end: start + 2,
+        tracks: [
+          { node: 4, path: 'visible', times, values: Float64Array.from(values), interpolation: 'step' },
+        ],
+      },
     ];
     more(document);
     return document;
   };
-  const told = (a: SceneDocument, b: SceneDocument) => compareRig(a, b).map(({ code, part, message }) => `${code} ${part}: ${message}`);
+  const told = (a: SceneDocument, b: SceneDocument) =>
+    compareRig(a, b).map(({ code, part, message }) => `${code} ${part}: ${message}`);
 
   it('counts from the beginning of each clip', () => {
     expect(told(blinking(0, [1, 0, 1]), blinking(0, [1, 0, 1]))).toEqual([]);
@@ -121,7 +170,11 @@ describe('what is shown and hidden', () => {
     bent.meshes[0].influences?.weights.set([0.9, 0.1], 4);
     const [skin] = compareRig(riggedCrane(), bent);
     // The crane is about three metres, and a bend may be off by two thousandths of that.
-    expect([skin.code, Math.round(Number(skin.allowed) * 1e3), Number(skin.measured) > 0.01]).toEqual(['rig.skin', 6, true]);
+    expect([skin.code, Math.round(Number(skin.allowed) * 1e3), Number(skin.measured) > 0.01]).toEqual([
+      'rig.skin',
+      6,
+      true,
+    ]);
   });
 });
 
@@ -132,11 +185,20 @@ describe('what a part hangs on', () => {
     expect(compareHierarchy(riggedCrane(), wrapped)).toEqual([]);
     const loose = riggedCrane();
     loose.nodes[4].parent = -1;
-    expect(compareHierarchy(riggedCrane(), loose).map(({ code, part, measured, allowed }) => [code, part, measured, allowed])).toEqual([
-      ['part.moved', 'Jib', '', 'crane'],
-    ]);
+    expect(
+      compareHierarchy(riggedCrane(), loose).map(({ code, part, measured, allowed }) => [
+        code,
+        part,
+        measured,
+        allowed,
+      ]),
+    ).toEqual([['part.moved', 'Jib', '', 'crane']]);
     const deeper = riggedCrane();
     deeper.nodes[4].parent = 1;
-    expect(compareHierarchy(riggedCrane(), deeper)[0]).toMatchObject({ code: 'part.moved', measured: 'root/crane', allowed: 'crane' });
+    expect(compareHierarchy(riggedCrane(), deeper)[0]).toMatchObject({
+      code: 'part.moved',
+      measured: 'root/crane',
+      allowed: 'crane',
+    });
   });
 });

@@ -21,14 +21,20 @@ const POINTS = 400;
 const MOMENTS = [0, 0.21, 0.5, 0.83, 1] as const;
 
 /**
- * Compares what moves two models: skins by where a bent skeleton puts the points, morph targets by where they lead, clips
- * by where everything is at five moments. Parts are matched by name, points by their place at rest.
+ * Compares what moves two models: skins by where a bent skeleton puts the points, morph targets by where they
+ * lead, clips by where everything is at five moments. Parts are matched by name, points by their place at
+ * rest.
  */
 export function compareRig(a: SceneDocument, b: SceneDocument): Difference[] {
-  if (a.skins.length + a.clips.length + a.meshes.filter(({ shapes }) => shapes.length > 0).length === 0) return [];
+  if (a.skins.length + a.clips.length + a.meshes.filter(({ shapes }) => shapes.length > 0).length === 0)
+    return [];
   const pairs = pairParts(a, b);
   const size = Math.max(...pairs.map(({ rest }) => extent(rest.a)), 1e-9);
-  return [...compareSkins(a, b, pairs, size), ...compareShapes(a, b, pairs, size), ...compareClips(a, b, pairs, size)];
+  return [
+    ...compareSkins(a, b, pairs, size),
+    ...compareShapes(a, b, pairs, size),
+    ...compareClips(a, b, pairs, size),
+  ];
 }
 
 /** A part that both have, with some of its points and the places at rest where they are looked for. */
@@ -51,7 +57,16 @@ function pairParts(a: SceneDocument, b: SceneDocument): RigPair[] {
     const points = someOf(a.meshes[a.nodes[node].mesh].points.length / 3);
     const rest = posedPoints(a, node, poseA, points);
     const all = Array.from({ length: b.meshes[b.nodes[other].mesh].points.length / 3 }, (_, i) => i);
-    return [{ a: node, b: other, title: a.nodes[node].name, points, others: pointsAt(rest, posedPoints(b, other, poseB, all)), rest: { a: rest } }];
+    return [
+      {
+        a: node,
+        b: other,
+        title: a.nodes[node].name,
+        points,
+        others: pointsAt(rest, posedPoints(b, other, poseB, all)),
+        rest: { a: rest },
+      },
+    ];
   });
 }
 
@@ -74,7 +89,10 @@ function pointsAt(places: Float64Array, others: Float64Array): number[][] {
     lists[place] ??= [];
     lists[place].push(i);
   }
-  return Array.from({ length: places.length / 3 }, (_, i) => lists[cloud.find(places[i * 3], places[i * 3 + 1], places[i * 3 + 2])] ?? []);
+  return Array.from(
+    { length: places.length / 3 },
+    (_, i) => lists[cloud.find(places[i * 3], places[i * 3 + 1], places[i * 3 + 2])] ?? [],
+  );
 }
 
 function extent(points: Float64Array): number {
@@ -102,7 +120,10 @@ interface Moving {
   clip: Clip;
 }
 
-/** The largest distance of a part's points in two poses; each point takes the nearest of those that share its place at rest. */
+/**
+ * The largest distance of a part's points in two poses; each point takes the nearest of those that share its
+ * place at rest.
+ */
 function apartIn(a: Posed, b: Posed, { a: nodeA, b: nodeB, points, others }: RigPair): number {
   const one = posedPoints(a.document, nodeA, a.pose, points);
   const flat = others.flat();
@@ -111,7 +132,11 @@ function apartIn(a: Posed, b: Posed, { a: nodeA, b: nodeB, points, others }: Rig
   others.forEach((list, i) => {
     let nearest = list.length === 0 ? 0 : Infinity;
     for (let j = 0; j < list.length; j += 1, index += 1) {
-      const distance = Math.hypot(one[i * 3] - two[index * 3], one[i * 3 + 1] - two[index * 3 + 1], one[i * 3 + 2] - two[index * 3 + 2]);
+      const distance = Math.hypot(
+        one[i * 3] - two[index * 3],
+        one[i * 3 + 1] - two[index * 3 + 1],
+        one[i * 3 + 2] - two[index * 3 + 2],
+      );
       nearest = Math.min(nearest, distance);
     }
     most = Math.max(most, nearest);
@@ -119,7 +144,12 @@ function apartIn(a: Posed, b: Posed, { a: nodeA, b: nodeB, points, others }: Rig
   return most;
 }
 
-function compareSkins(a: SceneDocument, b: SceneDocument, pairs: readonly RigPair[], size: number): Difference[] {
+function compareSkins(
+  a: SceneDocument,
+  b: SceneDocument,
+  pairs: readonly RigPair[],
+  size: number,
+): Difference[] {
   const jointName = ({ name }: SceneNode) => plainName(name);
   const [restA, restB] = [restPose(a), restPose(b)];
   const allowed = RIG_TOLERANCE.bent * size;
@@ -127,21 +157,47 @@ function compareSkins(a: SceneDocument, b: SceneDocument, pairs: readonly RigPai
     const [one, two] = [a.skins[a.nodes[pair.a].skin], b.skins[b.nodes[pair.b].skin]];
     if (!one) return [];
     const where = { part: pair.title };
-    if (!two) return [difference('rig.skin', `${pair.title} has no skin`, { ...where, measured: 0, allowed: one.joints.length })];
+    if (!two)
+      return [
+        difference('rig.skin', `${pair.title} has no skin`, {
+          ...where,
+          measured: 0,
+          allowed: one.joints.length,
+        }),
+      ];
     const names = new Set(two.joints.map((joint) => jointName(b.nodes[joint])));
-    const lost = one.joints.filter((joint) => moves(a, pair.a, joint) && !names.has(jointName(a.nodes[joint])));
+    const lost = one.joints.filter(
+      (joint) => moves(a, pair.a, joint) && !names.has(jointName(a.nodes[joint])),
+    );
     if (lost.length > 0) {
       const [first] = lost.map((joint) => a.nodes[joint].name);
-      return [difference('rig.skin', `${pair.title}: the joint ${first} is not there`, { ...where, measured: lost.length, allowed: 0 })];
+      return [
+        difference('rig.skin', `${pair.title}: the joint ${first} is not there`, {
+          ...where,
+          measured: lost.length,
+          allowed: 0,
+        }),
+      ];
     }
     // Joints whose names repeat stay, since nobody can tell them apart.
-    const [own, others] = [alone(one.joints, (joint) => jointName(a.nodes[joint])), alone(two.joints, (joint) => jointName(b.nodes[joint]))];
+    const [own, others] = [
+      alone(one.joints, (joint) => jointName(a.nodes[joint])),
+      alone(two.joints, (joint) => jointName(b.nodes[joint])),
+    ];
     const both = (names: ReadonlyMap<string, number>, known: ReadonlyMap<string, number>) =>
-      new Map([...names].flatMap(([name, joint]): [number, string][] => (known.has(name) ? [[joint, name]] : [])));
+      new Map(
+        [...names].flatMap(([name, joint]): [number, string][] => (known.has(name) ? [[joint, name]] : [])),
+      );
     const [poseA, poseB] = [bentPose(restA, both(own, others)), bentPose(restB, both(others, own))];
     const apart = apartIn({ document: a, pose: poseA }, { document: b, pose: poseB }, pair);
     if (apart <= allowed) return [];
-    return [difference('rig.skin', `${pair.title}: bent, its points are up to ${apart.toPrecision(3)} m elsewhere`, { ...where, measured: apart, allowed })];
+    return [
+      difference(
+        'rig.skin',
+        `${pair.title}: bent, its points are up to ${apart.toPrecision(3)} m elsewhere`,
+        { ...where, measured: apart, allowed },
+      ),
+    ];
   });
 }
 
@@ -149,7 +205,9 @@ function compareSkins(a: SceneDocument, b: SceneDocument, pairs: readonly RigPai
 function alone(joints: readonly number[], nameOf: (joint: number) => string): Map<string, number> {
   const counts = new Map<string, number>();
   for (const joint of joints) counts.set(nameOf(joint), (counts.get(nameOf(joint)) ?? 0) + 1);
-  return new Map(joints.filter((joint) => counts.get(nameOf(joint)) === 1).map((joint) => [nameOf(joint), joint]));
+  return new Map(
+    joints.filter((joint) => counts.get(nameOf(joint)) === 1).map((joint) => [nameOf(joint), joint]),
+  );
 }
 
 /** Whether a joint has any weight on a part. */
@@ -159,30 +217,54 @@ function moves({ nodes, meshes, skins }: SceneDocument, part: number, joint: num
   return influences?.joints.some((other, i) => other === index && influences.weights[i] > 0.01) ?? false;
 }
 
-function compareShapes(a: SceneDocument, b: SceneDocument, pairs: readonly RigPair[], size: number): Difference[] {
+function compareShapes(
+  a: SceneDocument,
+  b: SceneDocument,
+  pairs: readonly RigPair[],
+  size: number,
+): Difference[] {
   const allowed = RIG_TOLERANCE.shape * size;
   return pairs.flatMap((pair) => {
     const [one, two] = [a.meshes[a.nodes[pair.a].mesh].shapes, b.meshes[b.nodes[pair.b].mesh].shapes];
     return one.flatMap((shape, i): Difference[] => {
       const other = two.findIndex(({ name }) => plainName(name) === plainName(shape.name));
       const where = { part: pair.title };
-      if (other < 0) return [difference('rig.morph', `${pair.title}: the shape ${shape.name} is not there`, { ...where, measured: 0, allowed: 1 })];
-      const apart = apartIn({ document: a, pose: shapedPose(a, pair.a, i) }, { document: b, pose: shapedPose(b, pair.b, other) }, pair);
+      if (other < 0)
+        return [
+          difference('rig.morph', `${pair.title}: the shape ${shape.name} is not there`, {
+            ...where,
+            measured: 0,
+            allowed: 1,
+          }),
+        ];
+      const apart = apartIn(
+        { document: a, pose: shapedPose(a, pair.a, i) },
+        { document: b, pose: shapedPose(b, pair.b, other) },
+        pair,
+      );
       if (apart > allowed)
         return [
-          difference('rig.morph', `${pair.title}: ${shape.name} leads points up to ${apart.toPrecision(3)} m elsewhere`, {
-            ...where,
-            measured: apart,
-            allowed,
-          }),
+          difference(
+            'rig.morph',
+            `${pair.title}: ${shape.name} leads points up to ${apart.toPrecision(3)} m elsewhere`,
+            {
+              ...where,
+              measured: apart,
+              allowed,
+            },
+          ),
         ];
       if (Math.abs(shape.weight - two[other].weight) > 1e-4)
         return [
-          difference('rig.morph', `${pair.title}: ${shape.name} stands at ${two[other].weight}, not ${shape.weight}`, {
-            ...where,
-            measured: two[other].weight,
-            allowed: shape.weight,
-          }),
+          difference(
+            'rig.morph',
+            `${pair.title}: ${shape.name} stands at ${two[other].weight}, not ${shape.weight}`,
+            {
+              ...where,
+              measured: two[other].weight,
+              allowed: shape.weight,
+            },
+          ),
         ];
       return [];
     });
@@ -195,15 +277,30 @@ function shapedPose(document: SceneDocument, node: number, shape: number): Pose 
   return { ...restPose(document), weights: new Map([[node, weights]]) };
 }
 
-function compareClips(a: SceneDocument, b: SceneDocument, pairs: readonly RigPair[], size: number): Difference[] {
+function compareClips(
+  a: SceneDocument,
+  b: SceneDocument,
+  pairs: readonly RigPair[],
+  size: number,
+): Difference[] {
   const moving = a.clips.filter(({ tracks }) => tracks.length > 0);
   const others = pairClips(moving, b.clips);
   return moving.flatMap((clip, i): Difference[] => {
     const other = others[i];
-    if (!other) return [difference('rig.clip', `the clip ${clip.name} is not there`, { part: clip.name, measured: 0, allowed: 1 })];
+    if (!other)
+      return [
+        difference('rig.clip', `the clip ${clip.name} is not there`, {
+          part: clip.name,
+          measured: 0,
+          allowed: 1,
+        }),
+      ];
     const [one, two] = [lengthOf(clip), lengthOf(other)];
     const where = { measured: two, allowed: one };
-    if (Math.abs(one - two) > RIG_TOLERANCE.length) return [difference('rig.clip', `${clip.name} takes ${two.toFixed(3)} s, not ${one.toFixed(3)} s`, where)];
+    if (Math.abs(one - two) > RIG_TOLERANCE.length)
+      return [
+        difference('rig.clip', `${clip.name} takes ${two.toFixed(3)} s, not ${one.toFixed(3)} s`, where),
+      ];
     const [from, to] = [
       { document: a, clip },
       { document: b, clip: other },
@@ -249,7 +346,11 @@ function comparePoses(a: Moving, b: Moving, pairs: readonly RigPair[], allowed: 
     for (const { title, apart } of movedNodes(one, two)) tell(title, apart);
   }
   return [...worst].map(([part, { apart, at: index }]) =>
-    difference('rig.clip', `${a.clip.name}: at ${index.toFixed(2)} s ${part} is ${apart.toPrecision(3)} m elsewhere`, { part, measured: apart, allowed }),
+    difference(
+      'rig.clip',
+      `${a.clip.name}: at ${index.toFixed(2)} s ${part} is ${apart.toPrecision(3)} m elsewhere`,
+      { part, measured: apart, allowed },
+    ),
   );
 }
 
@@ -259,7 +360,9 @@ function movedNodes(a: Posed, b: Posed): { title: string; apart: number }[] {
   return [...one].flatMap(([name, i]) => {
     const j = two.get(name);
     if (j === undefined) return [];
-    const apart = Math.hypot(...[12, 13, 14].map((index) => a.pose.worlds[i][index] - b.pose.worlds[j][index]));
+    const apart = Math.hypot(
+      ...[12, 13, 14].map((index) => a.pose.worlds[i][index] - b.pose.worlds[j][index]),
+    );
     return [{ title: a.document.nodes[i].name, apart }];
   });
 }
@@ -270,13 +373,20 @@ function loneNodes({ nodes }: SceneDocument): Map<string, number> {
   nodes.forEach(({ name, mesh }, i) => {
     if (mesh < 0) counts.set(plainName(name), [...(counts.get(plainName(name)) ?? []), i]);
   });
-  return new Map([...counts].flatMap(([name, list]) => (list.length === 1 ? [[name, list[0]] as const] : [])));
+  return new Map(
+    [...counts].flatMap(([name, list]) => (list.length === 1 ? [[name, list[0]] as const] : [])),
+  );
 }
 
-function compareVisibility({ document: a, clip: clipA }: Moving, { document: b, clip: clipB }: Moving): Difference[] {
+function compareVisibility(
+  { document: a, clip: clipA }: Moving,
+  { document: b, clip: clipB }: Moving,
+): Difference[] {
   const [startA, startB] = [spanOf(clipA)[0], spanOf(clipB)[0]];
   const seen = (document: SceneDocument, clip: Clip, name: string, time: number) => {
-    const track = clip.tracks.find(({ node, path }) => path === 'visible' && plainName(document.nodes[node].name) === name);
+    const track = clip.tracks.find(
+      ({ node, path }) => path === 'visible' && plainName(document.nodes[node].name) === name,
+    );
     return track ? evaluateTrack(track, time)[0] > 0.5 : null;
   };
   return clipA.tracks
@@ -285,8 +395,18 @@ function compareVisibility({ document: a, clip: clipA }: Moving, { document: b, 
       const { name } = a.nodes[node];
       const same = MOMENTS.every((share) => {
         const time = lengthOf(clipA) * share;
-        return seen(a, clipA, plainName(name), startA + time) === seen(b, clipB, plainName(name), startB + time);
+        return (
+          seen(a, clipA, plainName(name), startA + time) === seen(b, clipB, plainName(name), startB + time)
+        );
       });
-      return same ? [] : [difference('rig.clip', `${clipA.name}: ${name} is shown and hidden otherwise`, { part: name, measured: 'visible', allowed: null })];
+      return same
+        ? []
+        : [
+            difference('rig.clip', `${clipA.name}: ${name} is shown and hidden otherwise`, {
+              part: name,
+              measured: 'visible',
+              allowed: null,
+            }),
+          ];
     });
 }

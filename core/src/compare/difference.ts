@@ -45,8 +45,22 @@ export interface Difference {
   message: string;
 }
 
-export function difference(code: DifferenceCode, message: string, more: Partial<Omit<Difference, 'code' | 'message'>> = {}): Difference {
-  return { code, part: null, material: null, channel: null, measured: null, allowed: null, exempt: null, ...more, message };
+export function difference(
+  code: DifferenceCode,
+  message: string,
+  more: Partial<Omit<Difference, 'code' | 'message'>> = {},
+): Difference {
+  return {
+    code,
+    part: null,
+    material: null,
+    channel: null,
+    measured: null,
+    allowed: null,
+    exempt: null,
+    ...more,
+    message,
+  };
 }
 
 /** Whether something differs that no loss explains. */

@@ -5,7 +5,10 @@ import { type FieldPair, shownAt } from './compareMaterials.ts';
 /** What of a pair is drawn. */
 export type PairPicture = 'a' | 'b' | 'difference';
 
-/** Draws one side of a pair as people see it, or the difference times `scale` in colours from dark (none) to white. */
+/**
+ * Draws one side of a pair as people see it, or the difference times `scale` in colours from dark (none) to
+ * white.
+ */
 export function differencePicture({ aspect, a, b }: FieldPair, what: PairPicture, scale = 1): PixelBuffer {
   const { width, height, size } = a;
   const count = width * height;
@@ -16,7 +19,8 @@ export function differencePicture({ aspect, a, b }: FieldPair, what: PairPicture
     const side = what === 'a' ? a : b;
     for (let i = 0; i < count; i += 1) {
       const numbers = shownAt(side, i, kind);
-      for (let k = 0; k < 3; k += 1) data[i * 3 + k] = Math.round(255 * Math.min(1, Math.max(0, numbers[size === 3 ? k : 0] / largest)));
+      for (let k = 0; k < 3; k += 1)
+        data[i * 3 + k] = Math.round(255 * Math.min(1, Math.max(0, numbers[size === 3 ? k : 0] / largest)));
     }
     return { width, height, components: 3, data };
   }

@@ -47,6 +47,8 @@ export function sizeOf(parts: readonly WorldPart[]): number {
 /** Far from the origin single floats are coarser than the size alone would tell. */
 export function toleranceOf(parts: readonly WorldPart[], size: number): number {
   const { min, max } = boundsOf(parts);
-  const farthest = Math.max(...[...min, ...max].map((value) => (Number.isFinite(value) ? Math.abs(value) : 0)));
+  const farthest = Math.max(
+    ...[...min, ...max].map((value) => (Number.isFinite(value) ? Math.abs(value) : 0)),
+  );
   return Math.max(GEOMETRY_TOLERANCE.place * size, farthest * 5e-7);
 }

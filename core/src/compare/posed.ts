@@ -1,5 +1,14 @@
 import type { Clip, PolygonMesh, SceneDocument, SceneNode, Vec3 } from '../scene/document.ts';
-import { geometricMatrix, type Matrix4, multiply, rotation, toYUpMetres, transformPoint, translation, worldMatrices } from '../scene/matrix.ts';
+import {
+  geometricMatrix,
+  type Matrix4,
+  multiply,
+  rotation,
+  toYUpMetres,
+  transformPoint,
+  translation,
+  worldMatrices,
+} from '../scene/matrix.ts';
 import { movedTransform } from '../scene/rebase.ts';
 import { evaluateTrack } from '../scene/tracks.ts';
 
@@ -34,13 +43,18 @@ function intoMetres({ axes, metresPerUnit }: SceneDocument, worlds: readonly Mat
 /** Half a radian and a bit: enough to tell one joint from another, and no symmetry. */
 const BEND = 27;
 
-/** A pose with joints turned about themselves in the world, each about an axis of its own that its name gives. */
+/**
+ * A pose with joints turned about themselves in the world, each about an axis of its own that its name gives.
+ */
 export function bentPose({ worlds }: Pose, names: ReadonlyMap<number, string>): Pose {
   const bent = worlds.map((world, i) => {
     const name = names.get(i);
     if (name === undefined) return world;
     const place: Vec3 = [world[12], world[13], world[14]];
-    return multiply(multiply(translation(place), rotation(bendOf(name))), multiply(translation(place.map((value) => -value) as Vec3), world));
+    return multiply(
+      multiply(translation(place), rotation(bendOf(name))),
+      multiply(translation(place.map((value) => -value) as Vec3), world),
+    );
   });
   return { worlds: bent, weights: new Map() };
 }
@@ -53,7 +67,12 @@ function bendOf(name: string): Vec3 {
 }
 
 /** x, y, z in metres of some points of a node's mesh in a pose, moved by its skin and its morph targets. */
-export function posedPoints(document: SceneDocument, index: number, pose: Pose, points: readonly number[]): Float64Array {
+export function posedPoints(
+  document: SceneDocument,
+  index: number,
+  pose: Pose,
+  points: readonly number[],
+): Float64Array {
   const node = document.nodes[index];
   const mesh = document.meshes[node.mesh];
   const place = multiply(pose.worlds[index], geometricMatrix(node.transform));
@@ -62,11 +81,18 @@ export function posedPoints(document: SceneDocument, index: number, pose: Pose, 
   const out = new Float64Array(points.length * 3);
   const bones =
     skin && mesh.influences && !pose.rigid
-      ? skin.joints.map((joint, j) => multiply(pose.worlds[joint], skin.inverseBind.subarray(j * 16, j * 16 + 16) as unknown as Matrix4))
+      ? skin.joints.map((joint, j) =>
+          multiply(pose.worlds[joint], skin.inverseBind.subarray(j * 16, j * 16 + 16) as unknown as Matrix4),
+        )
       : null;
   points.forEach((point, i) => {
     const [x, y, z] = local.subarray(i * 3, i * 3 + 3);
-    out.set(bones && mesh.influences ? skinned(mesh.influences, bones, point, geometric(node, x, y, z)) : transformPoint(place, x, y, z), i * 3);
+    out.set(
+      bones && mesh.influences
+        ? skinned(mesh.influences, bones, point, geometric(node, x, y, z))
+        : transformPoint(place, x, y, z),
+      i * 3,
+    );
   });
   return out;
 }
@@ -75,7 +101,12 @@ function geometric({ transform }: SceneNode, x: number, y: number, z: number): V
   return transformPoint(geometricMatrix(transform), x, y, z);
 }
 
-function skinned({ starts, joints, weights }: NonNullable<PolygonMesh['influences']>, bones: readonly Matrix4[], point: number, place: Vec3): Vec3 {
+function skinned(
+  { starts, joints, weights }: NonNullable<PolygonMesh['influences']>,
+  bones: readonly Matrix4[],
+  point: number,
+  place: Vec3,
+): Vec3 {
   const out: Vec3 = [0, 0, 0];
   let sum = 0;
   for (let i = starts[point]; i < starts[point + 1]; i += 1) {
@@ -88,7 +119,11 @@ function skinned({ starts, joints, weights }: NonNullable<PolygonMesh['influence
   return sum > 0 ? (out.map((value) => value / sum) as Vec3) : place;
 }
 
-function morphedPoints({ points, shapes }: PolygonMesh, picked: readonly number[], weights: readonly number[] | undefined): Float64Array {
+function morphedPoints(
+  { points, shapes }: PolygonMesh,
+  picked: readonly number[],
+  weights: readonly number[] | undefined,
+): Float64Array {
   const out = new Float64Array(picked.length * 3);
   picked.forEach((point, i) => {
     for (let k = 0; k < 3; k += 1) out[i * 3 + k] = points[point * 3 + k];

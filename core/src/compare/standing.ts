@@ -4,7 +4,11 @@ import { boundsOf, toleranceOf } from './extent.ts';
 import type { WorldPart } from './worldParts.ts';
 
 /** Another unit: everything is larger by one factor. The rest is compared at the same size. */
-export function resolveUnit(a: readonly WorldPart[], b: readonly WorldPart[], size: number): [Difference | null, readonly WorldPart[]] {
+export function resolveUnit(
+  a: readonly WorldPart[],
+  b: readonly WorldPart[],
+  size: number,
+): [Difference | null, readonly WorldPart[]] {
   const factor = diagonal(b) / diagonal(a);
   if (!(factor > 0) || Math.abs(factor - 1) < 1e-3 || shareThere(a, b, size) > 0.9) return [null, b];
   const scaled = b.map((part) => ({ ...part, points: part.points.map((value) => value / factor) }));
@@ -44,31 +48,49 @@ function rotations(): number[][] {
 function turnVectors(vectors: Float64Array, rows: readonly number[]): Float64Array {
   const out = new Float64Array(vectors.length);
   for (let index = 0; index < vectors.length; index += 3)
-    for (let k = 0; k < 3; k += 1) out[index + k] = rows[k * 3] * vectors[index] + rows[k * 3 + 1] * vectors[index + 1] + rows[k * 3 + 2] * vectors[index + 2];
+    for (let k = 0; k < 3; k += 1)
+      out[index + k] =
+        rows[k * 3] * vectors[index] +
+        rows[k * 3 + 1] * vectors[index + 1] +
+        rows[k * 3 + 2] * vectors[index + 2];
   return out;
 }
 
 function rotated(parts: readonly WorldPart[], rows: readonly number[]): WorldPart[] {
-  return parts.map((part) => ({ ...part, points: turnVectors(part.points, rows), normals: part.normals && turnVectors(part.normals, rows) }));
+  return parts.map((part) => ({
+    ...part,
+    points: turnVectors(part.points, rows),
+    normals: part.normals && turnVectors(part.normals, rows),
+  }));
 }
 
-/** How the other may stand: as it is, or turned so that it stands where one does; with the difference that the turn is. */
+/**
+ * How the other may stand: as it is, or turned so that it stands where one does; with the difference that the
+ * turn is.
+ */
 export interface Standing {
   axes: Difference | null;
   parts: readonly WorldPart[];
 }
 
 /**
- * Other axes: everything lies on another side, and the rest is compared as it would stand. As it is comes first where it
- * stands there; what looks the same from several sides may be turned in several ways.
+ * Other axes: everything lies on another side, and the rest is compared as it would stand. As it is comes
+ * first where it stands there; what looks the same from several sides may be turned in several ways.
  */
-export function* standingsOf(a: readonly WorldPart[], b: readonly WorldPart[], size: number): Generator<Standing> {
+export function* standingsOf(
+  a: readonly WorldPart[],
+  b: readonly WorldPart[],
+  size: number,
+): Generator<Standing> {
   let stands = false;
   for (const rows of turnsOnto(a, b, size)) {
     stands = true;
     if (isStill(rows)) yield { axes: null, parts: b };
     else {
-      const axes = difference('model.axes', 'the whole lies on another side: its axes are others', { measured: axesInWords(rows), allowed: 'x y z' });
+      const axes = difference('model.axes', 'the whole lies on another side: its axes are others', {
+        measured: axesInWords(rows),
+        allowed: 'x y z',
+      });
       yield { axes, parts: rotated(b, rows) };
     }
   }
@@ -76,7 +98,11 @@ export function* standingsOf(a: readonly WorldPart[], b: readonly WorldPart[], s
 }
 
 /** The turns after which the other stands where one does; none at all first. */
-function* turnsOnto(a: readonly WorldPart[], b: readonly WorldPart[], size: number): Generator<readonly number[]> {
+function* turnsOnto(
+  a: readonly WorldPart[],
+  b: readonly WorldPart[],
+  size: number,
+): Generator<readonly number[]> {
   const cloud = cloudOf(b, toleranceOf(a, size));
   const samples = samplesOf(a);
   // Turning one back is turning the other, and needs one cloud for all turns.
@@ -109,7 +135,9 @@ export function shareThere(a: readonly WorldPart[], b: readonly WorldPart[], siz
 
 function cloudOf(parts: readonly WorldPart[], tolerance: number): Cloud {
   const cloud = new Cloud(tolerance);
-  for (const { points } of parts) for (let offset = 0; offset < points.length; offset += 3) cloud.add(points[offset], points[offset + 1], points[offset + 2]);
+  for (const { points } of parts)
+    for (let offset = 0; offset < points.length; offset += 3)
+      cloud.add(points[offset], points[offset + 1], points[offset + 2]);
   return cloud;
 }
 
@@ -127,7 +155,8 @@ function samplesOf(parts: readonly WorldPart[]): Float64Array {
 
 function shareIn(cloud: Cloud, points: Float64Array): number {
   let there = 0;
-  for (let offset = 0; offset < points.length; offset += 3) if (cloud.find(points[offset], points[offset + 1], points[offset + 2]) >= 0) there += 1;
+  for (let offset = 0; offset < points.length; offset += 3)
+    if (cloud.find(points[offset], points[offset + 1], points[offset + 2]) >= 0) there += 1;
   return points.length === 0 ? 0 : (there * 3) / points.length;
 }
 

@@ -9,8 +9,14 @@ export interface MaterialDifference {
 export const ROUNDING = 1.5 / 255;
 
 /** Whether the unlit base colours are the same within rounding, and the largest distance found, in 0..1. */
-export function baseColourVerdict(differences: readonly MaterialDifference[]): { equal: boolean; largest: number; compared: number } {
-  const bases = differences.flatMap(({ channels }) => channels.filter(({ channel }) => channel === 'baseColor'));
+export function baseColourVerdict(differences: readonly MaterialDifference[]): {
+  equal: boolean;
+  largest: number;
+  compared: number;
+} {
+  const bases = differences.flatMap(({ channels }) =>
+    channels.filter(({ channel }) => channel === 'baseColor'),
+  );
   const largest = bases.reduce((most, { largest: one }) => Math.max(most, one), 0);
   return { equal: largest <= ROUNDING, largest, compared: bases.length };
 }

@@ -1,8 +1,20 @@
 import { cleanName } from '../parcel/names.ts';
 import { type Layer, layerEntry, type PolygonMesh, type SceneDocument } from '../scene/document.ts';
-import { determinant3, geometricMatrix, type Matrix4, multiply, normalCofactors, toYUpMetres, transformPoint, worldMatrices } from '../scene/matrix.ts';
+import {
+  determinant3,
+  geometricMatrix,
+  type Matrix4,
+  multiply,
+  normalCofactors,
+  toYUpMetres,
+  transformPoint,
+  worldMatrices,
+} from '../scene/matrix.ts';
 
-/** A part as anything sees it: corners at their places in Y-up metres, whatever nodes, axes and units hold them. */
+/**
+ * A part as anything sees it: corners at their places in Y-up metres, whatever nodes, axes and units hold
+ * them.
+ */
 export interface WorldPart {
   /** As every format can write it, with an occurrence number where it repeats. */
   name: string;
@@ -24,7 +36,9 @@ export interface WorldPart {
   materialTitles: Map<string, string>;
 }
 
-/** Every part with faces. Faces of mirrored nodes are turned round, as formats without transforms hold them. */
+/**
+ * Every part with faces. Faces of mirrored nodes are turned round, as formats without transforms hold them.
+ */
 export function worldParts(document: SceneDocument): WorldPart[] {
   const worlds = worldMatrices(document.nodes);
   const into = toYUpMetres(document.axes, document.metresPerUnit);
@@ -35,13 +49,19 @@ export function worldParts(document: SceneDocument): WorldPart[] {
     const titles = node.materials.map((index) => document.materials[index]?.name ?? '');
     const names = titles.map(plainMaterial);
     const materialTitles = new Map(names.map((plain, slot) => [plain, titles[slot]]));
-    return { name, title: node.name, ...worldMesh(mesh, matrix), materials: materialsOf(mesh, names), materialTitles };
+    return {
+      name,
+      title: node.name,
+      ...worldMesh(mesh, matrix),
+      materials: materialsOf(mesh, names),
+      materialTitles,
+    };
   });
 }
 
 /**
- * Nodes whose mesh has faces, with the names by which parts are matched: an occurrence number where they repeat, which some
- * formats write into the name as `Bolt (2)`.
+ * Nodes whose mesh has faces, with the names by which parts are matched: an occurrence number where they
+ * repeat, which some formats write into the name as `Bolt (2)`.
  */
 export function placedParts({ nodes, meshes }: SceneDocument): { name: string; node: number }[] {
   const taken = new Set<string>();
@@ -75,7 +95,10 @@ function materialsOf({ faceMaterial, faceCounts }: PolygonMesh, names: readonly 
   return Array.from(faceCounts, (_, face) => names[faceMaterial ? faceMaterial[face] : 0] ?? '');
 }
 
-function worldMesh(mesh: PolygonMesh, matrix: Matrix4): Pick<WorldPart, 'faces' | 'points' | 'normals' | 'uvSets' | 'colours'> {
+function worldMesh(
+  mesh: PolygonMesh,
+  matrix: Matrix4,
+): Pick<WorldPart, 'faces' | 'points' | 'normals' | 'uvSets' | 'colours'> {
   const order = cornerOrder(mesh, determinant3(matrix) < 0);
   const cornerFaces = facesOfCorners(mesh);
   const spread = (layer: Layer, size: number) => {
@@ -96,9 +119,14 @@ function worldMesh(mesh: PolygonMesh, matrix: Matrix4): Pick<WorldPart, 'faces' 
   };
 }
 
-function placedCorners({ points, faceCorners }: PolygonMesh, order: Uint32Array, matrix: Matrix4): Float64Array {
+function placedCorners(
+  { points, faceCorners }: PolygonMesh,
+  order: Uint32Array,
+  matrix: Matrix4,
+): Float64Array {
   const placed = new Float64Array(points.length);
-  for (let i = 0; i + 2 < points.length; i += 3) placed.set(transformPoint(matrix, points[i], points[i + 1], points[i + 2]), i);
+  for (let i = 0; i + 2 < points.length; i += 3)
+    placed.set(transformPoint(matrix, points[i], points[i + 1], points[i + 2]), i);
   const out = new Float64Array(order.length * 3);
   for (let i = 0; i < order.length; i += 1) {
     const index = faceCorners[order[i]] * 3;

@@ -4,7 +4,8 @@ import { createDestination, type Destination, outputMap, scalar, triple } from '
 export const buildingParts: Destination = createDestination({
   id: 'building-parts',
   title: 'Building parts',
-  summary: 'OBJ or USD, Z up, millimetres, each solid a part with a material of its own, colour and opacity, a table of areas and volumes',
+  summary:
+    'OBJ or USD, Z up, millimetres, each solid a part with a material of its own, colour and opacity, a table of areas and volumes',
   format: 'obj',
   variants: ['obj', 'usdc', 'usda'],
   upAxis: 'Z',

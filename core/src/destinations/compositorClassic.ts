@@ -1,6 +1,17 @@
-import { createDestination, type Destination, outputMap, perChannel, SRGB, scalar, triple } from './profile.ts';
+import {
+  createDestination,
+  type Destination,
+  outputMap,
+  perChannel,
+  SRGB,
+  scalar,
+  triple,
+} from './profile.ts';
 
-/** Compositors with a classic scene reader: diffuse, specular intensity, normal or bump, opacity as its own map. */
+/**
+ * Compositors with a classic scene reader: diffuse, specular intensity, normal or bump, opacity as its own
+ * map.
+ */
 export const compositorClassic: Destination = createDestination({
   id: 'compositor-classic',
   title: 'Compositor, classic',

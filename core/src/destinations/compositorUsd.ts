@@ -4,7 +4,8 @@ import { createDestination, type Destination, perChannel } from './profile.ts';
 export const compositorUsd: Destination = createDestination({
   id: 'compositor-usd',
   title: 'Compositor, USD',
-  summary: 'USDZ or USD with UsdPreviewSurface, Y up, metres, one map per channel, normal Y+, everything inside',
+  summary:
+    'USDZ or USD with UsdPreviewSurface, Y up, metres, one map per channel, normal Y+, everything inside',
   format: 'usd',
   variants: ['usdz', 'usdc', 'usda'],
   upAxis: 'Y',
@@ -12,6 +13,15 @@ export const compositorUsd: Destination = createDestination({
   triangulate: false,
   workflow: 'metalRough',
   normalY: 'Y+',
-  maps: perChannel(['baseColor', 'metalness', 'roughness', 'normal', 'height', 'opacity', 'occlusion', 'emission']),
+  maps: perChannel([
+    'baseColor',
+    'metalness',
+    'roughness',
+    'normal',
+    'height',
+    'opacity',
+    'occlusion',
+    'emission',
+  ]),
   maxSize: 4096,
 });

@@ -4,7 +4,8 @@ import { createDestination, type Destination, outputMap, SRGB, scalar, triple } 
 export const enginePacked: Destination = createDestination({
   id: 'engine-packed',
   title: 'Engine, packed maps',
-  summary: 'FBX, Z up, centimetres, base colour with opacity in its alpha, occlusion-roughness-metalness in one image, normal Y-, PNG',
+  summary:
+    'FBX, Z up, centimetres, base colour with opacity in its alpha, occlusion-roughness-metalness in one image, normal Y-, PNG',
   format: 'fbx',
   variants: ['fbx'],
   upAxis: 'Z',
@@ -14,7 +15,11 @@ export const enginePacked: Destination = createDestination({
   normalY: 'Y-',
   maps: [
     outputMap('baseColor', 'BC', triple('baseColor'), { ...SRGB, alpha: scalar('opacity') }),
-    outputMap('occlusionRoughnessMetalness', 'ORM', [scalar('occlusion'), scalar('roughness'), scalar('metalness')]),
+    outputMap('occlusionRoughnessMetalness', 'ORM', [
+      scalar('occlusion'),
+      scalar('roughness'),
+      scalar('metalness'),
+    ]),
     outputMap('normal', 'N', triple('normal')),
     outputMap('emission', 'E', triple('emission'), SRGB),
     outputMap('height', 'H', [scalar('height')]),

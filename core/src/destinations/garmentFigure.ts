@@ -4,7 +4,8 @@ import { createDestination, type Destination, outputMap, scalar, triple } from '
 export const garmentFigure: Destination = createDestination({
   id: 'garment-figure',
   title: 'Garment figure',
-  summary: 'FBX or OBJ beside one colour image per material, Y up, a chosen unit, white multipliers, opacity in alpha, part names kept',
+  summary:
+    'FBX or OBJ beside one colour image per material, Y up, a chosen unit, white multipliers, opacity in alpha, part names kept',
   format: 'fbx',
   variants: ['fbx', 'obj'],
   upAxis: 'Y',
@@ -15,7 +16,10 @@ export const garmentFigure: Destination = createDestination({
   writeAs: 'legacy',
   normalY: 'Y+',
   maps: [
-    outputMap('colour', 'colour', triple('baseColor'), { space: 'srgb_rec709_scene', alpha: scalar('opacity') }),
+    outputMap('colour', 'colour', triple('baseColor'), {
+      space: 'srgb_rec709_scene',
+      alpha: scalar('opacity'),
+    }),
     outputMap('normal', 'normal', triple('normal')),
   ],
   whiteFactors: true,

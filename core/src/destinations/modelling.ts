@@ -4,7 +4,8 @@ import { createDestination, type Destination, perChannel } from './profile.ts';
 export const modelling: Destination = createDestination({
   id: 'modelling',
   title: 'Modelling',
-  summary: 'FBX, Y up, centimetres, polygons and UV sets kept, one map per channel, normal Y+; an FBX source is changed only where edits demand it',
+  summary:
+    'FBX, Y up, centimetres, polygons and UV sets kept, one map per channel, normal Y+; an FBX source is changed only where edits demand it',
   format: 'fbx',
   variants: ['fbx'],
   upAxis: 'Y',
@@ -12,7 +13,18 @@ export const modelling: Destination = createDestination({
   triangulate: false,
   workflow: 'metalRough',
   normalY: 'Y+',
-  maps: perChannel(['baseColor', 'metalness', 'roughness', 'normal', 'bump', 'height', 'occlusion', 'opacity', 'emission', 'transmission']),
+  maps: perChannel([
+    'baseColor',
+    'metalness',
+    'roughness',
+    'normal',
+    'bump',
+    'height',
+    'occlusion',
+    'opacity',
+    'emission',
+    'transmission',
+  ]),
   tiles: true,
   patch: true,
 });

@@ -24,7 +24,9 @@ export interface ComponentRecipe {
   empty: number;
   /** Written as 1 - x: opacity as transparency, roughness as a strength of reflection. */
   invert?: boolean;
-  /** The channel that the receiver takes it for, where that is another one: glossiness as specular intensity. */
+  /**
+   * The channel that the receiver takes it for, where that is another one: glossiness as specular intensity.
+   */
   as?: ChannelName;
 }
 
@@ -101,7 +103,10 @@ export interface Destination {
   whiteFactors: boolean;
   /** Maps in tiles go out tile by tile. */
   tiles: boolean;
-  /** Where tiles do not go out: one material per tile, or all tiles in one image where that fits the largest side. */
+  /**
+   * Where tiles do not go out: one material per tile, or all tiles in one image where that fits the largest
+   * side.
+   */
   withoutTiles: (typeof WITHOUT_TILES)[number];
   /** Longest side of an image; 0 for any. */
   maxSize: number;
@@ -224,8 +229,12 @@ const SCHEMA = Joi.object<Destination>({
     .unique('name')
     .required(),
   names: Joi.object({
-    file: template(/^(?:[A-Za-z0-9_-]|\{asset\}|\{part\})*\{asset\}(?:[A-Za-z0-9_-]|\{asset\}|\{part\})*$/).required(),
-    material: template(/^(?:[A-Za-z0-9_-]|\{asset\}|\{material\})*\{material\}(?:[A-Za-z0-9_-]|\{asset\})*$/).required(),
+    file: template(
+      /^(?:[A-Za-z0-9_-]|\{asset\}|\{part\})*\{asset\}(?:[A-Za-z0-9_-]|\{asset\}|\{part\})*$/,
+    ).required(),
+    material: template(
+      /^(?:[A-Za-z0-9_-]|\{asset\}|\{material\})*\{material\}(?:[A-Za-z0-9_-]|\{asset\})*$/,
+    ).required(),
     map: template(/^(?:[A-Za-z0-9_-]|\{asset\}|\{material\}|\{suffix\})*$/).required(),
   }).default(DEFAULTS.names),
   folder: Joi.string()
@@ -264,11 +273,16 @@ const SCHEMA = Joi.object<Destination>({
 });
 
 /** Which depths a type can hold. */
-export const DEPTHS: Record<MapType, readonly MapDepth[]> = { png: [8, 16], tga: [8], tiff: [8, 16, 'float'], exr: ['half', 'float'] };
+export const DEPTHS: Record<MapType, readonly MapDepth[]> = {
+  png: [8, 16],
+  tga: [8],
+  tiff: [8, 16, 'float'],
+  exr: ['half', 'float'],
+};
 
 /**
- * Checks a profile from outside, and brings one of an earlier version to this one. Throws `profile.invalid` naming the
- * field that is wrong.
+ * Checks a profile from outside, and brings one of an earlier version to this one. Throws `profile.invalid`
+ * naming the field that is wrong.
  */
 export function parseProfile(input: unknown): Destination {
   const { error, value } = SCHEMA.validate(upgraded(input));
@@ -276,29 +290,49 @@ export function parseProfile(input: unknown): Destination {
   const destination = value as Destination;
   const { maps, variants, format, names, split } = destination;
   for (const { suffix, type, depth, components, alpha } of maps) {
-    if (!DEPTHS[type].includes(depth)) throw invalid(`the map "${suffix}" is ${type}, which holds no ${typeof depth === 'number' ? `${depth} bits` : depth}`);
-    if (components.length + (alpha ? 1 : 0) > 4) throw invalid(`the map "${suffix}" has more than four components`);
+    if (!DEPTHS[type].includes(depth))
+      throw invalid(
+        `the map "${suffix}" is ${type}, which holds no ${typeof depth === 'number' ? `${depth} bits` : depth}`,
+      );
+    if (components.length + (alpha ? 1 : 0) > 4)
+      throw invalid(`the map "${suffix}" has more than four components`);
   }
   if (formatOf(variants[0]) !== format) throw invalid(`${format} has no variant ${variants[0]}`);
   const mixed = variants.find((variant) => (formatOf(variant) === 'gltf') !== (format === 'gltf'));
-  if (mixed) throw invalid(`${format} has no variant ${mixed}: glTF packs maps in its own way and stands alone`);
-  if (!/\{suffix\}/.test(names.map)) throw invalid('names.map must hold {suffix}, or maps of one material would share a name');
-  if (split !== 'one' && !names.file.includes('{part}')) throw invalid('names.file must hold {part}, since there are several files');
+  if (mixed)
+    throw invalid(`${format} has no variant ${mixed}: glTF packs maps in its own way and stands alone`);
+  if (!/\{suffix\}/.test(names.map))
+    throw invalid('names.map must hold {suffix}, or maps of one material would share a name');
+  if (split !== 'one' && !names.file.includes('{part}'))
+    throw invalid('names.file must hold {part}, since there are several files');
   if (format === 'gltf') checkGltf(destination);
   return destination;
 }
 
-/** glTF says itself which maps there are, what is in them, which way normals point, and that up is Y and the unit a metre. */
+/**
+ * glTF says itself which maps there are, what is in them, which way normals point, and that up is Y and the
+ * unit a metre.
+ */
 function checkGltf({ maps, upAxis, metresPerUnit, normalY, parts, workflow }: Destination): void {
-  if (upAxis !== 'Y' || metresPerUnit !== 1) throw invalid('glTF is always Y up and in metres: set upAxis to "Y" and metresPerUnit to 1');
+  if (upAxis !== 'Y' || metresPerUnit !== 1)
+    throw invalid('glTF is always Y up and in metres: set upAxis to "Y" and metresPerUnit to 1');
   if (normalY !== 'Y+') throw invalid('normals of glTF always point Y+: set normalY to "Y+"');
   if (workflow !== 'metalRough') throw invalid('glTF shades by metal/rough: set workflow to "metalRough"');
-  if (parts === 'solids') throw invalid('parts of glTF share their materials: set parts to "kept" or "materials", or take another format');
+  if (parts === 'solids')
+    throw invalid(
+      'parts of glTF share their materials: set parts to "kept" or "materials", or take another format',
+    );
   for (const { name: own, type, components } of maps) {
     const held = GLTF_MAPS[own];
-    if (!held || type !== 'png') throw invalid(`glTF takes PNG maps named ${Object.keys(GLTF_MAPS).join(', ')}; "${own}" as ${type} is none of them`);
-    const reported = components.map(({ channel, part, invert }) => `${channel} ${part}${invert ? ' inverted' : ''}`).join();
-    if (reported !== held) throw invalid(`the components of "${own}" are set by glTF: ${held.replaceAll(/ \d/g, '')}`);
+    if (!held || type !== 'png')
+      throw invalid(
+        `glTF takes PNG maps named ${Object.keys(GLTF_MAPS).join(', ')}; "${own}" as ${type} is none of them`,
+      );
+    const reported = components
+      .map(({ channel, part, invert }) => `${channel} ${part}${invert ? ' inverted' : ''}`)
+      .join();
+    if (reported !== held)
+      throw invalid(`the components of "${own}" are set by glTF: ${held.replaceAll(/ \d/g, '')}`);
   }
 }
 
@@ -318,7 +352,8 @@ const GLTF_MAPS: Record<string, string> = {
 
 /** Version 1 had a prefix of maps alone. */
 function upgraded(input: unknown): unknown {
-  if (typeof input !== 'object' || input === null || !('profile' in input) || input.profile !== 1) return input;
+  if (typeof input !== 'object' || input === null || !('profile' in input) || input.profile !== 1)
+    return input;
   const { prefix = '', ...rest } = input as { prefix?: unknown };
   return { ...rest, profile: 2, names: { ...DEFAULTS.names, map: `${prefix}{material}_{suffix}` } };
 }
@@ -327,7 +362,15 @@ function invalid(message: string): KinkajouError {
   return new KinkajouError('profile.invalid', message);
 }
 
-const FORMATS: Record<string, DestinationFormat> = { glb: 'gltf', gltf: 'gltf', fbx: 'fbx', obj: 'obj', usda: 'usd', usdc: 'usd', usdz: 'usd' };
+const FORMATS: Record<string, DestinationFormat> = {
+  glb: 'gltf',
+  gltf: 'gltf',
+  fbx: 'fbx',
+  obj: 'obj',
+  usda: 'usd',
+  usdc: 'usd',
+  usdz: 'usd',
+};
 
 /** The format of a model's extension. */
 export function formatOf(variant: string): DestinationFormat {
@@ -345,14 +388,23 @@ export function triple(channel: ChannelName): ComponentRecipe[] {
 }
 
 /** A map as most destinations want it: 8-bit PNG. */
-export function outputMap(name: string, suffix: string, components: ComponentRecipe[], more: Partial<OutputMap> = {}): OutputMap {
+export function outputMap(
+  name: string,
+  suffix: string,
+  components: ComponentRecipe[],
+  more: Partial<OutputMap> = {},
+): OutputMap {
   return { name, suffix, space: 'data', type: 'png', depth: 8, components, alpha: null, ...more };
 }
 
 export const SRGB: Partial<OutputMap> = { space: 'srgb_rec709_scene' };
 
 /** One image per channel, named after it; colours and data as given. */
-export function perChannel(channels: readonly ChannelName[], colour: Partial<OutputMap> = SRGB, data: Partial<OutputMap> = {}): OutputMap[] {
+export function perChannel(
+  channels: readonly ChannelName[],
+  colour: Partial<OutputMap> = SRGB,
+  data: Partial<OutputMap> = {},
+): OutputMap[] {
   return channels.map((channel) => {
     const parts = VECTOR_CHANNELS.has(channel) ? triple(channel) : [scalar(channel)];
     return outputMap(channel, channel.toLowerCase(), parts, COLOUR_CHANNELS.has(channel) ? colour : data);

@@ -6,7 +6,8 @@ const COLOUR = { space: 'lin_ap1_scene' as const, type: 'exr' as const, depth: '
 export const renderFilm: Destination = createDestination({
   id: 'render-film',
   title: 'Film renderer',
-  summary: 'USD, Y up, centimetres, metal/rough, tiles kept, colour as half-float EXR in ACEScg, data maps raw',
+  summary:
+    'USD, Y up, centimetres, metal/rough, tiles kept, colour as half-float EXR in ACEScg, data maps raw',
   format: 'usd',
   variants: ['usdc', 'usda'],
   upAxis: 'Y',
@@ -14,7 +15,11 @@ export const renderFilm: Destination = createDestination({
   triangulate: false,
   workflow: 'metalRough',
   normalY: 'Y+',
-  maps: perChannel(['baseColor', 'metalness', 'roughness', 'normal', 'height', 'opacity', 'occlusion', 'emission'], COLOUR, { depth: 16 }),
+  maps: perChannel(
+    ['baseColor', 'metalness', 'roughness', 'normal', 'height', 'opacity', 'occlusion', 'emission'],
+    COLOUR,
+    { depth: 16 },
+  ),
   tiles: true,
   dialect: 'acesCg',
   materialX: true,

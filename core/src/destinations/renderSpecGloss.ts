@@ -7,7 +7,8 @@ const DATA = { type: 'tiff' as const, depth: 16 as const };
 export const renderSpecGloss: Destination = createDestination({
   id: 'render-specgloss',
   title: 'Renderer, spec/gloss',
-  summary: 'FBX or OBJ, Y up, centimetres, diffuse, specular colour and glossiness, normal Y+, height, 16-bit TIFF',
+  summary:
+    'FBX or OBJ, Y up, centimetres, diffuse, specular colour and glossiness, normal Y+, height, 16-bit TIFF',
   format: 'fbx',
   variants: ['fbx', 'obj'],
   upAxis: 'Y',

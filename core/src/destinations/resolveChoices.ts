@@ -25,13 +25,45 @@ export interface ResolvedDestination extends Destination {
 /** Throws `handoff.variant` and `handoff.choice` naming what the destination does not take. */
 export function resolveChoices(
   destination: Destination,
-  { variant = destination.variants[0], size, metresPerUnit, type, turn = 0, stage = null }: HandoffChoices = {},
+  {
+    variant = destination.variants[0],
+    size,
+    metresPerUnit,
+    type,
+    turn = 0,
+    stage = null,
+  }: HandoffChoices = {},
 ): ResolvedDestination {
   const { id, variants } = destination;
-  if (!variants.includes(variant)) throw new KinkajouError('handoff.variant', `${id} has no variant "${variant}"`, {}, `Use ${variants.join(' or ')}.`);
-  const refuse = (what: string) => new KinkajouError('handoff.choice', `${id} does not leave ${what} open`, {}, 'Copy the destination and change it.');
-  const resolved: ResolvedDestination = { ...destination, variant, variants: [variant], format: formatOf(variant), turn, stage: stage && parseStage(stage) };
-  if (!(turn >= 0 && turn <= 3600)) throw new KinkajouError('handoff.choice', `${turn} is no length of a turn`, {}, 'Give seconds, up to 3600.');
+  if (!variants.includes(variant))
+    throw new KinkajouError(
+      'handoff.variant',
+      `${id} has no variant "${variant}"`,
+      {},
+      `Use ${variants.join(' or ')}.`,
+    );
+  const refuse = (what: string) =>
+    new KinkajouError(
+      'handoff.choice',
+      `${id} does not leave ${what} open`,
+      {},
+      'Copy the destination and change it.',
+    );
+  const resolved: ResolvedDestination = {
+    ...destination,
+    variant,
+    variants: [variant],
+    format: formatOf(variant),
+    turn,
+    stage: stage && parseStage(stage),
+  };
+  if (!(turn >= 0 && turn <= 3600))
+    throw new KinkajouError(
+      'handoff.choice',
+      `${turn} is no length of a turn`,
+      {},
+      'Give seconds, up to 3600.',
+    );
   if (size !== undefined && size !== destination.size) {
     if (!destination.choices.includes('size')) throw refuse('the size');
     if (!(size >= 0 && size <= 1e6)) throw new KinkajouError('handoff.choice', `${size} m is no size`);
@@ -39,13 +71,16 @@ export function resolveChoices(
   }
   if (metresPerUnit !== undefined && metresPerUnit !== destination.metresPerUnit) {
     if (!destination.choices.includes('unit')) throw refuse('the unit');
-    if (!(metresPerUnit > 0 && metresPerUnit <= 1e6)) throw new KinkajouError('handoff.choice', `${metresPerUnit} m is no unit`);
+    if (!(metresPerUnit > 0 && metresPerUnit <= 1e6))
+      throw new KinkajouError('handoff.choice', `${metresPerUnit} m is no unit`);
     resolved.metresPerUnit = metresPerUnit;
   }
   if (type !== undefined) {
     if (!destination.choices.includes('type')) throw refuse('the type of images');
     if (!MAP_TYPES.includes(type)) throw new KinkajouError('handoff.choice', `${type} is no type of images`);
-    resolved.maps = destination.maps.map((map) => (DEPTHS[type].includes(map.depth) ? { ...map, type } : map));
+    resolved.maps = destination.maps.map((map) =>
+      DEPTHS[type].includes(map.depth) ? { ...map, type } : map,
+    );
   }
   return resolved;
 }

@@ -1,10 +1,19 @@
-import { createDestination, type Destination, outputMap, perChannel, SRGB, scalar, triple } from './profile.ts';
+import {
+  createDestination,
+  type Destination,
+  outputMap,
+  perChannel,
+  SRGB,
+  scalar,
+  triple,
+} from './profile.ts';
 
 /** glTF 2.0 for the web and viewers: one binary file, or glTF beside its maps. */
 export const webGltf: Destination = createDestination({
   id: 'web-gltf',
   title: 'Web glTF',
-  summary: 'glTF 2.0, Y up, metres, occlusion-roughness-metalness in one image, normal Y+, opacity in the alpha of base colour',
+  summary:
+    'glTF 2.0, Y up, metres, occlusion-roughness-metalness in one image, normal Y+, opacity in the alpha of base colour',
   format: 'gltf',
   variants: ['glb', 'gltf'],
   upAxis: 'Y',
@@ -14,7 +23,11 @@ export const webGltf: Destination = createDestination({
   normalY: 'Y+',
   maps: [
     outputMap('baseColor', 'basecolor', triple('baseColor'), { ...SRGB, alpha: scalar('opacity') }),
-    outputMap('occlusionRoughnessMetalness', 'orm', [scalar('occlusion'), scalar('roughness'), scalar('metalness')]),
+    outputMap('occlusionRoughnessMetalness', 'orm', [
+      scalar('occlusion'),
+      scalar('roughness'),
+      scalar('metalness'),
+    ]),
     ...perChannel(['normal', 'emission', 'transmission', 'coat', 'coatRoughness', 'sheenColor']),
   ],
 });

@@ -1,4 +1,6 @@
-/** An entry of an edit log; `act` is the number of the first edit of its act, and one act is undone at once. */
+/**
+ * An entry of an edit log; `act` is the number of the first edit of its act, and one act is undone at once.
+ */
 export interface ActEntry {
   seq: number;
   act: number;

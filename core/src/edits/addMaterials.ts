@@ -1,7 +1,9 @@
 import { createMaterial, type Material } from '../scene/material.ts';
 import type { EditDefinition } from './editKind.ts';
 
-/** Adds materials, empty metal/rough ones or copies of others. A name that is there already is passed over. */
+/**
+ * Adds materials, empty metal/rough ones or copies of others. A name that is there already is passed over.
+ */
 export const addMaterials: EditDefinition<'addMaterials'> = {
   apply(draft, edit, _images, skip) {
     for (const { name, like } of edit.materials) {

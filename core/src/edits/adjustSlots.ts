@@ -1,8 +1,15 @@
 import { type EditDefinition, eachSlot, slotsInWords } from './editKind.ts';
 
-const REPAIRS = { none: 'vectors as stored', unit: 'vectors of unit length', blue: 'blue made from red and green' };
+const REPAIRS = {
+  none: 'vectors as stored',
+  unit: 'vectors of unit length',
+  blue: 'blue made from red and green',
+};
 
-/** Changes how slots read their images: component, inversion, colour tag, exponent, normal direction and repair. */
+/**
+ * Changes how slots read their images: component, inversion, colour tag, exponent, normal direction and
+ * repair.
+ */
 export const adjustSlots: EditDefinition<'adjustSlots'> = {
   apply(draft, edit, _images, skip) {
     eachSlot(draft, edit.slots, skip, (material, slot) => {

@@ -12,5 +12,6 @@ export const dropMaterials: EditDefinition<'dropMaterials'> = {
       }
     }
   },
-  describe: ({ materials }) => `Dropped ${materials.length === 1 ? `the material ${materials[0]}` : `${materials.length} materials`}`,
+  describe: ({ materials }) =>
+    `Dropped ${materials.length === 1 ? `the material ${materials[0]}` : `${materials.length} materials`}`,
 };

@@ -10,7 +10,12 @@ export type EditOf<K extends EditKind> = Extract<Edit, { kind: K }>;
 /** One kind of edit: how it changes the state and how it reads in words. */
 export interface EditDefinition<K extends EditKind> {
   /** Changes the draft in place. Addresses that no longer exist are handed to `skip` and passed over. */
-  apply(draft: Draft<AssetState>, edit: EditOf<K>, images: readonly ParcelImage[], skip: (what: string) => void): void;
+  apply(
+    draft: Draft<AssetState>,
+    edit: EditOf<K>,
+    images: readonly ParcelImage[],
+    skip: (what: string) => void,
+  ): void;
   describe(edit: EditOf<K>): string;
 }
 
@@ -29,7 +34,11 @@ export function eachSlot(
 }
 
 /** Tells materials that their channels are meant for another shading model. */
-export function changeWorkflows(draft: Draft<AssetState>, changes: readonly WorkflowChange[], skip: (what: string) => void): void {
+export function changeWorkflows(
+  draft: Draft<AssetState>,
+  changes: readonly WorkflowChange[],
+  skip: (what: string) => void,
+): void {
   for (const { material: key, workflow, exponent } of changes) {
     const material = draft.materials.find((other) => other.key === key);
     if (material) Object.assign(material, { workflow, exponent });
@@ -43,13 +52,25 @@ export function ensureChannel(material: Material, { channel }: SlotAddress, edit
   return material.channels[channel];
 }
 
-/** The key of a parcel image in the state, which is made to know it first; null where the parcel has no such file. */
-export function pickImage(draft: Draft<AssetState>, path: string, images: readonly ParcelImage[]): string | null {
+/**
+ * The key of a parcel image in the state, which is made to know it first; null where the parcel has no such
+ * file.
+ */
+export function pickImage(
+  draft: Draft<AssetState>,
+  path: string,
+  images: readonly ParcelImage[],
+): string | null {
   const existing = draft.images.find((entry) => entry.resolved === path);
   if (existing) return existing.key;
   if (!images.some((image) => image.path === path)) return null;
   const tileSets = () => groupTiles(images.map((file) => file.path));
-  draft.images.push({ key: pickedKey(path), written: path, relative: null, ...resolution(path, 'picked from the parcel', { tileSets }) });
+  draft.images.push({
+    key: pickedKey(path),
+    written: path,
+    relative: null,
+    ...resolution(path, 'picked from the parcel', { tileSets }),
+  });
   return pickedKey(path);
 }
 

@@ -1,7 +1,9 @@
 import type { Collision, CollisionShape, PartChange } from '../scene/partChange.ts';
 import type { EditDefinition } from './editKind.ts';
 
-/** Changes the model's own parts. The change is kept in order, since what one makes another may go on with. */
+/**
+ * Changes the model's own parts. The change is kept in order, since what one makes another may go on with.
+ */
 export const editParts: EditDefinition<'editParts'> = {
   apply(draft, { change }) {
     draft.parts = [...(draft.parts ?? []), change];
@@ -9,7 +11,12 @@ export const editParts: EditDefinition<'editParts'> = {
   describe: ({ change }) => describeChange(change),
 };
 
-const PIVOT_WORDS = { centre: 'the middle', bottom: 'the middle of the bottom', origin: 'the origin', balance: 'the balance point' };
+const PIVOT_WORDS = {
+  centre: 'the middle',
+  bottom: 'the middle of the bottom',
+  origin: 'the origin',
+  balance: 'the balance point',
+};
 
 /** Shapes for collision, as the page and the log call them. */
 export const SHAPE_WORDS: Record<CollisionShape, string> = {
@@ -42,7 +49,9 @@ function describeChange(change: PartChange): string {
     case 'restore':
       return `Brought ${named(change.parts)} back`;
     case 'rename':
-      return change.names.length === 1 ? `Renamed ${change.names[0].part} to ${change.names[0].name}` : `Renamed ${change.names.length} parts`;
+      return change.names.length === 1
+        ? `Renamed ${change.names[0].part} to ${change.names[0].name}`
+        : `Renamed ${change.names.length} parts`;
     case 'move':
       return `Moved ${named(change.parts)} ${change.under === null ? 'to the top' : `below ${change.under}`}`;
     case 'group':
@@ -66,7 +75,9 @@ function describeChange(change: PartChange): string {
     case 'reset':
       return `Reset the transform of ${named(change.parts)}`;
     case 'collision':
-      return change.shape === 'none' ? `No collision shape for ${named(change.parts)}` : `Collision shape of ${named(change.parts)}: ${collisionText(change)}`;
+      return change.shape === 'none'
+        ? `No collision shape for ${named(change.parts)}`
+        : `Collision shape of ${named(change.parts)}: ${collisionText(change)}`;
   }
 }
 

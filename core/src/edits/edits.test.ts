@@ -6,9 +6,14 @@ import { describeEdit, replay } from './log.ts';
 import { parseEdit } from './schema.ts';
 
 const origin = { from: 'hand' as const, detail: 'test' };
-const images = ['hull_color.png', 'hull_rough.png', 'hull_ao.png', 'deck.1001.png', 'deck.1002.png'].map((path) => testImage(path));
+const images = ['hull_color.png', 'hull_rough.png', 'hull_ao.png', 'deck.1001.png', 'deck.1002.png'].map(
+  (path) => testImage(path),
+);
 const state = testState(
-  [testMaterial('Hull', { baseColor: 'hull_color.png', roughness: 'hull_rough.png' }), testMaterial('Deck', { baseColor: 'gone.png' })],
+  [
+    testMaterial('Hull', { baseColor: 'hull_color.png', roughness: 'hull_rough.png' }),
+    testMaterial('Deck', { baseColor: 'gone.png' }),
+  ],
   ['gone.png'],
 );
 const source = testSource(state);
@@ -16,8 +21,11 @@ const after = (...edits: Edit[]) => {
   for (const edit of edits) expect(parseEdit(JSON.parse(JSON.stringify(edit)))).toEqual(edit);
   return replay(source, edits, images);
 };
-const channel = (result: ReturnType<typeof after>, material: string, name: 'baseColor' | 'roughness' | 'occlusion') =>
-  result.state.materials.find(({ key }) => key === material)?.channels[name];
+const channel = (
+  result: ReturnType<typeof after>,
+  material: string,
+  name: 'baseColor' | 'roughness' | 'occlusion',
+) => result.state.materials.find(({ key }) => key === material)?.channels[name];
 
 describe('edits of slots', () => {
   it('set and take back exponent and repair', () => {
@@ -25,7 +33,9 @@ describe('edits of slots', () => {
     const set: Edit = { kind: 'adjustSlots', slots, change: { exponent: 2.2, repair: 'unit' }, origin };
     expect(channel(after(set), 'Hull', 'baseColor')?.map).toMatchObject({ exponent: 2.2, repair: 'unit' });
     const back: Edit = { kind: 'adjustSlots', slots, change: { exponent: 1, repair: 'none' }, origin };
-    expect(channel(after(set, back), 'Hull', 'baseColor')?.map).toEqual(state.materials[0].channels.baseColor?.map);
+    expect(channel(after(set, back), 'Hull', 'baseColor')?.map).toEqual(
+      state.materials[0].channels.baseColor?.map,
+    );
     expect(describeEdit(set)).toBe('Set Hull, baseColor to exponent 2.200, vectors of unit length');
   });
 
@@ -44,24 +54,45 @@ describe('edits of slots', () => {
   });
 
   it('assign a set that is painted for another shading model, and leave its values behind', () => {
-    const value = (name: 'metalness' | 'roughness', index: number) => ({ [name]: { value: index, map: null, source: { from: 'file' as const, detail: '' } } });
-    const plain = { ...testMaterial('Plain'), channels: { ...value('metalness', 1), ...value('roughness', 0.4) } };
+    const value = (name: 'metalness' | 'roughness', index: number) => ({
+      [name]: { value: index, map: null, source: { from: 'file' as const, detail: '' } },
+    });
+    const plain = {
+      ...testMaterial('Plain'),
+      channels: { ...value('metalness', 1), ...value('roughness', 0.4) },
+    };
     const own = testSource(testState([plain]));
     const assign = (workflow: 'specGloss' | 'legacy'): Extract<Edit, { kind: 'assignSlots' }> => ({
       kind: 'assignSlots',
       assignments: [
-        { material: 'Plain', channel: 'specularColor', image: 'hull_color.png', component: 'rgb', invert: false, space: 'srgb_rec709_scene', normalY: 'Y+' },
+        {
+          material: 'Plain',
+          channel: 'specularColor',
+          image: 'hull_color.png',
+          component: 'rgb',
+          invert: false,
+          space: 'srgb_rec709_scene',
+          normalY: 'Y+',
+        },
       ],
       workflows: [{ material: 'Plain', workflow, exponent: null }],
       origin,
     });
-    const [glossy] = replay(own, [parseEdit(JSON.parse(JSON.stringify(assign('specGloss'))))], images).state.materials;
+    const [glossy] = replay(own, [parseEdit(JSON.parse(JSON.stringify(assign('specGloss'))))], images).state
+      .materials;
     expect([glossy.workflow, Object.keys(glossy.channels)]).toEqual(['specGloss', ['specularColor']]);
     const [classic] = replay(own, [assign('legacy')], images).state.materials;
-    expect([classic.workflow, Object.keys(classic.channels).sort()]).toEqual(['legacy', ['roughness', 'specularColor']]);
-    expect(replay(own, [{ ...assign('legacy'), workflows: [{ material: 'Gone', workflow: 'legacy', exponent: null }] }], images).skipped).toEqual([
-      { edit: 0, what: 'material Gone' },
+    expect([classic.workflow, Object.keys(classic.channels).sort()]).toEqual([
+      'legacy',
+      ['roughness', 'specularColor'],
     ]);
+    expect(
+      replay(
+        own,
+        [{ ...assign('legacy'), workflows: [{ material: 'Gone', workflow: 'legacy', exponent: null }] }],
+        images,
+      ).skipped,
+    ).toEqual([{ edit: 0, what: 'material Gone' }]);
   });
 
   it('paste contents with their wiring, and pass over images that are not there', () => {
@@ -71,12 +102,19 @@ describe('edits of slots', () => {
       slots: [
         { material: 'Deck', channel: 'roughness', content: { value: 0.5, map } },
         { material: 'Deck', channel: 'baseColor', content: null },
-        { material: 'Deck', channel: 'occlusion', content: { value: 1, map: map && { ...map, image: 'parcel:nowhere.png' } } },
+        {
+          material: 'Deck',
+          channel: 'occlusion',
+          content: { value: 1, map: map && { ...map, image: 'parcel:nowhere.png' } },
+        },
       ],
       origin,
     };
     const result = after(edit);
-    expect(channel(result, 'Deck', 'roughness')).toMatchObject({ value: 0.5, map: { image: 'hull_rough.png' } });
+    expect(channel(result, 'Deck', 'roughness')).toMatchObject({
+      value: 0.5,
+      map: { image: 'hull_rough.png' },
+    });
     expect(channel(result, 'Deck', 'baseColor')).toBeUndefined();
     expect(channel(result, 'Deck', 'occlusion')).toBeUndefined();
     expect(result.skipped).toEqual([{ edit: 0, what: 'image parcel:nowhere.png' }]);
@@ -111,21 +149,44 @@ describe('edits of materials and parts', () => {
 
 describe('links to tile sets', () => {
   it('take the set with all its tiles, and unlinking takes them away', () => {
-    const link: Edit = { kind: 'linkImages', links: [{ image: 'gone.png', path: 'deck.<UDIM>.png', reason: 'same name' }], origin };
-    expect(after(link).state.images.at(-1)).toMatchObject({ resolved: 'deck.1001.png', status: 'found', tiles: [{ number: 1001 }, { number: 1002 }] });
+    const link: Edit = {
+      kind: 'linkImages',
+      links: [{ image: 'gone.png', path: 'deck.<UDIM>.png', reason: 'same name' }],
+      origin,
+    };
+    expect(after(link).state.images.at(-1)).toMatchObject({
+      resolved: 'deck.1001.png',
+      status: 'found',
+      tiles: [{ number: 1001 }, { number: 1002 }],
+    });
     const unlinked = after(link, { kind: 'unlinkImages', images: ['gone.png'], origin }).state.images.at(-1);
     expect(unlinked).toMatchObject({ resolved: null, status: 'missing' });
     expect(unlinked?.tiles).toBeUndefined();
-    const nowhere: Edit = { kind: 'linkImages', links: [{ image: 'gone.png', path: 'sail.<UDIM>.png', reason: '' }], origin };
+    const nowhere: Edit = {
+      kind: 'linkImages',
+      links: [{ image: 'gone.png', path: 'sail.<UDIM>.png', reason: '' }],
+      origin,
+    };
     expect(after(nowhere).skipped).toEqual([{ edit: 0, what: 'file sail.<UDIM>.png' }]);
   });
 });
 
 describe('edits from outside', () => {
   it.each([
-    [{ kind: 'adjustSlots', slots: [{ material: 'Hull', channel: 'baseColor' }], change: { exponent: 40 }, origin }, /exponent/],
+    [
+      {
+        kind: 'adjustSlots',
+        slots: [{ material: 'Hull', channel: 'baseColor' }],
+        change: { exponent: 40 },
+        origin,
+      },
+      /exponent/,
+    ],
     [{ kind: 'addMaterials', materials: [], origin }, /materials/],
-    [{ kind: 'pasteSlots', slots: [{ material: 'Hull', channel: 'gloss', content: null }], origin }, /channel/],
+    [
+      { kind: 'pasteSlots', slots: [{ material: 'Hull', channel: 'gloss', content: null }], origin },
+      /channel/,
+    ],
     [{ kind: 'polish', origin }, /no kind of edit/],
   ])('are refused with the field that is wrong: %j', (edit, says) => {
     expect(() => parseEdit(edit)).toThrow(says);
@@ -144,7 +205,11 @@ describe('the schema of edits', () => {
       transform: { offset: [0.1, 0.2], scale: [2, 2], rotation: 0.5 },
       uvSet: 'map2',
     };
-    const edit: Edit = { kind: 'pasteSlots', slots: [{ material: 'Hull', channel: 'baseColor', content: { value: [1, 1, 1], map } }], origin };
+    const edit: Edit = {
+      kind: 'pasteSlots',
+      slots: [{ material: 'Hull', channel: 'baseColor', content: { value: [1, 1, 1], map } }],
+      origin,
+    };
     expect(parseEdit(JSON.parse(JSON.stringify(edit)))).toEqual(edit);
     expect(channel(after(edit), 'Hull', 'baseColor')?.map).toEqual(map);
   });
@@ -152,7 +217,12 @@ describe('the schema of edits', () => {
 
 describe('a value that is set', () => {
   const set = (channel: string, value: unknown) => () =>
-    parseEdit({ kind: 'setValues', slots: [{ material: 'Hull', channel }], value, origin: { from: 'hand', detail: '' } });
+    parseEdit({
+      kind: 'setValues',
+      slots: [{ material: 'Hull', channel }],
+      value,
+      origin: { from: 'hand', detail: '' },
+    });
 
   it('lies in the range of its channel', () => {
     for (const [channel, value] of [

@@ -1,5 +1,12 @@
 import { produce } from 'immer';
-import { type AssetSource, type AssetState, type Edit, type EditKind, initialState, type ParcelImage } from '../asset/asset.ts';
+import {
+  type AssetSource,
+  type AssetState,
+  type Edit,
+  type EditKind,
+  initialState,
+  type ParcelImage,
+} from '../asset/asset.ts';
 import { missingParts } from '../asset/parts.ts';
 import { tagUnstated } from '../asset/unstatedTags.ts';
 import { addMaterials } from './addMaterials.ts';
@@ -51,7 +58,11 @@ export interface Replayed {
 }
 
 /** The state of an asset: its source with the edits applied in order. The source is not changed. */
-export function replay(source: AssetSource, edits: readonly Edit[], images: readonly ParcelImage[]): Replayed {
+export function replay(
+  source: AssetSource,
+  edits: readonly Edit[],
+  images: readonly ParcelImage[],
+): Replayed {
   const skipped: Replayed['skipped'] = [];
   const state = edits.reduce(
     (before, edit, index) =>
@@ -66,7 +77,12 @@ export function replay(source: AssetSource, edits: readonly Edit[], images: read
   skipped.push(...missingParts(source, edits));
   // An image that an edit links brings its own colours along.
   const materials = tagUnstated(state.materials, state.images, images);
-  return { state: materials.every((material, i) => material === state.materials[i]) ? state : { ...state, materials }, skipped };
+  return {
+    state: materials.every((material, i) => material === state.materials[i])
+      ? state
+      : { ...state, materials },
+    skipped,
+  };
 }
 
 /** An edit in words, for the log, the status line and the receipt. */

@@ -12,9 +12,12 @@ export const mergeMaterials: EditDefinition<'mergeMaterials'> = {
         continue;
       }
       draft.materials.splice(index, 1);
-      const before = Object.entries(draft.merged ?? {}).flatMap(([from, to]) => (to === key ? [[from, into]] : []));
+      const before = Object.entries(draft.merged ?? {}).flatMap(([from, to]) =>
+        to === key ? [[from, into]] : [],
+      );
       draft.merged = { ...draft.merged, ...Object.fromEntries(before), [key]: into };
     }
   },
-  describe: ({ materials, into }) => `Merged ${materials.length === 1 ? materials[0] : `${materials.length} materials`} into ${into}`,
+  describe: ({ materials, into }) =>
+    `Merged ${materials.length === 1 ? materials[0] : `${materials.length} materials`} into ${into}`,
 };

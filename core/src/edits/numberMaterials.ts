@@ -8,14 +8,20 @@ export const numberMaterials: EditDefinition<'numberMaterials'> = {
         skip(`material ${key}`);
         continue;
       }
-      const others = Object.entries(draft.numbers ?? {}).filter(([other, value]) => other !== key && value !== number);
+      const others = Object.entries(draft.numbers ?? {}).filter(
+        ([other, value]) => other !== key && value !== number,
+      );
       draft.numbers = { ...Object.fromEntries(others), [key]: number };
     }
     // Those with a number come by it; the others after them, as they were.
     const place = (key: string) => draft.numbers?.[key] ?? Number.POSITIVE_INFINITY;
     const listed = draft.materials.map((material, i) => ({ material, i }));
-    draft.materials = listed.sort((a, b) => place(a.material.key) - place(b.material.key) || a.i - b.i).map(({ material }) => material);
+    draft.materials = listed
+      .sort((a, b) => place(a.material.key) - place(b.material.key) || a.i - b.i)
+      .map(({ material }) => material);
   },
   describe: ({ numbers }) =>
-    numbers.length === 1 ? `Numbered the material ${numbers[0].material} ${numbers[0].number}` : `Numbered ${numbers.length} materials`,
+    numbers.length === 1
+      ? `Numbered the material ${numbers[0].material} ${numbers[0].number}`
+      : `Numbered ${numbers.length} materials`,
 };

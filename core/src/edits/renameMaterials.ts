@@ -9,5 +9,8 @@ export const renameMaterials: EditDefinition<'renameMaterials'> = {
       else skip(`material ${key}`);
     }
   },
-  describe: ({ names }) => (names.length === 1 ? `Renamed the material ${names[0].material} to ${names[0].name}` : `Renamed ${names.length} materials`),
+  describe: ({ names }) =>
+    names.length === 1
+      ? `Renamed the material ${names[0].material} to ${names[0].name}`
+      : `Renamed ${names.length} materials`,
 };

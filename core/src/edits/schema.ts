@@ -26,7 +26,9 @@ const mapUse = Joi.object({
   gain: Joi.number().required(),
   offset: Joi.number().required(),
   uvSet: Joi.string().max(4096).allow('', null).required(),
-  transform: Joi.object({ offset: pair, scale: pair, rotation: Joi.number().required() }).allow(null).required(),
+  transform: Joi.object({ offset: pair, scale: pair, rotation: Joi.number().required() })
+    .allow(null)
+    .required(),
   wrap: Joi.array().items(wrap).length(2).required(),
   normalY: normalY.required(),
   exponent,
@@ -112,7 +114,13 @@ const KINDS: Record<Edit['kind'], Joi.ObjectSchema> = {
   assignSlots: Joi.object({
     assignments: Joi.array()
       .items(
-        slot.keys({ image: name, component: component.required(), invert: Joi.boolean().required(), space: space.required(), normalY: normalY.required() }),
+        slot.keys({
+          image: name,
+          component: component.required(),
+          invert: Joi.boolean().required(),
+          space: space.required(),
+          normalY: normalY.required(),
+        }),
       )
       .min(1)
       .required(),
@@ -186,7 +194,10 @@ const KINDS: Record<Edit['kind'], Joi.ObjectSchema> = {
       doubleSided: Joi.boolean().required(),
       exponent: specularExponent,
       channels: Joi.object()
-        .pattern(Joi.string().valid(...CHANNELS), Joi.object({ value: value.required(), map: mapUse.allow(null).required() }))
+        .pattern(
+          Joi.string().valid(...CHANNELS),
+          Joi.object({ value: value.required(), map: mapUse.allow(null).required() }),
+        )
         .required(),
     }).required(),
   }),
@@ -209,19 +220,29 @@ const KINDS: Record<Edit['kind'], Joi.ObjectSchema> = {
   }),
   setAlpha: Joi.object({
     materials: Joi.array().items(name).min(1).required(),
-    change: Joi.object({ alphaMode, alphaCutoff: unit, opacity: unit, doubleSided: Joi.boolean(), thickness: Joi.number().min(0).max(1e6) })
+    change: Joi.object({
+      alphaMode,
+      alphaCutoff: unit,
+      opacity: unit,
+      doubleSided: Joi.boolean(),
+      thickness: Joi.number().min(0).max(1e6),
+    })
       .min(1)
       .required(),
   }),
 };
 
-/** Values that a person sets lie in their channel's range; what is pasted from a file may be as odd as the file. */
+/**
+ * Values that a person sets lie in their channel's range; what is pasted from a file may be as odd as the
+ * file.
+ */
 function checkRanges(edit: Edit): void {
   if (edit.kind !== 'setValues') return;
   for (const { channel: name } of edit.slots) {
     const [least, most] = rangeOfChannel(name);
     const beyond = [edit.value].flat().find((part) => part < least || part > most);
-    if (beyond !== undefined) throw new KinkajouError('edit.invalid', `${beyond} is no ${name}: it lies in ${least} to ${most}`);
+    if (beyond !== undefined)
+      throw new KinkajouError('edit.invalid', `${beyond} is no ${name}: it lies in ${least} to ${most}`);
   }
 }
 

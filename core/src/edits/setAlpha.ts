@@ -14,7 +14,8 @@ export const setAlpha: EditDefinition<'setAlpha'> = {
       if (thickness === 0) delete material.thickness;
       else if (thickness !== undefined) material.thickness = thickness;
       if (opacity === undefined) continue;
-      if (material.channels.opacity) Object.assign(material.channels.opacity, { value: opacity, source: edit.origin });
+      if (material.channels.opacity)
+        Object.assign(material.channels.opacity, { value: opacity, source: edit.origin });
       else if (opacity !== 1) material.channels.opacity = { value: opacity, map: null, source: edit.origin };
     }
   },

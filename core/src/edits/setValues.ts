@@ -11,7 +11,10 @@ export const setValues: EditDefinition<'setValues'> = {
     });
   },
   describe(edit) {
-    const text = typeof edit.value === 'number' ? edit.value.toFixed(3) : edit.value.map((part) => part.toFixed(3)).join(' ');
+    const text =
+      typeof edit.value === 'number'
+        ? edit.value.toFixed(3)
+        : edit.value.map((part) => part.toFixed(3)).join(' ');
     return `Set ${slotsInWords(edit.slots)} to the value ${text}`;
   },
 };

@@ -1,8 +1,23 @@
-import type { AssetState, Edit, ParcelImage, SlotAddress, SlotChange, WorkflowChange } from '../asset/asset.ts';
+import type {
+  AssetState,
+  Edit,
+  ParcelImage,
+  SlotAddress,
+  SlotChange,
+  WorkflowChange,
+} from '../asset/asset.ts';
 import { assignmentsOf } from '../asset/formMaterials.ts';
 import type { MapReading } from '../maps/classifyName.ts';
 import type { DetectedMap } from '../maps/detectMaps.ts';
-import { type ChannelName, COLOUR_CHANNELS, COMPONENTS, type Component, defaultComponent, defaultSpace, type Material } from '../scene/material.ts';
+import {
+  type ChannelName,
+  COLOUR_CHANNELS,
+  COMPONENTS,
+  type Component,
+  defaultComponent,
+  defaultSpace,
+  type Material,
+} from '../scene/material.ts';
 import type { Suggestion } from '../sets/suggest.ts';
 
 /** What edits of slots are made from: the state, and what is known of its images. */
@@ -19,19 +34,27 @@ export interface SlotKnowledge {
 const BY_HAND = { from: 'hand' as const, detail: 'slot board' };
 
 /**
- * Puts one image into every given slot, each with the component, inversion, tag and direction that the image has for that
- * channel, or that the channel usually has.
+ * Puts one image into every given slot, each with the component, inversion, tag and direction that the image
+ * has for that channel, or that the channel usually has.
  */
-export function assignEdit(slots: readonly SlotAddress[], image: string, view: Pick<SlotKnowledge, 'detected' | 'images'>): Edit {
+export function assignEdit(
+  slots: readonly SlotAddress[],
+  image: string,
+  view: Pick<SlotKnowledge, 'detected' | 'images'>,
+): Edit {
   const found = view.detected.find((map) => map.path === image);
   const floating = view.images.find((file) => file.path === image)?.info?.floating ?? false;
   return {
     kind: 'assignSlots',
     assignments: slots.map((slot) => {
       const reading = found?.readings.find((one) => one.channel === slot.channel);
-      const inverse = slot.channel === 'roughness' && found?.readings.length === 1 && found.readings[0].channel === 'glossiness';
+      const inverse =
+        slot.channel === 'roughness' &&
+        found?.readings.length === 1 &&
+        found.readings[0].channel === 'glossiness';
       const colour = COLOUR_CHANNELS.has(slot.channel);
-      const seen = colour && found && found.space !== 'data' && found.space !== 'unknown' ? found.space : null;
+      const seen =
+        colour && found && found.space !== 'data' && found.space !== 'unknown' ? found.space : null;
       return {
         ...slot,
         image,
@@ -62,12 +85,16 @@ export function valueEdit(slots: SlotAddress[], value: number | [number, number,
 
 /** Those of the slots that have a map. */
 export function withMap(slots: readonly SlotAddress[], materials: readonly Material[]): SlotAddress[] {
-  return slots.filter(({ material, channel }) => materials.find((other) => other.key === material)?.channels[channel]?.map);
+  return slots.filter(
+    ({ material, channel }) => materials.find((other) => other.key === material)?.channels[channel]?.map,
+  );
 }
 
 /** Those of the slots that hold anything. */
 export function notEmpty(slots: readonly SlotAddress[], materials: readonly Material[]): SlotAddress[] {
-  return slots.filter(({ material, channel }) => materials.find((other) => other.key === material)?.channels[channel]);
+  return slots.filter(
+    ({ material, channel }) => materials.find((other) => other.key === material)?.channels[channel],
+  );
 }
 
 /** The component after this one, round and round; a normal map is read whole. */
@@ -76,13 +103,19 @@ export function nextComponent(component: Component, channel: ChannelName): Compo
   return order[(order.indexOf(component as never) + 1) % order.length];
 }
 
-/** One edit that assigns every image of a set that is its material's beyond doubt; null when none fits an open slot. */
+/**
+ * One edit that assigns every image of a set that is its material's beyond doubt; null when none fits an open
+ * slot.
+ */
 export function assignByNameEdit(view: Pick<SlotKnowledge, 'fills' | 'workflows'>): Edit | null {
   const { fills, workflows } = view;
   if (fills.length === 0) return null;
   return {
     kind: 'assignSlots',
-    assignments: fills.map(({ reason: _reason, setReason: _set, confidence: _confidence, missing: _missing, ...assignment }) => assignment),
+    assignments: fills.map(
+      ({ reason: _reason, setReason: _set, confidence: _confidence, missing: _missing, ...assignment }) =>
+        assignment,
+    ),
     ...(workflows.length > 0 ? { workflows: [...workflows] } : {}),
     origin: { from: 'evidence', detail: 'words in the names, and pixels' },
   };
@@ -96,9 +129,16 @@ const USUAL: MapReading[] = (['occlusion', 'roughness', 'metalness'] as const).m
   normalY: null,
 }));
 
-/** Splits the slot's image over the channels that its name spells, else occlusion, roughness and metalness; null without an image. */
-export function splitEdit(slot: SlotAddress, view: Pick<SlotKnowledge, 'state' | 'images' | 'detected'>): Edit | null {
-  const map = view.state.materials.find((material) => material.key === slot.material)?.channels[slot.channel]?.map;
+/**
+ * Splits the slot's image over the channels that its name spells, else occlusion, roughness and metalness;
+ * null without an image.
+ */
+export function splitEdit(
+  slot: SlotAddress,
+  view: Pick<SlotKnowledge, 'state' | 'images' | 'detected'>,
+): Edit | null {
+  const map = view.state.materials.find((material) => material.key === slot.material)?.channels[slot.channel]
+    ?.map;
   const path = map && view.state.images.find((image) => image.key === map.image)?.resolved;
   const file = path ? view.images.find((image) => image.path === path) : undefined;
   if (!path || !file?.info || file.info.components < 3) return null;
@@ -117,13 +157,22 @@ export function splitEdit(slot: SlotAddress, view: Pick<SlotKnowledge, 'state' |
       normalY: 'Y+',
     })),
     ...(kept ? {} : { clears: [slot] }),
-    origin: { from: found?.packed ? 'evidence' : 'hand', detail: found?.packed ? found.evidence[0] : 'split in the usual order' },
+    origin: {
+      from: found?.packed ? 'evidence' : 'hand',
+      detail: found?.packed ? found.evidence[0] : 'split in the usual order',
+    },
   };
 }
 
 /** Images for one material, each in the channels that it seems to be for. */
-export function assignImagesEdit(material: string, paths: readonly string[], view: Pick<SlotKnowledge, 'detected'>): Edit | null {
+export function assignImagesEdit(
+  material: string,
+  paths: readonly string[],
+  view: Pick<SlotKnowledge, 'detected'>,
+): Edit | null {
   const maps = view.detected.filter((map) => paths.includes(map.path));
   const assignments = assignmentsOf(material, maps);
-  return assignments.length > 0 ? { kind: 'assignSlots', assignments, origin: { from: 'hand', detail: 'dropped on the material' } } : null;
+  return assignments.length > 0
+    ? { kind: 'assignSlots', assignments, origin: { from: 'hand', detail: 'dropped on the material' } }
+    : null;
 }

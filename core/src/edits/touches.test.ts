@@ -11,13 +11,33 @@ const values = (material: string, channel: 'roughness' | 'metalness' | 'opacity'
   value: 0.5,
   origin,
 });
-const clash = (a: Edit, b: Edit) => [overlap(touchesOf(a), touchesOf(b)), overlap(touchesOf(b), touchesOf(a))];
-const link = (image: string): Edit => ({ kind: 'linkImages', links: [{ image, path: 'a.png', reason: '' }], origin });
-const mask = (key: string, change: object = { alphaMode: 'mask' }): Edit => ({ kind: 'setAlpha', materials: [key], change, origin });
+const clash = (a: Edit, b: Edit) => [
+  overlap(touchesOf(a), touchesOf(b)),
+  overlap(touchesOf(b), touchesOf(a)),
+];
+const link = (image: string): Edit => ({
+  kind: 'linkImages',
+  links: [{ image, path: 'a.png', reason: '' }],
+  origin,
+});
+const mask = (key: string, change: object = { alphaMode: 'mask' }): Edit => ({
+  kind: 'setAlpha',
+  materials: [key],
+  change,
+  origin,
+});
 const replace = (key: string): Edit => ({
   kind: 'replaceMaterials',
   materials: [key],
-  by: { name: 'x', workflow: 'metalRough', alphaMode: 'opaque', alphaCutoff: 0.5, doubleSided: false, exponent: null, channels: {} },
+  by: {
+    name: 'x',
+    workflow: 'metalRough',
+    alphaMode: 'opaque',
+    alphaCutoff: 0.5,
+    doubleSided: false,
+    exponent: null,
+    channels: {},
+  },
   origin,
 });
 
@@ -29,17 +49,47 @@ describe('two edits', () => {
     ['a slot and another material', values('Brass', 'roughness'), replace('Rope'), false],
     ['the alpha of a material and the whole of it', mask('Brass'), replace('Brass'), true],
     ['alpha and a slot beside it', mask('Brass'), values('Brass', 'roughness'), false],
-    ['an alpha that sets opacity and that slot', mask('Brass', { opacity: 0.4 }), values('Brass', 'opacity'), true],
+    [
+      'an alpha that sets opacity and that slot',
+      mask('Brass', { opacity: 0.4 }),
+      values('Brass', 'opacity'),
+      true,
+    ],
     ['two links of one image', link('a'), { kind: 'unlinkImages', images: ['a'], origin }, true],
     ['links of two images', link('a'), link('b'), false],
     ['an image and a material of one name', link('Brass'), replace('Brass'), false],
-    ['names that hold what parts addresses', values('Brass","roughness', 'metalness'), values('Brass', 'roughness'), false],
-    ['intake', { kind: 'setIntake', choice: TAKE_ALL, origin }, { kind: 'setIntake', choice: TAKE_ALL, origin }, true],
-    ['one node', { kind: 'bindNodes', nodes: ['n', 'm'], material: 'a', origin }, { kind: 'bindNodes', nodes: ['m'], material: 'b', origin }, true],
-    ['a new material and its slot', { kind: 'addMaterials', materials: [{ name: 'New', like: null }], origin }, values('New', 'roughness'), true],
+    [
+      'names that hold what parts addresses',
+      values('Brass","roughness', 'metalness'),
+      values('Brass', 'roughness'),
+      false,
+    ],
+    [
+      'intake',
+      { kind: 'setIntake', choice: TAKE_ALL, origin },
+      { kind: 'setIntake', choice: TAKE_ALL, origin },
+      true,
+    ],
+    [
+      'one node',
+      { kind: 'bindNodes', nodes: ['n', 'm'], material: 'a', origin },
+      { kind: 'bindNodes', nodes: ['m'], material: 'b', origin },
+      true,
+    ],
+    [
+      'a new material and its slot',
+      { kind: 'addMaterials', materials: [{ name: 'New', like: null }], origin },
+      values('New', 'roughness'),
+      true,
+    ],
     [
       'a shading model and a slot',
-      { kind: 'pasteSlots', slots: [], workflows: [{ material: 'Brass', workflow: 'specGloss', exponent: null }], origin },
+      {
+        kind: 'pasteSlots',
+        slots: [],
+        workflows: [{ material: 'Brass', workflow: 'specGloss', exponent: null }],
+        origin,
+      },
       values('Brass', 'roughness'),
       true,
     ],

@@ -2,9 +2,9 @@ import type { Edit, SlotAddress } from '../asset/asset.ts';
 import { partsTouched } from '../scene/partChange.ts';
 
 /**
- * What an edit changes, as addresses: `slot MATERIAL CHANNEL`, `material KEY` (all of it), `alpha KEY`, `image KEY`,
- * `node KEY` and `intake`, their parts as JSON so that no name can look like another. Two edits whose addresses do not
- * {@link overlap} give the same state in either order.
+ * What an edit changes, as addresses: `slot MATERIAL CHANNEL`, `material KEY` (all of it), `alpha KEY`,
+ * `image KEY`, `node KEY` and `intake`, their parts as JSON so that no name can look like another. Two edits
+ * whose addresses do not {@link overlap} give the same state in either order.
  */
 export type Address = string;
 
@@ -18,7 +18,9 @@ export function touchesOf(edit: Edit): Address[] {
     case 'unlinkImages':
       return edit.images.map((key) => JSON.stringify(['image', key]));
     case 'assignSlots':
-      return [...edit.assignments, ...(edit.clears ?? [])].map(slot).concat((edit.workflows ?? []).map((change) => material(change.material)));
+      return [...edit.assignments, ...(edit.clears ?? [])]
+        .map(slot)
+        .concat((edit.workflows ?? []).map((change) => material(change.material)));
     case 'pasteSlots':
       return edit.slots.map(slot).concat((edit.workflows ?? []).map((change) => material(change.material)));
     case 'adjustSlots':
@@ -46,7 +48,10 @@ export function touchesOf(edit: Edit): Address[] {
       return [JSON.stringify(['intake'])];
     case 'setAlpha': {
       const opacity = edit.change.opacity !== undefined;
-      return edit.materials.flatMap((key) => [JSON.stringify(['alpha', key]), ...(opacity ? [slot({ material: key, channel: 'opacity' })] : [])]);
+      return edit.materials.flatMap((key) => [
+        JSON.stringify(['alpha', key]),
+        ...(opacity ? [slot({ material: key, channel: 'opacity' })] : []),
+      ]);
     }
   }
 }
@@ -54,7 +59,9 @@ export function touchesOf(edit: Edit): Address[] {
 /** Whether two sets of addresses have something in common; a whole material holds its slots and its alpha. */
 export function overlap(first: readonly Address[], second: readonly Address[]): boolean {
   const others = new Set(second);
-  return first.some((address) => others.has(address)) || holdsPartOf(first, second) || holdsPartOf(second, first);
+  return (
+    first.some((address) => others.has(address)) || holdsPartOf(first, second) || holdsPartOf(second, first)
+  );
 }
 
 function holdsPartOf(addresses: readonly Address[], others: readonly Address[]): boolean {

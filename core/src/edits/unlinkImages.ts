@@ -10,5 +10,6 @@ export const unlinkImages: EditDefinition<'unlinkImages'> = {
       else skip(`image ${key}`);
     }
   },
-  describe: (edit) => `Unlinked ${edit.images.length === 1 ? writtenName(edit.images[0]) : `${edit.images.length} images`}`,
+  describe: (edit) =>
+    `Unlinked ${edit.images.length === 1 ? writtenName(edit.images[0]) : `${edit.images.length} images`}`,
 };

@@ -7,7 +7,9 @@ export const unmapSlots: EditDefinition<'unmapSlots'> = {
       const channel = material.channels[slot.channel];
       if (!channel?.map) return skip(`map of ${slot.material}, ${slot.channel}`);
       draft.unmapped = [...new Set([...(draft.unmapped ?? []), channel.map.image])];
-      const { value } = edit.slots.find((other) => other.material === slot.material && other.channel === slot.channel) ?? { value: null };
+      const { value } = edit.slots.find(
+        (other) => other.material === slot.material && other.channel === slot.channel,
+      ) ?? { value: null };
       if (value === null) delete material.channels[slot.channel];
       else Object.assign(channel, { value, map: null, source: edit.origin });
     });

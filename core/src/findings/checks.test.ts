@@ -13,7 +13,9 @@ function painted(pixel: Pixel, floating = false): PixelFacts {
   const values: number[] = [];
   for (let y = 0; y < SIZE; y += 1) for (let x = 0; x < SIZE; x += 1) values.push(...pixel(x, y));
   const components = values.length / (SIZE * SIZE);
-  const data = floating ? Float32Array.from(values) : Uint8Array.from(values, (value) => Math.round(Math.min(1, Math.max(0, value)) * 255));
+  const data = floating
+    ? Float32Array.from(values)
+    : Uint8Array.from(values, (value) => Math.round(Math.min(1, Math.max(0, value)) * 255));
   return lookAtPixels({ width: SIZE, height: SIZE, components, data });
 }
 
@@ -45,7 +47,13 @@ function codes(
   const facts = new Map<string, PixelFacts>();
   for (const [path, pixel] of Object.entries(images)) {
     const seen = painted(pixel, path.endsWith('.exr'));
-    const file = testImage(path, { width: SIZE, height: SIZE, components: seen.components, floating: seen.floating, bitDepth: seen.floating ? 32 : 8 });
+    const file = testImage(path, {
+      width: SIZE,
+      height: SIZE,
+      components: seen.components,
+      floating: seen.floating,
+      bitDepth: seen.floating ? 32 : 8,
+    });
     files.push(file);
     facts.set(file.sha256, seen);
   }
@@ -56,7 +64,11 @@ function codes(
 
 describe('nothing is said of what is right', () => {
   it.each<[string, Parameters<typeof codes>[0], Record<string, Pixel>]>([
-    ['a grey base colour', { baseColor: { image: 'crate_basecolor.png' } }, { 'crate_basecolor.png': PAINT.greyRgb }],
+    [
+      'a grey base colour',
+      { baseColor: { image: 'crate_basecolor.png' } },
+      { 'crate_basecolor.png': PAINT.greyRgb },
+    ],
     [
       'roughness in green of a packed image',
       {
@@ -68,12 +80,19 @@ describe('nothing is said of what is right', () => {
     ],
     [
       'several scalars in an image whose name says nothing',
-      { roughness: { image: 'layer.png', component: 'g' }, occlusion: { image: 'layer.png', component: 'r' } },
+      {
+        roughness: { image: 'layer.png', component: 'g' },
+        occlusion: { image: 'layer.png', component: 'r' },
+      },
       { 'layer.png': PAINT.packed },
     ],
     ['a normal map', { normal: { image: 'crate_normal.png' } }, { 'crate_normal.png': PAINT.normal }],
     ['heights in the bump slot', { bump: { image: 'crate_height.png' } }, { 'crate_height.png': PAINT.grey }],
-    ['glossiness read as roughness, inverted', { roughness: { image: 'crate_gloss.png', invert: true } }, { 'crate_gloss.png': PAINT.grey }],
+    [
+      'glossiness read as roughness, inverted',
+      { roughness: { image: 'crate_gloss.png', invert: true } },
+      { 'crate_gloss.png': PAINT.grey },
+    ],
     [
       'a base colour that glows',
       { baseColor: { image: 'sign_basecolor.png' }, emission: { image: 'sign_basecolor.png' } },
@@ -90,9 +109,13 @@ describe('nothing is said of what is right', () => {
   });
 
   it('a mask with two sides that reads the alpha of its base colour', () => {
-    const found = codes({ baseColor: { image: 'net.png' }, opacity: { image: 'net.png', component: 'a' } }, { 'net.png': PAINT.holes }, (material) => {
-      Object.assign(material, { alphaMode: 'mask', doubleSided: true });
-    });
+    const found = codes(
+      { baseColor: { image: 'net.png' }, opacity: { image: 'net.png', component: 'a' } },
+      { 'net.png': PAINT.holes },
+      (material) => {
+        Object.assign(material, { alphaMode: 'mask', doubleSided: true });
+      },
+    );
     expect(found).toEqual([]);
   });
 });
@@ -101,33 +124,72 @@ describe('the most telling explanation wins, and only that', () => {
   it.each<[string, Parameters<typeof codes>[0], Record<string, Pixel>]>([
     ['slot.normalAsBump', { bump: { image: 'crate_bump.png' } }, { 'crate_bump.png': PAINT.normal }],
     ['slot.bumpAsNormal', { normal: { image: 'crate_normal.png' } }, { 'crate_normal.png': PAINT.greyRgb }],
-    ['slot.glossAsRoughness', { roughness: { image: 'crate_smoothness.png' } }, { 'crate_smoothness.png': PAINT.grey }],
-    ['slot.glossAsRoughness', { glossiness: { image: 'crate_roughness.png' } }, { 'crate_roughness.png': PAINT.grey }],
-    ['slot.packedWhole', { metalness: { image: 'crate_orm.png', component: 'r' } }, { 'crate_orm.png': PAINT.packed }],
+    [
+      'slot.glossAsRoughness',
+      { roughness: { image: 'crate_smoothness.png' } },
+      { 'crate_smoothness.png': PAINT.grey },
+    ],
+    [
+      'slot.glossAsRoughness',
+      { glossiness: { image: 'crate_roughness.png' } },
+      { 'crate_roughness.png': PAINT.grey },
+    ],
+    [
+      'slot.packedWhole',
+      { metalness: { image: 'crate_orm.png', component: 'r' } },
+      { 'crate_orm.png': PAINT.packed },
+    ],
     ['slot.contradiction', { roughness: { image: 'crate_ao.png' } }, { 'crate_ao.png': PAINT.grey }],
     ['slot.pixels', { baseColor: { image: 'img_7.png' } }, { 'img_7.png': PAINT.normal }],
     ['slot.pixels', { roughness: { image: 'img_8.png' } }, { 'img_8.png': PAINT.colour }],
-    ['normal.direction', { normal: { image: 'crate_normal.png', normalY: 'Y-' } }, { 'crate_normal.png': PAINT.normal }],
-    ['normal.direction', { normal: { image: 'crate_normal_dx.png', normalY: 'Y+' } }, { 'crate_normal_dx.png': PAINT.normal }],
+    [
+      'normal.direction',
+      { normal: { image: 'crate_normal.png', normalY: 'Y-' } },
+      { 'crate_normal.png': PAINT.normal },
+    ],
+    [
+      'normal.direction',
+      { normal: { image: 'crate_normal_dx.png', normalY: 'Y+' } },
+      { 'crate_normal_dx.png': PAINT.normal },
+    ],
     [
       'normal.notUnit',
       { normal: { image: 'crate_normal.png' } },
       { 'crate_normal.png': (x, y) => PAINT.normal(x, y).map((value) => 0.5 + (value - 0.5) * 0.6) },
     ],
-    ['slot.constant', { roughness: { image: 'crate_roughness.png' } }, { 'crate_roughness.png': () => [0.4] }],
-    ['colour.dataAsColour', { roughness: { image: 'crate_roughness.png', space: 'g22_rec709_scene' } }, { 'crate_roughness.png': PAINT.grey }],
-    ['colour.colourAsData', { baseColor: { image: 'crate_basecolor.png', space: 'data' } }, { 'crate_basecolor.png': PAINT.colour }],
+    [
+      'slot.constant',
+      { roughness: { image: 'crate_roughness.png' } },
+      { 'crate_roughness.png': () => [0.4] },
+    ],
+    [
+      'colour.dataAsColour',
+      { roughness: { image: 'crate_roughness.png', space: 'g22_rec709_scene' } },
+      { 'crate_roughness.png': PAINT.grey },
+    ],
+    [
+      'colour.colourAsData',
+      { baseColor: { image: 'crate_basecolor.png', space: 'data' } },
+      { 'crate_basecolor.png': PAINT.colour },
+    ],
   ])('%s of %j', (code, slots, images) => {
     expect(codes(slots, images)).toEqual([code]);
   });
 
   it('of a whole swap: both slots are told of, and one mend sets both right', () => {
-    const slots = { roughness: { image: 'crate_metalness.png' }, metalness: { image: 'crate_roughness.png' } };
+    const slots = {
+      roughness: { image: 'crate_metalness.png' },
+      metalness: { image: 'crate_roughness.png' },
+    };
     const state = testState([testMaterial('Thing', slots)]);
     const files = ['crate_metalness.png', 'crate_roughness.png'].map((path) => testImage(path));
     const found = findFindings(testSource(state), state, files);
     expect(found.map(({ code }) => code)).toEqual(['slot.contradiction', 'slot.contradiction']);
-    const pairs = found.map(({ mend }) => (mend?.kind === 'assignSlots' ? mend.assignments.map(({ channel, image }) => `${channel} ${image}`).sort() : []));
+    const pairs = found.map(({ mend }) =>
+      mend?.kind === 'assignSlots'
+        ? mend.assignments.map(({ channel, image }) => `${channel} ${image}`).sort()
+        : [],
+    );
     expect(pairs).toEqual([
       ['metalness crate_metalness.png', 'roughness crate_roughness.png'],
       ['metalness crate_metalness.png', 'roughness crate_roughness.png'],
@@ -158,12 +220,18 @@ describe('transparency', () => {
   it('sees opacity that is 1 all over, from alpha and from an image of its own', () => {
     const solid: Pixel = (x, y) => [...PAINT.colour(x, y), 1];
     expect(codes(slots, { 'net.png': solid }, alpha('blend'))).toEqual(['alpha.needless']);
-    expect(codes({ opacity: { image: 'net_opacity.png' } }, { 'net_opacity.png': () => [1] }, alpha('blend'))).toContain('alpha.needless');
+    expect(
+      codes({ opacity: { image: 'net_opacity.png' } }, { 'net_opacity.png': () => [1] }, alpha('blend')),
+    ).toContain('alpha.needless');
   });
 
   it('sees a transparency map that is read as opacity', () => {
     const image = { 'net_transparency.png': (x: number, y: number) => [0.2 + 0.5 * wave(x, y)] };
-    expect(codes({ opacity: { image: 'net_transparency.png' } }, image, alpha('blend'))).toEqual(['alpha.inverted']);
-    expect(codes({ opacity: { image: 'net_transparency.png', invert: true } }, image, alpha('blend'))).toEqual([]);
+    expect(codes({ opacity: { image: 'net_transparency.png' } }, image, alpha('blend'))).toEqual([
+      'alpha.inverted',
+    ]);
+    expect(
+      codes({ opacity: { image: 'net_transparency.png', invert: true } }, image, alpha('blend')),
+    ).toEqual([]);
   });
 });

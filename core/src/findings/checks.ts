@@ -148,16 +148,23 @@ export const CHECKS: readonly Check[] = [
 ];
 
 /**
- * Runs every check. Findings come sorted by severity, then in the order of the checks. Without the pixels' facts the
- * checks that need them stay silent.
+ * Runs every check. Findings come sorted by severity, then in the order of the checks. Without the pixels'
+ * facts the checks that need them stay silent.
  */
-export function findFindings(source: AssetSource, state: AssetState, images: readonly ParcelImage[], knowledge: Knowledge = NOTHING_KNOWN): Finding[] {
+export function findFindings(
+  source: AssetSource,
+  state: AssetState,
+  images: readonly ParcelImage[],
+  knowledge: Knowledge = NOTHING_KNOWN,
+): Finding[] {
   return runChecks(createContext(source, state, images, knowledge));
 }
 
 /** The same, for who has gathered the context already. */
 export function runChecks(context: FindingContext): Finding[] {
-  return CHECKS.flatMap((check) => check(context)).sort((a, b) => SEVERITIES.indexOf(a.severity) - SEVERITIES.indexOf(b.severity));
+  return CHECKS.flatMap((check) => check(context)).sort(
+    (a, b) => SEVERITIES.indexOf(a.severity) - SEVERITIES.indexOf(b.severity),
+  );
 }
 
 export interface SeverityCounts {

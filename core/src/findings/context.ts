@@ -36,7 +36,10 @@ export function createContext(
   );
   const named = new Map(names.map((found) => [found.path, found]));
   const detected = new Map<string, DetectedMap>(
-    seen.map(({ path, info, sha256 }, i) => [path, detectMap({ path, info, facts: facts.get(sha256) ?? null }, names[i])]),
+    seen.map(({ path, info, sha256 }, i) => [
+      path,
+      detectMap({ path, info, facts: facts.get(sha256) ?? null }, names[i]),
+    ]),
   );
   const files = new Map(images.map((image) => [image.path, image]));
   const entries = new Map(state.images.map((image) => [image.key, image]));
@@ -69,7 +72,9 @@ export function createContext(
   );
   const copies = new Set(sidecars.map(({ path }) => path));
   const ranked = remember((image: AssetImage) => rankCandidates(image.written, source.model, index));
-  const sets = once(() => formSets({ maps: [...detected.values()].filter(({ path }) => !copies.has(path)), files, facts, prefers }));
+  const sets = once(() =>
+    formSets({ maps: [...detected.values()].filter(({ path }) => !copies.has(path)), files, facts, prefers }),
+  );
   const resolvedPath = (key: string) => {
     const image = entries.get(key);
     if (!image) return null;
@@ -106,12 +111,21 @@ export function createContext(
 /** Score of a file that the match of sets gives to a missing image. */
 const PROPOSED = 0.92;
 
-/** Candidates by name with what the asset's sets give beside them; a file that is plain by its name stays the first. */
-function withProposal(ranked: readonly Candidate[], proposal: { path: string; reason: string; sure: boolean } | undefined): readonly Candidate[] {
+/**
+ * Candidates by name with what the asset's sets give beside them; a file that is plain by its name stays the
+ * first.
+ */
+function withProposal(
+  ranked: readonly Candidate[],
+  proposal: { path: string; reason: string; sure: boolean } | undefined,
+): readonly Candidate[] {
   if (!proposal || ranked[0]?.safe) return ranked;
   const { path, reason, sure } = proposal;
   const existing = ranked.find((candidate) => candidate.path === path);
   const others = ranked.filter((candidate) => candidate !== existing);
   const score = Math.max(existing?.score ?? 0, sure ? PROPOSED : 0);
-  return [{ path, score, reasons: [...(existing?.reasons ?? []), reason], safe: sure, ofSet: true }, ...others];
+  return [
+    { path, score, reasons: [...(existing?.reasons ?? []), reason], safe: sure, ofSet: true },
+    ...others,
+  ];
 }

@@ -15,14 +15,22 @@ const asking = (n: number, part: Partial<Finding> = {}): Finding => ({
   mend: null,
   safe: false,
   mendLabel: '',
-  choices: ['dry', 'wet'].map((folder) => ({ id: `berth_${n}/${folder}/berth_${n}.png`, label: folder, reason: '', images: [], edits: [] })),
+  choices: ['dry', 'wet'].map((folder) => ({
+    id: `berth_${n}/${folder}/berth_${n}.png`,
+    label: folder,
+    reason: '',
+    images: [],
+    edits: [],
+  })),
   target: { image: `berth_${n}.png` },
   ...part,
 });
 
 describe('findings', () => {
   it('are counted by how bad they are', () => {
-    const many = (['error', 'warning', 'warning', 'note', 'note', 'note'] as const).map((severity, i) => asking(i, { severity }));
+    const many = (['error', 'warning', 'warning', 'note', 'note', 'note'] as const).map((severity, i) =>
+      asking(i, { severity }),
+    );
     expect(countSeverities(many)).toEqual({ error: 1, warning: 2, note: 3 });
     expect(countSeverities([])).toEqual({ error: 0, warning: 0, note: 0 });
   });
@@ -30,9 +38,17 @@ describe('findings', () => {
 
 describe('doubts', () => {
   it('are findings with something to choose, without what would follow', () => {
-    const [doubt, ...more] = doubtsOf([asking(2), asking(3, { choices: undefined }), asking(4, { choices: [] })]);
+    const [doubt, ...more] = doubtsOf([
+      asking(2),
+      asking(3, { choices: undefined }),
+      asking(4, { choices: [] }),
+    ]);
     expect(more).toEqual([]);
-    expect(doubt).toMatchObject({ key: 'link.ambiguous:berth_2.png', code: 'link.ambiguous', subject: 'berth_2.png' });
+    expect(doubt).toMatchObject({
+      key: 'link.ambiguous:berth_2.png',
+      code: 'link.ambiguous',
+      subject: 'berth_2.png',
+    });
     expect(doubt.choices.map(({ id, kind }) => [id, kind])).toEqual([
       ['berth_2/dry/berth_2.png', 'berth_#/dry/berth_#.png'],
       ['berth_2/wet/berth_2.png', 'berth_#/wet/berth_#.png'],
@@ -50,7 +66,9 @@ describe('doubts', () => {
       { evidence: ['found by another way'] },
       { choices: asking(7).choices?.slice(1) },
     ];
-    expect(new Set([asking(7), ...others.map((part) => asking(7, part))].map(kind)).size).toBe(others.length + 1);
+    expect(new Set([asking(7), ...others.map((part) => asking(7, part))].map(kind)).size).toBe(
+      others.length + 1,
+    );
   });
 
   it.each([

@@ -45,7 +45,10 @@ export interface FindingChoice {
 }
 
 /** What a finding says, without where it belongs. */
-export type FindingText = Pick<Finding, 'code' | 'severity' | 'title' | 'message' | 'evidence' | 'mend' | 'make' | 'safe' | 'mendLabel' | 'choices'>;
+export type FindingText = Pick<
+  Finding,
+  'code' | 'severity' | 'title' | 'message' | 'evidence' | 'mend' | 'make' | 'safe' | 'mendLabel' | 'choices'
+>;
 
 export const SEVERITIES: readonly Severity[] = ['error', 'warning', 'note'];
 
@@ -55,13 +58,34 @@ export function needsPerson({ severity }: Pick<Finding, 'severity'>): boolean {
 }
 
 /** A finding as reports and receipts list it. */
-export interface OpenFinding extends Pick<Finding, 'code' | 'step' | 'severity' | 'key' | 'subject' | 'message' | 'evidence'> {
+export interface OpenFinding
+  extends Pick<Finding, 'code' | 'step' | 'severity' | 'key' | 'subject' | 'message' | 'evidence'> {
   mendable: boolean;
 }
 
 const LISTED_EVIDENCE = 24;
 
-export function openFinding({ code, step, severity, key, subject, message, evidence, mend, make, choices }: Finding): OpenFinding {
+export function openFinding({
+  code,
+  step,
+  severity,
+  key,
+  subject,
+  message,
+  evidence,
+  mend,
+  make,
+  choices,
+}: Finding): OpenFinding {
   const mendable = mend !== null || make !== undefined || (choices?.length ?? 0) > 0;
-  return { code, step, severity, key, subject, message, mendable, evidence: evidence.slice(0, LISTED_EVIDENCE) };
+  return {
+    code,
+    step,
+    severity,
+    key,
+    subject,
+    message,
+    mendable,
+    evidence: evidence.slice(0, LISTED_EVIDENCE),
+  };
 }

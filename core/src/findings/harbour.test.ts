@@ -25,14 +25,27 @@ const CODES = [
   'tiles.gap',
   'set.ambiguous',
   'map.unused',
-  ...['contradiction', 'pixels', 'packedWhole', 'bumpAsNormal', 'normalAsBump', 'glossAsRoughness', 'constant', 'candidate'].map((name) => `slot.${name}`),
+  ...[
+    'contradiction',
+    'pixels',
+    'packedWhole',
+    'bumpAsNormal',
+    'normalAsBump',
+    'glossAsRoughness',
+    'constant',
+    'candidate',
+  ].map((name) => `slot.${name}`),
   'normal.direction',
   'normal.notUnit',
-  ...['tint', 'indexImplausible', 'metalHalf', 'emissionDark', 'heightTooStrong'].map((name) => `surface.${name}`),
+  ...['tint', 'indexImplausible', 'metalHalf', 'emissionDark', 'heightTooStrong'].map(
+    (name) => `surface.${name}`,
+  ),
   ...['ignored', 'needless', 'maskWouldDo', 'oneSided', 'inverted'].map((name) => `alpha.${name}`),
   'glass.opaque',
   'glass.metal',
-  ...['dataAsColour', 'colourAsData', 'encodedTwice', 'linearAsEncoded', 'albedoRange', 'mixedTags'].map((name) => `colour.${name}`),
+  ...['dataAsColour', 'colourAsData', 'encodedTwice', 'linearAsEncoded', 'albedoRange', 'mixedTags'].map(
+    (name) => `colour.${name}`,
+  ),
 ];
 
 interface Opened {
@@ -54,7 +67,16 @@ let harbour: Opened[];
 let fenders: Opened;
 beforeAll(async () => {
   harbour = [];
-  for (const make of [stormLantern, channelBuoy, ropeNet, oilskinCoat, signalFlags, pilotBoat, mooringStair, cargoFenders])
+  for (const make of [
+    stormLantern,
+    channelBuoy,
+    ropeNet,
+    oilskinCoat,
+    signalFlags,
+    pilotBoat,
+    mooringStair,
+    cargoFenders,
+  ])
     harbour.push(await open(await harbourParcel(make)));
   fenders = harbour[harbour.length - 1];
 });
@@ -63,7 +85,9 @@ let fendersFindings: Finding[] | undefined;
 
 /** Everything that is found in the fenders as they come; computed once. */
 function ofFenders(): Finding[] {
-  fendersFindings ??= fenders.assets.flatMap(({ source, images }) => findFindings(source, initialState(source), images, { facts: fenders.facts }));
+  fendersFindings ??= fenders.assets.flatMap(({ source, images }) =>
+    findFindings(source, initialState(source), images, { facts: fenders.facts }),
+  );
   return fendersFindings;
 }
 
@@ -71,8 +95,12 @@ describe('the harbour', () => {
   it('shows every fault that was put in, and no other', () => {
     for (const { parcel, assets, facts } of harbour) {
       for (const { source, images } of assets) {
-        const found = findFindings(source, initialState(source), images, { facts }).map(({ code, subject }) => `${code} ${subject}`);
-        const put = parcel.faults.filter(({ model }) => !model || model === source.model).map(({ code, subject }) => `${code} ${subject}`);
+        const found = findFindings(source, initialState(source), images, { facts }).map(
+          ({ code, subject }) => `${code} ${subject}`,
+        );
+        const put = parcel.faults
+          .filter(({ model }) => !model || model === source.model)
+          .map(({ code, subject }) => `${code} ${subject}`);
         expect(found.sort(), source.model).toEqual(put.sort());
       }
     }
@@ -87,7 +115,9 @@ describe('the harbour', () => {
       const before = findFindings(source, initialState(source), images, { facts: fenders.facts });
       const { findings } = mendAsset(source, images, 'all', { facts: fenders.facts });
       const left = findings.map(({ code }) => code).filter((code) => code !== 'map.unused');
-      expect(left, source.model).toEqual(before.filter(({ mend, code }) => !mend && code !== 'map.unused').map(({ code }) => code));
+      expect(left, source.model).toEqual(
+        before.filter(({ mend, code }) => !mend && code !== 'map.unused').map(({ code }) => code),
+      );
     }
   });
 
@@ -163,21 +193,31 @@ describe('the harbour', () => {
     ['surface.metalHalf', 'note', 'surface', false, 'setValues'],
     ['surface.tint', 'warning', 'surface', false, 'setValues'],
     ['tiles.gap', 'error', 'links', false, null],
-  ])('tells of %s how bad it is, where it is settled, and whether one outcome is clear', (code, severity, step, safe, mend) => {
-    const found = ofFenders().find((finding) => finding.code === code);
-    expect({ severity: found?.severity, step: found?.step, safe: found?.safe, mend: found?.mend?.kind ?? null }).toEqual({ severity, step, safe, mend });
-  });
+  ])(
+    'tells of %s how bad it is, where it is settled, and whether one outcome is clear',
+    (code, severity, step, safe, mend) => {
+      const found = ofFenders().find((finding) => finding.code === code);
+      expect({
+        severity: found?.severity,
+        step: found?.step,
+        safe: found?.safe,
+        mend: found?.mend?.kind ?? null,
+      }).toEqual({ severity, step, safe, mend });
+    },
+  );
 
   it('points at the slot or the image that its mend changes', () => {
     let checked = 0;
     for (const { code, mend, target } of ofFenders()) {
-      const slots = mend && 'slots' in mend ? mend.slots : mend?.kind === 'assignSlots' ? mend.assignments : [];
+      const slots =
+        mend && 'slots' in mend ? mend.slots : mend?.kind === 'assignSlots' ? mend.assignments : [];
       const materials = mend?.kind === 'setAlpha' ? mend.materials : slots.map(({ material }) => material);
       for (const material of materials) {
         expect(material, code).toBe(target.material);
         checked += 1;
       }
-      if (mend?.kind === 'linkImages') for (const { image } of mend.links) expect(image, code).toBe(target.image);
+      if (mend?.kind === 'linkImages')
+        for (const { image } of mend.links) expect(image, code).toBe(target.image);
     }
     expect(checked).toBeGreaterThan(25);
   });
@@ -193,21 +233,22 @@ describe('the list of findings in docs/findings.md', () => {
           if (!examples.has(finding.code)) examples.set(finding.code, finding);
     const sections = [...examples.values()]
       .sort((a, b) => a.code.localeCompare(b.code, 'en'))
-      .map(({ code, step, severity, title, subject, message, evidence, mend, make, safe, mendLabel, choices }) =>
-        [
-          `## ${code}`,
-          '',
-          `**${title}** (${severity}, ${step}), of ${subject}: ${message}`,
-          '',
-          ...evidence.slice(0, 4).map((line) => `- ${line}`),
-          ...(evidence.length > 4 ? [`- and ${evidence.length - 4} more`] : []),
-          ...(evidence.length > 0 ? [''] : []),
-          mend || make
-            ? `${safe ? 'Mended by itself' : 'Mended when told to'}: ${mendLabel} (${mend ? describeEdit(mend) : 'new images'})`
-            : choices
-              ? `Asked: ${choices.map(({ label }) => label).join(', ')}`
-              : 'A person decides.',
-        ].join('\n'),
+      .map(
+        ({ code, step, severity, title, subject, message, evidence, mend, make, safe, mendLabel, choices }) =>
+          [
+            `## ${code}`,
+            '',
+            `**${title}** (${severity}, ${step}), of ${subject}: ${message}`,
+            '',
+            ...evidence.slice(0, 4).map((line) => `- ${line}`),
+            ...(evidence.length > 4 ? [`- and ${evidence.length - 4} more`] : []),
+            ...(evidence.length > 0 ? [''] : []),
+            mend || make
+              ? `${safe ? 'Mended by itself' : 'Mended when told to'}: ${mendLabel} (${mend ? describeEdit(mend) : 'new images'})`
+              : choices
+                ? `Asked: ${choices.map(({ label }) => label).join(', ')}`
+                : 'A person decides.',
+          ].join('\n'),
       );
     return `${[
       '# Findings',

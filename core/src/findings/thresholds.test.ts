@@ -8,7 +8,11 @@ import type { Finding } from './finding.ts';
 import { lengthInWords, shareInWords, shown } from './surface/materialFinding.ts';
 
 /** A material of values alone. */
-function plain(name: string, values: Partial<Record<ChannelName, Channel['value']>>, more: Partial<Material> = {}): Material {
+function plain(
+  name: string,
+  values: Partial<Record<ChannelName, Channel['value']>>,
+  more: Partial<Material> = {},
+): Material {
   const material = Object.assign(testMaterial(name), more);
   for (const [channel, value] of Object.entries(values) as [ChannelName, Channel['value']][])
     material.channels[channel] = { value, map: null, source: { from: 'file', detail: '' } };
@@ -40,7 +44,8 @@ describe('values of a material', () => {
   });
 
   it('are mended to the nearer end, the usual index, and to 1 with the hue kept', () => {
-    const mendOf = (values: Partial<Record<ChannelName, Channel['value']>>) => findingsOf(plain('Hull', values))[0];
+    const mendOf = (values: Partial<Record<ChannelName, Channel['value']>>) =>
+      findingsOf(plain('Hull', values))[0];
     expect(mendOf({ metalness: 0.5 })).toMatchObject({
       severity: 'note',
       step: 'surface',
@@ -52,12 +57,19 @@ describe('values of a material', () => {
     });
     expect(mendOf({ metalness: 0.49 })).toMatchObject({ mend: { value: 0 }, mendLabel: 'Make no metal' });
     // ((4 - 1) / (4 + 1))^2 = 0.36.
-    expect(mendOf({ ior: 4 })).toMatchObject({ message: 'Hull has the index 4, so it reflects 36% at normal incidence.', mend: { value: 1.5 }, safe: true });
+    expect(mendOf({ ior: 4 })).toMatchObject({
+      message: 'Hull has the index 4, so it reflects 36% at normal incidence.',
+      mend: { value: 1.5 },
+      safe: true,
+    });
     expect(mendOf({ specularColor: [0.5, 2, 1] })).toMatchObject({
       mend: { value: [0.25, 1, 0.5] },
       message: expect.stringContaining('specular colour 0.5 2 1'),
     });
-    expect(mendOf({ specular: 3 })).toMatchObject({ mend: { value: 1 }, message: expect.stringContaining('specular weight 3') });
+    expect(mendOf({ specular: 3 })).toMatchObject({
+      mend: { value: 1 },
+      message: expect.stringContaining('specular weight 3'),
+    });
   });
 });
 
@@ -83,14 +95,26 @@ describe('glass by its name', () => {
       target: { channel: 'transmission' },
     });
     const [metal] = findingsOf(plain('GlassPane', { metalness: 0.75 }));
-    expect(metal).toMatchObject({ code: 'glass.metal', mend: { value: 0 }, safe: true, message: expect.stringContaining('its metalness is 0.75') });
+    expect(metal).toMatchObject({
+      code: 'glass.metal',
+      mend: { value: 0 },
+      safe: true,
+      message: expect.stringContaining('its metalness is 0.75'),
+    });
   });
 });
 
 const SIZE = 40;
 
-/** Findings of a material whose opacity is the alpha of an image with so many clear, whole and half pixels of a hundred. */
-function alpha(shares: { clear: number; between: number }, more: Partial<Material> = {}, use: Partial<MapUse> | null = { component: 'a' }): Finding[] {
+/**
+ * Findings of a material whose opacity is the alpha of an image with so many clear, whole and half pixels of
+ * a hundred.
+ */
+function alpha(
+  shares: { clear: number; between: number },
+  more: Partial<Material> = {},
+  use: Partial<MapUse> | null = { component: 'a' },
+): Finding[] {
   const count = SIZE * SIZE;
   const data = new Uint8Array(count * 4);
   for (let i = 0; i < count; i += 1) {
@@ -100,10 +124,15 @@ function alpha(shares: { clear: number; between: number }, more: Partial<Materia
   }
   const facts: PixelFacts = lookAtPixels({ width: SIZE, height: SIZE, components: 4, data });
   const image = { image: 'net_basecolor.png' };
-  const material = Object.assign(testMaterial('Net', { baseColor: image, ...(use ? { opacity: { ...image, ...use } } : {}) }), more);
+  const material = Object.assign(
+    testMaterial('Net', { baseColor: image, ...(use ? { opacity: { ...image, ...use } } : {}) }),
+    more,
+  );
   const state = testState([material]);
   const file: ParcelImage = testImage('net_basecolor.png', { width: SIZE, height: SIZE, components: 4 });
-  return findFindings(testSource(state), state, [file], { facts: new Map([[file.sha256, facts]]) }).filter(({ code }) => code.startsWith('alpha.'));
+  return findFindings(testSource(state), state, [file], { facts: new Map([[file.sha256, facts]]) }).filter(
+    ({ code }) => code.startsWith('alpha.'),
+  );
 }
 const alphaCodes = (...given: Parameters<typeof alpha>) =>
   alpha(...given)
@@ -138,11 +167,19 @@ describe('alpha by its statistics', () => {
   });
 
   it('is safe to read where it is a mask, and not where it ramps', () => {
-    const ignored = (clear: number, between: number) => alpha({ clear, between }, {}, null).find(({ code }) => code === 'alpha.ignored');
-    expect(ignored(40, 0)).toMatchObject({ safe: true, severity: 'warning', evidence: expect.arrayContaining(['two values: a mask']) });
+    const ignored = (clear: number, between: number) =>
+      alpha({ clear, between }, {}, null).find(({ code }) => code === 'alpha.ignored');
+    expect(ignored(40, 0)).toMatchObject({
+      safe: true,
+      severity: 'warning',
+      evidence: expect.arrayContaining(['two values: a mask']),
+    });
     // All edge, yet cut out: most there, much not, little between.
     expect(ignored(30, 18)?.safe).toBe(true);
-    expect(ignored(30, 22)).toMatchObject({ safe: false, evidence: expect.arrayContaining(['ramps: it blends, or holds something else']) });
+    expect(ignored(30, 22)).toMatchObject({
+      safe: false,
+      evidence: expect.arrayContaining(['ramps: it blends, or holds something else']),
+    });
     expect(ignored(4, 18)?.safe).toBe(false);
   });
 
@@ -150,7 +187,11 @@ describe('alpha by its statistics', () => {
     const [finding] = alpha({ clear: 40, between: 5 }, blend);
     expect(finding).toMatchObject({
       code: 'alpha.maskWouldDo',
-      mend: { kind: 'setAlpha', materials: ['Net'], change: { alphaMode: 'mask', alphaCutoff: 0.5, doubleSided: true } },
+      mend: {
+        kind: 'setAlpha',
+        materials: ['Net'],
+        change: { alphaMode: 'mask', alphaCutoff: 0.5, doubleSided: true },
+      },
       safe: true,
       evidence: ['95% of the pixels are clear or opaque'],
     });
@@ -160,7 +201,14 @@ describe('alpha by its statistics', () => {
 describe('numbers for people', () => {
   it('have as many digits as count', () => {
     expect([0.1 + 0.2, 1 / 3, 2, 0.0004].map(shown)).toEqual(['0.3', '0.333', '2', '0']);
-    expect([1.234, 12.34, 0.01, 0.0099, 0.00123, 1234].map(lengthInWords)).toEqual(['1.2 m', '12 m', '0.01 m', '9.9 mm', '1.2 mm', '1200 m']);
+    expect([1.234, 12.34, 0.01, 0.0099, 0.00123, 1234].map(lengthInWords)).toEqual([
+      '1.2 m',
+      '12 m',
+      '0.01 m',
+      '9.9 mm',
+      '1.2 mm',
+      '1200 m',
+    ]);
     expect([0.5, 0.1234, 0.00123].map(shareInWords)).toEqual(['50%', '12%', '0.12%']);
   });
 });

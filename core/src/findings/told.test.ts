@@ -8,10 +8,15 @@ import type { Finding } from './finding.ts';
 import { judgeSlot } from './slots/slotVerdict.ts';
 import { sharesOf } from './surface/alphaUse.ts';
 
-const found = (of: Case, code: string): Finding[] => look(of).findings.filter((finding) => finding.code === code);
+const found = (of: Case, code: string): Finding[] =>
+  look(of).findings.filter((finding) => finding.code === code);
 const source = { from: 'file' as const, detail: '' };
-const withValues = (material: Material, values: Partial<Record<string, number | [number, number, number]>>) => {
-  for (const [channel, value] of Object.entries(values)) material.channels[channel as 'metalness'] = { value: value as number, map: null, source };
+const withValues = (
+  material: Material,
+  values: Partial<Record<string, number | [number, number, number]>>,
+) => {
+  for (const [channel, value] of Object.entries(values))
+    material.channels[channel as 'metalness'] = { value: value as number, map: null, source };
   return material;
 };
 const flat =
@@ -28,7 +33,10 @@ const noisy =
 describe('a map of one value', () => {
   it('is told with what it saves, and becomes the value', () => {
     const material = testMaterial('Hull', { roughness: 'hull_roughness.png' });
-    const [finding, ...more] = found({ materials: [material], paths: ['hull_roughness.png'], paints: { 'hull_roughness.png': flat(51) } }, 'slot.constant');
+    const [finding, ...more] = found(
+      { materials: [material], paths: ['hull_roughness.png'], paints: { 'hull_roughness.png': flat(51) } },
+      'slot.constant',
+    );
     expect(more).toEqual([]);
     expect(finding).toMatchObject({
       step: 'slots',
@@ -38,22 +46,42 @@ describe('a map of one value', () => {
       mendLabel: 'Use value',
       target: { material: 'Hull', channel: 'roughness', image: 'hull_roughness.png' },
     });
-    expect(finding.message).toMatch(/^hull_roughness\.png is .+ all over; as a value it saves .+ of memory\.$/);
+    expect(finding.message).toMatch(
+      /^hull_roughness\.png is .+ all over; as a value it saves .+ of memory\.$/,
+    );
     expect(finding.evidence[1]).toMatch(/^64 x 64 with its smaller levels takes .+ once shown$/);
-    expect(finding.mend).toMatchObject({ kind: 'unmapSlots', slots: [{ material: 'Hull', channel: 'roughness', value: expect.closeTo(0.2, 6) }] });
+    expect(finding.mend).toMatchObject({
+      kind: 'unmapSlots',
+      slots: [{ material: 'Hull', channel: 'roughness', value: expect.closeTo(0.2, 6) }],
+    });
   });
 
   it('empties a slot where the value does nothing', () => {
     const material = testMaterial('Hull', { normal: 'hull_normal.png' });
-    const [finding] = found({ materials: [material], paths: ['hull_normal.png'], paints: { 'hull_normal.png': flat(128, 128, 255) } }, 'slot.constant');
-    expect([finding.mendLabel, (finding.mend as { slots: { value: unknown }[] }).slots[0].value]).toEqual(['Empty slot', null]);
+    const [finding] = found(
+      {
+        materials: [material],
+        paths: ['hull_normal.png'],
+        paints: { 'hull_normal.png': flat(128, 128, 255) },
+      },
+      'slot.constant',
+    );
+    expect([finding.mendLabel, (finding.mend as { slots: { value: unknown }[] }).slots[0].value]).toEqual([
+      'Empty slot',
+      null,
+    ]);
   });
 
   it('stays where a component of the same image is none', () => {
     const image = 'hull_orm.png';
-    const packed = testMaterial('Hull', { roughness: { image, component: 'g' }, metalness: { image, component: 'b' } });
+    const packed = testMaterial('Hull', {
+      roughness: { image, component: 'g' },
+      metalness: { image, component: 'b' },
+    });
     const paint: Paint = (x) => [255, 100 + x, 0];
-    expect(found({ materials: [packed], paths: [image], paints: { [image]: paint } }, 'slot.constant')).toEqual([]);
+    expect(
+      found({ materials: [packed], paths: [image], paints: { [image]: paint } }, 'slot.constant'),
+    ).toEqual([]);
   });
 });
 
@@ -89,13 +117,21 @@ describe('a packed image that one slot reads as a whole', () => {
 describe('a material that lacks what its siblings have', () => {
   const siblings = (...lacks: string[]) =>
     ['Bow', 'Stern', 'Deck', 'Mast'].map((name) =>
-      testMaterial(name, { baseColor: `${name}_color.png`, ...(lacks.includes(name) ? {} : { normal: `${name}_normal.png` }) }),
+      testMaterial(name, {
+        baseColor: `${name}_color.png`,
+        ...(lacks.includes(name) ? {} : { normal: `${name}_normal.png` }),
+      }),
     );
-  const paths = ['Bow', 'Stern', 'Deck', 'Mast'].flatMap((name) => [`${name}_color.png`, `${name}_normal.png`]);
+  const paths = ['Bow', 'Stern', 'Deck', 'Mast'].flatMap((name) => [
+    `${name}_color.png`,
+    `${name}_normal.png`,
+  ]);
 
   it('is told with who has it', () => {
     const materials = siblings('Mast');
-    expect(found({ materials, paths: paths.filter((path) => path !== 'Mast_normal.png') }, 'slot.lacking')).toEqual([
+    expect(
+      found({ materials, paths: paths.filter((path) => path !== 'Mast_normal.png') }, 'slot.lacking'),
+    ).toEqual([
       {
         code: 'slot.lacking',
         step: 'slots',
@@ -116,10 +152,17 @@ describe('a material that lacks what its siblings have', () => {
   it('is told from seven of ten others on', () => {
     const names = Array.from({ length: 11 }, (_, i) => `Post ${i}`);
     const posts = (having: number) =>
-      names.map((name, i) => testMaterial(name, { baseColor: `${name}_color.png`, ...(i < having ? { normal: `${name}_normal.png` } : {}) }));
+      names.map((name, i) =>
+        testMaterial(name, {
+          baseColor: `${name}_color.png`,
+          ...(i < having ? { normal: `${name}_normal.png` } : {}),
+        }),
+      );
     const images = names.flatMap((name) => [`${name}_color.png`, `${name}_normal.png`]);
     // 7 of 10 others of those that lack it have it; 6 are not enough.
-    expect(found({ materials: posts(7), paths: images }, 'slot.lacking').map(({ subject }) => subject)).toEqual(names.slice(7));
+    expect(
+      found({ materials: posts(7), paths: images }, 'slot.lacking').map(({ subject }) => subject),
+    ).toEqual(names.slice(7));
     expect(found({ materials: posts(6), paths: images }, 'slot.lacking')).toEqual([]);
   });
 
@@ -155,8 +198,14 @@ describe('a height that is too strong', () => {
   const strong = (amount: number, metresPerUnit: number, span: number) => {
     const material = testMaterial('Quay', { height: 'quay_height.png' });
     material.channels.height = { value: amount, map: createMapUse('quay_height.png', 'height'), source };
-    const bounds = { min: [0, 0, 0] as [number, number, number], max: [span, 0, 0] as [number, number, number] };
-    return found({ materials: [material], paths: ['quay_height.png'], source: { bounds, metresPerUnit } }, 'surface.heightTooStrong');
+    const bounds = {
+      min: [0, 0, 0] as [number, number, number],
+      max: [span, 0, 0] as [number, number, number],
+    };
+    return found(
+      { materials: [material], paths: ['quay_height.png'], source: { bounds, metresPerUnit } },
+      'surface.heightTooStrong',
+    );
   };
 
   it('is told against the size of the object, in its own units', () => {
@@ -170,7 +219,11 @@ describe('a height that is too strong', () => {
       mendLabel: 'Set to 0.02 m',
       safe: false,
     });
-    expect(finding.mend).toMatchObject({ kind: 'setValues', slots: [{ material: 'Quay', channel: 'height' }], value: 2 });
+    expect(finding.mend).toMatchObject({
+      kind: 'setValues',
+      slots: [{ material: 'Quay', channel: 'height' }],
+      value: 2,
+    });
     expect((strong(-20, 0.01, 2)[0].mend as { value: number }).value).toBe(-2);
   });
 
@@ -206,14 +259,26 @@ describe('images that nothing reads', () => {
     ]);
     const many = Array.from({ length: 23 }, (_, i) => `photo${String(i).padStart(2, '0')}.png`);
     const [finding] = unused({ paths: ['hull_color.png', ...many] });
-    expect([finding.message, finding.evidence.length, finding.evidence[20]]).toEqual(['No slot reads 23 images, such as photo00.png.', 21, 'and 3 more']);
+    expect([finding.message, finding.evidence.length, finding.evidence[20]]).toEqual([
+      'No slot reads 23 images, such as photo00.png.',
+      21,
+      'and 3 more',
+    ]);
   });
 
   it('are a warning where a material with faces waits for some, unless other models lie beside', () => {
     const materials = [testMaterial('Hull', { baseColor: 'hull_color.png' }), testMaterial('Sail')];
-    const paths = ['hull_color.png', 'tarp_color.png', 'tarp_normal.png', 'rope_color.png', 'rope_normal.png'];
+    const paths = [
+      'hull_color.png',
+      'tarp_color.png',
+      'tarp_normal.png',
+      'rope_color.png',
+      'rope_normal.png',
+    ];
     const likely = (more: Case['source']) =>
-      unused({ materials, paths, source: { facesPerMaterial: { Hull: 4, Sail: 4 }, ...more } }).filter(({ key }) => key === 'map.unused:likely');
+      unused({ materials, paths, source: { facesPerMaterial: { Hull: 4, Sail: 4 }, ...more } }).filter(
+        ({ key }) => key === 'map.unused:likely',
+      );
     const [finding] = likely({});
     if (finding) {
       expect(finding).toMatchObject({ severity: 'warning', title: 'Maps that went nowhere' });
@@ -230,17 +295,33 @@ describe('shares of an opacity', () => {
     const { files, facts } = parcel([PATH], { [PATH]: paint });
     const material = testMaterial('Net', { opacity: { image: PATH, component, invert } });
     const content = { ...(material.channels.opacity as NonNullable<Material['channels']['opacity']>), value };
-    return sharesOf({ channel: 'opacity', map: content.map, facts: facts.get(files[0].sha256) as PixelFacts, content } as never);
+    return sharesOf({
+      channel: 'opacity',
+      map: content.map,
+      facts: facts.get(files[0].sha256) as PixelFacts,
+      content,
+    } as never);
   };
   const round = (of: ReturnType<typeof shares>) =>
-    of && Object.fromEntries((['full', 'clear', 'between'] as const).map((name) => [name, Math.round(of[name] * 100) / 100 + 0]));
+    of &&
+    Object.fromEntries(
+      (['full', 'clear', 'between'] as const).map((name) => [name, Math.round(of[name] * 100) / 100 + 0]),
+    );
 
   it('are those of its component: whole, clear and between', () => {
     const thirds: Paint = (x) => [90, x < 16 ? 0 : x < 32 ? 255 : 128, 0, 255];
     // Of a component the ends are counted together.
     expect(round(shares(thirds, 'g'))).toEqual({ full: 0.25, clear: 0.25, between: 0.5 });
-    expect(round(shares((x) => [x < 16 ? 255 : 0, 0, 0, x < 16 ? 255 : 0], 'a'))).toEqual({ full: 0.25, clear: 0.75, between: 0 });
-    expect(round(shares((x) => [x < 16 ? 255 : 0, 0, 0, x < 16 ? 255 : 0], 'a', { invert: true }))).toEqual({ full: 0.75, clear: 0.25, between: 0 });
+    expect(round(shares((x) => [x < 16 ? 255 : 0, 0, 0, x < 16 ? 255 : 0], 'a'))).toEqual({
+      full: 0.25,
+      clear: 0.75,
+      between: 0,
+    });
+    expect(round(shares((x) => [x < 16 ? 255 : 0, 0, 0, x < 16 ? 255 : 0], 'a', { invert: true }))).toEqual({
+      full: 0.75,
+      clear: 0.25,
+      between: 0,
+    });
   });
 
   it('of one value are all of one kind', () => {
@@ -264,7 +345,9 @@ describe('shares of an opacity', () => {
 describe('what speaks against a slot', () => {
   const verdicts = (material: Material, paths: string[], paints: Record<string, Paint> = {}) => {
     const { findings } = look({ materials: [material], paths, paints });
-    return findings.filter(({ code }) => code.startsWith('slot.')).map(({ code, evidence }) => [code, evidence[0]]);
+    return findings
+      .filter(({ code }) => code.startsWith('slot.'))
+      .map(({ code, evidence }) => [code, evidence[0]]);
   };
   const bumps: Paint = (x, y) => [128 + ((x * 13) % 40) - 20, 128 + ((y * 17) % 40) - 20, 250];
   const grey: Paint = (x, y) => [(x * 3 + y) & 255, (x * 3 + y) & 255, (x * 3 + y) & 255];
@@ -275,18 +358,30 @@ describe('what speaks against a slot', () => {
     expect(code).toBe('slot.normalAsBump');
     expect(why).toMatch(/\S/);
     expect(verdicts(material, ['hull_normal.png'])[0][0]).toBe('slot.normalAsBump');
-    expect(verdicts(testMaterial('Hull', { bump: 'hull_bump.png' }), ['hull_bump.png'], { 'hull_bump.png': bumps })[0]?.[0]).toBe('slot.normalAsBump');
-    expect(verdicts(testMaterial('Hull', { bump: 'hull_bump.png' }), ['hull_bump.png'], { 'hull_bump.png': grey })).toEqual([]);
+    expect(
+      verdicts(testMaterial('Hull', { bump: 'hull_bump.png' }), ['hull_bump.png'], {
+        'hull_bump.png': bumps,
+      })[0]?.[0],
+    ).toBe('slot.normalAsBump');
+    expect(
+      verdicts(testMaterial('Hull', { bump: 'hull_bump.png' }), ['hull_bump.png'], { 'hull_bump.png': grey }),
+    ).toEqual([]);
   });
 
   it('is grey in a normal slot, or the name of a relief that is no normal', () => {
-    const [code, why] = verdicts(testMaterial('Hull', { normal: 'hull_normal.png' }), ['hull_normal.png'], { 'hull_normal.png': grey })[0];
+    const [code, why] = verdicts(testMaterial('Hull', { normal: 'hull_normal.png' }), ['hull_normal.png'], {
+      'hull_normal.png': grey,
+    })[0];
     expect(code).toBe('slot.bumpAsNormal');
     expect(why).toBe('red, green and blue are equal on 100% of the pixels');
-    expect(verdicts(testMaterial('Hull', { normal: 'hull_height.png' }), ['hull_height.png'])[0][0]).toBe('slot.bumpAsNormal');
-    expect(verdicts(testMaterial('Hull', { normal: 'hull_height.png' }), ['hull_height.png'], { 'hull_height.png': bumps }).map(([one]) => one)).not.toContain(
+    expect(verdicts(testMaterial('Hull', { normal: 'hull_height.png' }), ['hull_height.png'])[0][0]).toBe(
       'slot.bumpAsNormal',
     );
+    expect(
+      verdicts(testMaterial('Hull', { normal: 'hull_height.png' }), ['hull_height.png'], {
+        'hull_height.png': bumps,
+      }).map(([one]) => one),
+    ).not.toContain('slot.bumpAsNormal');
   });
 
   it('is nothing without an image', () => {

@@ -4,8 +4,12 @@ import { testMaterial, testSource, testState } from '../test/assets.ts';
 import { bare, files, look } from '../test/sets.ts';
 import { findFindings } from './checks.ts';
 
-/** A material whose base colour was written as `path`, which is not there; these files lie in the parcel instead. */
-const lost = (path: string, ...paths: string[]) => look({ materials: [testMaterial('Hull', { baseColor: path })], missing: [path], paths }).findings;
+/**
+ * A material whose base colour was written as `path`, which is not there; these files lie in the parcel
+ * instead.
+ */
+const lost = (path: string, ...paths: string[]) =>
+  look({ materials: [testMaterial('Hull', { baseColor: path })], missing: [path], paths }).findings;
 
 it('an image under its name elsewhere is told with where it was, and linked', () => {
   const reason = 'same name';
@@ -20,7 +24,9 @@ it('an image under its name elsewhere is told with where it was, and linked', ()
     title: 'Path leads elsewhere',
     subject: 'hull_color.png',
   });
-  expect(finding.message).toBe(`Hull, baseColor. ${path} holds on one machine only; maps/hull_color.png fits: ${reason}.`);
+  expect(finding.message).toBe(
+    `Hull, baseColor. ${path} holds on one machine only; maps/hull_color.png fits: ${reason}.`,
+  );
   expect(finding.evidence[0]).toBe(`written as ${path}`);
   expect(finding.evidence[1]).toMatch(/^maps\/hull_color\.png: same name \(0\.\d\d\)$/);
   expect(finding.mend).toEqual({
@@ -42,9 +48,14 @@ it('an image whose name differs in case alone is told so', () => {
       key: 'link.caseOnly:tex/hull_color.png',
       title: 'Name differs in case or accents',
       subject: 'hull_color.png',
-      message: 'Hull, baseColor. The file is called HULL_Color.png; systems that tell case and accents apart do not find it.',
+      message:
+        'Hull, baseColor. The file is called HULL_Color.png; systems that tell case and accents apart do not find it.',
       evidence: ['written as tex/hull_color.png', `tex/HULL_Color.png: ${reason} (0.93)`],
-      mend: { kind: 'linkImages', links: [{ image: 'tex/hull_color.png', path: 'tex/HULL_Color.png', reason }], origin: { from: 'evidence', detail: reason } },
+      mend: {
+        kind: 'linkImages',
+        links: [{ image: 'tex/hull_color.png', path: 'tex/HULL_Color.png', reason }],
+        origin: { from: 'evidence', detail: reason },
+      },
       safe: true,
       mendLabel: 'Link',
       target: { image: 'tex/hull_color.png', material: 'Hull', channel: 'baseColor' },
@@ -80,7 +91,13 @@ it('two sets that fit one material are one question, whose answers link what is 
     edits: [
       {
         kind: 'linkImages',
-        links: [{ image: 'tex/hull_color.png', path: `${folder}/hull_colour_${version}.png`, reason: 'of the set "hull"' }],
+        links: [
+          {
+            image: 'tex/hull_color.png',
+            path: `${folder}/hull_colour_${version}.png`,
+            reason: 'of the set "hull"',
+          },
+        ],
         origin: { from: 'hand', detail: 'the set "hull" was chosen for Hull' },
       },
     ],
@@ -128,10 +145,17 @@ it('images of the set beside empty slots are one finding a material', () => {
       title: 'Fitting images, empty slots',
       subject: 'Hull',
       message: '2 images, such as hull_color.png, could feed baseColor and normal of Hull.',
-      evidence: [detail, 'hull_color.png: baseColor, "color" in the name means baseColor', 'hull_normal.png: normal, "normal" in the name means normal'],
+      evidence: [
+        detail,
+        'hull_color.png: baseColor, "color" in the name means baseColor',
+        'hull_normal.png: normal, "normal" in the name means normal',
+      ],
       mend: {
         kind: 'assignSlots',
-        assignments: [assign('baseColor', 'hull_color.png', 'srgb_rec709_scene'), assign('normal', 'hull_normal.png', 'data')],
+        assignments: [
+          assign('baseColor', 'hull_color.png', 'srgb_rec709_scene'),
+          assign('normal', 'hull_normal.png', 'data'),
+        ],
         origin: { from: 'evidence', detail },
       },
       safe: true,
@@ -142,9 +166,21 @@ it('images of the set beside empty slots are one finding a material', () => {
 });
 
 it('images for the other shading model are offered as a whole, and what only the first has is emptied', () => {
-  const material = testMaterial('Hull', { baseColor: 'hull_diffuse.png', metalness: 'hull_metallic.png', roughness: 'hull_roughness.png' });
-  const paths = ['hull_diffuse.png', 'hull_metallic.png', 'hull_roughness.png', 'hull_specular.png', 'hull_glossiness.png'];
-  const found = look({ materials: [material], paths }).findings.find(({ code }) => code === 'slot.otherModel');
+  const material = testMaterial('Hull', {
+    baseColor: 'hull_diffuse.png',
+    metalness: 'hull_metallic.png',
+    roughness: 'hull_roughness.png',
+  });
+  const paths = [
+    'hull_diffuse.png',
+    'hull_metallic.png',
+    'hull_roughness.png',
+    'hull_specular.png',
+    'hull_glossiness.png',
+  ];
+  const found = look({ materials: [material], paths }).findings.find(
+    ({ code }) => code === 'slot.otherModel',
+  );
   const assign = (channel: string, image: string, component: string, space: string) => ({
     material: 'Hull',
     channel,
@@ -162,7 +198,11 @@ it('images for the other shading model are offered as a whole, and what only the
     title: 'Painted for both shading models',
     subject: 'Hull',
     message: 'Hull reads its images for metal/rough; those for spec/gloss lie beside them.',
-    evidence: ['hull_diffuse.png: baseColor', 'hull_glossiness.png: glossiness', 'hull_specular.png: specularColor'],
+    evidence: [
+      'hull_diffuse.png: baseColor',
+      'hull_glossiness.png: glossiness',
+      'hull_specular.png: specularColor',
+    ],
     mend: null,
     safe: false,
     mendLabel: '',
@@ -200,7 +240,11 @@ it.each([
   [{ scale: 2 }, 'note', 'Take: 2 times the size'],
 ])('an intake as the last one, %j, is a %s', (change, severity, words) => {
   const intake = { ...TAKE_ALL, ...change };
-  const state = { ...testState([]), intake, intakeFrom: { from: 'rule' as const, detail: 'as the last one of Quayside 2' } };
+  const state = {
+    ...testState([]),
+    intake,
+    intakeFrom: { from: 'rule' as const, detail: 'as the last one of Quayside 2' },
+  };
   const choice = (id: string, label: string, reason: string, taken: typeof TAKE_ALL) => ({
     id,
     label,
@@ -221,7 +265,10 @@ it.each([
       mend: null,
       safe: false,
       mendLabel: '',
-      choices: [choice('keep', 'Keep it so', words, intake), choice('stated', 'As the file states', 'Take everything as stated', TAKE_ALL)],
+      choices: [
+        choice('keep', 'Keep it so', words, intake),
+        choice('stated', 'As the file states', 'Take everything as stated', TAKE_ALL),
+      ],
       target: {},
     },
   ]);

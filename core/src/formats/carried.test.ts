@@ -9,15 +9,32 @@ import { writeFbx } from './fbx/writeFbx.ts';
 import { writeModel } from './writeModel.ts';
 
 const bytes = (text: string) => new TextEncoder().encode(text);
-const readText = (name: string, text: string) => readModel(name, memorySource('test', { [name]: bytes(text) }));
+const readText = (name: string, text: string) =>
+  readModel(name, memorySource('test', { [name]: bytes(text) }));
 
 /** Through a format and back. */
-async function through(document: SceneDocument, name: string, form: 'text' | 'binary' = 'binary'): Promise<SceneDocument> {
-  return readModel(name, memorySource('test', Object.fromEntries(writeModel(document, name, { form }).files)));
+async function through(
+  document: SceneDocument,
+  name: string,
+  form: 'text' | 'binary' = 'binary',
+): Promise<SceneDocument> {
+  return readModel(
+    name,
+    memorySource('test', Object.fromEntries(writeModel(document, name, { form }).files)),
+  );
 }
 
 describe('what people added to nodes', () => {
-  const custom = { owner: 'Harrow "Quay"', leased: true, broken: false, berth: 7, share: 0.125, spot: [1, 2.5, -3], list: [4, 5], none: '' };
+  const custom = {
+    owner: 'Harrow "Quay"',
+    leased: true,
+    broken: false,
+    berth: 7,
+    share: 0.125,
+    spot: [1, 2.5, -3],
+    list: [4, 5],
+    none: '',
+  };
   const document = createDocument('fbx', 'binary');
   document.nodes.push(createNode('crane', 'group', -1, { custom }));
 
@@ -44,7 +61,8 @@ describe('what people added to nodes', () => {
   });
 
   it('is read from FBX by its flag, whatever its type is called', async () => {
-    const line = (name: string, type: string, flags: string, value: string) => `P: "${name}", "${type}", "", "${flags}"${value}`;
+    const line = (name: string, type: string, flags: string, value: string) =>
+      `P: "${name}", "${type}", "", "${flags}"${value}`;
     const { nodes } = await readText(
       'a.fbx',
       `; FBX 7.4.0 project file
@@ -67,21 +85,35 @@ Connections:  {
 }
 `,
     );
-    expect(nodes[0].custom).toEqual({ url: 'http', when: 'noon', empty: '', flag: false, pair: [0, 1], count: 3 });
+    expect(nodes[0].custom).toEqual({
+      url: 'http',
+      when: 'noon',
+      empty: '',
+      flag: false,
+      pair: [0, 1],
+      count: 3,
+    });
   });
 });
 
 /** Objects of a kind in a written file. */
 function recordsOf(document: SceneDocument, kind: string): FbxNode[] {
   const tree = parseBinaryFbx(writeFbx(document).bytes, 'a.fbx');
-  return (tree.nodes.find(({ name }) => name === 'Objects')?.children ?? []).filter(({ name }) => name === kind);
+  return (tree.nodes.find(({ name }) => name === 'Objects')?.children ?? []).filter(
+    ({ name }) => name === kind,
+  );
 }
 
 function propertiesOf(document: SceneDocument, kind: string): Record<string, unknown[]> {
   const block = recordsOf(document, kind)
     .at(-1)
     ?.children.find(({ name }) => name === 'Properties70');
-  return Object.fromEntries((block?.children ?? []).map((entry) => [textAt(entry, 0) ?? '', entry.properties.slice(1).map(({ value }) => value)]));
+  return Object.fromEntries(
+    (block?.children ?? []).map((entry) => [
+      textAt(entry, 0) ?? '',
+      entry.properties.slice(1).map(({ value }) => value),
+    ]),
+  );
 }
 
 describe('kinds of nodes in FBX', () => {
@@ -119,7 +151,15 @@ describe('kinds of nodes in FBX', () => {
       'Lcl Scaling': ['Lcl Scaling', '', 'A', 2, 2, 2],
       Visibility: ['Visibility', '', 'A', 0],
     });
-    for (const absent of ['RotationOffset', 'ScalingOffset', 'ScalingPivot', 'PreRotation', 'PostRotation', 'GeometricTranslation', 'GeometricRotation'])
+    for (const absent of [
+      'RotationOffset',
+      'ScalingOffset',
+      'ScalingPivot',
+      'PreRotation',
+      'PostRotation',
+      'GeometricTranslation',
+      'GeometricRotation',
+    ])
       expect(found).not.toHaveProperty(absent);
   });
 });
@@ -153,7 +193,9 @@ describe('numbers in OBJ', () => {
 
 describe('numbers in text FBX', () => {
   const values = (text: string) =>
-    parseAsciiFbx(bytes(`; FBX 7.4.0 project file\nA: ${text}\n`), 'a.fbx').nodes[0].properties.map(({ type, value }) => [type, value]);
+    parseAsciiFbx(bytes(`; FBX 7.4.0 project file\nA: ${text}\n`), 'a.fbx').nodes[0].properties.map(
+      ({ type, value }) => [type, value],
+    );
 
   it('are whole, broken or long by how they are written, and a list from five on', () => {
     expect(values('1, -2')).toEqual([
@@ -185,14 +227,33 @@ describe('glTF that cannot be read', () => {
   };
 
   it('says what is wrong, in which file, and what to do', async () => {
-    expect(await fault('a.gltf', '{"asset":{"version":"1.0"}}')).toEqual({ code: 'gltf.version', file: 'a.gltf', hint: 'Export the model as glTF 2.0.' });
-    expect(await fault('a.gltf', '{')).toEqual({ code: 'gltf.broken', file: 'a.gltf', hint: 'Export or copy the file again.' });
-    expect(await fault('a.gltf', '{"asset":{"version":"2.0"}}')).toEqual({ code: 'gltf.empty', file: 'a.gltf', hint: 'Export the model again.' });
-    expect(await fault('a.gltf', '{"asset":{"version":"2.0"},"buffers":[{"uri":"a.bin","byteLength":4}],"nodes":[{}],"scenes":[{"nodes":[0]}]}')).toEqual({
+    expect(await fault('a.gltf', '{"asset":{"version":"1.0"}}')).toEqual({
+      code: 'gltf.version',
+      file: 'a.gltf',
+      hint: 'Export the model as glTF 2.0.',
+    });
+    expect(await fault('a.gltf', '{')).toEqual({
+      code: 'gltf.broken',
+      file: 'a.gltf',
+      hint: 'Export or copy the file again.',
+    });
+    expect(await fault('a.gltf', '{"asset":{"version":"2.0"}}')).toEqual({
+      code: 'gltf.empty',
+      file: 'a.gltf',
+      hint: 'Export the model again.',
+    });
+    expect(
+      await fault(
+        'a.gltf',
+        '{"asset":{"version":"2.0"},"buffers":[{"uri":"a.bin","byteLength":4}],"nodes":[{}],"scenes":[{"nodes":[0]}]}',
+      ),
+    ).toEqual({
       code: 'gltf.missing',
       file: 'a.gltf',
       hint: 'Drop the .bin file beside the model.',
     });
-    expect(await fault('a.glb', Uint8Array.of(0x67, 0x6c, 0x54, 0x46, 2, 0, 0, 0, 200, 0, 0, 0))).toMatchObject({ code: 'gltf.broken', file: 'a.glb' });
+    expect(
+      await fault('a.glb', Uint8Array.of(0x67, 0x6c, 0x54, 0x46, 2, 0, 0, 0, 200, 0, 0, 0)),
+    ).toMatchObject({ code: 'gltf.broken', file: 'a.glb' });
   });
 });

@@ -11,7 +11,8 @@ import { writeModel } from './writeModel.ts';
 
 const [sample] = fc.sample(convexDocuments, { numRuns: 1, seed: 7 });
 const MODELS = '/usr/share/assimp/models';
-const written = (name: string, form: 'binary' | 'text' = 'binary') => writeModel(sample, name, { form }).files.get(name) as Uint8Array;
+const written = (name: string, form: 'binary' | 'text' = 'binary') =>
+  writeModel(sample, name, { form }).files.get(name) as Uint8Array;
 const cases: [string, () => Promise<Uint8Array>][] = [
   ['a.fbx', async () => written('a.fbx')],
   ['text.fbx', async () => written('text.fbx', 'text')],
@@ -22,7 +23,10 @@ const cases: [string, () => Promise<Uint8Array>][] = [
   ['a.usdz', async () => written('a.usdz')],
   ['a.glb', () => previewGlb(sample)],
   ['skin.gltf', async () => new Uint8Array(readFileSync(`${MODELS}/glTF2/simple_skin/simple_skin.gltf`))],
-  ['draco.gltf', async () => new Uint8Array(readFileSync(`${MODELS}/glTF2/draco/2CylinderEngine.gltf`)).slice(0, 40_000)],
+  [
+    'draco.gltf',
+    async () => new Uint8Array(readFileSync(`${MODELS}/glTF2/draco/2CylinderEngine.gltf`)).slice(0, 40_000),
+  ],
 ];
 
 type Mutation = (bytes: Uint8Array) => Uint8Array;
@@ -32,17 +36,27 @@ const cut = fc.double({ min: 0, max: 1, noNaN: true }).map(
     (bytes) =>
       bytes.slice(0, Math.floor(bytes.length * share)),
 );
-const flip = fc.array(fc.record({ at: fc.double({ min: 0, max: 1, noNaN: true }), to: fc.nat(255) }), { minLength: 1, maxLength: 12 }).map(
-  (changes): Mutation =>
-    (bytes) => {
-      const out = bytes.slice();
-      for (const { at: offset, to } of changes) out[Math.min(out.length - 1, Math.floor(offset * out.length))] = to;
-      return out;
-    },
-);
+const flip = fc
+  .array(fc.record({ at: fc.double({ min: 0, max: 1, noNaN: true }), to: fc.nat(255) }), {
+    minLength: 1,
+    maxLength: 12,
+  })
+  .map(
+    (changes): Mutation =>
+      (bytes) => {
+        const out = bytes.slice();
+        for (const { at: offset, to } of changes)
+          out[Math.min(out.length - 1, Math.floor(offset * out.length))] = to;
+        return out;
+      },
+  );
 /** A wild number where a count or an offset may stand. */
 const wild = fc
-  .record({ at: fc.double({ min: 0, max: 1, noNaN: true }), value: fc.constantFrom(0xffffffff, 0x7fffffff, 0x80000000, 0x10000000, 0), head: fc.boolean() })
+  .record({
+    at: fc.double({ min: 0, max: 1, noNaN: true }),
+    value: fc.constantFrom(0xffffffff, 0x7fffffff, 0x80000000, 0x10000000, 0),
+    head: fc.boolean(),
+  })
   .map(
     ({ at: offset, value, head }): Mutation =>
       (bytes) => {
@@ -56,7 +70,9 @@ const digits = fc.double({ min: 0, max: 1, noNaN: true }).map(
   (offset): Mutation =>
     (bytes) => {
       const place = Math.floor(offset * bytes.length);
-      return new Uint8Array(Buffer.concat([bytes.subarray(0, place), Buffer.from('99999999999'), bytes.subarray(place)]));
+      return new Uint8Array(
+        Buffer.concat([bytes.subarray(0, place), Buffer.from('99999999999'), bytes.subarray(place)]),
+      );
     },
 );
 
@@ -66,7 +82,10 @@ describe('a damaged file gives what can be read, or a typed error, and nothing e
     await fc.assert(
       fc.asyncProperty(fc.oneof(cut, flip, wild, digits), async (mutate) => {
         try {
-          const document = await readModel(name, memorySource('damaged', { [name]: mutate(bytes) }), { ...DEFAULT_LIMITS, polygons: 1_000_000 });
+          const document = await readModel(name, memorySource('damaged', { [name]: mutate(bytes) }), {
+            ...DEFAULT_LIMITS,
+            polygons: 1_000_000,
+          });
           // What is handed on is sound: corners name points, layers have their entries.
           for (const mesh of document.meshes) {
             const points = mesh.points.length / 3;

@@ -17,15 +17,27 @@ const LEANING = [0.6, -0.48, 0.64].map((part) => Math.round((part * 0.5 + 0.5) *
 let glb: Uint8Array;
 
 beforeAll(async () => {
-  const image = await sharp(Buffer.from(Array.from({ length: 16 }, () => LEANING).flat()), { raw: { width: 4, height: 4, channels: 3 } })
+  const image = await sharp(Buffer.from(Array.from({ length: 16 }, () => LEANING).flat()), {
+    raw: { width: 4, height: 4, channels: 3 },
+  })
     .png()
     .toBuffer();
   const gltf = new Document();
   const buffer = gltf.createBuffer();
-  const texture = gltf.createTexture('fender_normal').setImage(new Uint8Array(image)).setMimeType('image/png');
-  const material = gltf.createMaterial('Fender').setNormalTexture(texture).setNormalScale(0.5).setRoughnessFactor(0.6).setMetallicFactor(0);
-  const of = (type: 'VEC3' | 'VEC2' | 'SCALAR', array: Float32Array<ArrayBuffer> | Uint16Array<ArrayBuffer>) =>
-    gltf.createAccessor().setType(type).setArray(array).setBuffer(buffer);
+  const texture = gltf
+    .createTexture('fender_normal')
+    .setImage(new Uint8Array(image))
+    .setMimeType('image/png');
+  const material = gltf
+    .createMaterial('Fender')
+    .setNormalTexture(texture)
+    .setNormalScale(0.5)
+    .setRoughnessFactor(0.6)
+    .setMetallicFactor(0);
+  const of = (
+    type: 'VEC3' | 'VEC2' | 'SCALAR',
+    array: Float32Array<ArrayBuffer> | Uint16Array<ArrayBuffer>,
+  ) => gltf.createAccessor().setType(type).setArray(array).setBuffer(buffer);
   const primitive = gltf
     .createPrimitive()
     .setAttribute('POSITION', of('VEC3', Float32Array.from([0, 0, 0, 1, 0, 0, 1, 1, 0, 0, 1, 0])))
@@ -33,7 +45,9 @@ beforeAll(async () => {
     .setAttribute('TEXCOORD_0', of('VEC2', Float32Array.from([0, 1, 1, 1, 1, 0, 0, 0])))
     .setIndices(of('SCALAR', Uint16Array.from([0, 1, 2, 0, 2, 3])))
     .setMaterial(material);
-  gltf.createScene().addChild(gltf.createNode('Fender').setMesh(gltf.createMesh('Fender').addPrimitive(primitive)));
+  gltf
+    .createScene()
+    .addChild(gltf.createNode('Fender').setMesh(gltf.createMesh('Fender').addPrimitive(primitive)));
   glb = await (await gltfIo()).writeBinary(gltf);
 });
 
@@ -60,7 +74,16 @@ describe('the strength of a normal map', () => {
     const asset = await openAsset(memorySource('fender', { 'fender.glb': glb }), 'fender.glb');
     const destination = DESTINATIONS.find((one) => one.id === id) as (typeof DESTINATIONS)[number];
     const { document, source, images, read } = asset;
-    const { files, receipt } = await handOff({ document, source, state: initialState(source), edits: [], findings: [], images, destination, read });
+    const { files, receipt } = await handOff({
+      document,
+      source,
+      state: initialState(source),
+      edits: [],
+      findings: [],
+      images,
+      destination,
+      read,
+    });
     expect(receipt.verdicts).toEqual({ model: 'same', sheet: 'same' });
     const model = [...files.keys()].find((name) => /\.(glb|fbx|obj|usd[acz])$/.test(name)) as string;
     const side = await sideOf(memorySource('package', Object.fromEntries(files)), model);
@@ -71,9 +94,15 @@ describe('the strength of a normal map', () => {
       return;
     }
     const image = side.images.find(({ key }) => key === use?.image);
-    const pixels = decodeOutside(put(`${id}_${fileName(image?.resolved ?? '')}`, await side.read(image?.resolved ?? '')), 'R,G,B', true);
+    const pixels = decodeOutside(
+      put(`${id}_${fileName(image?.resolved ?? '')}`, await side.read(image?.resolved ?? '')),
+      'R,G,B',
+      true,
+    );
     // (0.3, -0.24, 0.64), of length 0.7463; green turned where the destination wants Y-.
     const y = destination.normalY === 'Y-' ? 0.3216 : -0.3216;
-    [0.402, y, 0.8576].forEach((part, k) => expect(Math.abs(pixels[k] - (part * 0.5 + 0.5))).toBeLessThanOrEqual(2 / 255));
+    [0.402, y, 0.8576].forEach((part, k) =>
+      expect(Math.abs(pixels[k] - (part * 0.5 + 0.5))).toBeLessThanOrEqual(2 / 255),
+    );
   });
 });

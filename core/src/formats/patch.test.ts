@@ -24,12 +24,21 @@ function crate(): SceneDocument {
   const document = createDocument('fbx', 'made');
   const plank = createMaterial('Plank', 'legacy');
   document.images.push({ key: 'p', written: 'maps/plank.png', relative: 'maps/plank.png', embedded: null });
-  plank.channels.baseColor = { value: [1, 0.5, 0.25], map: createMapUse('p', 'baseColor'), source: { from: 'file', detail: '' } };
+  plank.channels.baseColor = {
+    value: [1, 0.5, 0.25],
+    map: createMapUse('p', 'baseColor'),
+    source: { from: 'file', detail: '' },
+  };
   document.materials.push(plank, createMaterial('Lid', 'metalRough'));
   document.materials[1].channels.roughness = { value: 0.5, map: null, source: { from: 'file', detail: '' } };
   const points = Float64Array.of(0, 0, 0, 1, 0, 0, 1, 1, 0, 0, 1, 0);
-  document.meshes.push(createMesh('Crate', { points, faceCounts: Uint32Array.of(4), faceCorners: Uint32Array.of(0, 1, 2, 3) }));
-  document.nodes.push(createNode('Crate', 'mesh', -1, { mesh: 0, materials: [0] }), createNode('Top', 'mesh', -1, { mesh: 0, materials: [1] }));
+  document.meshes.push(
+    createMesh('Crate', { points, faceCounts: Uint32Array.of(4), faceCorners: Uint32Array.of(0, 1, 2, 3) }),
+  );
+  document.nodes.push(
+    createNode('Crate', 'mesh', -1, { mesh: 0, materials: [0] }),
+    createNode('Top', 'mesh', -1, { mesh: 0, materials: [1] }),
+  );
   return document;
 }
 
@@ -38,19 +47,26 @@ function differences(a: FbxNode[], b: FbxNode[], place = ''): string[] {
   expect(a.map((node) => node.name)).toEqual(b.map((node) => node.name));
   return a.flatMap((node, i) => {
     const here = `${place}/${node.name}`;
-    const own = JSON.stringify(node.properties, plain) === JSON.stringify(b[i].properties, plain) ? [] : [here];
+    const own =
+      JSON.stringify(node.properties, plain) === JSON.stringify(b[i].properties, plain) ? [] : [here];
     return [...own, ...differences(node.children, b[i].children, here)];
   });
 }
 
 function plain(_: string, value: unknown): unknown {
   if (typeof value === 'bigint') return `${value}n`;
-  return ArrayBuffer.isView(value) ? Array.from(value as Float64Array, String) : Object.is(value, -0) ? '-0' : value;
+  return ArrayBuffer.isView(value)
+    ? Array.from(value as Float64Array, String)
+    : Object.is(value, -0)
+      ? '-0'
+      : value;
 }
 
 describe('FBX', () => {
   const files = existsSync(MODELS)
-    ? readdirSync(MODELS, { recursive: true, encoding: 'utf8' }).filter((file) => /\.fbx$/i.test(file) && !/transparentTest/.test(file))
+    ? readdirSync(MODELS, { recursive: true, encoding: 'utf8' }).filter(
+        (file) => /\.fbx$/i.test(file) && !/transparentTest/.test(file),
+      )
     : [];
 
   it('has files to try', () => expect(files.length).toBeGreaterThan(10));
@@ -72,7 +88,9 @@ describe('FBX', () => {
     const patch = {
       ...emptyPatch(),
       images: [{ written: 'maps/plank.png', path: 'found/oak.png' }],
-      values: [{ material: 'Plank', channel: 'baseColor' as const, value: [1, 1, 1] as [number, number, number] }],
+      values: [
+        { material: 'Plank', channel: 'baseColor' as const, value: [1, 1, 1] as [number, number, number] },
+      ],
     };
     const patched = patchFbx(bytes, 'c.fbx', patch).files.get('c.fbx') as Uint8Array;
     const document = readFbx(patched, 'c.fbx');
@@ -88,7 +106,12 @@ describe('FBX', () => {
         new Set(
           ['FileName', 'RelativeFilename']
             .map((name) => `/Objects/Texture/${name}`)
-            .concat(['/Objects/Video/Filename', '/Objects/Video/RelativeFilename', '/Objects/Video/Properties70/P', '/Objects/Material/Properties70/P']),
+            .concat([
+              '/Objects/Video/Filename',
+              '/Objects/Video/RelativeFilename',
+              '/Objects/Video/Properties70/P',
+              '/Objects/Material/Properties70/P',
+            ]),
         ),
       );
     }
@@ -111,14 +134,17 @@ describe('FBX', () => {
       'FBX says nothing of sides per material',
     ]);
     expect(patchFbx(writeFbx(crate()).bytes, 'c.fbx', emptyPatch()).missed).toEqual([]);
-    expect(() => patchFbx(writeFbx(crate()).bytes.slice(0, 900), 'c.fbx', emptyPatch())).toThrow(/ends|cut|missing/);
+    expect(() => patchFbx(writeFbx(crate()).bytes.slice(0, 900), 'c.fbx', emptyPatch())).toThrow(
+      /ends|cut|missing/,
+    );
   });
 
   it('sets opacity in every place that states it', () => {
     const { bytes } = writeFbx(crate());
-    const patched = patchFbx(bytes, 'c.fbx', { ...emptyPatch(), values: [{ material: 'Plank', channel: 'opacity', value: 0.25 }] }).files.get(
-      'c.fbx',
-    ) as Uint8Array;
+    const patched = patchFbx(bytes, 'c.fbx', {
+      ...emptyPatch(),
+      values: [{ material: 'Plank', channel: 'opacity', value: 0.25 }],
+    }).files.get('c.fbx') as Uint8Array;
     const document = readFbx(patched, 'c.fbx');
     expect(document.materials[0].channels.opacity?.value).toBeCloseTo(0.25, 12);
     expect(document.remarks.filter((remark) => remark.code === 'read.opacityContradiction')).toEqual([]);
@@ -144,8 +170,16 @@ describe('MTL', () => {
 
   it.each([
     ['UTF-8', new TextEncoder().encode(text), (bytes: Uint8Array) => new TextDecoder().decode(bytes)],
-    ['UTF-16', new Uint8Array(Buffer.from(`\uFEFF${text}`, 'utf16le')), (bytes: Uint8Array) => new TextDecoder('utf-16le').decode(bytes)],
-    ['a legacy encoding', new Uint8Array(Buffer.from(text, 'latin1')), (bytes: Uint8Array) => new TextDecoder('latin1').decode(bytes)],
+    [
+      'UTF-16',
+      new Uint8Array(Buffer.from(`\uFEFF${text}`, 'utf16le')),
+      (bytes: Uint8Array) => new TextDecoder('utf-16le').decode(bytes),
+    ],
+    [
+      'a legacy encoding',
+      new Uint8Array(Buffer.from(text, 'latin1')),
+      (bytes: Uint8Array) => new TextDecoder('latin1').decode(bytes),
+    ],
   ])('in %s: other lines stay to the letter', async (_, bytes, decode) => {
     const { files, missed } = await patchMtl(['a.mtl'], memorySource('m', { 'a.mtl': bytes }), patch);
     expect(missed).toEqual([]);
@@ -154,32 +188,47 @@ describe('MTL', () => {
 
   it('says what it has no word for, and leaves files alone that nothing touches', async () => {
     const source = memorySource('m', { 'a.mtl': new TextEncoder().encode(text) });
-    const { files, missed } = await patchMtl(['a.mtl'], source, { ...emptyPatch(), values: [{ material: 'Lid', channel: 'transmission', value: 1 }] });
+    const { files, missed } = await patchMtl(['a.mtl'], source, {
+      ...emptyPatch(),
+      values: [{ material: 'Lid', channel: 'transmission', value: 1 }],
+    });
     expect(missed).toEqual(['MTL has no word for transmission']);
     expect(files.size).toBe(0);
   });
 });
 
 describe('USD', () => {
-  it.each(['usda', 'usdc'])('a layer over %s changes what is read, and not the original', async (extension) => {
-    const made = writeModel(crate(), `c.${extension}`).files.get(`c.${extension}`) as Uint8Array;
-    const before = new Uint8Array(made);
-    const source = memorySource('m', { [`c.${extension}`]: made });
-    const document = await readUsd(made, `c.${extension}`, source);
-    const patch = {
-      ...emptyPatch(),
-      images: [{ written: document.images[0].written, path: './found/oak.png' }],
-      values: [{ material: 'Lid', channel: 'roughness' as const, value: 0.125 }],
-    };
-    const { files, missed } = await patchUsd(made, `c.${extension}`, source, patch);
-    expect(missed).toEqual([]);
-    expect(made).toEqual(before);
-    const layer = files.get('c_mended.usda') as Uint8Array;
-    const mended = await readUsd(layer, 'c_mended.usda', memorySource('m', { [`c.${extension}`]: made, 'c_mended.usda': layer }));
-    expect(mended.images[0].written).toBe('./found/oak.png');
-    expect(mended.materials[1].channels.roughness?.value).toBe(0.125);
-    expect({ ...mended, images: [], materials: [] }).toEqual({ ...document, images: [], materials: [], variant: 'text' });
-  });
+  it.each(['usda', 'usdc'])(
+    'a layer over %s changes what is read, and not the original',
+    async (extension) => {
+      const made = writeModel(crate(), `c.${extension}`).files.get(`c.${extension}`) as Uint8Array;
+      const before = new Uint8Array(made);
+      const source = memorySource('m', { [`c.${extension}`]: made });
+      const document = await readUsd(made, `c.${extension}`, source);
+      const patch = {
+        ...emptyPatch(),
+        images: [{ written: document.images[0].written, path: './found/oak.png' }],
+        values: [{ material: 'Lid', channel: 'roughness' as const, value: 0.125 }],
+      };
+      const { files, missed } = await patchUsd(made, `c.${extension}`, source, patch);
+      expect(missed).toEqual([]);
+      expect(made).toEqual(before);
+      const layer = files.get('c_mended.usda') as Uint8Array;
+      const mended = await readUsd(
+        layer,
+        'c_mended.usda',
+        memorySource('m', { [`c.${extension}`]: made, 'c_mended.usda': layer }),
+      );
+      expect(mended.images[0].written).toBe('./found/oak.png');
+      expect(mended.materials[1].channels.roughness?.value).toBe(0.125);
+      expect({ ...mended, images: [], materials: [] }).toEqual({
+        ...document,
+        images: [],
+        materials: [],
+        variant: 'text',
+      });
+    },
+  );
 });
 
 describe('glTF', () => {
@@ -192,7 +241,10 @@ describe('glTF', () => {
     }).files.get('c.glb') as Uint8Array;
     const split = (bytes: Uint8Array) => {
       const length = new DataView(bytes.buffer, bytes.byteOffset).getUint32(12, true);
-      return { json: JSON.parse(new TextDecoder().decode(bytes.subarray(20, 20 + length))), rest: bytes.subarray(20 + length) };
+      return {
+        json: JSON.parse(new TextDecoder().decode(bytes.subarray(20, 20 + length))),
+        rest: bytes.subarray(20 + length),
+      };
     };
     const [before, after] = [split(glb), split(patched)];
     expect(Buffer.compare(before.rest, after.rest)).toBe(0);
@@ -204,7 +256,10 @@ describe('glTF', () => {
   it('changes an image path and keeps the layout of the text', () => {
     const text =
       '{\n  "asset": { "version": "2.0" },\n  "images": [\n    {\n      "uri": "old%20maps/a.png"\n    }\n  ],\n  "extras": {\n    "keep": [\n      1,\n      2\n    ]\n  }\n}\n';
-    const patched = patchGltf(new TextEncoder().encode(text), 'c.gltf', { ...emptyPatch(), images: [{ written: 'old maps/a.png', path: 'maps/b c.png' }] });
+    const patched = patchGltf(new TextEncoder().encode(text), 'c.gltf', {
+      ...emptyPatch(),
+      images: [{ written: 'old maps/a.png', path: 'maps/b c.png' }],
+    });
     const json = JSON.parse(new TextDecoder().decode(patched.files.get('c.gltf')));
     expect(json.images[0].uri).toBe('maps/b%20c.png');
     expect(json.extras).toEqual({ keep: [1, 2] });

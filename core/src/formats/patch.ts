@@ -1,8 +1,8 @@
 import type { AlphaMode, ChannelName, Rgb } from '../scene/material.ts';
 
 /**
- * Changes to a model in its own format: everything else in the file stays as it is. Images are named by the path that
- * the model wrote, materials by their stable key.
+ * Changes to a model in its own format: everything else in the file stays as it is. Images are named by the
+ * path that the model wrote, materials by their stable key.
  */
 export interface ModelPatch {
   images: { written: string; path: string }[];

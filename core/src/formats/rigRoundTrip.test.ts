@@ -18,7 +18,8 @@ async function through(document: SceneDocument, format: string): Promise<SceneDo
   const name = `crane.${extension}`;
   const ready = prepareDocument(document, extension, {});
   const form = format.endsWith('text') ? 'text' : 'binary';
-  const files = extension === 'glb' ? new Map([[name, await asGlb(ready)]]) : writeModel(ready, name, { form }).files;
+  const files =
+    extension === 'glb' ? new Map([[name, await asGlb(ready)]]) : writeModel(ready, name, { form }).files;
   return readModel(name, memorySource('crane', Object.fromEntries(files)));
 }
 
@@ -36,7 +37,8 @@ async function asGlb(document: SceneDocument): Promise<Uint8Array> {
 
 /** Clips that formats cannot hold, and say so when writing. */
 const LOST: Record<string, string[]> = { usda: ['lift'], usdc: ['lift'] };
-const found = (a: SceneDocument, b: SceneDocument, format: string) => compareRig(a, b).filter(({ part }) => !LOST[format]?.includes(part ?? ''));
+const found = (a: SceneDocument, b: SceneDocument, format: string) =>
+  compareRig(a, b).filter(({ part }) => !LOST[format]?.includes(part ?? ''));
 
 describe('what moves a model goes through every format that holds it', () => {
   it.each(['fbx', 'fbx text', 'usda', 'usdc', 'glb'])('%s', async (format) => {
@@ -74,7 +76,8 @@ describe('a part that hangs on a bone', () => {
     source.nodes.push(lamp);
     const back = await through(source, format);
     expect(found(source, back, format)).toEqual([]);
-    // At one second the middle bone, a metre up, is turned by 40° about Z; the lamp is half a metre out and 1.25 up from it.
+    // At one second the middle bone, a metre up, is turned by 40° about Z; the lamp is half a metre out and
+    // 1.25 up from it.
     const [swing] = back.clips;
     const place = poseOf(back, swing, 1).worlds[back.nodes.findIndex(({ name }) => name === 'Lamp')];
     const radians = (degrees: number) => (degrees * Math.PI) / 180;
@@ -94,29 +97,46 @@ describe('what USD asks of names and arrays', () => {
     source.nodes[3].name = 'Tip 2';
     source.clips.pop();
     const back = await through(source, format);
-    expect(back.nodes.filter(({ kind }) => kind === 'bone').map(({ name }) => name)).toEqual(['rig:Root.001', 'Mid/low', 'Tip 2']);
+    expect(back.nodes.filter(({ kind }) => kind === 'bone').map(({ name }) => name)).toEqual([
+      'rig:Root.001',
+      'Mid/low',
+      'Tip 2',
+    ]);
     expect(compareRig(source, back).map(({ message }) => message)).toEqual([]);
     if (format === 'usdc') return;
-    const text = new TextDecoder().decode(writeModel(prepareDocument(source, 'usda', {}), 'crane.usda', {}).files.get('crane.usda'));
+    const text = new TextDecoder().decode(
+      writeModel(prepareDocument(source, 'usda', {}), 'crane.usda', {}).files.get('crane.usda'),
+    );
     const [, joints] = /uniform token\[\] joints = \[([^\]]*)\]/.exec(text) ?? [];
     for (const joint of joints.split(', ')) expect(joint).toMatch(/^"[A-Za-z_]\w*(\/[A-Za-z_]\w*)*"$/);
   });
 
-  it.each(['usda', 'usdc'])('%s takes only whole elements of an array that a stranger cut', async (format) => {
-    const source = riggedCrane();
-    const [layer] = source.meshes[0].uvSets;
-    layer.values = Float64Array.from([...layer.values, 0.5]);
-    const [back] = (await through(source, format)).meshes;
-    expect([...back.uvSets[0].values].map((value) => Number(value.toFixed(6)))).toEqual(
-      [...layer.values.subarray(0, 24)].map((value) => Number(value.toFixed(6))),
-    );
-  });
+  it.each(['usda', 'usdc'])(
+    '%s takes only whole elements of an array that a stranger cut',
+    async (format) => {
+      const source = riggedCrane();
+      const [layer] = source.meshes[0].uvSets;
+      layer.values = Float64Array.from([...layer.values, 0.5]);
+      const [back] = (await through(source, format)).meshes;
+      expect([...back.uvSets[0].values].map((value) => Number(value.toFixed(6)))).toEqual(
+        [...layer.values.subarray(0, 24)].map((value) => Number(value.toFixed(6))),
+      );
+    },
+  );
 });
 
 describe('cameras and lights go through the formats that hold them', () => {
   function stage(): SceneDocument {
     const document = riggedCrane();
-    document.cameras.push({ name: 'Quay', projection: 'perspective', focalLength: 35, aperture: [36, 24], width: 1, near: 0.2, far: 400 });
+    document.cameras.push({
+      name: 'Quay',
+      projection: 'perspective',
+      focalLength: 35,
+      aperture: [36, 24],
+      width: 1,
+      near: 0.2,
+      far: 400,
+    });
     document.lights.push({
       name: 'Lamp',
       kind: 'spot',
@@ -144,7 +164,12 @@ describe('cameras and lights go through the formats that hold them', () => {
     expect(camera.near).toBeCloseTo(0.2, 5);
     expect(camera.far).toBeCloseTo(400, 3);
     const [light] = lights;
-    expect([light.kind, ...light.colour.map((part) => Number(part.toFixed(4)))]).toEqual(['spot', 1, 0.5, 0.25]);
+    expect([light.kind, ...light.colour.map((part) => Number(part.toFixed(4)))]).toEqual([
+      'spot',
+      1,
+      0.5,
+      0.25,
+    ]);
     expect(light.outerAngle).toBeCloseTo(50, 3);
     expect(light.innerAngle).toBeCloseTo(20, 3);
   });

@@ -19,7 +19,9 @@ async function through(document: SceneDocument, format: Format): Promise<SceneDo
   const name = `scene.${extension}`;
   const ready = prepareDocument(document, extension, {});
   const files =
-    format === 'glb' ? new Map([[name, await previewGlb(ready)]]) : writeModel(ready, name, { form: format === 'fbx text' ? 'text' : 'binary' }).files;
+    format === 'glb'
+      ? new Map([[name, await previewGlb(ready)]])
+      : writeModel(ready, name, { form: format === 'fbx text' ? 'text' : 'binary' }).files;
   return readModel(name, memorySource('round', Object.fromEntries(files)));
 }
 
@@ -43,7 +45,12 @@ function flatten(document: SceneDocument): SceneDocument {
     const mesh = bakeMesh(document.meshes[node.mesh], worlds[i]);
     const order = [...new Set(mesh.faceMaterial ?? [0])];
     const faceMaterial = mesh.faceMaterial?.map((slot) => order.indexOf(slot)) ?? null;
-    flat.nodes.push(createNode(node.name, 'mesh', -1, { mesh: flat.meshes.length, materials: order.map((slot) => node.materials[slot]) }));
+    flat.nodes.push(
+      createNode(node.name, 'mesh', -1, {
+        mesh: flat.meshes.length,
+        materials: order.map((slot) => node.materials[slot]),
+      }),
+    );
     flat.meshes.push({ ...mesh, faceMaterial });
   });
   return flat;
@@ -55,7 +62,8 @@ describe('every format on its own', () => {
       fc.asyncProperty(format === 'glb' ? convexDocuments : documents, async (document) => {
         const back = await through(document, format);
         const flat = format === 'obj';
-        // A node with children carries its mesh on a prim of its own in USD; an object of OBJ loses blanks at its ends.
+        // A node with children carries its mesh on a prim of its own in USD; an object of OBJ loses blanks at
+        // its ends.
         const names = !format.startsWith('usd') && !flat;
         expectSameParts(seeParts(back, { uvSets: flat ? 1 : 9 }), expectation(document, [format]), { names });
       }),
@@ -72,7 +80,9 @@ describe('all pairs of formats', () => {
         const back = await through(await through(document, a), b);
         // Parts that were split by slot on the way through glTF come back slot by slot.
         const flat = [a, b].includes('obj');
-        expectSameParts(seeParts(back, { uvSets: flat ? 1 : 9 }), expectation(document, [a, b]), { names: false });
+        expectSameParts(seeParts(back, { uvSets: flat ? 1 : 9 }), expectation(document, [a, b]), {
+          names: false,
+        });
       }),
       { numRuns: 6 },
     );
@@ -82,11 +92,16 @@ describe('all pairs of formats', () => {
 describe('change of axes and unit', () => {
   it('leaves every part where it stands', () => {
     fc.assert(
-      fc.property(documents, fc.boolean(), fc.constantFrom(1, 0.01, 0.001, 0.3048), (document, zUp, metres) => {
-        const turned = reorient(document, zUp ? Z_UP : Y_UP, metres);
-        expect(turned.metresPerUnit).toBe(metres);
-        expectSameParts(seeParts(turned), seeParts(document), { tolerance: 1e-9 });
-      }),
+      fc.property(
+        documents,
+        fc.boolean(),
+        fc.constantFrom(1, 0.01, 0.001, 0.3048),
+        (document, zUp, metres) => {
+          const turned = reorient(document, zUp ? Z_UP : Y_UP, metres);
+          expect(turned.metresPerUnit).toBe(metres);
+          expectSameParts(seeParts(turned), seeParts(document), { tolerance: 1e-9 });
+        },
+      ),
     );
   });
 
@@ -111,5 +126,9 @@ describe('change of axes and unit', () => {
 function unturn(face: SeenFace): SeenFace {
   const n = face.corners.length;
   const order = Array.from({ length: n }, (_, i) => (n - i) % n);
-  return { ...face, corners: order.map((i) => face.corners[i]), uvs: face.uvs.map((set) => order.map((i) => set[i])) };
+  return {
+    ...face,
+    corners: order.map((i) => face.corners[i]),
+    uvs: face.uvs.map((set) => order.map((i) => set[i])),
+  };
 }

@@ -19,7 +19,8 @@ describe('text of unknown encoding', () => {
     expect(looksWide(Uint8Array.of(0x41, 0))).toBeNull();
   });
 
-  const alternating = (zeros: number, length: number, first: number) => Uint8Array.from({ length }, (_, i) => (i % 2 === first && i < zeros * 2 ? 0 : 65));
+  const alternating = (zeros: number, length: number, first: number) =>
+    Uint8Array.from({ length }, (_, i) => (i % 2 === first && i < zeros * 2 ? 0 : 65));
 
   it.each([
     // From eight bytes on; more than four of five of the second bytes must be zero.

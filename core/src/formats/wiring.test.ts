@@ -4,7 +4,13 @@ import { colourValue } from '../materials/recipes/recipe.ts';
 import { memorySource } from '../parcel/fileSource.ts';
 import { readModel } from '../readModel.ts';
 import type { SceneDocument, Track } from '../scene/document.ts';
-import { type ChannelName, createMapUse, createMaterial, type MapUse, type Material } from '../scene/material.ts';
+import {
+  type ChannelName,
+  createMapUse,
+  createMaterial,
+  type MapUse,
+  type Material,
+} from '../scene/material.ts';
 import { evaluateTrack } from '../scene/tracks.ts';
 import { riggedCrane } from '../test/rigged.ts';
 import { readFbx } from './fbx/readFbx.ts';
@@ -26,8 +32,13 @@ function wired(
     const image = `${channel}.png`;
     document.images.push({ key: image, written: image, relative: image, embedded: null });
     const colour = ['baseColor', 'emission', 'specularColor'].includes(channel);
-    const own = colour && typeof value === 'number' ? ([value, value, value] as [number, number, number]) : value;
-    material.channels[channel] = { value: own, map: createMapUse(image, channel, use), source: { from: 'file', detail: 'made' } };
+    const own =
+      colour && typeof value === 'number' ? ([value, value, value] as [number, number, number]) : value;
+    material.channels[channel] = {
+      value: own,
+      map: createMapUse(image, channel, use),
+      source: { from: 'file', detail: 'made' },
+    };
   }
   document.materials[0] = material;
   return document;
@@ -35,8 +46,11 @@ function wired(
 
 async function back(document: SceneDocument, format: string): Promise<Material> {
   const [extension] = format.split(' ');
-  const { files } = writeModel(document, `crane.${extension}`, { form: format.endsWith('text') ? 'text' : 'binary' });
-  return (await readModel(`crane.${extension}`, memorySource('crane', Object.fromEntries(files)))).materials[0];
+  const { files } = writeModel(document, `crane.${extension}`, {
+    form: format.endsWith('text') ? 'text' : 'binary',
+  });
+  return (await readModel(`crane.${extension}`, memorySource('crane', Object.fromEntries(files))))
+    .materials[0];
 }
 
 /** The number that a channel reads at a stored number, as a receiver works it out. */
@@ -59,21 +73,36 @@ describe('what an image becomes is the same after writing and reading', () => {
     ['times a value', { gain: 0.5, offset: 0.1 }, 0.8],
   ];
 
-  it.each(['usda', 'usdc'].flatMap((format) => RANGES.map((range) => [format, ...range] as const)))('%s, roughness %s', async (format, _, use, value) => {
-    const document = wired('metalRough', { roughness: { component: 'g', ...use } }, value);
-    const material = await back(document, format);
-    expect(material.channels.roughness?.map?.component).toBe('g');
-    for (const stored of [0, 0.25, 1]) expect(reads(material, 'roughness', stored)).toBeCloseTo(reads(document.materials[0], 'roughness', stored) ?? NaN, 5);
-  });
+  it.each(['usda', 'usdc'].flatMap((format) => RANGES.map((range) => [format, ...range] as const)))(
+    '%s, roughness %s',
+    async (format, _, use, value) => {
+      const document = wired('metalRough', { roughness: { component: 'g', ...use } }, value);
+      const material = await back(document, format);
+      expect(material.channels.roughness?.map?.component).toBe('g');
+      for (const stored of [0, 0.25, 1])
+        expect(reads(material, 'roughness', stored)).toBeCloseTo(
+          reads(document.materials[0], 'roughness', stored) ?? NaN,
+          5,
+        );
+    },
+  );
 
   it.each(RANGES.filter(([, , value]) => value === 1))('obj, roughness %s', async (_, use) => {
     const document = wired('metalRough', { roughness: { component: 'r', ...use } });
     const material = await back(document, 'obj');
-    for (const stored of [0, 0.25, 1]) expect(reads(material, 'roughness', stored)).toBeCloseTo(reads(document.materials[0], 'roughness', stored) ?? NaN, 5);
+    for (const stored of [0, 0.25, 1])
+      expect(reads(material, 'roughness', stored)).toBeCloseTo(
+        reads(document.materials[0], 'roughness', stored) ?? NaN,
+        5,
+      );
   });
 
   it.each(['usda', 'usdc'])('%s takes glossiness as roughness the other way round', async (format) => {
-    const document = wired('specGloss', { glossiness: { component: 'a', gain: 0.5, offset: 0.25 }, specularColor: {} }, 1);
+    const document = wired(
+      'specGloss',
+      { glossiness: { component: 'a', gain: 0.5, offset: 0.25 }, specularColor: {} },
+      1,
+    );
     const material = await back(document, format);
     const name = material.channels.glossiness ? 'glossiness' : 'roughness';
     for (const stored of [0, 0.5, 1]) {
@@ -84,27 +113,49 @@ describe('what an image becomes is the same after writing and reading', () => {
 });
 
 describe('how an image is laid is the same after writing and reading', () => {
-  const transform = { offset: [0.25, -0.5] as [number, number], scale: [2, 3] as [number, number], rotation: Math.PI / 6 };
+  const transform = {
+    offset: [0.25, -0.5] as [number, number],
+    scale: [2, 3] as [number, number],
+    rotation: Math.PI / 6,
+  };
 
   it.each(['usda', 'usdc'])('%s: offset, scale, turn, wrap and UV set', async (format) => {
-    const document = wired('metalRough', { baseColor: { transform, wrap: ['clamp', 'mirror'], uvSet: 'second' } });
+    const document = wired('metalRough', {
+      baseColor: { transform, wrap: ['clamp', 'mirror'], uvSet: 'second' },
+    });
     const [mesh] = document.meshes;
-    mesh.uvSets.push({ ...mesh.uvSets[0], name: 'second', values: mesh.uvSets[0].values.map((value) => 1 - value) });
+    mesh.uvSets.push({
+      ...mesh.uvSets[0],
+      name: 'second',
+      values: mesh.uvSets[0].values.map((value) => 1 - value),
+    });
     const use = (await back(document, format)).channels.baseColor?.map;
     expect(use?.wrap).toEqual(['clamp', 'mirror']);
     expect(use?.uvSet).toBe('second');
     [...transform.offset, ...transform.scale, transform.rotation].forEach((number, i) => {
-      expect([...(use?.transform?.offset ?? []), ...(use?.transform?.scale ?? []), use?.transform?.rotation][i]).toBeCloseTo(number, 5);
+      expect(
+        [...(use?.transform?.offset ?? []), ...(use?.transform?.scale ?? []), use?.transform?.rotation][i],
+      ).toBeCloseTo(number, 5);
     });
   });
 
-  it.each(['fbx', 'fbx text', 'obj'])('%s: offset and scale, and edges where both are alike', async (format) => {
-    const document = wired('metalRough', { baseColor: { transform: { ...transform, rotation: 0 }, wrap: ['clamp', 'clamp'] } });
-    const use = (await back(document, format)).channels.baseColor?.map;
-    expect(use?.wrap).toEqual(['clamp', 'clamp']);
-    expect(use?.transform?.rotation ?? 0).toBeCloseTo(0, 9);
-    [0.25, -0.5, 2, 3].forEach((number, i) => expect([...(use?.transform?.offset ?? []), ...(use?.transform?.scale ?? [])][i]).toBeCloseTo(number, 5));
-  });
+  it.each(['fbx', 'fbx text', 'obj'])(
+    '%s: offset and scale, and edges where both are alike',
+    async (format) => {
+      const document = wired('metalRough', {
+        baseColor: { transform: { ...transform, rotation: 0 }, wrap: ['clamp', 'clamp'] },
+      });
+      const use = (await back(document, format)).channels.baseColor?.map;
+      expect(use?.wrap).toEqual(['clamp', 'clamp']);
+      expect(use?.transform?.rotation ?? 0).toBeCloseTo(0, 9);
+      [0.25, -0.5, 2, 3].forEach((number, i) =>
+        expect([...(use?.transform?.offset ?? []), ...(use?.transform?.scale ?? [])][i]).toBeCloseTo(
+          number,
+          5,
+        ),
+      );
+    },
+  );
 });
 
 describe('colours keep all three numbers', () => {
@@ -114,10 +165,16 @@ describe('colours keep all three numbers', () => {
     const document = wired('metalRough', {});
     const [material] = document.materials;
     material.channels.baseColor = { value: colour, map: null, source: { from: 'file', detail: '' } };
-    material.channels.emission = { value: [0.5, 0.25, 0.75], map: null, source: { from: 'file', detail: '' } };
+    material.channels.emission = {
+      value: [0.5, 0.25, 0.75],
+      map: null,
+      source: { from: 'file', detail: '' },
+    };
     const { channels } = await back(document, format);
     colour.forEach((part, k) => expect(colourValue(channels.baseColor?.value ?? 0)[k]).toBeCloseTo(part, 5));
-    [0.5, 0.25, 0.75].forEach((part, k) => expect(colourValue(channels.emission?.value ?? 0)[k]).toBeCloseTo(part, 5));
+    [0.5, 0.25, 0.75].forEach((part, k) =>
+      expect(colourValue(channels.emission?.value ?? 0)[k]).toBeCloseTo(part, 5),
+    );
   });
 });
 
@@ -157,7 +214,9 @@ describe('curved motion', () => {
   it.each(['fbx', 'fbx text', 'usda', 'usdc'])('%s follows it between the keys', async (format) => {
     const [extension] = format.split(' ');
     const document = clip();
-    const { files } = writeModel(document, `crane.${extension}`, { form: format.endsWith('text') ? 'text' : 'binary' });
+    const { files } = writeModel(document, `crane.${extension}`, {
+      form: format.endsWith('text') ? 'text' : 'binary',
+    });
     const other = await readModel(`crane.${extension}`, memorySource('crane', Object.fromEntries(files)));
     expect(compareRig(document, other).map(({ message }) => message)).toEqual([]);
   });
@@ -167,7 +226,9 @@ describe('curved motion', () => {
     const { files } = writeModel(document, 'crane.fbx', {});
     const other = await readModel('crane.fbx', memorySource('crane', Object.fromEntries(files)));
     const hook = other.nodes.findIndex(({ name }) => name === 'Hook');
-    const track = other.clips[0].tracks.find(({ node, path }) => node === hook && path === 'translation') as Track;
+    const track = other.clips[0].tracks.find(
+      ({ node, path }) => node === hook && path === 'translation',
+    ) as Track;
     for (const time of [0.25, 0.5, 0.9, 1.3, 2, 2.7]) {
       const expected = evaluateTrack(document.clips[0].tracks[0], time);
       evaluateTrack(track, time).forEach((value, k) => expect(value).toBeCloseTo(expected[k], 4));
@@ -181,7 +242,8 @@ describe('hard edges of FBX', () => {
     // Between the points 2 and 3, which two faces share, and along the border at 4 and 5's end.
     document.meshes[0].hardEdges = Uint32Array.of(3, 2, 6, 7);
     const { files } = writeModel(document, 'crane.fbx', { form });
-    const { hardEdges } = (await readModel('crane.fbx', memorySource('crane', Object.fromEntries(files)))).meshes[0];
+    const { hardEdges } = (await readModel('crane.fbx', memorySource('crane', Object.fromEntries(files))))
+      .meshes[0];
     const pairs = Array.from({ length: (hardEdges?.length ?? 0) / 2 }, (_, i) =>
       [...(hardEdges ?? [])]
         .slice(i * 2, i * 2 + 2)
@@ -226,7 +288,9 @@ Connections:  {
 }
 `;
   const maps = (...given: Parameters<typeof text>) =>
-    readFbx(encode(text(...given)), 'old.fbx').materials.map(({ channels }) => channels.baseColor?.map?.image ?? null);
+    readFbx(encode(text(...given)), 'old.fbx').materials.map(
+      ({ channels }) => channels.baseColor?.map?.image ?? null,
+    );
 
   it.each<[string, Parameters<typeof text>, (string | null)[]]>([
     ['one for all, on every material in use', ['AllSame', '1', '0,1'], ['rope.png', 'rope.png']],
@@ -265,7 +329,8 @@ def Xform "Quay"
 `);
     const { clips } = await readModel('quay.usda', memorySource('quay', { 'quay.usda': usda }));
     const [{ tracks }] = clips;
-    const entryAt = (path: Track['path'], time: number) => evaluateTrack(tracks.find((track) => track.path === path) as Track, time);
+    const entryAt = (path: Track['path'], time: number) =>
+      evaluateTrack(tracks.find((track) => track.path === path) as Track, time);
     entryAt('translation', 0.5).forEach((value, k) => expect(value).toBeCloseTo([1, 2, 0.5][k], 6));
     entryAt('translation', 2).forEach((value, k) => expect(value).toBeCloseTo([4, 8, 2][k], 6));
     expect(entryAt('rotation', 0.5)[1]).toBeCloseTo(45, 5);

@@ -13,12 +13,22 @@ import { countDocument } from '../scene/measure.ts';
 import { reorient } from '../scene/reorient.ts';
 import { convexDocuments } from '../test/documents.ts';
 import { put } from '../test/tools.ts';
-import { assimpInfo, assimpSees, boundsOff, type Seen, threeSees, threeSeesGltf, weSee } from '../test/witness.ts';
+import {
+  assimpInfo,
+  assimpSees,
+  boundsOff,
+  type Seen,
+  threeSees,
+  threeSeesGltf,
+  weSee,
+} from '../test/witness.ts';
 import { writeModel } from './writeModel.ts';
 
 const MODELS = '/usr/share/assimp/models';
 const source = existsSync(MODELS) ? await folderSource(MODELS) : null;
-const files = (source?.files ?? []).map((file) => file.path).filter((path) => /^(FBX|OBJ|glTF2?)\/.*\.(fbx|obj|gltf|glb)$/i.test(path));
+const files = (source?.files ?? [])
+  .map((file) => file.path)
+  .filter((path) => /^(FBX|OBJ|glTF2?)\/.*\.(fbx|obj|gltf|glb)$/i.test(path));
 const page = new URL('../../../docs/readers.md', import.meta.url);
 /** Rows of the table in docs/readers.md: the file, and what is expected of it. */
 const rows = new Map(
@@ -69,11 +79,17 @@ describe('every model of the outside collection', () => {
   });
 });
 
-/** three's loaders misplace mirrored and unevenly scaled nodes under turned ones; assimp and our own reader do not. */
+/**
+ * three's loaders misplace mirrored and unevenly scaled nodes under turned ones; assimp and our own reader do
+ * not.
+ */
 function withEvenScales(document: SceneDocument): SceneDocument {
   const nodes = document.nodes.map((node) => {
     const size = Math.abs(node.transform.scale[0]);
-    return { ...node, transform: { ...node.transform, scale: [size, size, size] as [number, number, number] } };
+    return {
+      ...node,
+      transform: { ...node.transform, scale: [size, size, size] as [number, number, number] },
+    };
   });
   return { ...document, nodes };
 }
@@ -89,7 +105,10 @@ describe('what is written opens elsewhere with the same triangles in the same pl
         expectSame([weSee(document), weSee(document, true)], assimpSees(put('a.fbx', bytes)) as Seen);
         // It also turns Z up anew where a lone root group is turned already.
         const even = withEvenScales(reorient(document, Y_UP, document.metresPerUnit));
-        expectSame([weSee(even), weSee(even, true)], await threeSees('fbx', written(even, 'a.fbx', form).get('a.fbx') as Uint8Array));
+        expectSame(
+          [weSee(even), weSee(even, true)],
+          await threeSees('fbx', written(even, 'a.fbx', form).get('a.fbx') as Uint8Array),
+        );
       }),
       { numRuns: 12 },
     );
@@ -144,7 +163,10 @@ describe('what is written opens elsewhere with the same triangles in the same pl
     const fbx = assimpInfo(put('rig.fbx', written(document, 'rig.fbx').get('rig.fbx') as Uint8Array));
     const glb = await previewGlb(document);
     const gltf = assimpInfo(put('rig.glb', glb));
-    for (const after of [fbx, gltf]) expect([after?.bones, after?.animations]).toEqual([before?.bones, before?.animations]);
-    expect((await validateBytes(glb)).issues.messages.filter((message) => message.severity === 0)).toEqual([]);
+    for (const after of [fbx, gltf])
+      expect([after?.bones, after?.animations]).toEqual([before?.bones, before?.animations]);
+    expect((await validateBytes(glb)).issues.messages.filter((message) => message.severity === 0)).toEqual(
+      [],
+    );
   });
 });

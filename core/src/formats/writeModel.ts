@@ -23,11 +23,19 @@ export interface WriteOptions {
   carried?: Map<string, Uint8Array>;
 }
 
-/** Extensions that {@link writeModel} writes. glTF is written by the handoff, since its images must be packed. */
+/**
+ * Extensions that {@link writeModel} writes. glTF is written by the handoff, since its images must be packed.
+ */
 export const WRITABLE = ['fbx', 'obj', 'usd', 'usda', 'usdc', 'usdz'] as const;
 
-/** Writes a document in the format that the file name's extension says. Throws `model.format` for any other. */
-export function writeModel(document: SceneDocument, fileName: string, options: WriteOptions = {}): WrittenModel {
+/**
+ * Writes a document in the format that the file name's extension says. Throws `model.format` for any other.
+ */
+export function writeModel(
+  document: SceneDocument,
+  fileName: string,
+  options: WriteOptions = {},
+): WrittenModel {
   const name = stemOf(fileName);
   const extension = extensionOf(fileName);
   switch (extension) {
@@ -43,7 +51,12 @@ export function writeModel(document: SceneDocument, fileName: string, options: W
     case 'usdz':
       return writeUsd(document, fileName, options);
     default:
-      throw new KinkajouError('model.format', `models of type .${extension} cannot be written`, { file: fileName }, 'Write FBX, OBJ, USD or glTF.');
+      throw new KinkajouError(
+        'model.format',
+        `models of type .${extension} cannot be written`,
+        { file: fileName },
+        'Write FBX, OBJ, USD or glTF.',
+      );
   }
 }
 

@@ -21,7 +21,10 @@ export type TargetOf = (image: ImageEntry) => ImageTarget;
 export function plainTarget(image: ImageEntry): ImageTarget {
   const written = (image.relative ?? image.written).replaceAll('\\', '/');
   const outside = /^([A-Za-z]:|\/|\.\.|[a-z]+:)/.test(written) || written.includes('../');
-  return { path: outside ? written.slice(written.lastIndexOf('/') + 1) : written.replace(/^\.\//, ''), embed: null };
+  return {
+    path: outside ? written.slice(written.lastIndexOf('/') + 1) : written.replace(/^\.\//, ''),
+    embed: null,
+  };
 }
 
 /** Collects losses, each once. */

@@ -1,4 +1,6 @@
-/** Buffers that are worth handing over instead of copying; small ones may be slices of a pool that others use. */
+/**
+ * Buffers that are worth handing over instead of copying; small ones may be slices of a pool that others use.
+ */
 const WORTH_MOVING = 65_536;
 
 /** All large buffers that a value holds, each once. */
@@ -12,7 +14,8 @@ export function buffersOf(value: unknown): ArrayBuffer[] {
       if (one.buffer instanceof ArrayBuffer && one.buffer.byteLength >= WORTH_MOVING) found.add(one.buffer);
       return;
     }
-    for (const child of one instanceof Map || one instanceof Set ? one.values() : Object.values(one)) visit(child);
+    for (const child of one instanceof Map || one instanceof Set ? one.values() : Object.values(one))
+      visit(child);
   };
   visit(value);
   return [...found];

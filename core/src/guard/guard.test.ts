@@ -67,39 +67,66 @@ describe('behind the guard', () => {
 
   it('areas and volumes are the same, and the document is handed over', async () => {
     const points = new Float64Array(boxPoints(0, 2));
-    const crate = createMesh('crate', { points, faceCounts: new Uint32Array(6).fill(4), faceCorners: Uint32Array.from(BOX_QUADS.flat()) });
+    const crate = createMesh('crate', {
+      points,
+      faceCounts: new Uint32Array(6).fill(4),
+      faceCorners: Uint32Array.from(BOX_QUADS.flat()),
+    });
     const document = createDocument('obj', 'text');
     document.meshes.push(crate);
     document.nodes.push(createNode('crate', 'mesh', -1, { mesh: 0 }));
     const plain = takeOff(document);
-    expect(plain).toEqual([{ part: 'crate', material: '', faces: 6, area: 24, volume: expect.closeTo(8, 12) }]);
+    expect(plain).toEqual([
+      { part: 'crate', material: '', faces: 6, area: 24, volume: expect.closeTo(8, 12) },
+    ]);
     expect(await usual.takeOff(document, 'crate.obj')).toEqual(plain);
   });
 
   it('the geometry that edits leave is the same', async () => {
     const document = () => {
       const made = createDocument('obj', 'text');
-      const crate = { faceCounts: new Uint32Array(6).fill(4), faceCorners: Uint32Array.from(BOX_QUADS.flat()) };
+      const crate = {
+        faceCounts: new Uint32Array(6).fill(4),
+        faceCorners: Uint32Array.from(BOX_QUADS.flat()),
+      };
       made.meshes.push(createMesh('crate', { points: new Float64Array(boxPoints(0, 2)), ...crate }));
-      made.nodes.push(createNode('crate', 'mesh', -1, { mesh: 0 }), createNode('lid', 'mesh', -1, { mesh: 0 }));
+      made.nodes.push(
+        createNode('crate', 'mesh', -1, { mesh: 0 }),
+        createNode('lid', 'mesh', -1, { mesh: 0 }),
+      );
       return made;
     };
     const origin = { from: 'hand' as const, detail: '' };
-    const { state } = replay(describeSource(document(), 'crate.obj', []), [{ kind: 'editParts', change: { do: 'drop', parts: ['lid'] }, origin }], []);
+    const { state } = replay(
+      describeSource(document(), 'crate.obj', []),
+      [{ kind: 'editParts', change: { do: 'drop', parts: ['lid'] }, origin }],
+      [],
+    );
     const { document: edited, keys } = editedDocument(document(), state);
     expect(keys).toEqual(['crate']);
     expect(await usual.preview(document(), state, 'crate.obj')).toEqual(await previewGlb(edited, keys));
   });
 
   it('pixels are the same, and the source keeps its bytes', async () => {
-    const picture = { width: 300, height: 200, components: 3, data: Uint8Array.from({ length: 180_000 }, (_, i) => (i * 7) % 251) };
-    const files = { 'a.tga': encodeTga(picture), 'a.hdr': encodeHdr(picture), 'a.exr': await encodeExr(picture) };
+    const picture = {
+      width: 300,
+      height: 200,
+      components: 3,
+      data: Uint8Array.from({ length: 180_000 }, (_, i) => (i * 7) % 251),
+    };
+    const files = {
+      'a.tga': encodeTga(picture),
+      'a.hdr': encodeHdr(picture),
+      'a.exr': await encodeExr(picture),
+    };
     for (const [name, content] of Object.entries(files)) {
       installGuard(null);
       const plain = await decodeImage(content, name);
       behind();
       expect(await decodeImage(content, name)).toEqual(plain);
-      expect(await decodeImage(content, name, { maxSize: 50 })).toMatchObject({ width: name === 'a.tga' ? 50 : 300 });
+      expect(await decodeImage(content, name, { maxSize: 50 })).toMatchObject({
+        width: name === 'a.tga' ? 50 : 300,
+      });
     }
   });
 
@@ -116,7 +143,10 @@ describe('behind the guard', () => {
       ...memorySource('quay', { 'a.obj': bytes('v 0 0 0\n') }),
       read: () => Promise.reject(Object.assign(new Error('EIO'), { code: 'EIO' })),
     };
-    await expect(readModel('a.obj', gone)).rejects.toMatchObject({ code: 'disk.fault', place: { file: 'a.obj' } });
+    await expect(readModel('a.obj', gone)).rejects.toMatchObject({
+      code: 'disk.fault',
+      place: { file: 'a.obj' },
+    });
   });
 
   it('a file that is never read to its end is given up, and the next one is read', async () => {
@@ -135,7 +165,12 @@ describe('behind the guard', () => {
   it('a file that takes more memory than it may is given up', async () => {
     const records = '  Model: 1, "Model::post", "Null" {\n  }\n'.repeat(600_000);
     behind({ megabytes: 100 });
-    await expect(readModel('a.fbx', memorySource('a', { 'a.fbx': bytes(`; FBX 7.4.0 project file\nObjects:  {\n${records}}\n`) }))).rejects.toMatchObject({
+    await expect(
+      readModel(
+        'a.fbx',
+        memorySource('a', { 'a.fbx': bytes(`; FBX 7.4.0 project file\nObjects:  {\n${records}}\n`) }),
+      ),
+    ).rejects.toMatchObject({
       code: 'limit.megabytes',
       place: { file: 'a.fbx' },
       hint: expect.stringContaining('KINKAJOU_LIMIT_MEGABYTES'),
@@ -147,8 +182,10 @@ describe('under the watchdog', () => {
   const watched = (body: string) =>
     new Promise<{ code: number | null; signal: string | null; out: string; err: string }>((resolve) => {
       const script = `import { Watchdog } from '${new URL('./watchdog.ts', import.meta.url).href}'; const dog = new Watchdog(0.8); ${body}`;
-      const child = execFile(process.execPath, ['--import', 'tsx', '--input-type=module', '-e', script], (_error, out, err) =>
-        resolve({ code: child.exitCode, signal: child.signalCode, out, err }),
+      const child = execFile(
+        process.execPath,
+        ['--import', 'tsx', '--input-type=module', '-e', script],
+        (_error, out, err) => resolve({ code: child.exitCode, signal: child.signalCode, out, err }),
       );
     });
 
@@ -161,13 +198,19 @@ describe('under the watchdog', () => {
 
   it('work that never ends takes the process with it, in words', async () => {
     const ended = await watched("await dog.during('quay/endless.obj', async () => { for (;;); });");
-    expect(ended).toMatchObject({ signal: 'SIGTERM', err: expect.stringMatching(/^quay\/endless\.obj: it was not read after 1 seconds/) });
+    expect(ended).toMatchObject({
+      signal: 'SIGTERM',
+      err: expect.stringMatching(/^quay\/endless\.obj: it was not read after 1 seconds/),
+    });
   });
 
   it('small models are read where they are asked for', async () => {
     const guard = new ThreadGuard(new URL('file:///nowhere.mjs'), DEFAULT_LIMITS, 1000);
     installGuard(guard);
-    const { meshes } = await readModel('a.obj', memorySource('a', { 'a.obj': bytes('v 0 0 0\nv 1 0 0\nv 0 1 0\nf 1 2 3\n') }));
+    const { meshes } = await readModel(
+      'a.obj',
+      memorySource('a', { 'a.obj': bytes('v 0 0 0\nv 1 0 0\nv 0 1 0\nf 1 2 3\n') }),
+    );
     expect(meshes.length).toBe(1);
   });
 });
@@ -176,7 +219,11 @@ describe('what is handed over', () => {
   it('are large buffers, each once, wherever they hang', () => {
     const [large, other] = [new Float64Array(20_000), new Uint8Array(100_000)];
     const small = new Uint8Array(100);
-    const value = { a: [large, small], b: new Map([['x', { y: large.subarray(5), z: other }]]), self: null as unknown };
+    const value = {
+      a: [large, small],
+      b: new Map([['x', { y: large.subarray(5), z: other }]]),
+      self: null as unknown,
+    };
     value.self = value;
     expect(buffersOf(value)).toEqual([large.buffer, other.buffer]);
     expect(buffersOf('text')).toEqual([]);

@@ -7,7 +7,10 @@ import type { Limits } from '../parcel/limits.ts';
 import type { SceneDocument } from '../scene/document.ts';
 import type { TakeoffRow } from '../scene/takeoff.ts';
 
-/** Where bytes of strangers are decoded and read so that it can be stopped: threads with a deadline and a ceiling. */
+/**
+ * Where bytes of strangers are decoded and read so that it can be stopped: threads with a deadline and a
+ * ceiling.
+ */
 export interface Guard {
   decode(bytes: Uint8Array, path: string, info: ImageInfo, options: DecodeOptions): Promise<PixelBuffer>;
   readModel(path: string, source: FileSource, limits: Limits): Promise<SceneDocument>;
@@ -21,7 +24,9 @@ export interface Guard {
 const KEY = Symbol.for('kinkajou.guard');
 const held = globalThis as { [KEY]?: Guard | null };
 
-/** What decoders and readers run behind from now on; null lets them run where they are called, as tests do. */
+/**
+ * What decoders and readers run behind from now on; null lets them run where they are called, as tests do.
+ */
 export function installGuard(guard: Guard | null): void {
   held[KEY] = guard;
 }

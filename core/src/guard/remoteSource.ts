@@ -2,7 +2,10 @@ import type { MessagePort } from 'node:worker_threads';
 import type { FileSource, SourceFile } from '../parcel/fileSource.ts';
 import { type GuardFault, revived } from './fault.ts';
 
-/** A request for bytes of a file, and what comes back. `next` gives the piece after the last one, null at the end. */
+/**
+ * A request for bytes of a file, and what comes back. `next` gives the piece after the last one, null at the
+ * end.
+ */
 export interface BytesRequest {
   kind: 'read' | 'next';
   id: number;
@@ -20,7 +23,10 @@ export interface RemoteFiles {
 
 /** A source whose bytes are with the thread at the other end of a port. */
 export function remoteSource({ name, files, streams, port }: RemoteFiles): FileSource {
-  const waiting = new Map<number, { resolve: (bytes: Uint8Array | null) => void; reject: (error: Error) => void }>();
+  const waiting = new Map<
+    number,
+    { resolve: (bytes: Uint8Array | null) => void; reject: (error: Error) => void }
+  >();
   let last = 0;
   port.on('message', (answer: BytesAnswer) => {
     const asker = waiting.get(answer.id);

@@ -14,10 +14,28 @@ import { takeOff } from '../scene/takeoff.ts';
 import type { GuardFault } from './fault.ts';
 import { remoteSource } from './remoteSource.ts';
 
-/** What a guarded thread is asked to do. Files of the source are asked for through the port, which also tells of life. */
+/**
+ * What a guarded thread is asked to do. Files of the source are asked for through the port, which also tells
+ * of life.
+ */
 export type GuardTask =
-  | { kind: 'decode'; bytes: Uint8Array; path: string; info: ImageInfo; options: DecodeOptions; port: MessagePort }
-  | { kind: 'readModel'; path: string; name: string; files: readonly SourceFile[]; streams: boolean; limits: Limits; port: MessagePort }
+  | {
+      kind: 'decode';
+      bytes: Uint8Array;
+      path: string;
+      info: ImageInfo;
+      options: DecodeOptions;
+      port: MessagePort;
+    }
+  | {
+      kind: 'readModel';
+      path: string;
+      name: string;
+      files: readonly SourceFile[];
+      streams: boolean;
+      limits: Limits;
+      port: MessagePort;
+    }
   | { kind: 'takeOff'; path: string; document: SceneDocument; port: MessagePort }
   | { kind: 'preview'; path: string; document: SceneDocument; state: AssetState; port: MessagePort };
 

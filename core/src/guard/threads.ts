@@ -24,19 +24,24 @@ const IDLE_MS = 30_000;
 const LOOK_MS = 250;
 
 /**
- * Decoders and readers in threads. Each file has as long as `limits.seconds` says and a second more for each megabyte or
- * million pixels, counted while the thread is silent, and may take `limits.megabytes` of memory; then its thread is ended
- * and the file refused as `limit.seconds` or `limit.megabytes`.
+ * Decoders and readers in threads. Each file has as long as `limits.seconds` says and a second more for each
+ * megabyte or million pixels, counted while the thread is silent, and may take `limits.megabytes` of memory;
+ * then its thread is ended and the file refused as `limit.seconds` or `limit.megabytes`.
  */
 export class ThreadGuard implements Guard {
   private pool: Promise<Piscina> | null = null;
   private readonly watchdog: Watchdog;
 
-  /** `entry` is `thread.mjs` beside this file, by a name that no bundler moves. Nothing is started before it is needed. */
+  /**
+   * `entry` is `thread.mjs` beside this file, by a name that no bundler moves. Nothing is started before it
+   * is needed.
+   */
   constructor(
     private readonly entry: URL,
     private readonly limits: Limits,
-    /** Models below so many bytes are read in this thread, under a watchdog: for programs that do one thing. */
+    /**
+     * Models below so many bytes are read in this thread, under a watchdog: for programs that do one thing.
+     */
     private readonly smallBytes = 0,
   ) {
     this.watchdog = new Watchdog(limits.seconds);
@@ -57,7 +62,12 @@ export class ThreadGuard implements Guard {
     return this.pool;
   }
 
-  decode(bytes: Uint8Array, path: string, info: ImageInfo, { maxSize, layer }: DecodeOptions): Promise<PixelBuffer> {
+  decode(
+    bytes: Uint8Array,
+    path: string,
+    info: ImageInfo,
+    { maxSize, layer }: DecodeOptions,
+  ): Promise<PixelBuffer> {
     const { port1, port2 } = new MessageChannel();
     const extra = (info.width * info.height) / 1e6;
     const task: GuardTask = { kind: 'decode', bytes, path, info, options: { maxSize, layer }, port: port2 };
@@ -75,16 +85,32 @@ export class ThreadGuard implements Guard {
     serve(port1, source);
     const extra = size / MIB;
     const streams = source.stream !== undefined;
-    const task: GuardTask = { kind: 'readModel', path, name: source.name, files: source.files, streams, limits, port: port2 };
+    const task: GuardTask = {
+      kind: 'readModel',
+      path,
+      name: source.name,
+      files: source.files,
+      streams,
+      limits,
+      port: port2,
+    };
     return this.run(task, { host: port1, extra }) as Promise<SceneDocument>;
   }
 
   takeOff(document: SceneDocument, path: string): Promise<TakeoffRow[]> {
-    return this.withDocument(document, (port) => ({ kind: 'takeOff', path, document, port })) as Promise<TakeoffRow[]>;
+    return this.withDocument(document, (port) => ({ kind: 'takeOff', path, document, port })) as Promise<
+      TakeoffRow[]
+    >;
   }
 
   preview(document: SceneDocument, state: AssetState, path: string): Promise<Uint8Array> {
-    return this.withDocument(document, (port) => ({ kind: 'preview', path, document, state, port })) as Promise<Uint8Array>;
+    return this.withDocument(document, (port) => ({
+      kind: 'preview',
+      path,
+      document,
+      state,
+      port,
+    })) as Promise<Uint8Array>;
   }
 
   /** Hands a document over, with a second more for each million corners. */
@@ -98,7 +124,10 @@ export class ThreadGuard implements Guard {
     await (await this.pool)?.destroy();
   }
 
-  private async run(task: GuardTask, { host, extra, moved = [] }: { host: MessagePort; extra: number; moved?: ArrayBuffer[] }): Promise<unknown> {
+  private async run(
+    task: GuardTask,
+    { host, extra, moved = [] }: { host: MessagePort; extra: number; moved?: ArrayBuffer[] },
+  ): Promise<unknown> {
     const { path } = task;
     const stop = new AbortController();
     const seconds = this.limits.seconds + extra;
@@ -120,7 +149,9 @@ export class ThreadGuard implements Guard {
       if (grown > this.limits.megabytes) end(pastLimit('megabytes', path, grown, this.limits.megabytes));
     }, LOOK_MS);
     try {
-      const result = (await (await this.threads()).run(task, { signal: stop.signal, transferList: [task.port, ...moved] })) as GuardResult;
+      const result = (await (
+        await this.threads()
+      ).run(task, { signal: stop.signal, transferList: [task.port, ...moved] })) as GuardResult;
       if ('fault' in result) throw revived(result.fault);
       return result.value;
     } catch (error) {

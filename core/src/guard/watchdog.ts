@@ -3,7 +3,10 @@ import { Worker } from 'node:worker_threads';
 const TICK_MS = 200;
 const LONGEST_NAME = 1000;
 
-/** Watches this thread over small files, for which a thread of their own would take longer to start than they to be read. */
+/**
+ * Watches this thread over small files, for which a thread of their own would take longer to start than they
+ * to be read.
+ */
 export class Watchdog {
   private readonly counts = new Int32Array(new SharedArrayBuffer(8));
   private readonly name = new Uint8Array(new SharedArrayBuffer(LONGEST_NAME + 1));
@@ -11,7 +14,10 @@ export class Watchdog {
 
   constructor(private readonly seconds: number) {}
 
-  /** Does the work; when it keeps this thread for longer than it may, the process is ended with words that name the path. */
+  /**
+   * Does the work; when it keeps this thread for longer than it may, the process is ended with words that
+   * name the path.
+   */
   async during<T>(path: string, work: () => Promise<T>): Promise<T> {
     this.start();
     const bytes = new TextEncoder().encode(path).subarray(0, Math.min(255, LONGEST_NAME));

@@ -2,20 +2,40 @@ import type { Document } from '@gltf-transform/core';
 import { KHRMaterialsIOR, KHRTextureTransform } from '@gltf-transform/extensions';
 import sharp from 'sharp';
 import { beforeAll, describe, expect, it } from 'vitest';
-import { type Files, found, inFbx, inFbxWords, inGlb, inImage, inSheet, inText, makePackages, material } from '../test/quayPackages.ts';
+import {
+  type Files,
+  found,
+  inFbx,
+  inFbxWords,
+  inGlb,
+  inImage,
+  inSheet,
+  inText,
+  makePackages,
+  material,
+} from '../test/quayPackages.ts';
 import type { Sheet } from './write/sheet.ts';
 
 beforeAll(makePackages);
 
 describe('packages that nobody changed, or changed in form alone, are the same', () => {
-  it.each(['web-gltf', 'compositor-usd', 'render-specgloss', 'engine-packed', 'modelling'])('%s as it was written', async (id) => {
-    expect(await found(id, () => {})).toEqual([]);
-  });
+  it.each(['web-gltf', 'compositor-usd', 'render-specgloss', 'engine-packed', 'modelling'])(
+    '%s as it was written',
+    async (id) => {
+      expect(await found(id, () => {})).toEqual([]);
+    },
+  );
 
   it('with PNGs packed anew', async () => {
     const anew = async (files: Files) => {
       for (const [path, bytes] of files)
-        if (path.endsWith('.png')) files.set(path, new Uint8Array(await sharp(bytes).png({ compressionLevel: 1, adaptiveFiltering: true }).toBuffer()));
+        if (path.endsWith('.png'))
+          files.set(
+            path,
+            new Uint8Array(
+              await sharp(bytes).png({ compressionLevel: 1, adaptiveFiltering: true }).toBuffer(),
+            ),
+          );
     };
     expect(await found('engine-packed', anew)).toEqual([]);
     expect(await found('compositor-usd', anew)).toEqual([]);
@@ -32,11 +52,17 @@ describe('packages that nobody changed, or changed in form alone, are the same',
 
   it('with other line ends and comments in OBJ and MTL, other blanks in USDA, the sheet saved anew', async () => {
     const crlf = (text: string) => `# saved at the quay\r\n${text.replaceAll('\n', '\r\n')}`;
-    expect(await found('render-specgloss', (files) => [inText('quay.obj', crlf), inText('quay.mtl', crlf)].forEach((change) => change(files)))).toEqual([]);
+    expect(
+      await found('render-specgloss', (files) =>
+        [inText('quay.obj', crlf), inText('quay.mtl', crlf)].forEach((change) => change(files)),
+      ),
+    ).toEqual([]);
     expect(
       await found(
         'compositor-usd',
-        inText('quay.usda', (text) => text.replaceAll('    ', '\t').replace('#usda 1.0', '#usda 1.0\n# saved at the quay')),
+        inText('quay.usda', (text) =>
+          text.replaceAll('    ', '\t').replace('#usda 1.0', '#usda 1.0\n# saved at the quay'),
+        ),
       ),
     ).toEqual([]);
     expect(
@@ -78,17 +104,38 @@ describe('what is wrong in a glTF package is found', () => {
         oak.setBaseColorTexture(brass.getBaseColorTexture());
         brass.setBaseColorTexture(own);
       },
-      ['channel.differs Oak baseColor', 'channel.differs Brass baseColor', 'sheet.contradicts Oak baseColor', 'sheet.contradicts Brass baseColor'],
+      [
+        'channel.differs Oak baseColor',
+        'channel.differs Brass baseColor',
+        'sheet.contradicts Oak baseColor',
+        'sheet.contradicts Brass baseColor',
+      ],
     ],
     [
       'the normal map is gone',
       (document) => void material(document, 'Oak').setNormalTexture(null),
       ['channel.missing Oak normal', 'sheet.contradicts Oak normal'],
     ],
-    ['a factor is another', (document) => void material(document, 'Brass').setRoughnessFactor(0.5), ['channel.differs Brass roughness']],
-    ['alpha is declared otherwise', (document) => void material(document, 'Oak').setAlphaMode('MASK'), ['alpha.mode Oak opacity', 'sheet.contradicts Oak']],
-    ['both sides are shown', (document) => void material(document, 'Oak').setDoubleSided(true), ['sides Oak', 'sheet.contradicts Oak']],
-    ['an image is clamped', (document) => void material(document, 'Oak').getBaseColorTextureInfo()?.setWrapS(33071), ['use.wrap Oak baseColor']],
+    [
+      'a factor is another',
+      (document) => void material(document, 'Brass').setRoughnessFactor(0.5),
+      ['channel.differs Brass roughness'],
+    ],
+    [
+      'alpha is declared otherwise',
+      (document) => void material(document, 'Oak').setAlphaMode('MASK'),
+      ['alpha.mode Oak opacity', 'sheet.contradicts Oak'],
+    ],
+    [
+      'both sides are shown',
+      (document) => void material(document, 'Oak').setDoubleSided(true),
+      ['sides Oak', 'sheet.contradicts Oak'],
+    ],
+    [
+      'an image is clamped',
+      (document) => void material(document, 'Oak').getBaseColorTextureInfo()?.setWrapS(33071),
+      ['use.wrap Oak baseColor'],
+    ],
     [
       'materials of the parts are exchanged',
       (document) => {
@@ -118,17 +165,38 @@ describe('what is wrong in a glTF package is found', () => {
       (document) => {
         const indices = document.getRoot().listMeshes()[0].listPrimitives()[0].getIndices();
         const array = indices?.getArray();
-        for (let i = 0; array && i < array.length; i += 3) [array[i], array[i + 1]] = [array[i + 1], array[i]];
+        for (let i = 0; array && i < array.length; i += 3)
+          [array[i], array[i + 1]] = [array[i + 1], array[i]];
       },
       ['shape.winding Crate'],
     ],
-    ['the normal map is weaker', (document) => void material(document, 'Oak').setNormalScale(0.5), ['channel.differs Oak normal']],
-    ['a tint lies on the base colour', (document) => void material(document, 'Oak').setBaseColorFactor([1, 0.9, 0.8, 1]), ['channel.differs Oak baseColor']],
-    ['metal by a factor', (document) => void material(document, 'Brass').setMetallicFactor(0.5), ['channel.differs Brass metalness']],
-    ['it glows', (document) => void material(document, 'Brass').setEmissiveFactor([0.2, 0, 0]), ['channel.differs Brass emission']],
+    [
+      'the normal map is weaker',
+      (document) => void material(document, 'Oak').setNormalScale(0.5),
+      ['channel.differs Oak normal'],
+    ],
+    [
+      'a tint lies on the base colour',
+      (document) => void material(document, 'Oak').setBaseColorFactor([1, 0.9, 0.8, 1]),
+      ['channel.differs Oak baseColor'],
+    ],
+    [
+      'metal by a factor',
+      (document) => void material(document, 'Brass').setMetallicFactor(0.5),
+      ['channel.differs Brass metalness'],
+    ],
+    [
+      'it glows',
+      (document) => void material(document, 'Brass').setEmissiveFactor([0.2, 0, 0]),
+      ['channel.differs Brass emission'],
+    ],
     [
       'another index of refraction',
-      (document) => void material(document, 'Oak').setExtension('KHR_materials_ior', document.createExtension(KHRMaterialsIOR).createIOR().setIOR(1.9)),
+      (document) =>
+        void material(document, 'Oak').setExtension(
+          'KHR_materials_ior',
+          document.createExtension(KHRMaterialsIOR).createIOR().setIOR(1.9),
+        ),
       ['channel.differs Oak ior'],
     ],
     [
@@ -142,7 +210,12 @@ describe('what is wrong in a glTF package is found', () => {
     [
       'the packed image is left out',
       (document) => void material(document, 'Brass').setMetallicRoughnessTexture(null),
-      ['channel.differs Brass metalness', 'channel.differs Brass roughness', 'sheet.contradicts Brass roughness', 'sheet.contradicts Brass metalness'],
+      [
+        'channel.differs Brass metalness',
+        'channel.differs Brass roughness',
+        'sheet.contradicts Brass roughness',
+        'sheet.contradicts Brass metalness',
+      ],
     ],
     [
       'a part is there twice',
@@ -196,16 +269,28 @@ describe('what is wrong in a glTF package is found', () => {
       },
       ['shape.faces Crate', 'shape.normals Crate', 'shape.materials Crate'],
     ],
-    ['there are no UVs', (document) => void document.getRoot().listMeshes()[1].listPrimitives()[0].setAttribute('TEXCOORD_0', null), ['shape.uv Barrel']],
+    [
+      'there are no UVs',
+      (document) =>
+        void document.getRoot().listMeshes()[1].listPrimitives()[0].setAttribute('TEXCOORD_0', null),
+      ['shape.uv Barrel'],
+    ],
     [
       'an image has another’s pixels',
       (document) => {
-        const [oak, brass] = [material(document, 'Oak').getNormalTexture(), material(document, 'Brass').getBaseColorTexture()];
+        const [oak, brass] = [
+          material(document, 'Oak').getNormalTexture(),
+          material(document, 'Brass').getBaseColorTexture(),
+        ];
         oak?.setImage(brass?.getImage() ?? new Uint8Array(0));
       },
       ['channel.differs Oak normal'],
     ],
-    ['a material was renamed', (document) => void material(document, 'Oak').setName('Elm'), ['shape.materials Crate', 'channel.missing Oak']],
+    [
+      'a material was renamed',
+      (document) => void material(document, 'Oak').setName('Elm'),
+      ['shape.materials Crate', 'channel.missing Oak'],
+    ],
   ])('%s', async (_, change, codes) => {
     expect(await found('web-gltf', inGlb(change))).toEqual(codes);
   });
@@ -215,27 +300,63 @@ describe('what is wrong in a USD package is found', () => {
   it.each<[string, (text: string) => string, string[]]>([
     ['the unit', (text) => text.replace(/metersPerUnit = 1\b/, 'metersPerUnit = 0.01'), ['model.unit']],
     ['the axis', (text) => text.replace('upAxis = "Y"', 'upAxis = "Z"'), ['model.axes']],
-    ['the colour space of a map', (text) => text.replace('"sRGB"', '"raw"'), ['channel.differs Oak baseColor', 'sheet.contradicts Oak baseColor']],
+    [
+      'the colour space of a map',
+      (text) => text.replace('"sRGB"', '"raw"'),
+      ['channel.differs Oak baseColor', 'sheet.contradicts Oak baseColor'],
+    ],
     [
       'the range of a normal',
       (text) => text.replace('(2, 2, 2, 1)', '(2, -2, 2, 1)').replace('(-1, -1, -1, 0)', '(-1, 1, -1, 0)'),
       ['channel.differs Oak normal', 'sheet.contradicts Oak normal'],
     ],
-    ['the wrap of a map', (text) => text.replace('inputs:wrapS = "repeat"', 'inputs:wrapS = "mirror"'), ['use.wrap Oak baseColor']],
-    ['the component of a map', (text) => text.replace(/(inputs:roughness.connect = .*outputs:)r>/, '$1g>'), []],
-    ['how strong a normal is', (text) => text.replace('(2, 2, 2, 1)', '(1, 1, 2, 1)'), ['channel.differs Oak normal']],
+    [
+      'the wrap of a map',
+      (text) => text.replace('inputs:wrapS = "repeat"', 'inputs:wrapS = "mirror"'),
+      ['use.wrap Oak baseColor'],
+    ],
+    [
+      'the component of a map',
+      (text) => text.replace(/(inputs:roughness.connect = .*outputs:)r>/, '$1g>'),
+      [],
+    ],
+    [
+      'how strong a normal is',
+      (text) => text.replace('(2, 2, 2, 1)', '(1, 1, 2, 1)'),
+      ['channel.differs Oak normal'],
+    ],
     [
       'the range of roughness',
-      (text) => text.replace(/(def Shader "roughness[\s\S]*?inputs:file[^\n]*\n)/, '$1                float4 inputs:scale = (0.5, 0.5, 0.5, 1)\n'),
+      (text) =>
+        text.replace(
+          /(def Shader "roughness[\s\S]*?inputs:file[^\n]*\n)/,
+          '$1                float4 inputs:scale = (0.5, 0.5, 0.5, 1)\n',
+        ),
       ['channel.differs Oak roughness'],
     ],
-    ['the material of a part', (text) => text.replace(/(material:binding = <[^>]*\/)Oak>/, '$1Brass>'), ['shape.materials Crate']],
-    ['no material of a part', (text) => text.replace(/.*material:binding = <[^>]*Oak>\n/, ''), ['shape.materials Crate']],
-    ['a point', (text) => text.replace(/(point3f\[\] points = \[)\([^)]*\)/, '$1(5, 5, 5)'), ['shape.points Crate']],
+    [
+      'the material of a part',
+      (text) => text.replace(/(material:binding = <[^>]*\/)Oak>/, '$1Brass>'),
+      ['shape.materials Crate'],
+    ],
+    [
+      'no material of a part',
+      (text) => text.replace(/.*material:binding = <[^>]*Oak>\n/, ''),
+      ['shape.materials Crate'],
+    ],
+    [
+      'a point',
+      (text) => text.replace(/(point3f\[\] points = \[)\([^)]*\)/, '$1(5, 5, 5)'),
+      ['shape.points Crate'],
+    ],
     ['UVs', (text) => text.replace(/(primvars:st = \[)\([^)]*\)/, '$1(0.5, 0.123)'), ['shape.uv Crate']],
     [
       'the opacity',
-      (text) => text.replace(/(token inputs:|)(.*info:id = "UsdPreviewSurface"\n)/, '$1$2            float inputs:opacity = 0.4\n'),
+      (text) =>
+        text.replace(
+          /(token inputs:|)(.*info:id = "UsdPreviewSurface"\n)/,
+          '$1$2            float inputs:opacity = 0.4\n',
+        ),
       ['alpha.mode Oak opacity'],
     ],
     [
@@ -243,7 +364,11 @@ describe('what is wrong in a USD package is found', () => {
       (text) => text.replace(/(def Mesh "Crate"[^{]*\{\n)(\s*)/, '$1$2uniform bool doubleSided = 1\n$2'),
       ['sides Oak', 'sheet.contradicts Oak'],
     ],
-    ['a part out of sight', (text) => text.replace(/def Mesh "Barrel"/, 'def Scope "Barrel"'), ['part.missing Barrel']],
+    [
+      'a part out of sight',
+      (text) => text.replace(/def Mesh "Barrel"/, 'def Scope "Barrel"'),
+      ['part.missing Barrel'],
+    ],
     [
       'the image of a slot',
       (text) => text.replace(/@([^@]*)Oak_normal([^@]*)@/i, '@$1Oak_roughness$2@'),
@@ -260,8 +385,18 @@ describe('what is wrong in an OBJ package is found', () => {
   it.each<[string, string, (text: string) => string, string[]]>([
     ['a vertex', 'quay.obj', (text) => text.replace(/^v .*$/m, 'v 7 7 7'), ['shape.points Crate']],
     ['a face', 'quay.obj', (text) => text.replace(/^f .*\n/m, ''), ['shape.faces Crate']],
-    ['which material is on what', 'quay.obj', (text) => text.replace('usemtl Oak', 'usemtl Brass'), ['shape.materials Crate']],
-    ['an image in the wrong slot', 'quay.mtl', (text) => text.replace(/(map_Kd .*)diffuse/, '$1specular'), ['channel.differs Oak baseColor']],
+    [
+      'which material is on what',
+      'quay.obj',
+      (text) => text.replace('usemtl Oak', 'usemtl Brass'),
+      ['shape.materials Crate'],
+    ],
+    [
+      'an image in the wrong slot',
+      'quay.mtl',
+      (text) => text.replace(/(map_Kd .*)diffuse/, '$1specular'),
+      ['channel.differs Oak baseColor'],
+    ],
     [
       'an image that is not there',
       'quay.mtl',
@@ -270,18 +405,52 @@ describe('what is wrong in an OBJ package is found', () => {
     ],
     ['UVs', 'quay.obj', (text) => text.replace(/^vt .*$/m, 'vt 0.9 0.001'), ['shape.uv Crate']],
     ['the name of a part', 'quay.obj', (text) => text.replace(/^([og]) Barrel$/m, '$1 Keg'), []],
-    ['a tint', 'quay.mtl', (text) => text.replace(/(newmtl Oak[\s\S]*?Kd) [\d. ]+/, '$1 0.5 0.5 0.5'), ['channel.differs Oak baseColor']],
-    ['how an image is laid', 'quay.mtl', (text) => text.replace('map_Kd ', 'map_Kd -s 2 2 1 '), ['use.transform Oak baseColor']],
-    ['an image turned negative', 'quay.mtl', (text) => text.replace('map_Kd ', 'map_Kd -mm 1 -1 '), ['channel.differs Oak baseColor']],
-    ['an image clamped', 'quay.mtl', (text) => text.replace('map_Kd ', 'map_Kd -clamp on '), ['use.wrap Oak baseColor']],
-    ['an image left out', 'quay.mtl', (text) => text.replace(/^norm .*\n/m, ''), ['channel.missing Oak normal']],
+    [
+      'a tint',
+      'quay.mtl',
+      (text) => text.replace(/(newmtl Oak[\s\S]*?Kd) [\d. ]+/, '$1 0.5 0.5 0.5'),
+      ['channel.differs Oak baseColor'],
+    ],
+    [
+      'how an image is laid',
+      'quay.mtl',
+      (text) => text.replace('map_Kd ', 'map_Kd -s 2 2 1 '),
+      ['use.transform Oak baseColor'],
+    ],
+    [
+      'an image turned negative',
+      'quay.mtl',
+      (text) => text.replace('map_Kd ', 'map_Kd -mm 1 -1 '),
+      ['channel.differs Oak baseColor'],
+    ],
+    [
+      'an image clamped',
+      'quay.mtl',
+      (text) => text.replace('map_Kd ', 'map_Kd -clamp on '),
+      ['use.wrap Oak baseColor'],
+    ],
+    [
+      'an image left out',
+      'quay.mtl',
+      (text) => text.replace(/^norm .*\n/m, ''),
+      ['channel.missing Oak normal'],
+    ],
     [
       'a material left out',
       'quay.mtl',
       (text) => text.replace(/newmtl Brass[\s\S]*$/, ''),
-      ['channel.missing Brass baseColor', 'channel.missing Brass normal', 'channel.missing Brass specularColor'],
+      [
+        'channel.missing Brass baseColor',
+        'channel.missing Brass normal',
+        'channel.missing Brass specularColor',
+      ],
     ],
-    ['the opacity', 'quay.mtl', (text) => text.replace(/newmtl Oak\n/, 'newmtl Oak\nd 0.5\n'), ['channel.differs Oak opacity', 'alpha.mode Oak opacity']],
+    [
+      'the opacity',
+      'quay.mtl',
+      (text) => text.replace(/newmtl Oak\n/, 'newmtl Oak\nd 0.5\n'),
+      ['channel.differs Oak opacity', 'alpha.mode Oak opacity'],
+    ],
   ])('%s', async (_, path, change, codes) => {
     const codesFound = await found('render-specgloss', inText(path, change));
     expect(codesFound).toEqual(codes.length > 0 ? expect.arrayContaining(codes) : []);
@@ -297,8 +466,16 @@ describe('what is wrong in an FBX package is found', () => {
     ['a part is larger', inFbx('Lcl Scaling', 2, 2, 2), ['shape.points Barrel']],
     ['half as opaque', inFbx('TransparencyFactor', 0.5), ['channel.differs Brass opacity']],
     ['an image that is not there', inFbxWords('Oak_N.png', 'Oak_Q.png'), ['file.missing Oak normal']],
-    ['a normal as base colour', inFbxWords('NormalMap', 'Elsewhere'.slice(0, 9)), ['channel.missing Oak normal']],
-    ['a material renamed', inFbxWords('Brass\0\x01Material', 'Stone\0\x01Material'), ['channel.missing Brass']],
+    [
+      'a normal as base colour',
+      inFbxWords('NormalMap', 'Elsewhere'.slice(0, 9)),
+      ['channel.missing Oak normal'],
+    ],
+    [
+      'a material renamed',
+      inFbxWords('Brass\0\x01Material', 'Stone\0\x01Material'),
+      ['channel.missing Brass'],
+    ],
   ])('%s', async (_, change, codes) => {
     const all = await found('engine-packed', change);
     for (const code of codes) expect(all).toContain(code);
@@ -313,8 +490,18 @@ describe('what is wrong in images and sheets is found, whatever the format', () 
       inImage(/Oak_ORM/, ([r, g, b]) => [r, b, g]),
       ['channel.differs Oak metalness', 'channel.differs Oak roughness'],
     ],
-    ['green of a normal flipped', 'engine-packed', inImage(/Oak_N\./, ([r, g, b]) => [r, 255 - g, b]), ['channel.differs Oak normal']],
-    ['an image darker', 'modelling', inImage(/Brass_basecolor/i, (pixel) => pixel.map((code) => Math.round(code * 0.9))), ['channel.differs Brass baseColor']],
+    [
+      'green of a normal flipped',
+      'engine-packed',
+      inImage(/Oak_N\./, ([r, g, b]) => [r, 255 - g, b]),
+      ['channel.differs Oak normal'],
+    ],
+    [
+      'an image darker',
+      'modelling',
+      inImage(/Brass_basecolor/i, (pixel) => pixel.map((code) => Math.round(code * 0.9))),
+      ['channel.differs Brass baseColor'],
+    ],
     [
       'an image gone',
       'modelling',
@@ -334,17 +521,47 @@ describe('what is wrong in images and sheets is found, whatever the format', () 
         ['the direction it tells', (sheet) => Object.assign(sheet, { normalY: 'Y-' }), ''],
         ['a model it tells', (sheet) => Object.assign(sheet, { models: ['quay.fbx', 'dock.fbx'] }), ''],
         ['a name it tells', ({ materials }) => Object.assign(materials[0], { name: 'Elm' }), ' Oak'],
-        ['an alpha it tells', ({ materials }) => Object.assign(materials[0].alpha, { mode: 'blend' }), ' Oak'],
+        [
+          'an alpha it tells',
+          ({ materials }) => Object.assign(materials[0].alpha, { mode: 'blend' }),
+          ' Oak',
+        ],
         ['sides it tells', ({ materials }) => Object.assign(materials[1], { doubleSided: true }), ' Brass'],
-        ['a copy it tells', ({ materials }) => Object.assign(materials[1], { copies: ['Brass_2'] }), ' Brass'],
-        ['a height it tells', ({ materials }) => Object.assign(materials[1], { height: { amount: 1, unit: 'm', mid: 0.5 } }), ' Brass'],
-        ['a value it tells', ({ materials }) => Object.assign(materials[0].values, { metalness: 0.25 }), ' Oak metalness'],
-        ['a space it tells', ({ materials }) => Object.assign(materials[0].maps[0], { space: 'lin_ap1_scene' }), ' Oak baseColor'],
+        [
+          'a copy it tells',
+          ({ materials }) => Object.assign(materials[1], { copies: ['Brass_2'] }),
+          ' Brass',
+        ],
+        [
+          'a height it tells',
+          ({ materials }) => Object.assign(materials[1], { height: { amount: 1, unit: 'm', mid: 0.5 } }),
+          ' Brass',
+        ],
+        [
+          'a value it tells',
+          ({ materials }) => Object.assign(materials[0].values, { metalness: 0.25 }),
+          ' Oak metalness',
+        ],
+        [
+          'a space it tells',
+          ({ materials }) => Object.assign(materials[0].maps[0], { space: 'lin_ap1_scene' }),
+          ' Oak baseColor',
+        ],
         ['an image it does not tell', ({ materials }) => materials[0].maps.pop(), ' Oak normal'],
       ] as [string, (sheet: Sheet) => unknown, string][]
-    ).map(([what, change, of]): [string, string, (files: Files) => void, string[]] => [what, 'modelling', inSheet(change), [`sheet.contradicts${of}`]]),
+    ).map(([what, change, of]): [string, string, (files: Files) => void, string[]] => [
+      what,
+      'modelling',
+      inSheet(change),
+      [`sheet.contradicts${of}`],
+    ]),
     ['the model gone', 'modelling', (files) => void files.delete('quay.fbx'), ['file.missing']],
-    ['the model cut', 'modelling', (files) => void files.set('quay.fbx', (files.get('quay.fbx') as Uint8Array).slice(0, 300)), ['file.unreadable']],
+    [
+      'the model cut',
+      'modelling',
+      (files) => void files.set('quay.fbx', (files.get('quay.fbx') as Uint8Array).slice(0, 300)),
+      ['file.unreadable'],
+    ],
   ])('%s', async (_, id, change, codes) => {
     const all = await found(id, change);
     for (const code of codes) expect(all).toContain(code);

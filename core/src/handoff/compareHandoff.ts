@@ -10,9 +10,9 @@ import { isSamePlace, readBySheet, sideOf } from './readBack/proof.ts';
 import type { Sheet } from './write/sheet.ts';
 
 /**
- * Holds a package against what the asset would be handed off as now: it is made again by the destination that its sheet
- * names, and both are read as a receiver opens them, by their model files and images alone. Words of the sheets that are
- * not the same are differences, too.
+ * Holds a package against what the asset would be handed off as now: it is made again by the destination that
+ * its sheet names, and both are read as a receiver opens them, by their model files and images alone. Words
+ * of the sheets that are not the same are differences, too.
  */
 export async function comparePackage(
   inputs: Omit<HandoffInputs, 'destination' | 'choices'>,
@@ -21,7 +21,11 @@ export async function comparePackage(
   options: CompareOptions & { progress?: (done: number, total: number) => void } = {},
 ): Promise<{ differences: Difference[]; channels: MaterialDifference[] }> {
   const { variants } = sheet.profile;
-  const made = await handOff({ ...inputs, destination: withoutVariant(sheet.profile), choices: { variant: variants[0] } });
+  const made = await handOff({
+    ...inputs,
+    destination: withoutVariant(sheet.profile),
+    choices: { variant: variants[0] },
+  });
   const expected = memorySource('package', Object.fromEntries(made.files));
   const differences: Difference[] = compareSheets(made.sheet, sheet);
   const channels: MaterialDifference[] = [];
@@ -34,13 +38,21 @@ export async function comparePackage(
       const [one, two] = [await sideOf(expected, model), await sideOf(files, model)];
       const plain = await compareModels(one, two, options);
       // What the format has no word for (components, ranges, spaces) is read by the sheet on both sides.
-      const [wantedRead, foundRead] = [readBySheet({ side: one, sheet: made.sheet }), readBySheet({ side: two, sheet: made.sheet })];
+      const [wantedRead, foundRead] = [
+        readBySheet({ side: one, sheet: made.sheet }),
+        readBySheet({ side: two, sheet: made.sheet }),
+      ];
       const followed = await compareModels(wantedRead.side, foundRead.side, { ...options, geometry: false });
       const more = [...foundRead.contradictions, ...followed.differences];
-      differences.push(...plain.differences, ...more.filter((other) => !plain.differences.some((existing) => isSamePlace(existing, other))));
+      differences.push(
+        ...plain.differences,
+        ...more.filter((other) => !plain.differences.some((existing) => isSamePlace(existing, other))),
+      );
       channels.push(...followed.channels);
     } catch (error) {
-      differences.push(difference('file.unreadable', `${model}: ${toKinkajouError(error).message}`, { measured: model }));
+      differences.push(
+        difference('file.unreadable', `${model}: ${toKinkajouError(error).message}`, { measured: model }),
+      );
     }
   }
   return { differences, channels };
@@ -85,17 +97,35 @@ function sayingsOf({ models, upAxis, metresPerUnit, normalY, materials }: Sheet)
   ];
 }
 
-function sayingsOfMaterial({ name, alpha, doubleSided, shading, maps, values, height, copies }: Sheet['materials'][number]): Saying[] {
-  const say = (what: string, word: string, channel: string | null = null): Saying => ({ material: name, channel, what, word });
+function sayingsOfMaterial({
+  name,
+  alpha,
+  doubleSided,
+  shading,
+  maps,
+  values,
+  height,
+  copies,
+}: Sheet['materials'][number]): Saying[] {
+  const say = (what: string, word: string, channel: string | null = null): Saying => ({
+    material: name,
+    channel,
+    what,
+    word,
+  });
   return [
     say('alpha', alpha.mode === 'mask' ? `mask at ${alpha.cutoff}` : alpha.mode),
     say('sides', doubleSided ? 'two' : 'one'),
     say('shading', shading),
     say('height', height ? `${height.amount} ${height.unit}, middle ${height.mid}` : 'none'),
     say('copies', copies.join(', ')),
-    ...Object.entries(values).map(([channel, value]) => say(`value ${channel}`, [value].flat().join(' '), channel)),
+    ...Object.entries(values).map(([channel, value]) =>
+      say(`value ${channel}`, [value].flat().join(' '), channel),
+    ),
     ...maps.flatMap(({ file, space, channels }) =>
-      channels.map(({ channel, component, inverted }) => say(`channel ${channel}`, `${component}${inverted ? ' inverted' : ''} of ${file}, ${space}`, channel)),
+      channels.map(({ channel, component, inverted }) =>
+        say(`channel ${channel}`, `${component}${inverted ? ' inverted' : ''} of ${file}, ${space}`, channel),
+      ),
     ),
   ];
 }

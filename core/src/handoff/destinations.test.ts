@@ -61,7 +61,17 @@ function mended(asset: OpenAsset): Mended {
 function make(asset: OpenAsset, destination: Destination): Promise<HandoffResult> {
   const { document, source, images, read } = asset;
   const { edits, state, findings } = mended(asset);
-  return handOff({ document, source, state, edits, findings, images, destination, choices: { variant: destination.variants[0] }, read });
+  return handOff({
+    document,
+    source,
+    state,
+    edits,
+    findings,
+    images,
+    destination,
+    choices: { variant: destination.variants[0] },
+    read,
+  });
 }
 
 const packages = new Map<string, Promise<HandoffResult>>();
@@ -75,18 +85,24 @@ function made(asset: OpenAsset, id: string): Promise<HandoffResult> {
 }
 
 const failed = ({ receipt }: HandoffResult) =>
-  receipt.readBack.checks.filter(({ ok }) => !ok).map(({ check, expected, found }) => `${check}: ${expected} | ${found}`);
+  receipt.readBack.checks
+    .filter(({ ok }) => !ok)
+    .map(({ check, expected, found }) => `${check}: ${expected} | ${found}`);
 
 describe('destinations', () => {
   it('are valid profiles, and survive JSON', () => {
-    for (const destination of DESTINATIONS) expect(parseProfile(JSON.parse(JSON.stringify(destination)))).toEqual(destination);
+    for (const destination of DESTINATIONS)
+      expect(parseProfile(JSON.parse(JSON.stringify(destination)))).toEqual(destination);
     expect(() => parseProfile({ ...DESTINATIONS[0], upAxis: 'W' })).toThrow(/upAxis/);
     expect(() => parseProfile({ ...DESTINATIONS[0], variants: ['fbx'] })).toThrow(/no variant fbx/);
     const [first, ...rest] = DESTINATIONS[0].maps;
-    expect(() => parseProfile({ ...DESTINATIONS[0], maps: [{ ...first, depth: 'half' }, ...rest] })).toThrow(/holds no half/);
+    expect(() => parseProfile({ ...DESTINATIONS[0], maps: [{ ...first, depth: 'half' }, ...rest] })).toThrow(
+      /holds no half/,
+    );
   });
 
-  // Two of the five assets each, in turn, so that each asset goes to four destinations; the grid of looks has the rest.
+  // Two of the five assets each, in turn, so that each asset goes to four destinations; the grid of looks has
+  // the rest.
   for (const [i, destination] of DESTINATIONS.entries()) {
     it(`${destination.id} takes what is given to it, and reading it back shows what was meant`, async () => {
       for (const asset of [0, 3].map((step) => assets[(i + step) % assets.length])) {
@@ -106,8 +122,18 @@ describe('destinations', () => {
       for (const destination of DESTINATIONS) {
         const { edits, state, findings } = mendAsset(asset.source, asset.images, 'none');
         const { document, images, read } = asset;
-        const result = await handOff({ document, source: asset.source, state, edits, findings, images, destination, read });
-        if (failed(result).length > 0) failing.push(`${asset.source.model} for ${destination.id}: ${failed(result).join('; ')}`);
+        const result = await handOff({
+          document,
+          source: asset.source,
+          state,
+          edits,
+          findings,
+          images,
+          destination,
+          read,
+        });
+        if (failed(result).length > 0)
+          failing.push(`${asset.source.model} for ${destination.id}: ${failed(result).join('; ')}`);
       }
     expect(failing).toEqual([]);
   });
@@ -115,21 +141,44 @@ describe('destinations', () => {
   it('pack as oiiotool sees it: occlusion, roughness and metalness of the lantern for the engine', async () => {
     const { files } = await made(assets[0], 'engine-packed');
     const packed = decodeOutside(put('orm.png', files.get('maps/T_Brass_ORM.png') as Uint8Array), '0,1,2');
-    const source = async (name: string) => decodeOutside(put('source.png', await assets[0].read(`storm-lantern/textures/lantern_brass_${name}.png`)), '0,0,0');
-    const [occlusion, gloss, metal] = [await source('ao'), await source('glossiness'), await source('metalness')];
-    for (let i = 0; i < packed.length; i += 3) expect([packed[i], packed[i + 1], packed[i + 2]]).toEqual([occlusion[i], 255 - gloss[i], metal[i]]);
+    const source = async (name: string) =>
+      decodeOutside(
+        put('source.png', await assets[0].read(`storm-lantern/textures/lantern_brass_${name}.png`)),
+        '0,0,0',
+      );
+    const [occlusion, gloss, metal] = [
+      await source('ao'),
+      await source('glossiness'),
+      await source('metalness'),
+    ];
+    for (let i = 0; i < packed.length; i += 3)
+      expect([packed[i], packed[i + 1], packed[i + 2]]).toEqual([occlusion[i], 255 - gloss[i], metal[i]]);
     const normal = decodeOutside(put('n.png', files.get('maps/T_Brass_N.png') as Uint8Array), '0,1,2');
-    const original = decodeOutside(put('source.png', await assets[0].read('storm-lantern/textures/lantern_brass_normal.png')), '0,1,2');
+    const original = decodeOutside(
+      put('source.png', await assets[0].read('storm-lantern/textures/lantern_brass_normal.png')),
+      '0,1,2',
+    );
     // Y- turns green.
-    for (let i = 0; i < normal.length; i += 3) expect([normal[i], normal[i + 1]]).toEqual([original[i], 255 - original[i + 1]]);
+    for (let i = 0; i < normal.length; i += 3)
+      expect([normal[i], normal[i + 1]]).toEqual([original[i], 255 - original[i + 1]]);
   });
 
   it('bring colour to ACEScg as half floats for film', async () => {
     const { files } = await made(assets[0], 'render-film');
-    const { data, components } = await decodeImage(files.get('maps/Brass_basecolor.exr') as Uint8Array, 'a.exr');
-    const source = await decodeImage(await assets[0].read('storm-lantern/textures/lantern_brass_basecolor.png'), 'b.png');
+    const { data, components } = await decodeImage(
+      files.get('maps/Brass_basecolor.exr') as Uint8Array,
+      'a.exr',
+    );
+    const source = await decodeImage(
+      await assets[0].read('storm-lantern/textures/lantern_brass_basecolor.png'),
+      'b.png',
+    );
     for (let i = 0; i < 300; i += 3) {
-      const [r, g, b] = [0, 1, 2].map((k) => new Color('srgb', [source.data[(i / 3) * source.components + k] / 255, 0, 0]).to('srgb-linear').coords[0] ?? 0);
+      const [r, g, b] = [0, 1, 2].map(
+        (k) =>
+          new Color('srgb', [source.data[(i / 3) * source.components + k] / 255, 0, 0]).to('srgb-linear')
+            .coords[0] ?? 0,
+      );
       // Rec.709 to AP1 by Bradford's adaptation from D65 to D60.
       const index = (i / 3) * components;
       expect(Math.abs(data[index] - (0.613097 * r + 0.339523 * g + 0.047379 * b))).toBeLessThan(1e-3);
@@ -148,7 +197,8 @@ describe('destinations', () => {
     for (const id of ['engine-packed', 'compositor-usd', 'building-parts']) {
       const [a, b] = [await made(assets[0], id), await make(assets[0], byId(id))];
       expect([...a.files.keys()]).toEqual([...b.files.keys()]);
-      for (const [path, bytes] of a.files) expect(Buffer.compare(bytes, b.files.get(path) as Uint8Array), `${id} ${path}`).toBe(0);
+      for (const [path, bytes] of a.files)
+        expect(Buffer.compare(bytes, b.files.get(path) as Uint8Array), `${id} ${path}`).toBe(0);
     }
   });
 });
@@ -162,7 +212,9 @@ describe('reading back', () => {
     for (const image of plan.images) baked.set(image.file, await bakeImage(image, asset.read));
     const expected = destinationDocument(asset.document, plan);
     const model = `lantern.${destination.variants[0]}`;
-    const files = writeModel(expected, model, { targetOf: ({ written }) => ({ path: written, embed: null }) }).files;
+    const files = writeModel(expected, model, {
+      targetOf: ({ written }) => ({ path: written, embed: null }),
+    }).files;
     for (const [file, bytes] of baked) files.set(`maps/${file}`, bytes);
     await bend({ plan, baked, files, wanted: expected, model });
     const { checks: all } = readBackModel(
@@ -189,7 +241,9 @@ describe('reading back', () => {
   it('finds a normal map that points the other way', async () => {
     const turn: Bend = async ({ plan, baked }) => {
       const normal = plan.images.find(({ map }) => map.suffix === 'N') as PlannedImage;
-      const components = normal.components.map((one) => (one.from === 'image' ? { ...one, flip: !one.flip } : one));
+      const components = normal.components.map((one) =>
+        one.from === 'image' ? { ...one, flip: !one.flip } : one,
+      );
       baked.set(normal.file, await bakeImage({ ...normal, components, copyOf: null }, assets[0].read));
     };
     expect(await checks('engine-packed', turn)).toContain('pixels of T_Brass_N.png');
@@ -200,9 +254,9 @@ describe('reading back', () => {
       const small = reorient(required, required.axes, required.metresPerUnit * 10);
       files.set(
         model,
-        writeModel({ ...small, metresPerUnit: required.metresPerUnit }, model, { targetOf: ({ written }) => ({ path: written, embed: null }) }).files.get(
-          model,
-        ) as Uint8Array,
+        writeModel({ ...small, metresPerUnit: required.metresPerUnit }, model, {
+          targetOf: ({ written }) => ({ path: written, embed: null }),
+        }).files.get(model) as Uint8Array,
       );
     };
     expect(await checks('modelling', shrink)).toContain('bounds');
@@ -210,20 +264,34 @@ describe('reading back', () => {
 
   it('finds a path that leads outside, and a map that is not there', async () => {
     const outside: Bend = ({ files, wanted, model }) => {
-      files.set(model, writeModel(wanted, model, { targetOf: ({ written }) => ({ path: `../../${written}`, embed: null }) }).files.get(model) as Uint8Array);
+      files.set(
+        model,
+        writeModel(wanted, model, {
+          targetOf: ({ written }) => ({ path: `../../${written}`, embed: null }),
+        }).files.get(model) as Uint8Array,
+      );
     };
     expect(await checks('modelling', outside)).toContain('paths resolve inside the package');
     const lose: Bend = ({ plan, files, baked }) => {
       files.delete(`maps/${plan.images[0].file}`);
       baked.delete(plan.images[0].file);
     };
-    expect(await checks('modelling', lose)).toEqual(expect.arrayContaining(['paths resolve inside the package', `pixels of ${'Brass_basecolor.png'}`]));
+    expect(await checks('modelling', lose)).toEqual(
+      expect.arrayContaining(['paths resolve inside the package', `pixels of ${'Brass_basecolor.png'}`]),
+    );
   });
 
   it('finds a face that went to another material', async () => {
     const rebind: Bend = ({ files, wanted, model }) => {
-      const nodes = wanted.nodes.map((node, i) => (node.mesh >= 0 && i < 3 ? { ...node, materials: [1] } : node));
-      files.set(model, writeModel({ ...wanted, nodes }, model, { targetOf: ({ written }) => ({ path: written, embed: null }) }).files.get(model) as Uint8Array);
+      const nodes = wanted.nodes.map((node, i) =>
+        node.mesh >= 0 && i < 3 ? { ...node, materials: [1] } : node,
+      );
+      files.set(
+        model,
+        writeModel({ ...wanted, nodes }, model, {
+          targetOf: ({ written }) => ({ path: written, embed: null }),
+        }).files.get(model) as Uint8Array,
+      );
     };
     expect(await checks('modelling', rebind)).toContain('material of each face');
   });
@@ -233,7 +301,12 @@ describe('the difference from last time', () => {
   it('is none for the same, and names what an edit changed', async () => {
     const [asset, destination] = [assets[0], byId('engine-packed')];
     const { edits, state, findings } = mended(asset);
-    const tint: Edit = { kind: 'setValues', slots: [{ material: 'Iron', channel: 'roughness' }], value: 0.9, origin: { from: 'hand', detail: '' } };
+    const tint: Edit = {
+      kind: 'setValues',
+      slots: [{ material: 'Iron', channel: 'roughness' }],
+      value: 0.9,
+      origin: { from: 'hand', detail: '' },
+    };
     const inputs = {
       document: asset.document,
       source: asset.source,
@@ -247,7 +320,11 @@ describe('the difference from last time', () => {
     };
     const first = await handOff(inputs);
     expect(isSame(differenceOf(first.receipt, (await handOff(inputs)).receipt))).toBe(true);
-    const second = await handOff({ ...inputs, edits: [...edits, tint], state: replay(asset.source, [...edits, tint], asset.images).state });
+    const second = await handOff({
+      ...inputs,
+      edits: [...edits, tint],
+      state: replay(asset.source, [...edits, tint], asset.images).state,
+    });
     const difference = differenceOf(first.receipt, second.receipt);
     expect(difference.edits).toEqual(['Set Iron, roughness to the value 0.900']);
     expect(difference.changed).toEqual(['README.html', 'handoff.json', 'lantern.fbx']);
@@ -272,8 +349,15 @@ describe('verifying', () => {
       delete copy['README.html'];
       copy['note.txt'] = new Uint8Array(1);
     });
-    expect(moved.faults.map(({ path, fault }) => `${path} ${fault}`)).toEqual(['note.txt added', 'README.html missing']);
-    await expect(verifyPackage(memorySource('empty', { 'a.txt': new Uint8Array(1) }))).rejects.toMatchObject({ code: 'receipt.missing' });
-    await expect(verifyPackage(memorySource('broken', { 'receipt.json': new TextEncoder().encode('{') }))).rejects.toMatchObject({ code: 'receipt.broken' });
+    expect(moved.faults.map(({ path, fault }) => `${path} ${fault}`)).toEqual([
+      'note.txt added',
+      'README.html missing',
+    ]);
+    await expect(verifyPackage(memorySource('empty', { 'a.txt': new Uint8Array(1) }))).rejects.toMatchObject({
+      code: 'receipt.missing',
+    });
+    await expect(
+      verifyPackage(memorySource('broken', { 'receipt.json': new TextEncoder().encode('{') })),
+    ).rejects.toMatchObject({ code: 'receipt.broken' });
   });
 });

@@ -49,14 +49,26 @@ describe('the harbour', () => {
 
 describe('what cannot be handed off', () => {
   it('is refused by name: points and lines are no surface', async () => {
-    const source = memorySource('line', { 'line.obj': new TextEncoder().encode('v 0 0 0\nv 1 0 0\nl 1 2\nf 1 2 1\n') });
+    const source = memorySource('line', {
+      'line.obj': new TextEncoder().encode('v 0 0 0\nv 1 0 0\nl 1 2\nf 1 2 1\n'),
+    });
     const asset = await openAsset(source, 'line.obj');
     const { document } = asset;
     const bare = {
       ...asset,
-      document: { ...document, meshes: document.meshes.map((mesh) => ({ ...mesh, faceCounts: new Uint32Array(), faceCorners: new Uint32Array() })) },
+      document: {
+        ...document,
+        meshes: document.meshes.map((mesh) => ({
+          ...mesh,
+          faceCounts: new Uint32Array(),
+          faceCorners: new Uint32Array(),
+        })),
+      },
     };
-    await expect(make(bare, 'glb')).rejects.toMatchObject({ code: 'handoff.empty', place: { file: 'line.obj' } });
+    await expect(make(bare, 'glb')).rejects.toMatchObject({
+      code: 'handoff.empty',
+      place: { file: 'line.obj' },
+    });
   });
 });
 
@@ -74,11 +86,16 @@ describe('web-gltf', () => {
     expect(brass?.getOcclusionTexture()).toBe(brass?.getMetallicRoughnessTexture());
     const raw = (bytes: Uint8Array) => sharp(bytes).raw().toBuffer();
     const packed = await raw(brass?.getMetallicRoughnessTexture()?.getImage() as Uint8Array);
-    const source = (name: string) => raw(parcels[0].files[`storm-lantern/textures/lantern_brass_${name}.png`]);
+    const source = (name: string) =>
+      raw(parcels[0].files[`storm-lantern/textures/lantern_brass_${name}.png`]);
     const [ao, gloss, metal] = [await source('ao'), await source('glossiness'), await source('metalness')];
     const step = ao.length / (1024 * 1024);
     for (let i = 0; i < 1024 * 1024; i += 4099) {
-      expect([packed[i * 3], packed[i * 3 + 1], packed[i * 3 + 2]]).toEqual([ao[i * step], 255 - gloss[i * step], metal[i * step]]);
+      expect([packed[i * 3], packed[i * 3 + 1], packed[i * 3 + 2]]).toEqual([
+        ao[i * step],
+        255 - gloss[i * step],
+        metal[i * step],
+      ]);
     }
   });
 

@@ -47,11 +47,11 @@ export interface HandoffResult {
 const ENDS = { prepare: 0.2, bake: 0.65, write: 0.75, readBack: 0.93, tell: 0.95 };
 
 /**
- * Makes an asset ready for a destination: prepare, plan, bake, write, read back, tell. Each stage makes a value of the
- * values before it. The receipt is also among the files. Where the destination says so and the source allows it, the
- * source file itself is changed instead of written anew.
- * Throws `handoff.empty` for a model without faces, `handoff.cancelled` when the signal says so, and the errors of settling, reading and writing. A failed check
- * does not throw; it makes the receipt's verdict `failed`.
+ * Makes an asset ready for a destination: prepare, plan, bake, write, read back, tell. Each stage makes a
+ * value of the values before it. The receipt is also among the files. Where the destination says so and the
+ * source allows it, the source file itself is changed instead of written anew. Throws `handoff.empty` for a
+ * model without faces, `handoff.cancelled` when the signal says so, and the errors of settling, reading and
+ * writing. A failed check does not throw; it makes the receipt's verdict `failed`.
  */
 export async function handOff(inputs: HandoffInputs): Promise<HandoffResult> {
   const { source, state, images, read, document, cache, signal, threads, picture = null } = inputs;
@@ -60,18 +60,35 @@ export async function handOff(inputs: HandoffInputs): Promise<HandoffResult> {
   refuseEmpty(document, source.model);
   const report = reporter(inputs);
   report(0, 'planning');
-  const prepared = await prepare({ source, state, images, read }, destination, { progress: (share) => report(ENDS.prepare * share, 'converting materials') });
+  const prepared = await prepare({ source, state, images, read }, destination, {
+    progress: (share) => report(ENDS.prepare * share, 'converting materials'),
+  });
   const plan = planFor(prepared, destination, name);
   const baked = await bakeImages(plan.images, prepared.read, {
     cache,
     signal,
     threads,
-    progress: (done, total, file) => report(between('prepare', 'bake', done / total), `baking ${file}, ${done + 1} of ${total}`),
+    progress: (done, total, file) =>
+      report(between('prepare', 'bake', done / total), `baking ${file}, ${done + 1} of ${total}`),
   });
   const variant = inputs.choices?.variant ?? destination.variants[0];
-  const writing = { prepared, plan, document, baked, name, variant, picture, readEnvironment: inputs.readEnvironment };
-  const written = await writePackage({ ...writing, report: (share, doing) => report(between('bake', 'write', share), doing) });
-  const found = await readPackage(written, prepared, (share, doing) => report(between('write', 'readBack', share), doing));
+  const writing = {
+    prepared,
+    plan,
+    document,
+    baked,
+    name,
+    variant,
+    picture,
+    readEnvironment: inputs.readEnvironment,
+  };
+  const written = await writePackage({
+    ...writing,
+    report: (share, doing) => report(between('bake', 'write', share), doing),
+  });
+  const found = await readPackage(written, prepared, (share, doing) =>
+    report(between('write', 'readBack', share), doing),
+  );
   report(ENDS.tell, 'writing the receipt');
   const receipt = createReceipt({
     source,
@@ -85,7 +102,10 @@ export async function handOff(inputs: HandoffInputs): Promise<HandoffResult> {
     ...found,
     findings: inputs.findings,
   });
-  const files: PackageFiles = new Map([...written.files, ['receipt.json', new TextEncoder().encode(`${JSON.stringify(receipt, null, 2)}\n`)]]);
+  const files: PackageFiles = new Map([
+    ...written.files,
+    ['receipt.json', new TextEncoder().encode(`${JSON.stringify(receipt, null, 2)}\n`)],
+  ]);
   report(1, 'done');
   return { files, receipt, sheet: written.sheet };
 }
@@ -93,7 +113,12 @@ export async function handOff(inputs: HandoffInputs): Promise<HandoffResult> {
 /** Points and lines are no surface: there is nothing to hand off. */
 function refuseEmpty({ nodes, meshes }: SceneDocument, file: string): void {
   if (nodes.some(({ mesh }) => mesh >= 0 && meshes[mesh].faceCounts.length > 0)) return;
-  throw new KinkajouError('handoff.empty', 'the model has no faces', { file }, 'Export it with its surfaces; points and lines alone cannot be handed off.');
+  throw new KinkajouError(
+    'handoff.empty',
+    'the model has no faces',
+    { file },
+    'Export it with its surfaces; points and lines alone cannot be handed off.',
+  );
 }
 
 function between(from: keyof typeof ENDS, to: keyof typeof ENDS, share: number): number {
@@ -107,11 +132,21 @@ function reporter({ signal, progress }: HandoffInputs): (share: number, doing: s
   };
 }
 
-/** The files that the package was made from: the model, those that are joined in it, and the images that its own are baked of. */
-async function inputRecords({ model }: AssetSource, { images }: HandoffPlan, read: ReadFile): Promise<FileRecord[]> {
-  const baked = images.flatMap(({ components }) => components.flatMap((component) => (component.from === 'image' ? [component.path] : [])));
+/**
+ * The files that the package was made from: the model, those that are joined in it, and the images that its
+ * own are baked of.
+ */
+async function inputRecords(
+  { model }: AssetSource,
+  { images }: HandoffPlan,
+  read: ReadFile,
+): Promise<FileRecord[]> {
+  const baked = images.flatMap(({ components }) =>
+    components.flatMap((component) => (component.from === 'image' ? [component.path] : [])),
+  );
   const joined = extensionOf(model) === JOINED ? pathsIn(parseJoined(await read(model), model), model) : [];
   const records: FileRecord[] = [];
-  for (const path of [...new Set([model, ...joined, ...baked])].sort()) records.push(fileRecord(path, await read(path)));
+  for (const path of [...new Set([model, ...joined, ...baked])].sort())
+    records.push(fileRecord(path, await read(path)));
   return records;
 }

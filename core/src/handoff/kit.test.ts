@@ -50,30 +50,45 @@ const existing = new Map<OpenAsset, Mended>();
 
 /** An asset with every mend applied, by its pixels too; worked out once. */
 async function mended(asset: OpenAsset): Promise<Mended> {
-  const made = existing.get(asset) ?? mendAsset(asset.source, asset.images, 'all', await collectFacts(asset.images, asset.read));
+  const made =
+    existing.get(asset) ??
+    mendAsset(asset.source, asset.images, 'all', await collectFacts(asset.images, asset.read));
   existing.set(asset, made);
   return made;
 }
 
-async function make(asset: OpenAsset, destination: Destination, choices: HandoffChoices = {}): Promise<HandoffResult> {
+async function make(
+  asset: OpenAsset,
+  destination: Destination,
+  choices: HandoffChoices = {},
+): Promise<HandoffResult> {
   const { edits, state, findings } = await mended(asset);
   const { document, source, images, read } = asset;
   return handOff({ document, source, state, edits, findings, images, destination, choices, read });
 }
 
-/** Variants in formats and layouts that no destination before this one has; glTF beside its maps is a layout. */
+/**
+ * Variants in formats and layouts that no destination before this one has; glTF beside its maps is a layout.
+ */
 function newLayouts(destination: Destination): string[] {
   const layout = (variant: string) => (variant === 'gltf' ? variant : formatOf(variant));
-  const before = DESTINATIONS.slice(0, DESTINATIONS.indexOf(destination)).flatMap(({ variants }) => variants.map(layout));
+  const before = DESTINATIONS.slice(0, DESTINATIONS.indexOf(destination)).flatMap(({ variants }) =>
+    variants.map(layout),
+  );
   return destination.variants.filter(
-    (variant, i, all) => !before.includes(layout(variant)) && all.findIndex((other) => layout(other) === layout(variant)) === i,
+    (variant, i, all) =>
+      !before.includes(layout(variant)) && all.findIndex((other) => layout(other) === layout(variant)) === i,
   );
 }
 
 const failed = ({ receipt }: HandoffResult) =>
-  receipt.readBack.checks.filter(({ ok }) => !ok).map(({ check, expected, found }) => `${check}: ${expected} | ${found}`);
-const paths = ({ files }: HandoffResult) => [...files.keys()].filter((path) => !/^(README\.html|handoff\.json|receipt\.json)$/.test(path)).sort();
-const reread = async (result: HandoffResult, model: string) => readModel(model, memorySource('package', Object.fromEntries(result.files)));
+  receipt.readBack.checks
+    .filter(({ ok }) => !ok)
+    .map(({ check, expected, found }) => `${check}: ${expected} | ${found}`);
+const paths = ({ files }: HandoffResult) =>
+  [...files.keys()].filter((path) => !/^(README\.html|handoff\.json|receipt\.json)$/.test(path)).sort();
+const reread = async (result: HandoffResult, model: string) =>
+  readModel(model, memorySource('package', Object.fromEntries(result.files)));
 
 describe('every destination', () => {
   for (const destination of DESTINATIONS) {
@@ -85,7 +100,9 @@ describe('every destination', () => {
           const { state } = await mended(asset);
           const plan = await previewHandoff({ ...asset, state, destination, choices: { variant } });
           const reported = plan.files.map(({ path }) => path).filter((path) => !path.endsWith('(inside)'));
-          expect([...reported].sort(), `${asset.source.name} for ${destination.id}, ${variant}`).toEqual([...result.files.keys()].sort());
+          expect([...reported].sort(), `${asset.source.name} for ${destination.id}, ${variant}`).toEqual(
+            [...result.files.keys()].sort(),
+          );
         }
       }
     });
@@ -93,14 +110,27 @@ describe('every destination', () => {
 });
 
 describe('several files', () => {
-  const split = (how: Destination['split'], more: Partial<Destination> = {}): Destination => ({ ...byId('engine-packed'), id: 'split', split: how, ...more });
+  const split = (how: Destination['split'], more: Partial<Destination> = {}): Destination => ({
+    ...byId('engine-packed'),
+    id: 'split',
+    split: how,
+    ...more,
+  });
 
   it('one per group holds that group, and its materials alone', async () => {
     const result = await make(kit, split('groups'));
     expect(failed(result)).toEqual([]);
-    expect(paths(result).filter((path) => path.endsWith('.fbx'))).toEqual(KIT_GROUPS.map((group) => `kit_${group}.fbx`).sort());
+    expect(paths(result).filter((path) => path.endsWith('.fbx'))).toEqual(
+      KIT_GROUPS.map((group) => `kit_${group}.fbx`).sort(),
+    );
     const lamps = await reread(result, 'kit_lamps.fbx');
-    expect(lamps.materials.map(({ name }) => name).sort()).toEqual(['Brass', 'CastIron', 'Granite', 'GreenPaint', 'Opal']);
+    expect(lamps.materials.map(({ name }) => name).sort()).toEqual([
+      'Brass',
+      'CastIron',
+      'Granite',
+      'GreenPaint',
+      'Opal',
+    ]);
     expect(lamps.nodes.filter(({ mesh }) => mesh >= 0)).toHaveLength(10);
     const checks = result.receipt.readBack.checks.map(({ check }) => check);
     expect(checks.filter((check) => check === 'bounds')).toHaveLength(1);
@@ -111,17 +141,28 @@ describe('several files', () => {
   it('one per material and one per node', async () => {
     const byMaterial = await make(kit, split('materials'));
     expect(failed(byMaterial)).toEqual([]);
-    expect(paths(byMaterial).filter((path) => path.endsWith('.fbx'))).toEqual(KIT_MATERIALS.map((name) => `kit_${name}.fbx`).sort());
+    expect(paths(byMaterial).filter((path) => path.endsWith('.fbx'))).toEqual(
+      KIT_MATERIALS.map((name) => `kit_${name}.fbx`).sort(),
+    );
     const byNode = await make(boat, split('nodes', { format: 'gltf', variants: ['glb'], ...gltfSides }));
     expect(failed(byNode)).toEqual([]);
-    expect(paths(byNode).filter((path) => path.endsWith('.glb'))).toHaveLength(boat.document.nodes.filter(({ mesh }) => mesh >= 0).length);
+    expect(paths(byNode).filter((path) => path.endsWith('.glb'))).toHaveLength(
+      boat.document.nodes.filter(({ mesh }) => mesh >= 0).length,
+    );
   });
 
   it('that hold normals against the rule of their format are found, whatever the sheet says of them', async () => {
-    const turned = await make(lamps, split('one', { format: 'gltf', variants: ['glb'], ...gltfSides, normalY: 'Y-' }));
+    const turned = await make(
+      lamps,
+      split('one', { format: 'gltf', variants: ['glb'], ...gltfSides, normalY: 'Y-' }),
+    );
     const wrong = turned.receipt.readBack.checks.filter(({ ok }) => !ok);
-    expect(wrong.map(({ check }) => check)).toEqual(['the model as it stands', 'with the words of the sheet']);
-    for (const { found } of wrong) expect(found).toMatch(/CastIron: normal differs by up to 0\.\d+; \d\d\.\d% of it is beyond 0\.0063/);
+    expect(wrong.map(({ check }) => check)).toEqual([
+      'the model as it stands',
+      'with the words of the sheet',
+    ]);
+    for (const { found } of wrong)
+      expect(found).toMatch(/CastIron: normal differs by up to 0\.\d+; \d\d\.\d% of it is beyond 0\.0063/);
     expect(turned.receipt.verdict).toBe('failed');
   });
 
@@ -140,10 +181,15 @@ describe('geometry', () => {
     const result = await make(lamps, byId('compositor-classic'), { size: 0.5 });
     expect(failed(result)).toEqual([]);
     const { bounds } = result.receipt.readBack;
-    expect(Math.max(...(bounds?.max.map((value, i) => value - (bounds.min[i] ?? 0)) ?? []))).toBeCloseTo(0.5, 6);
+    expect(Math.max(...(bounds?.max.map((value, i) => value - (bounds.min[i] ?? 0)) ?? []))).toBeCloseTo(
+      0.5,
+      6,
+    );
     const found = await reread(result, 'kit.fbx');
     for (const { mesh, materials } of found.nodes) if (mesh >= 0) expect(materials.length).toBe(1);
-    await expect(make(lamps, byId('modelling'), { size: 2 })).rejects.toMatchObject({ code: 'handoff.choice' });
+    await expect(make(lamps, byId('modelling'), { size: 2 })).rejects.toMatchObject({
+      code: 'handoff.choice',
+    });
   });
 
   it('takes the unit that is chosen', async () => {
@@ -154,12 +200,17 @@ describe('geometry', () => {
 
   it('gets shapes for collision that have no material', async () => {
     for (const shape of ['box', 'hull', 'mesh'] as const) {
-      const result = await make(lamps, { ...byId('engine-packed'), collision: { shape, name: 'SHAPE_{part}' } });
+      const result = await make(lamps, {
+        ...byId('engine-packed'),
+        collision: { shape, name: 'SHAPE_{part}' },
+      });
       expect(failed(result), shape).toEqual([]);
       const { nodes } = await reread(result, 'kit.fbx');
       const shapes = nodes.filter(({ name }) => name.startsWith('SHAPE_'));
       expect(shapes).toHaveLength(10);
-      expect(shapes.every(({ materials, parent }) => materials.length === 0 && nodes[parent].mesh >= 0)).toBe(true);
+      expect(shapes.every(({ materials, parent }) => materials.length === 0 && nodes[parent].mesh >= 0)).toBe(
+        true,
+      );
     }
   });
 
@@ -179,12 +230,16 @@ describe('geometry', () => {
     expect(slate.map(([part]) => part)).toEqual(['bollard_2_plinth', 'bollard_4_plinth', 'all parts']);
     expect(Number(slate[2][4])).toBeCloseTo(2 * 0.5 * 0.12 * 0.5, 6);
     const sheet = JSON.parse(new TextDecoder().decode(result.files.get('handoff.json'))) as Sheet;
-    expect(sheet.materials.find(({ key }) => key === 'Slate')?.copies).toEqual(['bollard_2_plinth_Slate', 'bollard_4_plinth_Slate']);
+    expect(sheet.materials.find(({ key }) => key === 'Slate')?.copies).toEqual([
+      'bollard_2_plinth_Slate',
+      'bollard_4_plinth_Slate',
+    ]);
   });
 });
 
 describe('a source in the same format', () => {
-  const objectsOf = (bytes: Uint8Array) => parseBinaryFbx(bytes, 'kit.fbx').nodes.find(({ name }) => name === 'Objects')?.children ?? [];
+  const objectsOf = (bytes: Uint8Array) =>
+    parseBinaryFbx(bytes, 'kit.fbx').nodes.find(({ name }) => name === 'Objects')?.children ?? [];
 
   it('is changed itself: edited values and paths, and not a record besides', async () => {
     const { document, source, images, read } = kit;
@@ -197,12 +252,30 @@ describe('a source in the same format', () => {
       },
     ];
     const { state } = mendAsset(source, images, 'none', { before: edits });
-    const result = await handOff({ document, source, state, edits, findings: [], images, destination: byId('modelling'), read });
+    const result = await handOff({
+      document,
+      source,
+      state,
+      edits,
+      findings: [],
+      images,
+      destination: byId('modelling'),
+      read,
+    });
     expect(failed(result)).toEqual([]);
     expect(result.receipt.prepared.join()).toContain('The source file itself');
-    const [before, after] = [objectsOf(await read(source.model)), objectsOf(result.files.get('kit.fbx') as Uint8Array)];
+    const [before, after] = [
+      objectsOf(await read(source.model)),
+      objectsOf(result.files.get('kit.fbx') as Uint8Array),
+    ];
     const json = (node: FbxNode) =>
-      JSON.stringify(node, (_, value) => (typeof value === 'bigint' ? String(value) : ArrayBuffer.isView(value) ? [...(value as Float64Array)] : value));
+      JSON.stringify(node, (_, value) =>
+        typeof value === 'bigint'
+          ? String(value)
+          : ArrayBuffer.isView(value)
+            ? [...(value as Float64Array)]
+            : value,
+      );
     const changed = after.filter((node, i) => json(node) !== json(before[i]));
     expect(after).toHaveLength(before.length);
     // Its images lie where they lay, so the one material is all.
@@ -235,7 +308,9 @@ describe('images', () => {
       names: { file: 'SET_{asset}_{part}', material: 'M_{material}', map: '{asset}_{material}-{suffix}' },
     });
     expect(failed(result)).toEqual([]);
-    expect(paths(result)).toEqual(expect.arrayContaining(['SET_kit.fbx', 'tex/maps/M_Brass/kit_Brass-ORM.png']));
+    expect(paths(result)).toEqual(
+      expect.arrayContaining(['SET_kit.fbx', 'tex/maps/M_Brass/kit_Brass-ORM.png']),
+    );
     expect((await reread(result, 'SET_kit.fbx')).materials.map(({ name }) => name)).toContain('M_Brass');
   });
 
@@ -253,7 +328,10 @@ describe('images', () => {
         if (image.map.suffix !== 'N') continue;
         let worst = 0;
         for (let i = 0; i < data.length; i += components)
-          worst = Math.max(worst, Math.abs(Math.hypot(data[i] / 127.5 - 1, data[i + 1] / 127.5 - 1, data[i + 2] / 127.5 - 1) - 1));
+          worst = Math.max(
+            worst,
+            Math.abs(Math.hypot(data[i] / 127.5 - 1, data[i + 1] / 127.5 - 1, data[i + 2] / 127.5 - 1) - 1),
+          );
         expect(worst, image.file).toBeLessThan(0.02);
       }
     }
@@ -262,13 +340,22 @@ describe('images', () => {
   it('hold opacity as transparency where that is wanted', async () => {
     const glass: Destination = {
       ...byId('engine-packed'),
-      maps: [...byId('engine-packed').maps.map((map) => ({ ...map, alpha: null })), outputMap('transparency', 'T', [scalar('opacity', { invert: true })])],
+      maps: [
+        ...byId('engine-packed').maps.map((map) => ({ ...map, alpha: null })),
+        outputMap('transparency', 'T', [scalar('opacity', { invert: true })]),
+      ],
     };
-    const [plain, turned] = [await make(net, byId('compositor-classic'), { size: 0 }), await make(net, glass)];
+    const [plain, turned] = [
+      await make(net, byId('compositor-classic'), { size: 0 }),
+      await make(net, glass),
+    ];
     expect(failed(turned)).toEqual([]);
     const name = paths(turned).find((path) => path.endsWith('_T.png')) as string;
     const own = paths(plain).find((path) => path.endsWith('_opacity.png')) as string;
-    const [a, b] = [await decodeImage(turned.files.get(name) as Uint8Array, name), await decodeImage(plain.files.get(own) as Uint8Array, own)];
+    const [a, b] = [
+      await decodeImage(turned.files.get(name) as Uint8Array, name),
+      await decodeImage(plain.files.get(own) as Uint8Array, own),
+    ];
     for (let i = 0; i < a.data.length; i += 97) expect(a.data[i]).toBe(255 - b.data[i]);
   });
 
@@ -280,23 +367,35 @@ describe('images', () => {
     const lost = { ...Object.fromEntries(result.files) };
     delete lost[tiles[1]];
     const plan = planHandoff(state, boat.images, byId('render-film'));
-    const checks = await Promise.all(plan.images.map((image) => checkPixels(image, lost[`${image.folder}/${image.file}`], boat.read)));
-    expect(checks.filter(({ ok }) => !ok).map(({ check }) => check)).toEqual([`pixels of ${tiles[1].replace('maps/', '')}`]);
+    const checks = await Promise.all(
+      plan.images.map((image) => checkPixels(image, lost[`${image.folder}/${image.file}`], boat.read)),
+    );
+    expect(checks.filter(({ ok }) => !ok).map(({ check }) => check)).toEqual([
+      `pixels of ${tiles[1].replace('maps/', '')}`,
+    ]);
   });
 });
 
 describe('a package', () => {
   it('is read as its receiver reads it, and its base colour is the source within rounding', async () => {
     const { state } = await mended(lamps);
-    const source = { materials: state.materials, images: state.images, metresPerUnit: lamps.source.metresPerUnit, read: lamps.read };
+    const source = {
+      materials: state.materials,
+      images: state.images,
+      metresPerUnit: lamps.source.metresPerUnit,
+      read: lamps.read,
+    };
     for (const id of ['engine-packed', 'render-film', 'web-gltf']) {
       const { files } = await make(lamps, byId(id));
       const made = await openPackage(memorySource('package', Object.fromEntries(files)));
-      const differences = await compareReadings(source, packageReading(made), packagePairs(made.sheet), { grid: 16 });
+      const differences = await compareReadings(source, packageReading(made), packagePairs(made.sheet), {
+        grid: 16,
+      });
       expect(baseColourVerdict(differences), id).toMatchObject({ equal: true, compared: 5 });
       for (const { material, channels } of differences)
         for (const { channel, largest } of channels)
-          if (channel !== 'specular' && channel !== 'specularColor') expect(largest, `${id} ${material} ${channel}`).toBeLessThan(2.1 / 255);
+          if (channel !== 'specular' && channel !== 'specularColor')
+            expect(largest, `${id} ${material} ${channel}`).toBeLessThan(2.1 / 255);
     }
     await expect(openPackage(memorySource('empty', {}))).rejects.toMatchObject({ code: 'package.sheet' });
   });
@@ -304,10 +403,13 @@ describe('a package', () => {
   it('names everything in MaterialX too, and every name leads somewhere', async () => {
     const { files } = await make(kit, byId('render-film'));
     const text = new TextDecoder().decode(files.get('kit.mtlx'));
-    const named = [...text.matchAll(/<(\w+) name="([^"]+)"/g)].filter(([, kind]) => kind !== 'input').map(([, , name]) => name);
+    const named = [...text.matchAll(/<(\w+) name="([^"]+)"/g)]
+      .filter(([, kind]) => kind !== 'input')
+      .map(([, , name]) => name);
     expect(new Set(named).size).toBe(named.length);
     for (const [, name] of text.matchAll(/nodename="([^"]+)"/g)) expect(named).toContain(name);
-    for (const [, path] of text.matchAll(/type="filename" value="([^"]+)"/g)) expect([...files.keys()]).toContain(path);
+    for (const [, path] of text.matchAll(/type="filename" value="([^"]+)"/g))
+      expect([...files.keys()]).toContain(path);
     expect(text.match(/<surfacematerial /g)).toHaveLength(14);
     expect(text).toContain('value="maps/Oak_basecolor.exr" colorspace="acescg"');
     // Tags open and close in pairs.

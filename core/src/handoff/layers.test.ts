@@ -1,5 +1,12 @@
 import { Document, NodeIO } from '@gltf-transform/core';
-import { ALL_EXTENSIONS, type Clearcoat, KHRMaterialsClearcoat, KHRMaterialsSheen, KHRMaterialsSpecular, type Sheen } from '@gltf-transform/extensions';
+import {
+  ALL_EXTENSIONS,
+  type Clearcoat,
+  KHRMaterialsClearcoat,
+  KHRMaterialsSheen,
+  KHRMaterialsSpecular,
+  type Sheen,
+} from '@gltf-transform/extensions';
 import sharp from 'sharp';
 import { describe, expect, it } from 'vitest';
 import { initialState } from '../asset/asset.ts';
@@ -30,52 +37,98 @@ async function fender(layers: ReadonlySet<'coat' | 'sheen' | 'specular'>): Promi
       .createTexture(name)
       .setImage(await ramp(r, g, b))
       .setMimeType('image/png');
-  const material = gltf.createMaterial('Fender').setRoughnessFactor(0.6).setMetallicFactor(0).setBaseColorFactor([0.4, 0.3, 0.2, 1]);
+  const material = gltf
+    .createMaterial('Fender')
+    .setRoughnessFactor(0.6)
+    .setMetallicFactor(0)
+    .setBaseColorFactor([0.4, 0.3, 0.2, 1]);
   if (layers.has('coat')) {
-    const coat = gltf.createExtension(KHRMaterialsClearcoat).createClearcoat().setClearcoatFactor(0.8).setClearcoatRoughnessFactor(0.5);
-    coat.setClearcoatTexture(await texture('coat', 100, 20, 30)).setClearcoatRoughnessTexture(await texture('coat_rough', 10, 120, 30));
+    const coat = gltf
+      .createExtension(KHRMaterialsClearcoat)
+      .createClearcoat()
+      .setClearcoatFactor(0.8)
+      .setClearcoatRoughnessFactor(0.5);
+    coat
+      .setClearcoatTexture(await texture('coat', 100, 20, 30))
+      .setClearcoatRoughnessTexture(await texture('coat_rough', 10, 120, 30));
     material.setExtension('KHR_materials_clearcoat', coat);
   }
   if (layers.has('sheen')) {
-    const sheen = gltf.createExtension(KHRMaterialsSheen).createSheen().setSheenColorFactor([0.2, 0.3, 0.4]).setSheenRoughnessFactor(0.7);
-    material.setExtension('KHR_materials_sheen', sheen.setSheenColorTexture(await texture('sheen', 200, 120, 30)));
+    const sheen = gltf
+      .createExtension(KHRMaterialsSheen)
+      .createSheen()
+      .setSheenColorFactor([0.2, 0.3, 0.4])
+      .setSheenRoughnessFactor(0.7);
+    material.setExtension(
+      'KHR_materials_sheen',
+      sheen.setSheenColorTexture(await texture('sheen', 200, 120, 30)),
+    );
   }
   if (layers.has('specular'))
-    material.setExtension('KHR_materials_specular', gltf.createExtension(KHRMaterialsSpecular).createSpecular().setSpecularFactor(0.7));
-  const of = (type: 'VEC3' | 'VEC2' | 'SCALAR', array: Float32Array<ArrayBuffer> | Uint16Array<ArrayBuffer>) =>
-    gltf.createAccessor().setType(type).setArray(array).setBuffer(buffer);
+    material.setExtension(
+      'KHR_materials_specular',
+      gltf.createExtension(KHRMaterialsSpecular).createSpecular().setSpecularFactor(0.7),
+    );
+  const of = (
+    type: 'VEC3' | 'VEC2' | 'SCALAR',
+    array: Float32Array<ArrayBuffer> | Uint16Array<ArrayBuffer>,
+  ) => gltf.createAccessor().setType(type).setArray(array).setBuffer(buffer);
   const primitive = gltf
     .createPrimitive()
     .setAttribute('POSITION', of('VEC3', Float32Array.from([0, 0, 0, 1, 0, 0, 1, 1, 0, 0, 1, 0])))
     .setAttribute('TEXCOORD_0', of('VEC2', Float32Array.from([0, 1, 1, 1, 1, 0, 0, 0])))
     .setIndices(of('SCALAR', Uint16Array.from([0, 1, 2, 0, 2, 3])))
     .setMaterial(material);
-  gltf.createScene().addChild(gltf.createNode('Fender').setMesh(gltf.createMesh('Fender').addPrimitive(primitive)));
+  gltf
+    .createScene()
+    .addChild(gltf.createNode('Fender').setMesh(gltf.createMesh('Fender').addPrimitive(primitive)));
   return (await gltfIo()).writeBinary(gltf);
 }
 
-async function send(layers: ('coat' | 'sheen' | 'specular')[], id: string, variant?: string): Promise<HandoffResult> {
-  const { document, source, images, read } = await openAsset(memorySource('fender', { 'fender.glb': await fender(new Set(layers)) }), 'fender.glb');
+async function send(
+  layers: ('coat' | 'sheen' | 'specular')[],
+  id: string,
+  variant?: string,
+): Promise<HandoffResult> {
+  const { document, source, images, read } = await openAsset(
+    memorySource('fender', { 'fender.glb': await fender(new Set(layers)) }),
+    'fender.glb',
+  );
   const destination = findDestination(id) as Destination;
-  return handOff({ document, source, state: initialState(source), edits: [], findings: [], images, destination, choices: { variant }, read });
+  return handOff({
+    document,
+    source,
+    state: initialState(source),
+    edits: [],
+    findings: [],
+    images,
+    destination,
+    choices: { variant },
+    read,
+  });
 }
 
 describe('layers of a surface', () => {
-  it.each(DESTINATIONS.map(({ id }) => id))('go to %s, or are told as losses of just their channels', async (id) => {
-    const { receipt } = await send(['coat', 'sheen', 'specular'], id);
-    expect(receipt.differences.filter(({ exempt }) => exempt === null)).toEqual([]);
-    // What is lost is never clean, however well it was told.
-    expect(receipt.verdict).toBe(receipt.losses.length > 0 ? 'with remarks' : 'clean');
-    for (const { channel, exempt } of receipt.differences)
-      if (exempt && channel) expect(['coat', 'coatRoughness', 'sheenColor', 'specular']).toContain(channel);
-    if (id !== 'web-gltf') expect(receipt.losses.join('\n')).toMatch(/the map of coat has no place/);
-  });
+  it.each(DESTINATIONS.map(({ id }) => id))(
+    'go to %s, or are told as losses of just their channels',
+    async (id) => {
+      const { receipt } = await send(['coat', 'sheen', 'specular'], id);
+      expect(receipt.differences.filter(({ exempt }) => exempt === null)).toEqual([]);
+      // What is lost is never clean, however well it was told.
+      expect(receipt.verdict).toBe(receipt.losses.length > 0 ? 'with remarks' : 'clean');
+      for (const { channel, exempt } of receipt.differences)
+        if (exempt && channel) expect(['coat', 'coatRoughness', 'sheenColor', 'specular']).toContain(channel);
+      if (id !== 'web-gltf') expect(receipt.losses.join('\n')).toMatch(/the map of coat has no place/);
+    },
+  );
 
   it('are written into glTF as its extensions say, as another reader finds', async () => {
     const { files, receipt } = await send(['coat', 'sheen', 'specular'], 'web-gltf', 'glb');
     expect(receipt.losses).toEqual([]);
     const bytes = [...files].find(([path]) => path.endsWith('.glb'))?.[1] as Uint8Array;
-    const [material] = (await new NodeIO().registerExtensions(ALL_EXTENSIONS).readBinary(bytes)).getRoot().listMaterials();
+    const [material] = (await new NodeIO().registerExtensions(ALL_EXTENSIONS).readBinary(bytes))
+      .getRoot()
+      .listMaterials();
     const coat = material.getExtension<Clearcoat>('KHR_materials_clearcoat');
     expect([coat?.getClearcoatFactor(), coat?.getClearcoatRoughnessFactor()]).toEqual([0.8, 0.5]);
     const pixel = async (image: Uint8Array | null | undefined, component: 'red' | 'green') =>
@@ -105,7 +158,8 @@ describe('layers of a surface', () => {
     const { files, receipt } = await send(['specular'], 'render-specgloss', 'fbx');
     expect(receipt.verdict).toBe('clean');
     const model = [...files.keys()].find((path) => path.endsWith('.fbx')) as string;
-    const [{ channels }] = (await readModel(model, memorySource('package', Object.fromEntries(files)))).materials;
+    const [{ channels }] = (await readModel(model, memorySource('package', Object.fromEntries(files))))
+      .materials;
     // 0.7 of the 4% that dielectrics reflect.
     for (const part of (channels.specularColor?.value ?? []) as number[]) expect(part).toBeCloseTo(0.028, 6);
     expect(channels.specularColor?.value).toHaveLength(3);

@@ -7,13 +7,21 @@ import { memorySource } from '../parcel/fileSource.ts';
 import { readModel } from '../readModel.ts';
 import { handOff } from './handoff.ts';
 
-const prim = (name: string, width: number, material: string) => `def Mesh "${name}" (prepend apiSchemas = ["MaterialBindingAPI"]) {
+const prim = (
+  name: string,
+  width: number,
+  material: string,
+) => `def Mesh "${name}" (prepend apiSchemas = ["MaterialBindingAPI"]) {
   point3f[] points = [(0, 0, 0), (${width}, 0, 0), (0, 1, 0)]
   int[] faceVertexCounts = [3]
   int[] faceVertexIndices = [0, 1, 2]
   rel material:binding = </Looks/${material}>
 }`;
-const look = (name: string, shown: string, red: number) => `def Material "${name}" (displayName = "${shown}") {
+const look = (
+  name: string,
+  shown: string,
+  red: number,
+) => `def Material "${name}" (displayName = "${shown}") {
   token outputs:surface.connect = </Looks/${name}/s.outputs:surface>
   def Shader "s" { uniform token info:id = "UsdPreviewSurface"
     color3f inputs:diffuseColor = (${red}, 0.5, 0.5)
@@ -37,12 +45,22 @@ describe('parts and materials that share a name', () => {
     ['building-parts', 'obj'],
     ['engine-packed', 'fbx'],
   ])('do not take the name of another (%s)', async (id, variant) => {
-    const { document, source, images, read } = await openAsset(memorySource('quay', { 'bolts.usda': new TextEncoder().encode(SCENE) }), 'bolts.usda');
+    const { document, source, images, read } = await openAsset(
+      memorySource('quay', { 'bolts.usda': new TextEncoder().encode(SCENE) }),
+      'bolts.usda',
+    );
     const destination = { ...(findDestination(id) as Destination), parts: 'kept' as const };
     const common = { document, source, state: initialState(source), edits: [], findings: [], images, read };
-    const { files, receipt } = await handOff({ ...common, destination, choices: { variant: variant as 'glb' } });
+    const { files, receipt } = await handOff({
+      ...common,
+      destination,
+      choices: { variant: variant as 'glb' },
+    });
     const failed = receipt.readBack.checks.filter(({ ok }) => !ok);
-    expect({ failed, open: receipt.differences.filter(({ exempt }) => exempt === null) }).toEqual({ failed: [], open: [] });
+    expect({ failed, open: receipt.differences.filter(({ exempt }) => exempt === null) }).toEqual({
+      failed: [],
+      open: [],
+    });
     const found = await readModel(`bolts.${variant}`, memorySource('package', Object.fromEntries(files)));
     const widest = (name: string) => {
       const part = found.nodes.find((node) => node.mesh >= 0 && node.name === name);

@@ -1,7 +1,11 @@
 import type { AssetSource, AssetState, LoadedAsset, ParcelImage } from '../asset/asset.ts';
 import { fillName } from '../destinations/names.ts';
 import type { Destination } from '../destinations/profile.ts';
-import { type HandoffChoices, type ResolvedDestination, resolveChoices } from '../destinations/resolveChoices.ts';
+import {
+  type HandoffChoices,
+  type ResolvedDestination,
+  resolveChoices,
+} from '../destinations/resolveChoices.ts';
 import type { PixelBuffer } from '../images/pixelBuffer.ts';
 import { fileName } from '../parcel/fileSource.ts';
 import { cleanName, createNamer } from '../parcel/names.ts';
@@ -34,7 +38,13 @@ export interface PreviewFile {
   bytes: number | null;
   exact: boolean;
   /** Of maps. */
-  image: { width: number; height: number; depth: string; copied: boolean; components: PreviewComponent[] } | null;
+  image: {
+    width: number;
+    height: number;
+    depth: string;
+    copied: boolean;
+    components: PreviewComponent[];
+  } | null;
 }
 
 /** What a handoff would do, before anyone waits. */
@@ -61,26 +71,38 @@ export interface PreviewInputs extends LoadedAsset {
 const SKETCH_SIZE = 16;
 
 /**
- * Every file that a handoff would write, from which sources and how large, and what will be lost. Materials that must
- * be converted first are converted on small copies, so that their images are told as they will be. Throws what settling
- * the choices throws.
+ * Every file that a handoff would write, from which sources and how large, and what will be lost. Materials
+ * that must be converted first are converted on small copies, so that their images are told as they will be.
+ * Throws what settling the choices throws.
  */
 export async function previewHandoff(inputs: PreviewInputs): Promise<HandoffPreview> {
   const { source, state, images, read, decode } = inputs;
   const destination = resolveChoices(inputs.destination, inputs.choices);
   const name = cleanName(source.name, 'asset');
-  const prepared = await prepare({ source, state, images, read }, destination, { sketch: { maxSize: SKETCH_SIZE, decode } });
+  const prepared = await prepare({ source, state, images, read }, destination, {
+    sketch: { maxSize: SKETCH_SIZE, decode },
+  });
   const plan = planFor(prepared, destination, name);
   const { origins } = prepared;
   const sizes = new Map(prepared.images.map((image) => [image.path, image]));
   const maps = plan.images.map((image) => previewMap(image, sizes, origins));
   const inside = carriesMaps(destination);
-  const models = modelFiles({ source, state }, destination, name, inside ? maps.reduce((sum, { bytes }) => sum + (bytes ?? 0), 0) : 0);
+  const models = modelFiles(
+    { source, state },
+    destination,
+    name,
+    inside ? maps.reduce((sum, { bytes }) => sum + (bytes ?? 0), 0) : 0,
+  );
   return {
     destination: { id: destination.id, title: destination.title, summary: destination.summary },
     variant: destination.variant,
     patched: plan.patched,
-    files: [...models, ...(inside ? maps.map((map) => ({ ...map, path: `${map.path} (inside)` })) : maps), ...sky(destination), ...sheets(destination, name)],
+    files: [
+      ...models,
+      ...(inside ? maps.map((map) => ({ ...map, path: `${map.path} (inside)` })) : maps),
+      ...sky(destination),
+      ...sheets(destination, name),
+    ],
     changes: [...plan.prepared, ...(plan.patched ? [] : geometryChanges(destination, source.counts))],
     losses: lossesInWords([...plan.losses, ...formatLosses(source, destination, plan)]),
     notes: destination.notes,
@@ -91,7 +113,11 @@ function carriesMaps({ variant, embed, format }: ResolvedDestination): boolean {
   return variant === 'glb' || variant === 'usdz' || (embed && format === 'fbx');
 }
 
-function previewMap(image: PlannedImage, images: ReadonlyMap<string, ParcelImage>, origins: ReadonlyMap<string, string[]>): PreviewFile {
+function previewMap(
+  image: PlannedImage,
+  images: ReadonlyMap<string, ParcelImage>,
+  origins: ReadonlyMap<string, string[]>,
+): PreviewFile {
   const { width, height, copyOf, components } = image;
   const copied = copyOf ? images.get(copyOf)?.size : undefined;
   return {
@@ -115,7 +141,11 @@ function kindInWords({ type, depth }: ImageKind): string {
 }
 
 /** Names the parcel's own images where a component comes from one that is made on the way. */
-function previewComponent(source: ComponentSource, component: string, origins: ReadonlyMap<string, string[]>): PreviewComponent {
+function previewComponent(
+  source: ComponentSource,
+  component: string,
+  origins: ReadonlyMap<string, string[]>,
+): PreviewComponent {
   const from = source.from === 'image' ? origins.get(source.path) : undefined;
   if (from) {
     const text = `${source.channel} computed from ${from.map(fileName).join(' and ')}`;
@@ -131,7 +161,10 @@ function previewComponent(source: ComponentSource, component: string, origins: R
 
 const BYTES = { 8: 1, 16: 2, half: 2, float: 4 } as const;
 
-/** As well packed as what it is made from: bytes per number of the sources, times the numbers that are written. */
+/**
+ * As well packed as what it is made from: bytes per number of the sources, times the numbers that are
+ * written.
+ */
 function aboutBytes(
   { width, height, map, components }: PlannedImage,
   images: ReadonlyMap<string, ParcelImage>,
@@ -139,7 +172,11 @@ function aboutBytes(
 ): number {
   const raw = width * height * components.length * BYTES[map.depth];
   if (map.type === 'tga') return raw;
-  const paths = new Set(components.flatMap((component) => (component.from === 'image' ? (origins.get(component.path) ?? [component.path]) : [])));
+  const paths = new Set(
+    components.flatMap((component) =>
+      component.from === 'image' ? (origins.get(component.path) ?? [component.path]) : [],
+    ),
+  );
   let [stored, plain] = [0, 0];
   for (const path of paths) {
     const image = images.get(path);
@@ -150,8 +187,19 @@ function aboutBytes(
   return Math.round(raw * Math.min(1, plain > 0 ? stored / plain : 0.5));
 }
 
-/** Bytes per corner of a face, as the writers pack the harbour's lantern, buoy and kit; they differ by up to a half with how much repeats. */
-const CORNER_BYTES: Record<string, number> = { glb: 13, gltf: 13, fbx: 10, obj: 40, usda: 68, usdc: 18, usdz: 18 };
+/**
+ * Bytes per corner of a face, as the writers pack the harbour's lantern, buoy and kit; they differ by up to a
+ * half with how much repeats.
+ */
+const CORNER_BYTES: Record<string, number> = {
+  glb: 13,
+  gltf: 13,
+  fbx: 10,
+  obj: 40,
+  usda: 68,
+  usdc: 18,
+  usdz: 18,
+};
 
 function modelFiles(
   { source, state }: { source: AssetSource; state: AssetState },
@@ -171,7 +219,10 @@ function modelFiles(
   const named = createNamer();
   const parts = splitNames(source, state, split);
   const files = (parts ?? ['']).map((part) =>
-    model(`${named(fillName(names.file, { asset, part }, 'asset'), 'asset')}.${variant}`, 1 / Math.max(1, parts?.length ?? 1)),
+    model(
+      `${named(fillName(names.file, { asset, part }, 'asset'), 'asset')}.${variant}`,
+      1 / Math.max(1, parts?.length ?? 1),
+    ),
   );
   if (variant === 'gltf') files.push({ ...model(`${asset}.bin`, 1), bytes: corners * CORNER_BYTES.gltf });
   if (variant === 'obj') files.push({ ...model(`${asset}.mtl`, 1), bytes: state.materials.length * 200 });
@@ -179,9 +230,14 @@ function modelFiles(
 }
 
 /** Names of the parts that get files of their own; null for one file. */
-function splitNames({ nodes, facesPerMaterial }: AssetSource, { materials }: AssetState, split: Destination['split']): string[] | null {
+function splitNames(
+  { nodes, facesPerMaterial }: AssetSource,
+  { materials }: AssetState,
+  split: Destination['split'],
+): string[] | null {
   if (split === 'one') return null;
-  if (split === 'materials') return materials.filter(({ key }) => (facesPerMaterial[key] ?? 0) > 0).map(({ name }) => name);
+  if (split === 'materials')
+    return materials.filter(({ key }) => (facesPerMaterial[key] ?? 0) > 0).map(({ name }) => name);
   const isPart = nodes.map(({ kind, polygons }) => kind === 'mesh' && polygons > 0);
   if (split === 'nodes') return nodes.filter((_, i) => isPart[i]).map(({ name }) => name);
   const groups = groupsOf(
@@ -194,16 +250,40 @@ function splitNames({ nodes, facesPerMaterial }: AssetSource, { materials }: Ass
 /** The picture of the environment that goes along. */
 function sky({ stage, folder }: ResolvedDestination): PreviewFile[] {
   if (!stage?.environment) return [];
-  return [{ path: pathInPackage({ folder, pattern: plannedSky(stage.environment) }), kind: 'map', bytes: null, exact: false, image: null }];
+  return [
+    {
+      path: pathInPackage({ folder, pattern: plannedSky(stage.environment) }),
+      kind: 'map',
+      bytes: null,
+      exact: false,
+      image: null,
+    },
+  ];
 }
 
 function sheets({ materialX, takeoff }: ResolvedDestination, asset: string): PreviewFile[] {
-  const sheet = (path: string): PreviewFile => ({ path, kind: 'sheet', bytes: null, exact: false, image: null });
-  return [...(materialX ? [`${asset}.mtlx`] : []), ...(takeoff ? ['takeoff.csv'] : []), 'README.html', 'handoff.json', 'receipt.json'].map(sheet);
+  const sheet = (path: string): PreviewFile => ({
+    path,
+    kind: 'sheet',
+    bytes: null,
+    exact: false,
+    image: null,
+  });
+  return [
+    ...(materialX ? [`${asset}.mtlx`] : []),
+    ...(takeoff ? ['takeoff.csv'] : []),
+    'README.html',
+    'handoff.json',
+    'receipt.json',
+  ].map(sheet);
 }
 
 /** What the format has no place for, told from what the model holds. */
-function formatLosses({ counts, uvSets }: AssetSource, { format, stage }: ResolvedDestination, plan: HandoffPlan): Loss[] {
+function formatLosses(
+  { counts, uvSets }: AssetSource,
+  { format, stage }: ResolvedDestination,
+  plan: HandoffPlan,
+): Loss[] {
   if (plan.patched) return [];
   const losses: [boolean, Loss['code']][] =
     format === 'obj'

@@ -37,9 +37,24 @@ describe('models of strangers go out as they are, and their receipts hold', () =
     const { document, source, images, read } = asset;
     const { edits, state, findings } = mendAsset(source, images, 'none');
     for (const id of DESTINATIONS) {
-      const { receipt } = await handOff({ document, source, state, edits, findings, images, destination: findDestination(id) as Destination, read });
-      const failed = receipt.readBack.checks.filter(({ ok }) => !ok).map(({ check, found }) => `${check}: ${found}`);
-      expect({ id, failed, open: receipt.differences.filter(({ exempt }) => exempt === null) }).toEqual({ id, failed: [], open: [] });
+      const { receipt } = await handOff({
+        document,
+        source,
+        state,
+        edits,
+        findings,
+        images,
+        destination: findDestination(id) as Destination,
+        read,
+      });
+      const failed = receipt.readBack.checks
+        .filter(({ ok }) => !ok)
+        .map(({ check, found }) => `${check}: ${found}`);
+      expect({ id, failed, open: receipt.differences.filter(({ exempt }) => exempt === null) }).toEqual({
+        id,
+        failed: [],
+        open: [],
+      });
     }
   });
 });

@@ -15,14 +15,24 @@ export interface Verification {
 
 const RECEIPT = 'receipt.json';
 
-/** Checks a package against its receipt: every file there, byte for byte, and none besides. Throws `receipt.missing` and `receipt.broken`. */
+/**
+ * Checks a package against its receipt: every file there, byte for byte, and none besides. Throws
+ * `receipt.missing` and `receipt.broken`.
+ */
 export async function verifyPackage(source: FileSource): Promise<Verification> {
   if (!source.files.some(({ path }) => path === RECEIPT))
-    throw new KinkajouError('receipt.missing', 'there is no receipt in it', { file: source.name }, 'Name the folder that a handoff was written to.');
+    throw new KinkajouError(
+      'receipt.missing',
+      'there is no receipt in it',
+      { file: source.name },
+      'Name the folder that a handoff was written to.',
+    );
   const receipt = parseReceipt(await source.read(RECEIPT));
   const faults: Verification['faults'] = [];
   const listed = new Map(receipt.outputs.map((file) => [file.path, file]));
-  for (const { path } of source.files) if (path !== RECEIPT && !listed.has(path)) faults.push({ path, fault: 'added', detail: 'the receipt does not know it' });
+  for (const { path } of source.files)
+    if (path !== RECEIPT && !listed.has(path))
+      faults.push({ path, fault: 'added', detail: 'the receipt does not know it' });
   for (const { path, bytes, sha256: required } of listed.values()) {
     if (!source.files.some((file) => file.path === path)) {
       faults.push({ path, fault: 'missing', detail: `${bytes} bytes` });
@@ -30,19 +40,38 @@ export async function verifyPackage(source: FileSource): Promise<Verification> {
     }
     const content = await source.read(path);
     const found = sha256(content);
-    if (found !== required) faults.push({ path, fault: 'changed', detail: `${content.length} bytes, ${found.slice(0, 12)} for ${required.slice(0, 12)}` });
+    if (found !== required)
+      faults.push({
+        path,
+        fault: 'changed',
+        detail: `${content.length} bytes, ${found.slice(0, 12)} for ${required.slice(0, 12)}`,
+      });
   }
-  return { destination: receipt.destination, asset: receipt.asset.name, verdict: receipt.verdict, files: listed.size, faults };
+  return {
+    destination: receipt.destination,
+    asset: receipt.asset.name,
+    verdict: receipt.verdict,
+    files: listed.size,
+    faults,
+  };
 }
 
 function parseReceipt(bytes: Uint8Array): Receipt {
   try {
     const receipt = JSON.parse(new TextDecoder().decode(bytes)) as Receipt;
     const sound =
-      Array.isArray(receipt.outputs) && receipt.outputs.every((file: FileRecord) => typeof file.path === 'string' && typeof file.sha256 === 'string');
+      Array.isArray(receipt.outputs) &&
+      receipt.outputs.every(
+        (file: FileRecord) => typeof file.path === 'string' && typeof file.sha256 === 'string',
+      );
     if (sound && receipt.asset) return receipt;
   } catch {
     // Told below.
   }
-  throw new KinkajouError('receipt.broken', 'the receipt cannot be read', { file: RECEIPT }, 'Hand the asset off again.');
+  throw new KinkajouError(
+    'receipt.broken',
+    'the receipt cannot be read',
+    { file: RECEIPT },
+    'Hand the asset off again.',
+  );
 }

@@ -29,14 +29,18 @@ export function groupedLines(lines: readonly string[]): string[] {
 
 /** `roughness from maps/brass_gloss.png, r, inverted`. */
 export function componentInWords(source: ComponentSource): string {
-  return source.from === 'constant' ? withoutMap(source) : [`${source.channel} from ${source.path}`, ...readingInWords(source)].join(', ');
+  return source.from === 'constant'
+    ? withoutMap(source)
+    : [`${source.channel} from ${source.path}`, ...readingInWords(source)].join(', ');
 }
 
 /** The same by the file's name alone, and without the component where it stays the one that it was. */
 export function componentInBrief(source: ComponentSource, into: string): string {
   if (source.from === 'constant') return withoutMap(source);
   const [part, ...notes] = readingInWords(source);
-  return [`${source.channel} from ${fileName(source.path)}`, ...(part === into ? [] : [part]), ...notes].join(', ');
+  return [`${source.channel} from ${fileName(source.path)}`, ...(part === into ? [] : [part]), ...notes].join(
+    ', ',
+  );
 }
 
 function withoutMap({ channel, value }: Extract<ComponentSource, { from: 'constant' }>): string {
@@ -48,7 +52,8 @@ function readingInWords(source: ImageSource): string[] {
   const part = source.component === 'rgb' ? 'rgb'[source.part] : source.component;
   const notes = [
     source.invert && 'inverted',
-    (source.gain !== 1 || source.offset !== 0) && `times ${rounded(source.gain)} plus ${rounded(source.offset)}`,
+    (source.gain !== 1 || source.offset !== 0) &&
+      `times ${rounded(source.gain)} plus ${rounded(source.offset)}`,
     source.flip && 'direction turned',
     source.strength !== undefined && `strength ${rounded(source.strength)}`,
   ].filter((note) => typeof note === 'string');

@@ -2,24 +2,59 @@ import { halfToNumber } from '../scene/half.ts';
 import { ANCHORS_2, BitReader, between, PARTITIONS_2, WEIGHTS } from './partitions.ts';
 
 /**
- * Where each bit of a block goes, in order: `r0*10` are ten bits of red of end point 0, `g2:4` is bit 4 of green of end
- * point 2, `r0^2` are two bits from the tenth on, highest first. Tables 119 to 132 of the Khronos Data Format.
+ * Where each bit of a block goes, in order: `r0*10` are ten bits of red of end point 0, `g2:4` is bit 4 of
+ * green of end point 2, `r0^2` are two bits from the tenth on, highest first. Tables 119 to 132 of the
+ * Khronos Data Format.
  */
-const LAYOUTS: Record<number, { layout: string; bits: [number, number, number, number]; absolute?: boolean; single?: boolean }> = {
-  0: { layout: 'g2:4 b2:4 b3:4 r0*10 g0*10 b0*10 r1*5 g3:4 g2*4 g1*5 b3:0 g3*4 b1*5 b3:1 b2*4 r2*5 b3:2 r3*5 b3:3', bits: [10, 5, 5, 5] },
+const LAYOUTS: Record<
+  number,
+  { layout: string; bits: [number, number, number, number]; absolute?: boolean; single?: boolean }
+> = {
+  0: {
+    layout:
+      'g2:4 b2:4 b3:4 r0*10 g0*10 b0*10 r1*5 g3:4 g2*4 g1*5 b3:0 g3*4 b1*5 b3:1 b2*4 r2*5 b3:2 r3*5 b3:3',
+    bits: [10, 5, 5, 5],
+  },
   1: {
-    layout: 'g2:5 g3:4 g3:5 r0*7 b3:0 b3:1 b2:4 g0*7 b2:5 b3:2 g2:4 b0*7 b3:3 b3:5 b3:4 r1*6 g2*4 g1*6 g3*4 b1*6 b2*4 r2*6 r3*6',
+    layout:
+      'g2:5 g3:4 g3:5 r0*7 b3:0 b3:1 b2:4 g0*7 b2:5 b3:2 g2:4 b0*7 b3:3 b3:5 b3:4 r1*6 g2*4 g1*6 g3*4 b1*6 b2*4 r2*6 r3*6',
     bits: [7, 6, 6, 6],
   },
-  2: { layout: 'r0*10 g0*10 b0*10 r1*5 r0:10 g2*4 g1*4 g0:10 b3:0 g3*4 b1*4 b0:10 b3:1 b2*4 r2*5 b3:2 r3*5 b3:3', bits: [11, 5, 4, 4] },
-  6: { layout: 'r0*10 g0*10 b0*10 r1*4 r0:10 g3:4 g2*4 g1*5 g0:10 g3*4 b1*4 b0:10 b3:1 b2*4 r2*4 b3:0 b3:2 r3*4 g2:4 b3:3', bits: [11, 4, 5, 4] },
-  10: { layout: 'r0*10 g0*10 b0*10 r1*4 r0:10 b2:4 g2*4 g1*4 g0:10 b3:0 g3*4 b1*5 b0:10 b2*4 r2*4 b3:1 b3:2 r3*4 b3:4 b3:3', bits: [11, 4, 4, 5] },
-  14: { layout: 'r0*9 b2:4 g0*9 g2:4 b0*9 b3:4 r1*5 g3:4 g2*4 g1*5 b3:0 g3*4 b1*5 b3:1 b2*4 r2*5 b3:2 r3*5 b3:3', bits: [9, 5, 5, 5] },
-  18: { layout: 'r0*8 g3:4 b2:4 g0*8 b3:2 g2:4 b0*8 b3:3 b3:4 r1*6 g2*4 g1*5 b3:0 g3*4 b1*5 b3:1 b2*4 r2*6 r3*6', bits: [8, 6, 5, 5] },
-  22: { layout: 'r0*8 b3:0 b2:4 g0*8 g2:5 g2:4 b0*8 g3:5 b3:4 r1*5 g3:4 g2*4 g1*6 g3*4 b1*5 b3:1 b2*4 r2*5 b3:2 r3*5 b3:3', bits: [8, 5, 6, 5] },
-  26: { layout: 'r0*8 b3:1 b2:4 g0*8 b2:5 g2:4 b0*8 b3:5 b3:4 r1*5 g3:4 g2*4 g1*5 b3:0 g3*4 b1*6 b2*4 r2*5 b3:2 r3*5 b3:3', bits: [8, 5, 5, 6] },
+  2: {
+    layout: 'r0*10 g0*10 b0*10 r1*5 r0:10 g2*4 g1*4 g0:10 b3:0 g3*4 b1*4 b0:10 b3:1 b2*4 r2*5 b3:2 r3*5 b3:3',
+    bits: [11, 5, 4, 4],
+  },
+  6: {
+    layout:
+      'r0*10 g0*10 b0*10 r1*4 r0:10 g3:4 g2*4 g1*5 g0:10 g3*4 b1*4 b0:10 b3:1 b2*4 r2*4 b3:0 b3:2 r3*4 g2:4 b3:3',
+    bits: [11, 4, 5, 4],
+  },
+  10: {
+    layout:
+      'r0*10 g0*10 b0*10 r1*4 r0:10 b2:4 g2*4 g1*4 g0:10 b3:0 g3*4 b1*5 b0:10 b2*4 r2*4 b3:1 b3:2 r3*4 b3:4 b3:3',
+    bits: [11, 4, 4, 5],
+  },
+  14: {
+    layout: 'r0*9 b2:4 g0*9 g2:4 b0*9 b3:4 r1*5 g3:4 g2*4 g1*5 b3:0 g3*4 b1*5 b3:1 b2*4 r2*5 b3:2 r3*5 b3:3',
+    bits: [9, 5, 5, 5],
+  },
+  18: {
+    layout: 'r0*8 g3:4 b2:4 g0*8 b3:2 g2:4 b0*8 b3:3 b3:4 r1*6 g2*4 g1*5 b3:0 g3*4 b1*5 b3:1 b2*4 r2*6 r3*6',
+    bits: [8, 6, 5, 5],
+  },
+  22: {
+    layout:
+      'r0*8 b3:0 b2:4 g0*8 g2:5 g2:4 b0*8 g3:5 b3:4 r1*5 g3:4 g2*4 g1*6 g3*4 b1*5 b3:1 b2*4 r2*5 b3:2 r3*5 b3:3',
+    bits: [8, 5, 6, 5],
+  },
+  26: {
+    layout:
+      'r0*8 b3:1 b2:4 g0*8 b2:5 g2:4 b0*8 b3:5 b3:4 r1*5 g3:4 g2*4 g1*5 b3:0 g3*4 b1*6 b2*4 r2*5 b3:2 r3*5 b3:3',
+    bits: [8, 5, 5, 6],
+  },
   30: {
-    layout: 'r0*6 g3:4 b3:0 b3:1 b2:4 g0*6 g2:5 b2:5 b3:2 g2:4 b0*6 g3:5 b3:3 b3:5 b3:4 r1*6 g2*4 g1*6 g3*4 b1*6 b2*4 r2*6 r3*6',
+    layout:
+      'r0*6 g3:4 b3:0 b3:1 b2:4 g0*6 g2:5 b2:5 b3:2 g2:4 b0*6 g3:5 b3:3 b3:5 b3:4 r1*6 g2*4 g1*6 g3*4 b1*6 b2*4 r2*6 r3*6',
     bits: [6, 6, 6, 6],
     absolute: true,
   },
@@ -78,13 +113,21 @@ export function decodeBc6hBlock(body: Uint8Array, offset: number, signed: boolea
     const weight = WEIGHTS[indexBits][reader.bits(indexBits - (anchor ? 1 : 0))];
     for (let k = 0; k < 3; k += 1) {
       const value = between(ends[subset * 2][k], ends[subset * 2 + 1][k], weight);
-      out[pixel * 3 + k] = halfToNumber(signed ? (value < 0 ? 0x8000 | ((-value * 31) >> 5) : (value * 31) >> 5) : (value * 31) >> 6);
+      out[pixel * 3 + k] = halfToNumber(
+        signed ? (value < 0 ? 0x8000 | ((-value * 31) >> 5) : (value * 31) >> 5) : (value * 31) >> 6,
+      );
     }
   }
 }
 
-/** Turns stored end points into 16-bit numbers: signs, differences to the first end point, and the full range. */
-function settle(ends: number[][], { bits, absolute = false, single = false }: (typeof LAYOUTS)[number], signed: boolean): void {
+/**
+ * Turns stored end points into 16-bit numbers: signs, differences to the first end point, and the full range.
+ */
+function settle(
+  ends: number[][],
+  { bits, absolute = false, single = false }: (typeof LAYOUTS)[number],
+  signed: boolean,
+): void {
   const [width, ...deltas] = bits;
   const count = single ? 2 : 4;
   for (let k = 0; k < 3; k += 1) {
@@ -95,7 +138,8 @@ function settle(ends: number[][], { bits, absolute = false, single = false }: (t
       const whole = (ends[0][k] + ends[i][k]) & ((1 << width) - 1);
       ends[i][k] = signed ? extend(whole, width) : whole;
     }
-    for (let i = 0; i < count; i += 1) ends[i][k] = signed ? fullSigned(ends[i][k], width) : fullUnsigned(ends[i][k], width);
+    for (let i = 0; i < count; i += 1)
+      ends[i][k] = signed ? fullSigned(ends[i][k], width) : fullUnsigned(ends[i][k], width);
   }
 }
 

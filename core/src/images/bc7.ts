@@ -1,4 +1,13 @@
-import { ANCHORS_2, ANCHORS_3_SECOND, ANCHORS_3_THIRD, BitReader, between, PARTITIONS_2, PARTITIONS_3, WEIGHTS } from './partitions.ts';
+import {
+  ANCHORS_2,
+  ANCHORS_3_SECOND,
+  ANCHORS_3_THIRD,
+  BitReader,
+  between,
+  PARTITIONS_2,
+  PARTITIONS_3,
+  WEIGHTS,
+} from './partitions.ts';
 
 interface Mode {
   subsets: number;
@@ -129,10 +138,20 @@ export function decodeBc7Block(body: Uint8Array, offset: number, out: Uint8Array
   const selector = reader.bits(m.selectorBits);
   const ends = readEnds(reader, m);
   const subsetOf = (pixel: number) =>
-    m.subsets === 1 ? 0 : m.subsets === 2 ? (PARTITIONS_2[partition] >> pixel) & 1 : (PARTITIONS_3[partition] >>> (pixel * 2)) & 3;
-  const anchors = m.subsets === 1 ? [0] : m.subsets === 2 ? [0, ANCHORS_2[partition]] : [0, ANCHORS_3_SECOND[partition], ANCHORS_3_THIRD[partition]];
+    m.subsets === 1
+      ? 0
+      : m.subsets === 2
+        ? (PARTITIONS_2[partition] >> pixel) & 1
+        : (PARTITIONS_3[partition] >>> (pixel * 2)) & 3;
+  const anchors =
+    m.subsets === 1
+      ? [0]
+      : m.subsets === 2
+        ? [0, ANCHORS_2[partition]]
+        : [0, ANCHORS_3_SECOND[partition], ANCHORS_3_THIRD[partition]];
   const first = readIndices(reader, m.indexBits, (pixel) => anchors[subsetOf(pixel)] === pixel);
-  const second = m.secondIndexBits > 0 ? readIndices(reader, m.secondIndexBits, (pixel) => pixel === 0) : null;
+  const second =
+    m.secondIndexBits > 0 ? readIndices(reader, m.secondIndexBits, (pixel) => pixel === 0) : null;
   const [colours, alphas] = second ? (selector === 1 ? [second, first] : [first, second]) : [first, first];
   const colourWeights = WEIGHTS[second && selector === 1 ? m.secondIndexBits : m.indexBits];
   const alphaWeights = WEIGHTS[second && selector === 0 ? m.secondIndexBits : m.indexBits];

@@ -19,14 +19,21 @@ export const BLOCKS: Record<BlockFormat, { bytes: number; components: number }> 
 };
 
 /**
- * Decodes a picture of blocks, row by row from the top. Signed formats come as 0..255 with 128 for zero, BC6H as floats.
- * `complete` is false when bytes are missing; the pixels of missing blocks are 0.
- * Format: https://registry.khronos.org/DataFormat/specs/1.4/dataformat.1.4.html, chapters 18 to 20.
+ * Decodes a picture of blocks, row by row from the top. Signed formats come as 0..255 with 128 for zero, BC6H
+ * as floats. `complete` is false when bytes are missing; the pixels of missing blocks are 0. Format:
+ * https://registry.khronos.org/DataFormat/specs/1.4/dataformat.1.4.html, chapters 18 to 20.
  */
-export function decodeBlocks(body: Uint8Array, width: number, height: number, format: BlockFormat): { data: Uint8Array | Float32Array; complete: boolean } {
+export function decodeBlocks(
+  body: Uint8Array,
+  width: number,
+  height: number,
+  format: BlockFormat,
+): { data: Uint8Array | Float32Array; complete: boolean } {
   const { bytes, components } = BLOCKS[format];
   const float = format.startsWith('bc6h');
-  const data = float ? new Float32Array(width * height * components) : new Uint8Array(width * height * components);
+  const data = float
+    ? new Float32Array(width * height * components)
+    : new Uint8Array(width * height * components);
   const block = float ? new Float32Array(16 * components) : new Uint8Array(16 * components);
   const across = Math.ceil(width / 4);
   const down = Math.ceil(height / 4);
@@ -47,7 +54,12 @@ export function decodeBlocks(body: Uint8Array, width: number, height: number, fo
   return { data, complete };
 }
 
-function decodeBlock(body: Uint8Array, offset: number, format: BlockFormat, out: Uint8Array | Float32Array): void {
+function decodeBlock(
+  body: Uint8Array,
+  offset: number,
+  format: BlockFormat,
+  out: Uint8Array | Float32Array,
+): void {
   switch (format) {
     case 'bc1':
       return colourBlock(body, offset, true, out);
@@ -74,7 +86,12 @@ function decodeBlock(body: Uint8Array, offset: number, format: BlockFormat, out:
 }
 
 /** Two 5:6:5 colours and two between; in BC1 the order of the two may mean three colours and clear black. */
-function colourBlock(body: Uint8Array, offset: number, mayBeClear: boolean, out: Uint8Array | Float32Array): void {
+function colourBlock(
+  body: Uint8Array,
+  offset: number,
+  mayBeClear: boolean,
+  out: Uint8Array | Float32Array,
+): void {
   const a = body[offset] | (body[offset + 1] << 8);
   const b = body[offset + 2] | (body[offset + 3] << 8);
   const colours = [expand565(a), expand565(b)];
@@ -103,7 +120,12 @@ interface Target {
 }
 
 /** Two numbers and six or four between, three bits per pixel. */
-function numberBlock(body: Uint8Array, position: number, signed: boolean, { out, stride, offset }: Target): void {
+function numberBlock(
+  body: Uint8Array,
+  position: number,
+  signed: boolean,
+  { out, stride, offset }: Target,
+): void {
   const read = (byte: number) => (signed ? Math.max(-127, (byte << 24) >> 24) : byte);
   const [a, b] = [read(body[position]), read(body[position + 1])];
   const values = [a, b];

@@ -18,22 +18,37 @@ const [WIDTH, HEIGHT] = [19, 11];
 function picture(components: number, kind: 8 | 16 | 32): PixelBuffer {
   const noise = randomBytes(WIDTH * HEIGHT * components, components + kind);
   const ramp = (i: number) => ((i * 37) % 200) / 255 + noise[i] / 2550;
-  const make = (i: number) => (kind === 8 ? Math.round(ramp(i) * 255) : kind === 16 ? Math.round(ramp(i) * 65535) : ramp(i) * 4);
+  const make = (i: number) =>
+    kind === 8 ? Math.round(ramp(i) * 255) : kind === 16 ? Math.round(ramp(i) * 65535) : ramp(i) * 4;
   const length = WIDTH * HEIGHT * components;
-  const data = kind === 8 ? new Uint8Array(length) : kind === 16 ? new Uint16Array(length) : new Float32Array(length);
+  const data =
+    kind === 8 ? new Uint8Array(length) : kind === 16 ? new Uint16Array(length) : new Float32Array(length);
   for (let i = 0; i < length; i += 1) data[i] = make(i);
   return { width: WIDTH, height: HEIGHT, components, data };
 }
 
 function expectClose(found: PixelBuffer, expected: PixelBuffer, tolerance: number): void {
-  expect([found.width, found.height, found.components]).toEqual([expected.width, expected.height, expected.components]);
+  expect([found.width, found.height, found.components]).toEqual([
+    expected.width,
+    expected.height,
+    expected.components,
+  ]);
   for (let i = 0; i < expected.data.length; i += 1) {
     const off = Math.abs(found.data[i] - expected.data[i]);
-    if (!(off <= tolerance * Math.max(1, Math.abs(expected.data[i])))) throw new Error(`number ${i}: ${found.data[i]} is not ${expected.data[i]}`);
+    if (!(off <= tolerance * Math.max(1, Math.abs(expected.data[i]))))
+      throw new Error(`number ${i}: ${found.data[i]} is not ${expected.data[i]}`);
   }
 }
 
-const EXTENSION: Record<EncodableFormat, string> = { png: 'png', jpeg: 'jpg', tiff: 'tif', tga: 'tga', exr: 'exr', hdr: 'hdr', webp: 'webp' };
+const EXTENSION: Record<EncodableFormat, string> = {
+  png: 'png',
+  jpeg: 'jpg',
+  tiff: 'tif',
+  tga: 'tga',
+  exr: 'exr',
+  hdr: 'hdr',
+  webp: 'webp',
+};
 
 describe('what is written comes back', () => {
   it.each([
@@ -55,7 +70,14 @@ describe('what is written comes back', () => {
     const source = picture(components, bits);
     const bytes = await encodeImage(source, format);
     const info = await probeImage(bytes, `a.${EXTENSION[format]}`);
-    expect(info).toMatchObject({ format, width: WIDTH, height: HEIGHT, bitDepth: bits, floating: bits === 32, components });
+    expect(info).toMatchObject({
+      format,
+      width: WIDTH,
+      height: HEIGHT,
+      bitDepth: bits,
+      floating: bits === 32,
+      components,
+    });
     expectClose(await decodeImage(bytes, `a.${EXTENSION[format]}`), source, tolerance);
     expect(await encodeImage(source, format)).toEqual(bytes);
   });
@@ -63,7 +85,12 @@ describe('what is written comes back', () => {
   it.each([16, 32] as const)('exr of %i bits, with alpha', async (depth) => {
     const source = picture(4, 32);
     const bytes = await encodeImage(source, 'exr', { depth });
-    expect(await probeImage(bytes, 'a.exr')).toMatchObject({ bitDepth: depth, floating: true, components: 4, layers: [''] });
+    expect(await probeImage(bytes, 'a.exr')).toMatchObject({
+      bitDepth: depth,
+      floating: true,
+      components: 4,
+      layers: [''],
+    });
     expectClose(await decodeImage(bytes, 'a.exr'), source, depth === 32 ? 0 : 2 ** -10);
   });
 
@@ -107,18 +134,21 @@ describe('what others write is read', () => {
   const source = picture(3, 32);
   const float = put('source.exr', new Uint8Array(0));
 
-  it.each(['none', 'rle', 'zips', 'zip', 'piz', 'pxr24', 'b44', 'b44a', 'dwaa', 'dwab'])('EXR with %s compression, half and float', async (compression) => {
-    put('source.exr', await encodeImage(source, 'exr', { depth: 32 }));
-    for (const depth of ['half', 'float']) {
-      const file = join(scratch, `made_${compression}.exr`);
-      oiiotool(float, '--ch', 'R,G,B', '-d', depth, '--compression', compression, '-o', file);
-      const bytes = new Uint8Array(readFileSync(file));
-      const lossy = /b44|dwa/.test(compression);
-      const info = await probeImage(bytes, file);
-      expect([info.components, info.bitDepth]).toEqual([3, depth === 'half' ? 16 : 32]);
-      expectClose(await decodeImage(bytes, file), source, lossy ? 0.25 : 2 ** -9);
-    }
-  });
+  it.each(['none', 'rle', 'zips', 'zip', 'piz', 'pxr24', 'b44', 'b44a', 'dwaa', 'dwab'])(
+    'EXR with %s compression, half and float',
+    async (compression) => {
+      put('source.exr', await encodeImage(source, 'exr', { depth: 32 }));
+      for (const depth of ['half', 'float']) {
+        const file = join(scratch, `made_${compression}.exr`);
+        oiiotool(float, '--ch', 'R,G,B', '-d', depth, '--compression', compression, '-o', file);
+        const bytes = new Uint8Array(readFileSync(file));
+        const lossy = /b44|dwa/.test(compression);
+        const info = await probeImage(bytes, file);
+        expect([info.components, info.bitDepth]).toEqual([3, depth === 'half' ? 16 : 32]);
+        expectClose(await decodeImage(bytes, file), source, lossy ? 0.25 : 2 ** -9);
+      }
+    },
+  );
 
   it('named layers of EXR, and its chromaticities', async () => {
     put('source.exr', await encodeImage(source, 'exr', { depth: 32 }));
@@ -172,7 +202,11 @@ describe('what others write is read', () => {
       said.forEach((value, i) => expect(value).toBeCloseTo(ap1[i], 5));
       expect(said).toHaveLength(8);
       const outside = decodeOutside(path, 'R,G,B', true);
-      expectClose({ ...buffer, components: 3, data: Float32Array.from(outside) }, buffer, depth === 32 ? 1e-6 : 1e-3);
+      expectClose(
+        { ...buffer, components: 3, data: Float32Array.from(outside) },
+        buffer,
+        depth === 32 ? 1e-6 : 1e-3,
+      );
     }
   });
 
@@ -181,7 +215,13 @@ describe('what others write is read', () => {
     const file = join(scratch, 'made.bmp');
     oiiotool(put('source.png', await encodeImage(bytes8, 'png')), '-o', file);
     const bytes = new Uint8Array(readFileSync(file));
-    expect(await probeImage(bytes, file)).toMatchObject({ format: 'bmp', width: WIDTH, height: HEIGHT, components: 3, bitDepth: 8 });
+    expect(await probeImage(bytes, file)).toMatchObject({
+      format: 'bmp',
+      width: WIDTH,
+      height: HEIGHT,
+      components: 3,
+      bitDepth: 8,
+    });
     expectClose(await decodeImage(bytes, file), bytes8, 0);
   });
 
@@ -189,20 +229,43 @@ describe('what others write is read', () => {
     const rgba = picture(4, 8);
     for (let i = 3; i < rgba.data.length; i += 4) rgba.data[i] = 255;
     const imageData = { width: WIDTH, height: HEIGHT, data: new Uint8ClampedArray(rgba.data) };
-    const bytes = writePsdUint8Array({ width: WIDTH, height: HEIGHT, imageData, children: [{ name: 'paint', imageData }] }, { psb });
-    expect(await probeImage(bytes, 'a.psd')).toMatchObject({ format: 'psd', width: WIDTH, height: HEIGHT, bitDepth: 8 });
+    const bytes = writePsdUint8Array(
+      { width: WIDTH, height: HEIGHT, imageData, children: [{ name: 'paint', imageData }] },
+      { psb },
+    );
+    expect(await probeImage(bytes, 'a.psd')).toMatchObject({
+      format: 'psd',
+      width: WIDTH,
+      height: HEIGHT,
+      bitDepth: 8,
+    });
     const found = await decodeImage(bytes, 'a.psd');
-    for (let i = 0; i < WIDTH * HEIGHT; i += 1) for (let k = 0; k < 3; k += 1) expect(found.data[i * found.components + k]).toBe(rgba.data[i * 4 + k]);
-    await expect(decodeImage(bytes.subarray(0, bytes.length - 300), 'a.psd')).rejects.toMatchObject({ code: 'image.cut' });
+    for (let i = 0; i < WIDTH * HEIGHT; i += 1)
+      for (let k = 0; k < 3; k += 1) expect(found.data[i * found.components + k]).toBe(rgba.data[i * 4 + k]);
+    await expect(decodeImage(bytes.subarray(0, bytes.length - 300), 'a.psd')).rejects.toMatchObject({
+      code: 'image.cut',
+    });
   });
 
   it('KTX2 with plain pixels', async () => {
     const rgba = picture(4, 8);
     const container = createDefaultContainer();
-    Object.assign(container, { vkFormat: 37, pixelWidth: WIDTH, pixelHeight: HEIGHT, supercompressionScheme: KHR_SUPERCOMPRESSION_NONE });
-    container.levels = [{ levelData: rgba.data as Uint8Array<ArrayBuffer>, uncompressedByteLength: rgba.data.length }];
+    Object.assign(container, {
+      vkFormat: 37,
+      pixelWidth: WIDTH,
+      pixelHeight: HEIGHT,
+      supercompressionScheme: KHR_SUPERCOMPRESSION_NONE,
+    });
+    container.levels = [
+      { levelData: rgba.data as Uint8Array<ArrayBuffer>, uncompressedByteLength: rgba.data.length },
+    ];
     const bytes = writeKtx2(container, { keepWriter: true });
-    expect(await probeImage(bytes, 'a.ktx2')).toMatchObject({ format: 'ktx2', width: WIDTH, height: HEIGHT, components: 4 });
+    expect(await probeImage(bytes, 'a.ktx2')).toMatchObject({
+      format: 'ktx2',
+      width: WIDTH,
+      height: HEIGHT,
+      components: 4,
+    });
     expectClose(await decodeImage(bytes, 'a.ktx2'), rgba, 0);
   });
 
@@ -213,7 +276,10 @@ describe('what others write is read', () => {
   ])('KTX2 with Basis Universal as %s', async (_, isUASTC, needSupercompression, tolerance) => {
     // A slope without noise, which every block mode holds closely.
     const [width, height] = [24, 16];
-    const data = Uint8Array.from({ length: width * height * 4 }, (_value, i) => [((i >> 2) % width) * 8, Math.floor((i >> 2) / width) * 12, 90, 255][i % 4]);
+    const data = Uint8Array.from(
+      { length: width * height * 4 },
+      (_value, i) => [((i >> 2) % width) * 8, Math.floor((i >> 2) / width) * 12, 90, 255][i % 4],
+    );
     const bytes = await encodeToKTX2(data, {
       isUASTC,
       needSupercompression,
@@ -227,7 +293,9 @@ describe('what others write is read', () => {
     let off = 0;
     for (let i = 0; i < data.length; i += 1) off += Math.abs(found.data[i] - data[i]);
     expect(off / data.length).toBeLessThan(tolerance);
-    await expect(decodeImage(bytes.subarray(0, bytes.length >> 1), 'a.ktx2')).rejects.toMatchObject({ code: 'image.cut' });
+    await expect(decodeImage(bytes.subarray(0, bytes.length >> 1), 'a.ktx2')).rejects.toMatchObject({
+      code: 'image.cut',
+    });
   });
 
   it('an embedded profile is named and not applied', async () => {
@@ -237,7 +305,11 @@ describe('what others write is read', () => {
       .png()
       .toBuffer();
     expect((await probeImage(bytes, 'a.png')).profile).toMatch(/P3/i);
-    expectClose(await decodeImage(bytes, 'a.png'), await decodeImage(new Uint8Array(await sharp(bytes, { ignoreIcc: true }).png().toBuffer()), 'b.png'), 0);
+    expectClose(
+      await decodeImage(bytes, 'a.png'),
+      await decodeImage(new Uint8Array(await sharp(bytes, { ignoreIcc: true }).png().toBuffer()), 'b.png'),
+      0,
+    );
   });
 });
 
@@ -252,8 +324,15 @@ describe('an image that would take too much memory', () => {
     const bytes = new Uint8Array(await big());
     const needed = 64 * 32 * 3 * 2;
     const limits = { ...DEFAULT_LIMITS, imageBytes: needed - 1 };
-    await expect(decodeImage(bytes, 'wall.png', { limits })).rejects.toMatchObject({ code: 'limit.imageBytes', place: { file: 'wall.png' } });
-    await expect(decodeImage(bytes, 'wall.png', { limits, maxSize: 63 })).resolves.toMatchObject({ width: 63 });
-    await expect(decodeImage(bytes, 'wall.png', { limits: { ...limits, imageBytes: needed } })).resolves.toMatchObject({ width: 64, height: 32 });
+    await expect(decodeImage(bytes, 'wall.png', { limits })).rejects.toMatchObject({
+      code: 'limit.imageBytes',
+      place: { file: 'wall.png' },
+    });
+    await expect(decodeImage(bytes, 'wall.png', { limits, maxSize: 63 })).resolves.toMatchObject({
+      width: 63,
+    });
+    await expect(
+      decodeImage(bytes, 'wall.png', { limits: { ...limits, imageBytes: needed } }),
+    ).resolves.toMatchObject({ width: 64, height: 32 });
   });
 });

@@ -14,13 +14,24 @@ describe('components', () => {
   });
 
   it('averages when it shrinks', () => {
-    expect(resizePlane({ width: 2, height: 2, values: Float32Array.of(0, 1, 0, 1) }, 1, 1).values[0]).toBeCloseTo(0.5, 6);
+    expect(
+      resizePlane({ width: 2, height: 2, values: Float32Array.of(0, 1, 0, 1) }, 1, 1).values[0],
+    ).toBeCloseTo(0.5, 6);
   });
 
   it.each([8, 16] as const)('PNG of %i bits comes back equal', async (bitDepth) => {
-    const source = packPlanes([extractPlane(rgb, 'r'), extractPlane(rgb, 'g'), extractPlane(rgb, 'b')], bitDepth);
+    const source = packPlanes(
+      [extractPlane(rgb, 'r'), extractPlane(rgb, 'g'), extractPlane(rgb, 'b')],
+      bitDepth,
+    );
     const bytes = await encodePng(source);
-    expect(await probeImage(bytes, 'a.png')).toMatchObject({ format: 'png', width: 2, height: 1, bitDepth, components: 3 });
+    expect(await probeImage(bytes, 'a.png')).toMatchObject({
+      format: 'png',
+      width: 2,
+      height: 1,
+      bitDepth,
+      components: 3,
+    });
     expect([...(await decodeImage(bytes, 'a.png')).data]).toEqual([...source.data]);
   });
 

@@ -14,7 +14,10 @@ export interface Plane {
 const LUMA = [0.2126, 0.7152, 0.0722];
 const POSITION: Record<Exclude<Component, 'rgb' | 'luminance'>, number> = { r: 0, g: 1, b: 2, a: 3 };
 
-/** Reads one component as a plane. `rgb` of a grey image is its grey; of a colour image, its red. Alpha is 1 where there is none. */
+/**
+ * Reads one component as a plane. `rgb` of a grey image is its grey; of a colour image, its red. Alpha is 1
+ * where there is none.
+ */
 export function extractPlane(buffer: PixelBuffer, component: Component): Plane {
   const { width, height, components, data } = buffer;
   const values = new Float32Array(width * height);
@@ -29,7 +32,8 @@ export function extractPlane(buffer: PixelBuffer, component: Component): Plane {
   const hasAlpha = components === 2 || components === 4;
   if (required === 3 && !hasAlpha) return { width, height, values: values.fill(1) };
   const position = required === 3 ? components - 1 : components < 3 ? 0 : required;
-  for (let i = 0, index = position; i < values.length; i += 1, index += components) values[i] = data[index] * scale;
+  for (let i = 0, index = position; i < values.length; i += 1, index += components)
+    values[i] = data[index] * scale;
   return { width, height, values };
 }
 
@@ -43,7 +47,10 @@ export function adjustPlane(plane: Plane, range: MapRange): Plane {
 export type EdgeRule = 'repeat' | 'clamp' | 'mirror';
 
 export interface ResizeOptions {
-  /** `area` averages when shrinking and is bilinear when growing; `mitchell` is the cubic of Mitchell and Netravali, widened when shrinking. */
+  /**
+   * `area` averages when shrinking and is bilinear when growing; `mitchell` is the cubic of Mitchell and
+   * Netravali, widened when shrinking.
+   */
   filter?: 'area' | 'mitchell';
   /** Across and down. */
   edges?: readonly [EdgeRule, EdgeRule];
@@ -64,7 +71,8 @@ export function resizePlane(
     const row = y * plane.width;
     for (let x = 0; x < width; x += 1) {
       let sum = 0;
-      for (let tap = across.starts[x]; tap < across.starts[x + 1]; tap += 1) sum += plane.values[row + across.from[tap]] * across.weights[tap];
+      for (let tap = across.starts[x]; tap < across.starts[x + 1]; tap += 1)
+        sum += plane.values[row + across.from[tap]] * across.weights[tap];
       rows[y * width + x] = sum;
     }
   }
@@ -88,7 +96,10 @@ export interface Window {
 }
 
 /** A window of an image, moved and cut so that it lies inside. */
-export function cropBuffer({ width, height, components, data }: PixelBuffer, { left, top, ...size }: Window): PixelBuffer {
+export function cropBuffer(
+  { width, height, components, data }: PixelBuffer,
+  { left, top, ...size }: Window,
+): PixelBuffer {
   const [w, h] = [Math.min(size.width, width), Math.min(size.height, height)];
   const [x, y] = [Math.min(Math.max(0, left), width - w), Math.min(Math.max(0, top), height - h)];
   const out = data.slice(0, w * h * components);
@@ -99,21 +110,36 @@ export function cropBuffer({ width, height, components, data }: PixelBuffer, { l
   return { width: w, height: h, components, data: out };
 }
 
-/** Resamples every component of an image on its stored numbers, alpha apart; integers are rounded to nearest. */
+/**
+ * Resamples every component of an image on its stored numbers, alpha apart; integers are rounded to nearest.
+ */
 export function resizeBuffer(buffer: PixelBuffer, width: number, height: number): PixelBuffer {
   if (buffer.width === width && buffer.height === height) return buffer;
   const { components, data } = buffer;
   const [unit, length] = [unitOf(data), width * height * components];
-  const out = data instanceof Uint8Array ? new Uint8Array(length) : data instanceof Uint16Array ? new Uint16Array(length) : new Float32Array(length);
+  const out =
+    data instanceof Uint8Array
+      ? new Uint8Array(length)
+      : data instanceof Uint16Array
+        ? new Uint16Array(length)
+        : new Float32Array(length);
   for (let k = 0; k < components; k += 1) {
     const isAlpha = k === components - 1 && (components === 2 || components === 4);
-    const { values } = resizePlane(extractPlane(buffer, isAlpha ? 'a' : (['r', 'g', 'b'] as const)[k]), width, height);
-    for (let i = 0, offset = k; i < values.length; i += 1, offset += components) out[offset] = unit === 1 ? values[i] : Math.round(values[i] * unit);
+    const { values } = resizePlane(
+      extractPlane(buffer, isAlpha ? 'a' : (['r', 'g', 'b'] as const)[k]),
+      width,
+      height,
+    );
+    for (let i = 0, offset = k; i < values.length; i += 1, offset += components)
+      out[offset] = unit === 1 ? values[i] : Math.round(values[i] * unit);
   }
   return { width, height, components, data: out };
 }
 
-/** Source pixels and weights that make each target pixel: those of pixel i lie from `starts[i]` to `starts[i + 1]`. */
+/**
+ * Source pixels and weights that make each target pixel: those of pixel i lie from `starts[i]` to `starts[i +
+ * 1]`.
+ */
 interface Taps {
   starts: Uint32Array;
   from: number[];
@@ -129,7 +155,10 @@ function resample(source: number, target: number, filter: 'area' | 'mitchell', e
     const first = taps.weights.length;
     let total = 0;
     for (let from = Math.floor(centre - reach); from <= Math.ceil(centre + reach); from += 1) {
-      const weight = filter === 'mitchell' ? mitchell((from + 0.5 - centre) / Math.max(1, step)) : areaWeight(from, centre, step);
+      const weight =
+        filter === 'mitchell'
+          ? mitchell((from + 0.5 - centre) / Math.max(1, step))
+          : areaWeight(from, centre, step);
       if (weight === 0) continue;
       taps.from.push(placeOf(from, source, edge));
       taps.weights.push(weight);
@@ -162,8 +191,8 @@ function placeOf(offset: number, length: number, edge: EdgeRule): number {
 }
 
 /**
- * Packs one to four planes of equal size into an image of 8 or 16 bits, rounding to nearest and clamping to 0..1, or of
- * floats as they are. Throws `image.sizes` when sizes differ.
+ * Packs one to four planes of equal size into an image of 8 or 16 bits, rounding to nearest and clamping to
+ * 0..1, or of floats as they are. Throws `image.sizes` when sizes differ.
  */
 export function packPlanes(planes: Plane[], depth: 8 | 16 | 'float'): PixelBuffer {
   const [{ width, height }] = planes;
@@ -175,7 +204,8 @@ export function packPlanes(planes: Plane[], depth: 8 | 16 | 'float'): PixelBuffe
   if (depth === 'float') {
     const data = new Float32Array(length);
     planes.forEach(({ values }, offset) => {
-      for (let i = 0, position = offset; i < values.length; i += 1, position += components) data[position] = values[i];
+      for (let i = 0, position = offset; i < values.length; i += 1, position += components)
+        data[position] = values[i];
     });
     return { width, height, components, data };
   }

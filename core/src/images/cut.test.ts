@@ -15,7 +15,21 @@ const noise = randomBytes(WIDTH * HEIGHT * 4, 3);
 /** Whole files by other programs' writers, by name; the extension says the format. */
 const files = new Map<string, Uint8Array>();
 /** Those that say how long they must be. */
-const TOLD = ['raw.tif', 'packed.tif', 'tiles.tif', 'a.webp', 'raw.tga', 'a.bmp', 'none.exr', 'zip.exr', 'piz.exr', 'dwaa.exr', 'raw.dds', 'a.psd', 'a.ktx2'];
+const TOLD = [
+  'raw.tif',
+  'packed.tif',
+  'tiles.tif',
+  'a.webp',
+  'raw.tga',
+  'a.bmp',
+  'none.exr',
+  'zip.exr',
+  'piz.exr',
+  'dwaa.exr',
+  'raw.dds',
+  'a.psd',
+  'a.ktx2',
+];
 
 beforeAll(async () => {
   const picture = put(
@@ -37,22 +51,44 @@ beforeAll(async () => {
   write('raw.tga', '--compression', 'none');
   // Without the areas that some writers put behind the pixels.
   files.set('raw.tga', of('raw.tga').subarray(0, 18 + of('raw.tga')[0] + noise.length));
-  files.set('runs.tga', encodeTga({ width: WIDTH, height: HEIGHT, components: 4, data: noise.map((value, i) => (i % 400 < 120 ? 7 : value)) }));
+  files.set(
+    'runs.tga',
+    encodeTga({
+      width: WIDTH,
+      height: HEIGHT,
+      components: 4,
+      data: noise.map((value, i) => (i % 400 < 120 ? 7 : value)),
+    }),
+  );
   write('a.hdr', '--ch', 'R,G,B', '-d', 'float');
   write('a.bmp', '--ch', 'R,G,B');
-  for (const kind of ['none', 'zip', 'piz', 'dwaa']) write(`${kind}.exr`, '--ch', 'R,G,B', '-d', 'half', '--compression', kind);
+  for (const kind of ['none', 'zip', 'piz', 'dwaa'])
+    write(`${kind}.exr`, '--ch', 'R,G,B', '-d', 'half', '--compression', kind);
   const dds = new DataView(new ArrayBuffer(128));
   [0x20534444, 124, 0x1007, HEIGHT, WIDTH].forEach((value, i) => dds.setUint32(i * 4, value, true));
-  [32, 0x41, 0, 32, 0xff0000, 0xff00, 0xff, 0xff000000].forEach((value, i) => dds.setUint32(76 + i * 4, value, true));
+  [32, 0x41, 0, 32, 0xff0000, 0xff00, 0xff, 0xff000000].forEach((value, i) =>
+    dds.setUint32(76 + i * 4, value, true),
+  );
   files.set('raw.dds', new Uint8Array([...new Uint8Array(dds.buffer), ...noise]));
-  files.set('a.psd', writePsdUint8Array({ width: WIDTH, height: HEIGHT, imageData: { width: WIDTH, height: HEIGHT, data: new Uint8ClampedArray(noise) } }));
+  files.set(
+    'a.psd',
+    writePsdUint8Array({
+      width: WIDTH,
+      height: HEIGHT,
+      imageData: { width: WIDTH, height: HEIGHT, data: new Uint8ClampedArray(noise) },
+    }),
+  );
   const decoded = async () => ({ width: WIDTH, height: HEIGHT, data: noise });
-  files.set('a.ktx2', await encodeToKTX2(readFileSync(picture), { isUASTC: true, generateMipmap: true, imageDecoder: decoded }));
+  files.set(
+    'a.ktx2',
+    await encodeToKTX2(readFileSync(picture), { isUASTC: true, generateMipmap: true, imageDecoder: decoded }),
+  );
 });
 
 const NAMES = [...TOLD, 'a.png', 'rgb.jpg', 'runs.tga', 'a.hdr'];
 const of = (name: string) => files.get(name) as Uint8Array;
-const shortfall = (name: string, bytes: Uint8Array) => shortfallOf(sniffImage(of(name), name) as never, bytes);
+const shortfall = (name: string, bytes: Uint8Array) =>
+  shortfallOf(sniffImage(of(name), name) as never, bytes);
 
 describe('an image file', () => {
   it.each(NAMES)('%s is whole, with bytes behind it too', async (name) => {
@@ -67,8 +103,12 @@ describe('an image file', () => {
       const part = whole.subarray(0, Math.floor(whole.length * share));
       const found = shortfall(name, part);
       expect(found?.have, `${share}`).toBe(part.length);
-      if (TOLD.includes(name)) expect((found?.need ?? 0) > part.length && (found?.need ?? 0) <= whole.length, `${share}`).toBe(true);
-      await expect(probeImage(part, name)).rejects.toMatchObject({ code: 'image.cut', place: { file: name, offset: part.length } });
+      if (TOLD.includes(name))
+        expect((found?.need ?? 0) > part.length && (found?.need ?? 0) <= whole.length, `${share}`).toBe(true);
+      await expect(probeImage(part, name)).rejects.toMatchObject({
+        code: 'image.cut',
+        place: { file: name, offset: part.length },
+      });
     }
   });
 
@@ -80,7 +120,8 @@ describe('an image file', () => {
         (fault) => fault,
       );
       // Some keep words of the writer behind their pixels.
-      if (error || length < whole.length * 0.9) expect(error?.code, `${length}`).toMatch(/^image\.(cut|broken|falseHeader)$/);
+      if (error || length < whole.length * 0.9)
+        expect(error?.code, `${length}`).toMatch(/^image\.(cut|broken|falseHeader)$/);
     }
   });
 
@@ -137,6 +178,9 @@ describe('an EXR header', () => {
     const list = Buffer.from(bytes).indexOf('channels\0chlist\0') + 16 + 4;
     // Name and its end, type, linear flag and three spare bytes; then the two samplings.
     new DataView(bytes.buffer).setUint32(list + 2 + 8, 0, true);
-    await expect(probeImage(bytes, 'a.exr')).rejects.toMatchObject({ code: 'image.broken', message: 'its channel B is sampled every 0 by 1 pixels' });
+    await expect(probeImage(bytes, 'a.exr')).rejects.toMatchObject({
+      code: 'image.broken',
+      message: 'its channel B is sampled every 0 by 1 pixels',
+    });
   });
 });

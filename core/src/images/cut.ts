@@ -2,7 +2,10 @@ import { constants, inflateSync } from 'node:zlib';
 import { ddsBytes } from './dds.ts';
 import type { ImageFormat } from './format.ts';
 
-/** What is there of an image file that ends too early: bytes, and how many there should be at least where the file says so. */
+/**
+ * What is there of an image file that ends too early: bytes, and how many there should be at least where the
+ * file says so.
+ */
 export interface Shortfall {
   have: number;
   need: number | null;
@@ -11,8 +14,8 @@ export interface Shortfall {
 }
 
 /**
- * Whether the file ends before its pixels do, told from its own lists and lengths without decoding. Null where it is
- * whole, and where a format's own decoder is the first to know.
+ * Whether the file ends before its pixels do, told from its own lists and lengths without decoding. Null
+ * where it is whole, and where a format's own decoder is the first to know.
  */
 export function shortfallOf(format: ImageFormat, bytes: Uint8Array): Shortfall | null {
   const need = needOf(format, bytes);
@@ -30,7 +33,10 @@ function needOf(format: ImageFormat, bytes: Uint8Array): number | null {
   }
 }
 
-/** Bytes that a file must have; null where it lacks its end and does not say how far that is; 0 where nothing is known. */
+/**
+ * Bytes that a file must have; null where it lacks its end and does not say how far that is; 0 where nothing
+ * is known.
+ */
 type Need = (bytes: Uint8Array) => number | null;
 
 const NEEDS: Record<ImageFormat, Need> = {
@@ -73,7 +79,8 @@ function pngNeed(bytes: Uint8Array): number | null {
 function endsWithinImage(bytes: Uint8Array): boolean {
   const view = viewOf(bytes);
   let type = 0;
-  for (let offset = PNG_SIGNATURE; offset + 8 <= bytes.length; offset += CHUNK_FRAME + view.getUint32(offset)) type = view.getUint32(offset + 4);
+  for (let offset = PNG_SIGNATURE; offset + 8 <= bytes.length; offset += CHUNK_FRAME + view.getUint32(offset))
+    type = view.getUint32(offset + 4);
   return type === 0x49444154;
 }
 
@@ -90,16 +97,23 @@ function pngRows(bytes: Uint8Array): Pick<Shortfall, 'rows'> {
   const row = 1 + Math.ceil((width * samples * bytes[24]) / 8);
   const pieces: Uint8Array[] = [];
   for (let offset = PNG_SIGNATURE; offset + 8 <= bytes.length; offset += CHUNK_FRAME + view.getUint32(offset))
-    if (view.getUint32(offset + 4) === 0x49444154) pieces.push(bytes.subarray(offset + 8, offset + 8 + view.getUint32(offset)));
+    if (view.getUint32(offset + 4) === 0x49444154)
+      pieces.push(bytes.subarray(offset + 8, offset + 8 + view.getUint32(offset)));
   try {
-    const raw = inflateSync(Buffer.concat(pieces), { finishFlush: constants.Z_SYNC_FLUSH, maxOutputLength: Math.max(1, row * height) });
+    const raw = inflateSync(Buffer.concat(pieces), {
+      finishFlush: constants.Z_SYNC_FLUSH,
+      maxOutputLength: Math.max(1, row * height),
+    });
     return { rows: { have: Math.floor(raw.length / row), of: height } };
   } catch {
     return {};
   }
 }
 
-/** Markers with a length, then entropy-coded bytes up to the next marker that is no restart, up to the end of image. */
+/**
+ * Markers with a length, then entropy-coded bytes up to the next marker that is no restart, up to the end of
+ * image.
+ */
 function jpegNeed(bytes: Uint8Array): number | null {
   const view = viewOf(bytes);
   let offset = 2;
@@ -131,7 +145,8 @@ function tiffNeed(bytes: Uint8Array): number | null {
   const view = viewOf(bytes);
   const little = bytes[0] === 0x49;
   const big = view.getUint16(2, little) === 43;
-  const wide = (offset: number) => (big ? Number(view.getBigUint64(offset, little)) : view.getUint32(offset, little));
+  const wide = (offset: number) =>
+    big ? Number(view.getBigUint64(offset, little)) : view.getUint32(offset, little);
   const directory = wide(big ? 8 : 4);
   const [head, entry] = big ? [8, 20] : [2, 12];
   if (directory + head > bytes.length) return directory + head;
@@ -154,7 +169,11 @@ function tiffNeed(bytes: Uint8Array): number | null {
       tag,
       Array.from({ length: values }, (_, k) => {
         const place = start + k * size;
-        return size === 2 ? view.getUint16(place, little) : size === 8 ? Number(view.getBigUint64(place, little)) : view.getUint32(place, little);
+        return size === 2
+          ? view.getUint16(place, little)
+          : size === 8
+            ? Number(view.getBigUint64(place, little))
+            : view.getUint32(place, little);
       }),
     );
   }
@@ -210,7 +229,8 @@ function hdrNeed(bytes: Uint8Array): number | null {
 
 /** The first form of the format repeats a pixel by one of 1, 1, 1 and a count, which no other pixel is. */
 function hasOldRuns(bytes: Uint8Array, start: number): boolean {
-  for (let offset = start; offset + 4 <= bytes.length; offset += 4) if (bytes[offset] === 1 && bytes[offset + 1] === 1 && bytes[offset + 2] === 1) return true;
+  for (let offset = start; offset + 4 <= bytes.length; offset += 4)
+    if (bytes[offset] === 1 && bytes[offset + 1] === 1 && bytes[offset + 2] === 1) return true;
   return false;
 }
 
@@ -219,7 +239,11 @@ function bmpNeed(bytes: Uint8Array): number | null {
   if (bytes.length < 34) return 34;
   // An older header holds its size elsewhere.
   if (view.getUint32(14, true) < 40) return 0;
-  const [width, height, bits] = [view.getInt32(18, true), Math.abs(view.getInt32(22, true)), view.getUint16(28, true)];
+  const [width, height, bits] = [
+    view.getInt32(18, true),
+    Math.abs(view.getInt32(22, true)),
+    view.getUint16(28, true),
+  ];
   // Run-length coded ones end with a mark of their own.
   if (view.getUint32(30, true) === 1 || view.getUint32(30, true) === 2) return 0;
   return view.getUint32(10, true) + Math.ceil((width * bits) / 32) * 4 * height;
@@ -245,7 +269,8 @@ function exrNeed(bytes: Uint8Array): number | null {
     const size = view.getUint32(typeEnd + 1, true);
     if (content + size > bytes.length) return content + size;
     if (name === 'compression') compression = bytes[content];
-    if (name === 'dataWindow' && size >= 16) [top, bottom] = [view.getInt32(content + 4, true), view.getInt32(content + 12, true)];
+    if (name === 'dataWindow' && size >= 16)
+      [top, bottom] = [view.getInt32(content + 4, true), view.getInt32(content + 12, true)];
     offset = content + size;
   }
   const table = offset + 1;
@@ -271,7 +296,10 @@ function ktx2Need(bytes: Uint8Array): number | null {
   if (need > bytes.length) return need;
   for (let level = 0; level < levels; level += 1) {
     const offset = index + level * entry;
-    need = Math.max(need, Number(view.getBigUint64(offset, true)) + Number(view.getBigUint64(offset + 8, true)));
+    need = Math.max(
+      need,
+      Number(view.getBigUint64(offset, true)) + Number(view.getBigUint64(offset + 8, true)),
+    );
   }
   return need;
 }
@@ -286,7 +314,12 @@ function psdNeed(bytes: Uint8Array): number | null {
     offset += long ? 8 + Number(view.getBigUint64(offset)) : 4 + view.getUint32(offset);
   }
   if (offset + 2 > bytes.length) return offset + 2;
-  const [channels, height, width, depth] = [view.getUint16(12), view.getUint32(14), view.getUint32(18), view.getUint16(22)];
+  const [channels, height, width, depth] = [
+    view.getUint16(12),
+    view.getUint32(14),
+    view.getUint32(18),
+    view.getUint16(22),
+  ];
   const compression = view.getUint16(offset);
   const start = offset + 2;
   if (compression === 0) return start + Math.ceil((width * depth) / 8) * height * channels;
@@ -294,6 +327,7 @@ function psdNeed(bytes: Uint8Array): number | null {
   const [rows, size] = [height * channels, wide ? 4 : 2];
   let need = start + rows * size;
   if (need > bytes.length) return need;
-  for (let row = 0; row < rows; row += 1) need += wide ? view.getUint32(start + row * 4) : view.getUint16(start + row * 2);
+  for (let row = 0; row < rows; row += 1)
+    need += wide ? view.getUint32(start + row * 4) : view.getUint16(start + row * 2);
   return need;
 }

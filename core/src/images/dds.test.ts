@@ -9,9 +9,12 @@ function blockFile(kind: string | number, bytesPerBlock: number, seed: number): 
   const blocks = randomBytes((SIZE[0] / 4) * (SIZE[1] / 4) * bytesPerBlock, seed);
   const dx10 = typeof kind === 'number';
   const head = new DataView(new ArrayBuffer(dx10 ? 148 : 128));
-  const text = (offset: number, value: string) => [...value].forEach((letter, i) => head.setUint8(offset + i, letter.charCodeAt(0)));
+  const text = (offset: number, value: string) =>
+    [...value].forEach((letter, i) => head.setUint8(offset + i, letter.charCodeAt(0)));
   text(0, 'DDS ');
-  [124, 0x81007, SIZE[1], SIZE[0], blocks.length, 0, 1].forEach((value, i) => head.setUint32(4 + i * 4, value, true));
+  [124, 0x81007, SIZE[1], SIZE[0], blocks.length, 0, 1].forEach((value, i) =>
+    head.setUint32(4 + i * 4, value, true),
+  );
   head.setUint32(76, 32, true);
   head.setUint32(80, 4, true);
   text(84, dx10 ? 'DX10' : kind);
@@ -37,7 +40,8 @@ describe('DDS', () => {
     const first = channels.startsWith('A') ? 3 : 0;
     let worst = 0;
     for (let i = 0; i < SIZE[0] * SIZE[1]; i += 1) {
-      for (let k = 0; k < compared; k += 1) worst = Math.max(worst, Math.abs(ours.data[i * ours.components + first + k] - theirs[i * 3 + k]));
+      for (let k = 0; k < compared; k += 1)
+        worst = Math.max(worst, Math.abs(ours.data[i * ours.components + first + k] - theirs[i * 3 + k]));
     }
     expect(worst).toBeLessThanOrEqual(tolerance);
   });
@@ -47,7 +51,9 @@ describe('DDS', () => {
     const ours = decodeDds(file, 'a.dds').data;
     const theirs = decodeOutside(put('blocks.dds', file), 'R,G,B', true);
     let wrong = 0;
-    for (let i = 0; i < ours.length; i += 1) if (!(ours[i] === theirs[i] || Math.abs(ours[i] - theirs[i]) < 1e-3 || Number.isNaN(ours[i]))) wrong += 1;
+    for (let i = 0; i < ours.length; i += 1)
+      if (!(ours[i] === theirs[i] || Math.abs(ours[i] - theirs[i]) < 1e-3 || Number.isNaN(ours[i])))
+        wrong += 1;
     expect(wrong).toBe(0);
   });
 

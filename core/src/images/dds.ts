@@ -85,12 +85,27 @@ const D3D_NUMBERS: Record<number, [8 | 16 | 32, boolean, number, boolean]> = {
   115: [32, true, 2, false],
   116: [32, true, 4, false],
 };
-const BLOCK_COMPONENTS: Record<BlockFormat, number> = { bc1: 4, bc2: 4, bc3: 4, bc4: 1, bc4s: 1, bc5: 2, bc5s: 2, bc6h: 3, bc6hs: 3, bc7: 4 };
+const BLOCK_COMPONENTS: Record<BlockFormat, number> = {
+  bc1: 4,
+  bc2: 4,
+  bc3: 4,
+  bc4: 1,
+  bc4s: 1,
+  bc5: 2,
+  bc5s: 2,
+  bc6h: 3,
+  bc6hs: 3,
+  bc7: 4,
+};
 
-/** Reads the header of a DDS file; its largest picture is the one that counts. Throws `image.broken` and `image.format`. */
+/**
+ * Reads the header of a DDS file; its largest picture is the one that counts. Throws `image.broken` and
+ * `image.format`.
+ */
 export function ddsHeader(bytes: Uint8Array, path: string): DdsHeader {
   const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
-  if (bytes.length < 128 || view.getUint32(4, true) !== 124) throw fault(path, 'its header is cut off or damaged');
+  if (bytes.length < 128 || view.getUint32(4, true) !== 124)
+    throw fault(path, 'its header is cut off or damaged');
   const height = view.getUint32(12, true);
   const width = view.getUint32(16, true);
   const flags = view.getUint32(80, true);
@@ -102,14 +117,29 @@ export function ddsHeader(bytes: Uint8Array, path: string): DdsHeader {
       const dxgi = view.getUint32(128, true);
       if (DXGI_BLOCKS[dxgi]) return blockHeader(width, height, DXGI_BLOCKS[dxgi], 148);
       if (DXGI_NUMBERS[dxgi]) return numberHeader(width, height, DXGI_NUMBERS[dxgi], 148);
-      throw new KinkajouError('image.format', `DDS pixels of DXGI format ${dxgi} cannot be read`, { file: path }, 'Save it as PNG or TIFF.');
+      throw new KinkajouError(
+        'image.format',
+        `DDS pixels of DXGI format ${dxgi} cannot be read`,
+        { file: path },
+        'Save it as PNG or TIFF.',
+      );
     }
     if (FOURCC[fourCC]) return blockHeader(width, height, FOURCC[fourCC], 128);
     if (D3D_NUMBERS[code]) return numberHeader(width, height, D3D_NUMBERS[code], 128);
-    throw new KinkajouError('image.format', `DDS pixels of kind "${fourCC}" cannot be read`, { file: path }, 'Save it as PNG or TIFF.');
+    throw new KinkajouError(
+      'image.format',
+      `DDS pixels of kind "${fourCC}" cannot be read`,
+      { file: path },
+      'Save it as PNG or TIFF.',
+    );
   }
   const bits = view.getUint32(88, true);
-  const masks = [92, 96, 100, 104].map((offset) => view.getUint32(offset, true)) as [number, number, number, number];
+  const masks = [92, 96, 100, 104].map((offset) => view.getUint32(offset, true)) as [
+    number,
+    number,
+    number,
+    number,
+  ];
   if (![8, 16, 24, 32].includes(bits)) throw fault(path, 'its header states no pixel size');
   const grey = (flags & 0x20000) !== 0 || (masks[1] === 0 && masks[2] === 0);
   const alpha = (flags & 3) !== 0 && masks[3] !== 0;
@@ -128,17 +158,39 @@ export function ddsHeader(bytes: Uint8Array, path: string): DdsHeader {
 /** How long a DDS file must be for its largest picture. */
 export function ddsBytes(bytes: Uint8Array): number {
   const { width, height, layout, start } = ddsHeader(bytes, '');
-  if (layout.kind === 'blocks') return start + Math.ceil(width / 4) * Math.ceil(height / 4) * BLOCKS[layout.format].bytes;
+  if (layout.kind === 'blocks')
+    return start + Math.ceil(width / 4) * Math.ceil(height / 4) * BLOCKS[layout.format].bytes;
   return start + width * height * (layout.kind === 'masks' ? layout.bytes : (layout.bits / 8) * layout.count);
 }
 
 function blockHeader(width: number, height: number, format: BlockFormat, start: number): DdsHeader {
   const floating = format.startsWith('bc6h');
-  return { width, height, components: BLOCK_COMPONENTS[format], bitDepth: floating ? 16 : 8, floating, layout: { kind: 'blocks', format }, start };
+  return {
+    width,
+    height,
+    components: BLOCK_COMPONENTS[format],
+    bitDepth: floating ? 16 : 8,
+    floating,
+    layout: { kind: 'blocks', format },
+    start,
+  };
 }
 
-function numberHeader(width: number, height: number, [bits, float, count, swap]: [8 | 16 | 32, boolean, number, boolean], start: number): DdsHeader {
-  return { width, height, components: count, bitDepth: bits, floating: float, layout: { kind: 'numbers', bits, float, count, swap }, start };
+function numberHeader(
+  width: number,
+  height: number,
+  [bits, float, count, swap]: [8 | 16 | 32, boolean, number, boolean],
+  start: number,
+): DdsHeader {
+  return {
+    width,
+    height,
+    components: count,
+    bitDepth: bits,
+    floating: float,
+    layout: { kind: 'numbers', bits, float, count, swap },
+    start,
+  };
 }
 
 /** Decodes the largest picture of a DDS file, BC1 to BC7 and the usual plain layouts. */
@@ -154,27 +206,47 @@ export function decodeDds(bytes: Uint8Array, path: string): PixelBuffer {
   const size = layout.kind === 'masks' ? layout.bytes : (layout.bits / 8) * layout.count;
   if (body.length < count * size) throw fault(path, 'its pixels are cut off');
   const view = new DataView(body.buffer, body.byteOffset, body.byteLength);
-  if (layout.kind === 'masks') return { width, height, components, data: readMasks(view, count, layout, components) };
+  if (layout.kind === 'masks')
+    return { width, height, components, data: readMasks(view, count, layout, components) };
   const { bits, float, swap } = layout;
-  const data = float ? new Float32Array(count * components) : bits === 8 ? new Uint8Array(count * components) : new Uint16Array(count * components);
+  const data = float
+    ? new Float32Array(count * components)
+    : bits === 8
+      ? new Uint8Array(count * components)
+      : new Uint16Array(count * components);
   for (let i = 0; i < data.length; i += 1) {
     data[i] =
-      bits === 8 ? body[i] : bits === 16 ? (float ? halfToNumber(view.getUint16(i * 2, true)) : view.getUint16(i * 2, true)) : view.getFloat32(i * 4, true);
+      bits === 8
+        ? body[i]
+        : bits === 16
+          ? float
+            ? halfToNumber(view.getUint16(i * 2, true))
+            : view.getUint16(i * 2, true)
+          : view.getFloat32(i * 4, true);
   }
   if (swap) for (let i = 0; i < data.length; i += 4) [data[i], data[i + 2]] = [data[i + 2], data[i]];
   return { width, height, components, data };
 }
 
-function readMasks(view: DataView, count: number, layout: Extract<DdsLayout, { kind: 'masks' }>, components: number): Uint8Array {
+function readMasks(
+  view: DataView,
+  count: number,
+  layout: Extract<DdsLayout, { kind: 'masks' }>,
+  components: number,
+): Uint8Array {
   const { bytes, masks, grey } = layout;
-  const required = [...(grey ? [masks[0] || masks[3]] : masks.slice(0, 3)), ...(components % 2 === 0 ? [masks[3]] : [])];
+  const required = [
+    ...(grey ? [masks[0] || masks[3]] : masks.slice(0, 3)),
+    ...(components % 2 === 0 ? [masks[3]] : []),
+  ];
   const shifts = required.map((mask) => (mask === 0 ? 0 : 31 - Math.clz32(mask & -mask)));
   const tops = required.map((mask, k) => mask >>> shifts[k] || 1);
   const out = new Uint8Array(count * components);
   for (let i = 0; i < count; i += 1) {
     let pixel = 0;
     for (let b = 0; b < bytes; b += 1) pixel |= view.getUint8(i * bytes + b) << (b * 8);
-    for (let k = 0; k < components; k += 1) out[i * components + k] = Math.round((((pixel & required[k]) >>> shifts[k]) * 255) / tops[k]);
+    for (let k = 0; k < components; k += 1)
+      out[i * components + k] = Math.round((((pixel & required[k]) >>> shifts[k]) * 255) / tops[k]);
   }
   return out;
 }

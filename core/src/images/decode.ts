@@ -14,11 +14,15 @@ import { decodePsd } from './psd.ts';
 import { decodeTga } from './tga.ts';
 
 /**
- * Decodes an image at its own bit depth, without any colour conversion: embedded profiles are not applied, since the
- * colour tag decides how numbers are read. Throws the errors of `probeImage`, `limit.imageBytes` where the pixels would
- * take more memory than one image may, and `image.broken` for damaged pixels.
+ * Decodes an image at its own bit depth, without any colour conversion: embedded profiles are not applied,
+ * since the colour tag decides how numbers are read. Throws the errors of `probeImage`, `limit.imageBytes`
+ * where the pixels would take more memory than one image may, and `image.broken` for damaged pixels.
  */
-export async function decodeImage(bytes: Uint8Array, path: string, options: DecodeOptions = {}): Promise<PixelBuffer> {
+export async function decodeImage(
+  bytes: Uint8Array,
+  path: string,
+  options: DecodeOptions = {},
+): Promise<PixelBuffer> {
   const limits = options.limits ?? DEFAULT_LIMITS;
   const info = await probeImage(bytes, path, limits);
   const needed = decodedBytes(info, options.maxSize);
@@ -30,19 +34,31 @@ export async function decodeImage(bytes: Uint8Array, path: string, options: Deco
 }
 
 /** The same in this thread, whatever it takes, of an image whose header was read. */
-export async function decodeHere(bytes: Uint8Array, path: string, info: ImageInfo, options: DecodeOptions): Promise<PixelBuffer> {
+export async function decodeHere(
+  bytes: Uint8Array,
+  path: string,
+  info: ImageInfo,
+  options: DecodeOptions,
+): Promise<PixelBuffer> {
   try {
     if (SHARP.has(info.format)) return await decodeWithSharp(bytes, info, options);
     return await shrink(await decodeItself(bytes, path, info, options), options.maxSize);
   } catch (error) {
     if (error instanceof KinkajouError) throw error;
-    const broken = new KinkajouError('image.broken', 'its pixels are damaged or cut off', { file: path }, 'Export or copy the image again.');
+    const broken = new KinkajouError(
+      'image.broken',
+      'its pixels are damaged or cut off',
+      { file: path },
+      'Export or copy the image again.',
+    );
     broken.cause = error;
     throw broken;
   }
 }
 
-/** What the pixels take at their own size; that library makes them small as it reads them, the others after. */
+/**
+ * What the pixels take at their own size; that library makes them small as it reads them, the others after.
+ */
 function decodedBytes({ format, width, height, components, bitDepth }: ImageInfo, maxSize = 0): number {
   const bytes = width * height * components * (bitDepth / 8);
   const share = maxSize > 0 && SHARP.has(format) ? Math.min(1, maxSize / Math.max(width, height)) ** 2 : 1;
@@ -51,7 +67,12 @@ function decodedBytes({ format, width, height, components, bitDepth }: ImageInfo
 
 const SHARP = new Set<ImageInfo['format']>(['png', 'jpeg', 'tiff', 'webp']);
 
-function decodeItself(bytes: Uint8Array, path: string, { format }: ImageInfo, { layer }: DecodeOptions): PixelBuffer | Promise<PixelBuffer> {
+function decodeItself(
+  bytes: Uint8Array,
+  path: string,
+  { format }: ImageInfo,
+  { layer }: DecodeOptions,
+): PixelBuffer | Promise<PixelBuffer> {
   switch (format) {
     case 'tga':
       return decodeTga(bytes);
@@ -76,11 +97,16 @@ async function decodeWithSharp(
   { maxSize = 0, limits = DEFAULT_LIMITS }: DecodeOptions,
 ): Promise<PixelBuffer> {
   const seconds = Math.ceil(limits.seconds + (width * height) / 1e6);
-  let image = sharp(bytes, { limitInputPixels: false, ignoreIcc: true }).timeout({ seconds: Math.min(3600, seconds) });
+  let image = sharp(bytes, { limitInputPixels: false, ignoreIcc: true }).timeout({
+    seconds: Math.min(3600, seconds),
+  });
   if (maxSize > 0) image = image.resize(maxSize, maxSize, { fit: 'inside', withoutEnlargement: true });
   const depth = floating ? 'float' : bitDepth === 8 ? 'uchar' : 'ushort';
-  // Left alone, the library squeezes 16 bits to 8, encodes floats as sRGB, and spreads grey over three components.
-  if (floating) image = components < 3 ? image.pipelineColourspace('b-w').toColourspace('b-w') : image.toColourspace('scrgb');
+  // Left alone, the library squeezes 16 bits to 8, encodes floats as sRGB, and spreads grey over three
+  // components.
+  if (floating)
+    image =
+      components < 3 ? image.pipelineColourspace('b-w').toColourspace('b-w') : image.toColourspace('scrgb');
   else if (depth === 'ushort') image = image.toColourspace(components < 3 ? 'grey16' : 'rgb16');
   else if (components < 3) image = image.toColourspace('b-w');
   const { data, info } = await image.raw({ depth }).toBuffer({ resolveWithObject: true });
@@ -106,10 +132,22 @@ function decodeBmp(bytes: Uint8Array): PixelBuffer {
 }
 
 async function shrink(buffer: PixelBuffer, maxSize = 0): Promise<PixelBuffer> {
-  if (maxSize === 0 || Math.max(buffer.width, buffer.height) <= maxSize || !(buffer.data instanceof Uint8Array)) return buffer;
-  const { data, info } = await sharp(buffer.data, { raw: { width: buffer.width, height: buffer.height, channels: buffer.components as 4 } })
+  if (
+    maxSize === 0 ||
+    Math.max(buffer.width, buffer.height) <= maxSize ||
+    !(buffer.data instanceof Uint8Array)
+  )
+    return buffer;
+  const { data, info } = await sharp(buffer.data, {
+    raw: { width: buffer.width, height: buffer.height, channels: buffer.components as 4 },
+  })
     .resize(maxSize, maxSize, { fit: 'inside' })
     .raw()
     .toBuffer({ resolveWithObject: true });
-  return { width: info.width, height: info.height, components: info.channels, data: viewPixels(data, 'uchar') };
+  return {
+    width: info.width,
+    height: info.height,
+    components: info.channels,
+    data: viewPixels(data, 'uchar'),
+  };
 }

@@ -19,11 +19,15 @@ export interface EncodeOptions {
 }
 
 /**
- * Encodes pixels at their own depth; the same pixels always give the same bytes. PNG holds 8 and 16 bits, TIFF also
- * floats, EXR and HDR floats alone; JPEG, WebP and TGA hold 8 bits, to which 16-bit pixels are rounded. Throws
- * `image.encode` where a format cannot hold floats.
+ * Encodes pixels at their own depth; the same pixels always give the same bytes. PNG holds 8 and 16 bits,
+ * TIFF also floats, EXR and HDR floats alone; JPEG, WebP and TGA hold 8 bits, to which 16-bit pixels are
+ * rounded. Throws `image.encode` where a format cannot hold floats.
  */
-export async function encodeImage(buffer: PixelBuffer, format: EncodableFormat, options: EncodeOptions = {}): Promise<Uint8Array> {
+export async function encodeImage(
+  buffer: PixelBuffer,
+  format: EncodableFormat,
+  options: EncodeOptions = {},
+): Promise<Uint8Array> {
   switch (format) {
     case 'png':
       return encodePng(buffer);
@@ -45,7 +49,9 @@ export async function encodeImage(buffer: PixelBuffer, format: EncodableFormat, 
     default:
       return new Uint8Array(
         await asSharp(narrow(buffer))
-          .webp(options.quality === undefined ? { lossless: true, exact: true } : { quality: options.quality })
+          .webp(
+            options.quality === undefined ? { lossless: true, exact: true } : { quality: options.quality },
+          )
           .toBuffer(),
       );
   }
@@ -53,17 +59,23 @@ export async function encodeImage(buffer: PixelBuffer, format: EncodableFormat, 
 
 /** Encodes 8- or 16-bit pixels as PNG. Floats must be quantised first. */
 export async function encodePng(buffer: PixelBuffer): Promise<Uint8Array> {
-  if (buffer.data instanceof Float32Array) throw new KinkajouError('image.encode', 'PNG holds 8 or 16 bits; floats must be quantised first');
+  if (buffer.data instanceof Float32Array)
+    throw new KinkajouError('image.encode', 'PNG holds 8 or 16 bits; floats must be quantised first');
   return new Uint8Array(await widened(buffer).png({ compressionLevel: 6 }).toBuffer());
 }
 
 async function encodeTiff(buffer: PixelBuffer): Promise<Uint8Array> {
   if (buffer.data instanceof Float32Array) return encodeFloatTiff(buffer);
-  return new Uint8Array(await widened(buffer).tiff({ compression: 'deflate', predictor: 'horizontal' }).toBuffer());
+  return new Uint8Array(
+    await widened(buffer).tiff({ compression: 'deflate', predictor: 'horizontal' }).toBuffer(),
+  );
 }
 
 function asSharp({ width, height, components, data }: PixelBuffer): Sharp {
-  return sharp(data, { raw: { width, height, channels: components as 1 | 2 | 3 | 4 }, limitInputPixels: false });
+  return sharp(data, {
+    raw: { width, height, channels: components as 1 | 2 | 3 | 4 },
+    limitInputPixels: false,
+  });
 }
 
 /** 16-bit pixels are otherwise squeezed to 8 bits on output, and grey ones spread over three components. */

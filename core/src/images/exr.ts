@@ -17,11 +17,16 @@ export interface ExrHeader {
   chromaticities: number[] | null;
 }
 
-/** Attributes of an OpenEXR header: name, type, size, value, each text ending in a zero byte. Throws `image.broken`. */
+/**
+ * Attributes of an OpenEXR header: name, type, size, value, each text ending in a zero byte. Throws
+ * `image.broken`.
+ */
 export function exrHeader(bytes: Uint8Array, path: string): ExrHeader {
   const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
-  const cut = () => new KinkajouError('image.broken', 'its header is cut off', { file: path }, 'Export the image again.');
-  const damaged = (why: string) => new KinkajouError('image.broken', why, { file: path, offset }, 'Export the image again.');
+  const cut = () =>
+    new KinkajouError('image.broken', 'its header is cut off', { file: path }, 'Export the image again.');
+  const damaged = (why: string) =>
+    new KinkajouError('image.broken', why, { file: path, offset }, 'Export the image again.');
   let offset = 8;
   const text = () => {
     const end = bytes.indexOf(0, offset);
@@ -30,7 +35,14 @@ export function exrHeader(bytes: Uint8Array, path: string): ExrHeader {
     offset = end + 1;
     return value;
   };
-  const header: ExrHeader = { width: 0, height: 0, bitDepth: 16, channels: [], layers: [], chromaticities: null };
+  const header: ExrHeader = {
+    width: 0,
+    height: 0,
+    bitDepth: 16,
+    channels: [],
+    layers: [],
+    chromaticities: null,
+  };
   while (offset < bytes.length && bytes[offset] !== 0) {
     const name = text();
     text();
@@ -52,14 +64,22 @@ export function exrHeader(bytes: Uint8Array, path: string): ExrHeader {
         const steps = [view.getUint32(offset + 8, true), view.getUint32(offset + 12, true)];
         // Chroma at half the size is all that anybody writes; the decoder would count without end at others.
         if (steps.some((step) => step !== 1 && step !== 2))
-          throw damaged(`its channel ${header.channels[header.channels.length - 1].name} is sampled every ${steps.join(' by ')} pixels`);
+          throw damaged(
+            `its channel ${header.channels[header.channels.length - 1].name} is sampled every ${steps.join(' by ')} pixels`,
+          );
         if (view.getInt32(offset, true) !== 1) header.bitDepth = 32;
         offset += 16;
       }
     }
     offset = end;
   }
-  if (header.channels.length === 0) throw new KinkajouError('image.broken', 'its header names no channels', { file: path }, 'Export the image again.');
+  if (header.channels.length === 0)
+    throw new KinkajouError(
+      'image.broken',
+      'its header names no channels',
+      { file: path },
+      'Export the image again.',
+    );
   header.layers = [...new Set(header.channels.map(({ name }) => layerOf(name)))];
   return header;
 }
@@ -69,8 +89,15 @@ function layerOf(channel: string): string {
   return dot < 0 ? '' : channel.slice(0, dot);
 }
 
-/** The channels that make the picture of a layer, with the names the codec knows: r, g, b and perhaps a, or one as Y. */
-export function chooseChannels(header: ExrHeader, layer: string | undefined, path: string): Map<string, string> {
+/**
+ * The channels that make the picture of a layer, with the names the codec knows: r, g, b and perhaps a, or
+ * one as Y.
+ */
+export function chooseChannels(
+  header: ExrHeader,
+  layer: string | undefined,
+  path: string,
+): Map<string, string> {
   const required = layer ?? header.layers.find((name) => name === '') ?? header.layers[0];
   if (!header.layers.includes(required)) {
     throw new KinkajouError(
@@ -100,14 +127,18 @@ export function chooseChannels(header: ExrHeader, layer: string | undefined, pat
 }
 
 /**
- * Decodes one layer of an EXR file: the unnamed one, or the first, unless told. Half and float, every compression of the
- * standard that the codec knows. Rows come top first.
+ * Decodes one layer of an EXR file: the unnamed one, or the first, unless told. Half and float, every
+ * compression of the standard that the codec knows. Rows come top first.
  */
 export function decodeExr(bytes: Uint8Array, path: string, layer?: string): PixelBuffer {
   const header = exrHeader(bytes, path);
   const chosen = chooseChannels(header, layer, path);
   const file = renameChannels(bytes, header, chosen);
-  const { data, width, height } = new EXRLoader().setDataType(FloatType).parse(file) as { data: Float32Array; width: number; height: number };
+  const { data, width, height } = new EXRLoader().setDataType(FloatType).parse(file) as {
+    data: Float32Array;
+    width: number;
+    height: number;
+  };
   const names = [...chosen.values()];
   const components = names.includes('A') ? 4 : names.includes('R') || names.includes('RY') ? 3 : 1;
   const given = data.length / (width * height);
@@ -115,14 +146,18 @@ export function decodeExr(bytes: Uint8Array, path: string, layer?: string): Pixe
   for (let row = 0; row < height; row += 1) {
     let from = (height - 1 - row) * width * given;
     let to = row * width * components;
-    for (let x = 0; x < width; x += 1, from += given, to += components) for (let k = 0; k < components; k += 1) out[to + k] = data[from + k];
+    for (let x = 0; x < width; x += 1, from += given, to += components)
+      for (let k = 0; k < components; k += 1) out[to + k] = data[from + k];
   }
   return { width, height, components, data: out };
 }
 
-/** The file with the chosen channels under the names that the codec looks for, and the others out of its way. */
+/**
+ * The file with the chosen channels under the names that the codec looks for, and the others out of its way.
+ */
 function renameChannels(bytes: Uint8Array, header: ExrHeader, chosen: Map<string, string>): ArrayBuffer {
-  if (header.channels.every(({ name }) => (chosen.get(name) ?? `${name}.`) === name)) return new Uint8Array(bytes).buffer;
+  if (header.channels.every(({ name }) => (chosen.get(name) ?? `${name}.`) === name))
+    return new Uint8Array(bytes).buffer;
   const pieces: Uint8Array[] = [];
   const encoder = new TextEncoder();
   let from = 0;
@@ -148,10 +183,14 @@ function renameChannels(bytes: Uint8Array, header: ExrHeader, chosen: Map<string
 }
 
 /**
- * Encodes floats as EXR, half unless told otherwise, zip-compressed. Grey and rgb get the components the format asks for.
- * `primaries` are stated in the header: x, y of red, green, blue and white.
+ * Encodes floats as EXR, half unless told otherwise, zip-compressed. Grey and rgb get the components the
+ * format asks for. `primaries` are stated in the header: x, y of red, green, blue and white.
  */
-export async function encodeExr(buffer: PixelBuffer, depth: 16 | 32 = 16, primaries: readonly number[] | null = null): Promise<Uint8Array> {
+export async function encodeExr(
+  buffer: PixelBuffer,
+  depth: 16 | 32 = 16,
+  primaries: readonly number[] | null = null,
+): Promise<Uint8Array> {
   const { width, height, components, data } = buffer;
   const unit = data instanceof Uint8Array ? 255 : data instanceof Uint16Array ? 65535 : 1;
   const rgba = depth === 16 ? new Uint16Array(width * height * 4) : new Float32Array(width * height * 4);
@@ -164,8 +203,17 @@ export async function encodeExr(buffer: PixelBuffer, depth: 16 | 32 = 16, primar
       rgba[to + 3] = put(components === 4 || components === 2 ? data[from + components - 1] / unit : 1);
     }
   }
-  const texture = new DataTexture(rgba as Uint16Array<ArrayBuffer>, width, height, RGBAFormat, depth === 16 ? HalfFloatType : FloatType);
-  const bytes = await new EXRExporter().parse(texture, { type: depth === 16 ? HalfFloatType : FloatType, compression: ZIP_COMPRESSION });
+  const texture = new DataTexture(
+    rgba as Uint16Array<ArrayBuffer>,
+    width,
+    height,
+    RGBAFormat,
+    depth === 16 ? HalfFloatType : FloatType,
+  );
+  const bytes = await new EXRExporter().parse(texture, {
+    type: depth === 16 ? HalfFloatType : FloatType,
+    compression: ZIP_COMPRESSION,
+  });
   return primaries ? withChromaticities(bytes, height, primaries) : bytes;
 }
 
@@ -175,7 +223,14 @@ const ZIP_ROWS = 16;
 /** The file with a `chromaticities` attribute at the end of its header; the offsets of its blocks follow. */
 function withChromaticities(bytes: Uint8Array, height: number, primaries: readonly number[]): Uint8Array {
   const encoder = new TextEncoder();
-  const attribute = new Uint8Array([...encoder.encode('chromaticities\0chromaticities\0'), 32, 0, 0, 0, ...new Uint8Array(32)]);
+  const attribute = new Uint8Array([
+    ...encoder.encode('chromaticities\0chromaticities\0'),
+    32,
+    0,
+    0,
+    0,
+    ...new Uint8Array(32),
+  ]);
   const values = new DataView(attribute.buffer, attribute.length - 32);
   primaries.slice(0, 8).forEach((value, i) => values.setFloat32(i * 4, value, true));
   const end = endOfHeader(bytes);

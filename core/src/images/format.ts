@@ -1,7 +1,18 @@
 import { own } from '../own.ts';
 import { extensionOf } from '../parcel/fileSource.ts';
 
-export type ImageFormat = 'png' | 'jpeg' | 'tiff' | 'webp' | 'tga' | 'exr' | 'hdr' | 'bmp' | 'psd' | 'dds' | 'ktx2';
+export type ImageFormat =
+  | 'png'
+  | 'jpeg'
+  | 'tiff'
+  | 'webp'
+  | 'tga'
+  | 'exr'
+  | 'hdr'
+  | 'bmp'
+  | 'psd'
+  | 'dds'
+  | 'ktx2';
 
 const EXTENSIONS: Record<string, ImageFormat> = {
   png: 'png',
@@ -29,7 +40,9 @@ export function isImagePath(path: string): boolean {
   return own(EXTENSIONS, extensionOf(path)) !== undefined;
 }
 
-/** The format that the first bytes speak of; TGA has no signature and is taken by its name and a sane header. */
+/**
+ * The format that the first bytes speak of; TGA has no signature and is taken by its name and a sane header.
+ */
 export function sniffImage(bytes: Uint8Array, path = ''): ImageFormat | null {
   const starts = (...codes: number[]) => codes.every((code, i) => bytes[i] === code);
   if (starts(0x89, 0x50, 0x4e, 0x47)) return 'png';
@@ -48,5 +61,10 @@ export function sniffImage(bytes: Uint8Array, path = ''): ImageFormat | null {
 }
 
 function isTgaHeader(bytes: Uint8Array): boolean {
-  return bytes.length > 18 && bytes[1] <= 1 && [1, 2, 3, 9, 10, 11].includes(bytes[2]) && [8, 15, 16, 24, 32].includes(bytes[16]);
+  return (
+    bytes.length > 18 &&
+    bytes[1] <= 1 &&
+    [1, 2, 3, 9, 10, 11].includes(bytes[2]) &&
+    [8, 15, 16, 24, 32].includes(bytes[16])
+  );
 }

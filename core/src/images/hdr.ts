@@ -4,22 +4,30 @@ import type { PixelBuffer } from './pixelBuffer.ts';
 
 /** Decodes Radiance HDR into floats, top row first. */
 export function decodeHdr(bytes: Uint8Array): PixelBuffer {
-  const { data, width, height } = new HDRLoader().setDataType(FloatType).parse(new Uint8Array(bytes).buffer) as {
+  const { data, width, height } = new HDRLoader()
+    .setDataType(FloatType)
+    .parse(new Uint8Array(bytes).buffer) as {
     data: Float32Array;
     width: number;
     height: number;
   };
   const out = new Float32Array(width * height * 3);
   const given = data.length / (width * height);
-  for (let i = 0; i < width * height; i += 1) for (let k = 0; k < 3; k += 1) out[i * 3 + k] = data[i * given + k];
+  for (let i = 0; i < width * height; i += 1)
+    for (let k = 0; k < 3; k += 1) out[i * 3 + k] = data[i * given + k];
   return { width, height, components: 3, data: out };
 }
 
-/** Encodes floats as Radiance HDR with run-length coded rows; alpha is left out. Source: Ward, Real Pixels, and the RGBE format. */
+/**
+ * Encodes floats as Radiance HDR with run-length coded rows; alpha is left out. Source: Ward, Real Pixels,
+ * and the RGBE format.
+ */
 export function encodeHdr(buffer: PixelBuffer): Uint8Array {
   const { width, height, components, data } = buffer;
   const unit = data instanceof Uint8Array ? 255 : data instanceof Uint16Array ? 65535 : 1;
-  const pieces: Uint8Array[] = [new TextEncoder().encode(`#?RADIANCE\nFORMAT=32-bit_rle_rgbe\n\n-Y ${height} +X ${width}\n`)];
+  const pieces: Uint8Array[] = [
+    new TextEncoder().encode(`#?RADIANCE\nFORMAT=32-bit_rle_rgbe\n\n-Y ${height} +X ${width}\n`),
+  ];
   const row = new Uint8Array(width * 4);
   for (let y = 0; y < height; y += 1) {
     for (let x = 0; x < width; x += 1) {
@@ -61,7 +69,8 @@ function codedRow(row: Uint8Array, width: number): Uint8Array {
       let length = 0;
       while (run < width) {
         length = 1;
-        while (length < 127 && run + length < width && row[start + run + length] === row[start + run]) length += 1;
+        while (length < 127 && run + length < width && row[start + run + length] === row[start + run])
+          length += 1;
         if (length >= 4) break;
         run += length;
       }

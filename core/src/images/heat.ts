@@ -1,6 +1,9 @@
 import type { PixelBuffer } from './pixelBuffer.ts';
 
-/** Codes of the ramp, from nothing to all: bark, sea, honey, brick, paper. Small differences get most of the ramp. */
+/**
+ * Codes of the ramp, from nothing to all: bark, sea, honey, brick, paper. Small differences get most of the
+ * ramp.
+ */
 const RAMP = [
   [0, 16, 24, 20],
   [13, 52, 112, 138],
@@ -19,7 +22,8 @@ export function heatPicture({ width, height, data }: PixelBuffer): PixelBuffer {
     );
     const [low, high] = [RAMP[next - 1], RAMP[next]];
     const part = (code - low[0]) / (high[0] - low[0]);
-    for (let k = 0; k < 3; k += 1) table[code * 3 + k] = Math.round(low[k + 1] + (high[k + 1] - low[k + 1]) * part);
+    for (let k = 0; k < 3; k += 1)
+      table[code * 3 + k] = Math.round(low[k + 1] + (high[k + 1] - low[k + 1]) * part);
   }
   const out = new Uint8Array(width * height * 3);
   for (let i = 0; i < width * height; i += 1) out.set(table.subarray(data[i] * 3, data[i] * 3 + 3), i * 3);

@@ -23,7 +23,13 @@ type Layout =
   | { kind: 'blocks'; format: BlockFormat }
   | { kind: 'numbers'; bits: 8 | 16 | 32; float: boolean; count: number; swap: boolean };
 
-const numbers = (bits: 8 | 16 | 32, float: boolean, count: number, swap = false): Layout => ({ kind: 'numbers', bits, float, count, swap });
+const numbers = (bits: 8 | 16 | 32, float: boolean, count: number, swap = false): Layout => ({
+  kind: 'numbers',
+  bits,
+  float,
+  count,
+  swap,
+});
 /** Vulkan format numbers of plain layouts. */
 const NUMBERS: Record<number, Layout> = {
   9: numbers(8, false, 1),
@@ -78,10 +84,17 @@ const RGBA32 = 13;
 export function ktx2Header(bytes: Uint8Array, path: string): Ktx2Header {
   const { container, layout } = open(bytes, path);
   const { pixelWidth: width, pixelHeight: height } = container;
-  if (layout.kind === 'numbers') return { width, height, components: layout.count, bitDepth: layout.bits, floating: layout.float };
+  if (layout.kind === 'numbers')
+    return { width, height, components: layout.count, bitDepth: layout.bits, floating: layout.float };
   if (layout.kind === 'basis') return { width, height, components: 4, bitDepth: 8, floating: false };
   const floating = layout.format.startsWith('bc6h');
-  return { width, height, components: BLOCKS[layout.format].components, bitDepth: floating ? 16 : 8, floating };
+  return {
+    width,
+    height,
+    components: BLOCKS[layout.format].components,
+    bitDepth: floating ? 16 : 8,
+    floating,
+  };
 }
 
 function open(bytes: Uint8Array, path: string): { container: KTX2Container; layout: Layout } {
@@ -93,12 +106,22 @@ function open(bytes: Uint8Array, path: string): { container: KTX2Container; layo
   }
   const { vkFormat } = container;
   const format = BLOCK_FORMATS[vkFormat];
-  const layout: Layout | undefined = vkFormat === 0 ? { kind: 'basis' } : format ? { kind: 'blocks', format } : NUMBERS[vkFormat];
-  if (!layout) throw new KinkajouError('image.format', `KTX2 pixels of Vulkan format ${vkFormat} cannot be read`, { file: path }, 'Save it as PNG or TIFF.');
+  const layout: Layout | undefined =
+    vkFormat === 0 ? { kind: 'basis' } : format ? { kind: 'blocks', format } : NUMBERS[vkFormat];
+  if (!layout)
+    throw new KinkajouError(
+      'image.format',
+      `KTX2 pixels of Vulkan format ${vkFormat} cannot be read`,
+      { file: path },
+      'Save it as PNG or TIFF.',
+    );
   return { container, layout };
 }
 
-/** Decodes the largest picture of a KTX2 file: plain numbers, BC1 to BC7, and Basis Universal, with or without Zstandard or zlib. */
+/**
+ * Decodes the largest picture of a KTX2 file: plain numbers, BC1 to BC7, and Basis Universal, with or without
+ * Zstandard or zlib.
+ */
 export async function decodeKtx2(bytes: Uint8Array, path: string): Promise<PixelBuffer> {
   const { container, layout } = open(bytes, path);
   const { pixelWidth: width, pixelHeight: height } = container;
@@ -140,7 +163,16 @@ interface BasisFile {
   getHasAlpha(): number;
   startTranscoding(): number;
   getImageTranscodedSizeInBytes(level: number, layer: number, face: number, format: number): number;
-  transcodeImage(out: Uint8Array, level: number, layer: number, face: number, format: number, unused: number, c0: number, c1: number): number;
+  transcodeImage(
+    out: Uint8Array,
+    level: number,
+    layer: number,
+    face: number,
+    format: number,
+    unused: number,
+    c0: number,
+    c1: number,
+  ): number;
   close(): void;
   delete(): void;
 }
@@ -151,13 +183,22 @@ interface BasisModule {
 
 let basis: Promise<BasisModule> | null = null;
 
-/** The transcoder that ships with three. It is a script for pages, so it is run here with a module object of its own. */
+/**
+ * The transcoder that ships with three. It is a script for pages, so it is run here with a module object of
+ * its own.
+ */
 function loadBasis(): Promise<BasisModule> {
   basis ??= (async () => {
     const [script, wasm] = findTranscoder();
     const [source, wasmBinary] = await Promise.all([readFile(script, 'utf8'), readFile(wasm)]);
     const holder: { exports: unknown } = { exports: {} };
-    new Function('module', 'exports', 'require', '__dirname', '__filename', source)(holder, holder.exports, requireFrom(script), dirname(script), script);
+    new Function('module', 'exports', 'require', '__dirname', '__filename', source)(
+      holder,
+      holder.exports,
+      requireFrom(script),
+      dirname(script),
+      script,
+    );
     const module = await (holder.exports as (options: object) => Promise<BasisModule>)({ wasmBinary });
     module.initializeBasis();
     return module;
@@ -187,11 +228,21 @@ async function transcodeBasis(bytes: Uint8Array, path: string): Promise<PixelBuf
   const file = new KTX2File(new Uint8Array(bytes));
   try {
     if (!file.isValid() || !file.startTranscoding())
-      throw new KinkajouError('image.broken', 'its Basis Universal data is damaged', { file: path }, 'Save the image again.');
+      throw new KinkajouError(
+        'image.broken',
+        'its Basis Universal data is damaged',
+        { file: path },
+        'Save the image again.',
+      );
     const [width, height] = [file.getWidth(), file.getHeight()];
     const data = new Uint8Array(file.getImageTranscodedSizeInBytes(0, 0, 0, RGBA32));
     if (!file.transcodeImage(data, 0, 0, 0, RGBA32, 0, -1, -1))
-      throw new KinkajouError('image.broken', 'its pixels cannot be transcoded', { file: path }, 'Save the image again.');
+      throw new KinkajouError(
+        'image.broken',
+        'its pixels cannot be transcoded',
+        { file: path },
+        'Save the image again.',
+      );
     return { width, height, components: 4, data };
   } finally {
     file.close();

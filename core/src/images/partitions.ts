@@ -354,7 +354,8 @@ export class BitReader {
 
   bits(count: number): number {
     let value = 0;
-    for (let i = 0; i < count; i += 1, this.at += 1) value |= ((this.bytes[this.at >> 3] >> (this.at & 7)) & 1) << i;
+    for (let i = 0; i < count; i += 1, this.at += 1)
+      value |= ((this.bytes[this.at >> 3] >> (this.at & 7)) & 1) << i;
     return value;
   }
 }

@@ -17,7 +17,9 @@ export function unitOf(data: PixelArray): number {
   return data instanceof Uint16Array ? 65535 : 1;
 }
 
-/** Value of one component at a pixel, with 1.0 for full scale; alpha is 1 where there is none, grey repeats. */
+/**
+ * Value of one component at a pixel, with 1.0 for full scale; alpha is 1 where there is none, grey repeats.
+ */
 export function pixelAt(buffer: PixelBuffer, x: number, y: number, component: 0 | 1 | 2 | 3): number {
   const { components, data, width } = buffer;
   const offset = (y * width + x) * components;
@@ -29,10 +31,13 @@ export function pixelAt(buffer: PixelBuffer, x: number, y: number, component: 0 
   return data[offset + (components < 3 ? 0 : component)] / unit;
 }
 
-/** Pixels as 8 bits, 16-bit ones rounded. Throws `image.encode` for floats, which need a transfer curve first. */
+/**
+ * Pixels as 8 bits, 16-bit ones rounded. Throws `image.encode` for floats, which need a transfer curve first.
+ */
 export function narrow(buffer: PixelBuffer): PixelBuffer {
   const { data } = buffer;
   if (data instanceof Uint8Array) return buffer;
-  if (data instanceof Float32Array) throw new KinkajouError('image.encode', '8 bits do not hold floats; quantise them first');
+  if (data instanceof Float32Array)
+    throw new KinkajouError('image.encode', '8 bits do not hold floats; quantise them first');
   return { ...buffer, data: Uint8Array.from(data, (value) => Math.round(value / 257)) };
 }

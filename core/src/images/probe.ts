@@ -29,11 +29,15 @@ export interface ImageInfo {
 }
 
 /**
- * Reads an image's header. Throws `image.falseHeader` when the bytes are no image, `image.format` for a kind of pixels
- * that is not read, `image.broken` for a damaged header, `image.cut` for a file that ends before its pixels do, and
- * `limit.pixels` past the limit.
+ * Reads an image's header. Throws `image.falseHeader` when the bytes are no image, `image.format` for a kind
+ * of pixels that is not read, `image.broken` for a damaged header, `image.cut` for a file that ends before
+ * its pixels do, and `limit.pixels` past the limit.
  */
-export async function probeImage(bytes: Uint8Array, path: string, limits: Limits = DEFAULT_LIMITS): Promise<ImageInfo> {
+export async function probeImage(
+  bytes: Uint8Array,
+  path: string,
+  limits: Limits = DEFAULT_LIMITS,
+): Promise<ImageInfo> {
   const format = sniffImage(bytes, path);
   if (!format) {
     throw new KinkajouError(
@@ -47,15 +51,24 @@ export async function probeImage(bytes: Uint8Array, path: string, limits: Limits
   if (shortfall) throw cutOff(path, shortfall);
   const info = await readHeader(format, bytes, path);
   if (!(info.width > 0 && info.height > 0)) throw broken(path, 'its header states no size');
-  if (info.width * info.height > limits.pixels) throw pastLimit('pixels', path, info.width * info.height, limits.pixels);
+  if (info.width * info.height > limits.pixels)
+    throw pastLimit('pixels', path, info.width * info.height, limits.pixels);
   return info;
 }
 
 function cutOff(path: string, { have, need, rows }: Shortfall): KinkajouError {
   const count = (value: number) => value.toLocaleString('en');
   const share = rows ? `; about ${count(rows.have)} of ${count(rows.of)} rows are whole` : '';
-  const there = need === null ? `its ${count(have)} bytes end before its pixels do` : `${count(have)} of ${count(need)} bytes are there`;
-  return new KinkajouError('image.cut', `it is cut off: ${there}${share}`, { file: path, offset: have }, 'Copy or export the image again.');
+  const there =
+    need === null
+      ? `its ${count(have)} bytes end before its pixels do`
+      : `${count(have)} of ${count(need)} bytes are there`;
+  return new KinkajouError(
+    'image.cut',
+    `it is cut off: ${there}${share}`,
+    { file: path, offset: have },
+    'Copy or export the image again.',
+  );
 }
 
 function broken(path: string, why: string): KinkajouError {
@@ -95,7 +108,12 @@ async function readHeader(format: ImageFormat, bytes: Uint8Array, path: string):
 async function sharpHeader(format: ImageFormat, bytes: Uint8Array, path: string): Promise<ImageInfo> {
   try {
     const meta = await sharp(bytes, { limitInputPixels: false, ignoreIcc: true }).metadata();
-    const bitDepth = meta.depth === 'uchar' || meta.depth === 'char' ? 8 : meta.depth === 'ushort' || meta.depth === 'short' ? 16 : 32;
+    const bitDepth =
+      meta.depth === 'uchar' || meta.depth === 'char'
+        ? 8
+        : meta.depth === 'ushort' || meta.depth === 'short'
+          ? 16
+          : 32;
     return {
       format,
       width: meta.width,
@@ -120,10 +138,16 @@ export function profileName(icc: Uint8Array): string {
     const start = view.getUint32(offset + 4);
     if (start + 28 > icc.length) break;
     const type = String.fromCharCode(...icc.subarray(start, start + 4));
-    if (type === 'desc') return new TextDecoder('latin1').decode(icc.subarray(start + 12, start + 12 + view.getUint32(start + 8))).replace(/\0.*$/s, '');
+    if (type === 'desc')
+      return new TextDecoder('latin1')
+        .decode(icc.subarray(start + 12, start + 12 + view.getUint32(start + 8)))
+        .replace(/\0.*$/s, '');
     if (type === 'mluc')
       return new TextDecoder('utf-16be').decode(
-        icc.subarray(start + view.getUint32(start + 24), start + view.getUint32(start + 24) + view.getUint32(start + 20)),
+        icc.subarray(
+          start + view.getUint32(start + 24),
+          start + view.getUint32(start + 24) + view.getUint32(start + 20),
+        ),
       );
   }
   return 'unnamed';
@@ -146,5 +170,12 @@ function hdrHeader(bytes: Uint8Array, path: string): ImageInfo {
   const head = new TextDecoder('latin1').decode(bytes.subarray(0, 4096));
   const size = /[-+]Y\s+(\d+)\s+[-+]X\s+(\d+)/.exec(head);
   if (!size) throw broken(path, 'its header states no size');
-  return { format: 'hdr', width: Number(size[2]), height: Number(size[1]), bitDepth: 32, floating: true, components: 3 };
+  return {
+    format: 'hdr',
+    width: Number(size[2]),
+    height: Number(size[1]),
+    bitDepth: 32,
+    floating: true,
+    components: 3,
+  };
 }

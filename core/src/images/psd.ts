@@ -2,7 +2,16 @@ import { inflateSync } from 'node:zlib';
 import { KinkajouError } from '../errors.ts';
 import type { PixelBuffer } from './pixelBuffer.ts';
 
-const MODES: Record<number, string> = { 0: 'bitmap', 1: 'grey', 2: 'indexed', 3: 'RGB', 4: 'CMYK', 7: 'multichannel', 8: 'duotone', 9: 'Lab' };
+const MODES: Record<number, string> = {
+  0: 'bitmap',
+  1: 'grey',
+  2: 'indexed',
+  3: 'RGB',
+  4: 'CMYK',
+  7: 'multichannel',
+  8: 'duotone',
+  9: 'Lab',
+};
 
 export interface PsdHeader {
   width: number;
@@ -23,7 +32,8 @@ export function psdHeader(bytes: Uint8Array, path: string): PsdHeader {
   const version = view.getUint16(4);
   const depth = view.getUint16(22);
   const mode = MODES[view.getUint16(24)];
-  if ((version !== 1 && version !== 2) || !mode || ![1, 8, 16, 32].includes(depth)) throw fault(path, 'its header is damaged');
+  if ((version !== 1 && version !== 2) || !mode || ![1, 8, 16, 32].includes(depth))
+    throw fault(path, 'its header is damaged');
   const channels = view.getUint16(12);
   const colours = mode === 'RGB' || mode === 'indexed' ? 3 : 1;
   const alpha = mode !== 'indexed' && channels > colours ? 1 : 0;
@@ -39,13 +49,19 @@ export function psdHeader(bytes: Uint8Array, path: string): PsdHeader {
 }
 
 /**
- * Decodes the flattened picture that a PSD file keeps behind its layers: grey, indexed and RGB, of 1 to 32 bits, raw,
- * run-length coded or deflated. Throws `image.format` for CMYK and Lab, which need a profile to become RGB.
+ * Decodes the flattened picture that a PSD file keeps behind its layers: grey, indexed and RGB, of 1 to 32
+ * bits, raw, run-length coded or deflated. Throws `image.format` for CMYK and Lab, which need a profile to
+ * become RGB.
  */
 export function decodePsd(bytes: Uint8Array, path: string): PixelBuffer {
   const header = psdHeader(bytes, path);
   if (!['bitmap', 'grey', 'duotone', 'indexed', 'RGB'].includes(header.mode)) {
-    throw new KinkajouError('image.format', `a PSD file in ${header.mode} cannot be read`, { file: path }, 'Save it in RGB.');
+    throw new KinkajouError(
+      'image.format',
+      `a PSD file in ${header.mode} cannot be read`,
+      { file: path },
+      'Save it in RGB.',
+    );
   }
   const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
   const need = (offset: number, size: number) => {
@@ -128,7 +144,9 @@ function undoPrediction(raw: Buffer, row: number, depth: number): Uint8Array {
     if (depth === 8) for (let i = 1; i < row; i += 1) out[start + i] += out[start + i - 1];
     else if (depth === 16) {
       for (let i = 2; i < row; i += 2) {
-        const value = (((out[start + i] << 8) | out[start + i + 1]) + ((out[start + i - 2] << 8) | out[start + i - 1])) & 0xffff;
+        const value =
+          (((out[start + i] << 8) | out[start + i + 1]) + ((out[start + i - 2] << 8) | out[start + i - 1])) &
+          0xffff;
         out[start + i] = value >> 8;
         out[start + i + 1] = value & 255;
       }
@@ -137,7 +155,8 @@ function undoPrediction(raw: Buffer, row: number, depth: number): Uint8Array {
       for (let i = 1; i < row; i += 1) out[start + i] += out[start + i - 1];
       const flat = out.slice(start, start + row);
       const count = row / 4;
-      for (let i = 0; i < count; i += 1) for (let k = 0; k < 4; k += 1) out[start + i * 4 + k] = flat[k * count + i];
+      for (let i = 0; i < count; i += 1)
+        for (let k = 0; k < 4; k += 1) out[start + i * 4 + k] = flat[k * count + i];
     }
   }
   return out;
@@ -150,21 +169,30 @@ function compose(planes: Uint8Array, palette: Uint8Array, header: PsdHeader): Pi
   if (mode === 'bitmap') {
     const row = Math.ceil(width / 8);
     const data = new Uint8Array(count);
-    for (let y = 0; y < height; y += 1) for (let x = 0; x < width; x += 1) data[y * width + x] = (planes[y * row + (x >> 3)] >> (7 - (x & 7))) & 1 ? 0 : 255;
+    for (let y = 0; y < height; y += 1)
+      for (let x = 0; x < width; x += 1)
+        data[y * width + x] = (planes[y * row + (x >> 3)] >> (7 - (x & 7))) & 1 ? 0 : 255;
     return { width, height, components: 1, data };
   }
   if (mode === 'indexed') {
     const data = new Uint8Array(count * 3);
-    for (let i = 0; i < count; i += 1) for (let k = 0; k < 3; k += 1) data[i * 3 + k] = palette[planes[i] + k * 256] ?? 0;
+    for (let i = 0; i < count; i += 1)
+      for (let k = 0; k < 3; k += 1) data[i * 3 + k] = palette[planes[i] + k * 256] ?? 0;
     return { width, height, components: 3, data };
   }
-  const data = depth === 8 ? new Uint8Array(count * components) : depth === 16 ? new Uint16Array(count * components) : new Float32Array(count * components);
+  const data =
+    depth === 8
+      ? new Uint8Array(count * components)
+      : depth === 16
+        ? new Uint16Array(count * components)
+        : new Float32Array(count * components);
   const bytes = depth / 8;
   for (let k = 0; k < components; k += 1) {
     const plane = k * count * bytes;
     for (let i = 0; i < count; i += 1) {
       const offset = plane + i * bytes;
-      data[i * components + k] = depth === 8 ? planes[offset] : depth === 16 ? view.getUint16(offset) : view.getFloat32(offset);
+      data[i * components + k] =
+        depth === 8 ? planes[offset] : depth === 16 ? view.getUint16(offset) : view.getFloat32(offset);
     }
   }
   return { width, height, components, data };

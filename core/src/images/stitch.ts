@@ -10,10 +10,14 @@ export interface Cells {
 }
 
 /**
- * Images beside each other in cells of one size, from the lower left to the right and upwards, as UVs count. Others than
- * the cell's size are resized; an empty cell is 0. Depth and components are those of the deepest and the fullest.
+ * Images beside each other in cells of one size, from the lower left to the right and upwards, as UVs count.
+ * Others than the cell's size are resized; an empty cell is 0. Depth and components are those of the deepest
+ * and the fullest.
  */
-export function stitch(cells: readonly (PixelBuffer | null)[], { columns, rows, width, height }: Cells): PixelBuffer {
+export function stitch(
+  cells: readonly (PixelBuffer | null)[],
+  { columns, rows, width, height }: Cells,
+): PixelBuffer {
   const there = cells.flatMap((cell) => (cell ? [cell] : []));
   const components = Math.max(1, ...there.map((cell) => cell.components));
   const data = arrayFor(there, width * columns * height * rows * components);
@@ -36,11 +40,18 @@ export function stitch(cells: readonly (PixelBuffer | null)[], { columns, rows, 
 
 function arrayFor(buffers: readonly PixelBuffer[], length: number): PixelArray {
   if (buffers.some(({ data }) => data instanceof Float32Array)) return new Float32Array(length);
-  return buffers.some(({ data }) => data instanceof Uint16Array) ? new Uint16Array(length) : new Uint8Array(length);
+  return buffers.some(({ data }) => data instanceof Uint16Array)
+    ? new Uint16Array(length)
+    : new Uint8Array(length);
 }
 
 /** Grey stands for three equal components; alpha is whole where there is none. */
-function componentOf({ components: own, data }: PixelBuffer, from: number, k: number, required: number): number {
+function componentOf(
+  { components: own, data }: PixelBuffer,
+  from: number,
+  k: number,
+  required: number,
+): number {
   const alpha = required === 2 || required === 4 ? required - 1 : -1;
   if (k === alpha) return own === 2 || own === 4 ? data[from + own - 1] : unitOf(data);
   return data[from + (own < 3 ? 0 : k)];

@@ -11,17 +11,26 @@ export function tgaHeader(bytes: Uint8Array): TgaHeader {
   const palette = bytes[2] === 1 || bytes[2] === 9;
   const bits = palette ? bytes[7] : bytes[16];
   const grey = bytes[2] === 3 || bytes[2] === 11;
-  return { width: bytes[12] | (bytes[13] << 8), height: bytes[14] | (bytes[15] << 8), components: grey ? (bits === 16 ? 2 : 1) : bits === 32 ? 4 : 3 };
+  return {
+    width: bytes[12] | (bytes[13] << 8),
+    height: bytes[14] | (bytes[15] << 8),
+    components: grey ? (bits === 16 ? 2 : 1) : bits === 32 ? 4 : 3,
+  };
 }
 
 /** Decodes TGA, top row first, with as many components as the file has. */
 export function decodeTga(bytes: Uint8Array): PixelBuffer {
   const { components } = tgaHeader(bytes);
-  const { data, width, height } = new TGALoader().parse(new Uint8Array(bytes).buffer) as { data: Uint8Array; width: number; height: number };
+  const { data, width, height } = new TGALoader().parse(new Uint8Array(bytes).buffer) as {
+    data: Uint8Array;
+    width: number;
+    height: number;
+  };
   if (components === 4) return { width, height, components, data: new Uint8Array(data) };
   const out = new Uint8Array(width * height * components);
   for (let i = 0; i < width * height; i += 1) {
-    for (let k = 0; k < components; k += 1) out[i * components + k] = data[i * 4 + (components === 2 && k === 1 ? 3 : k)];
+    for (let k = 0; k < components; k += 1)
+      out[i * components + k] = data[i * 4 + (components === 2 && k === 1 ? 3 : k)];
   }
   return { width, height, components, data: out };
 }
@@ -93,7 +102,12 @@ function codedRow(row: Uint8Array, width: number, stride: number): Uint8Array {
       continue;
     }
     let count = 1;
-    while (count < 128 && offset + count < width && !(offset + count + 1 < width && same(offset + count, offset + count + 1))) count += 1;
+    while (
+      count < 128 &&
+      offset + count < width &&
+      !(offset + count + 1 < width && same(offset + count, offset + count + 1))
+    )
+      count += 1;
     out[end++] = count - 1;
     out.set(row.subarray(offset * stride, (offset + count) * stride), end);
     end += count * stride;

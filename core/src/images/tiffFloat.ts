@@ -7,7 +7,9 @@ const DEFLATE = 8;
 const FLOAT_SAMPLES = 3;
 const UNASSOCIATED_ALPHA = 2;
 
-/** Encodes 32-bit floats as TIFF 6.0, one strip, deflated, little-endian. sharp itself writes no float TIFF. */
+/**
+ * Encodes 32-bit floats as TIFF 6.0, one strip, deflated, little-endian. sharp itself writes no float TIFF.
+ */
 export function encodeFloatTiff({ width, height, components, data }: PixelBuffer): Uint8Array {
   const pixels = new Uint8Array(deflateSync(new Uint8Array(data.buffer, data.byteOffset, data.byteLength)));
   const alpha = components === 2 || components === 4;

@@ -11,9 +11,11 @@ import { TAKE_PARTS } from '../scene/take.ts';
 /**
  * Several models as one, `NAME.joined`: JSON that names them with where each stands.
  *
- *     { "joined": 1, "models": [{ "model": "quay.fbx" }, { "model": "lamp.obj", "folder": "joined/lamp", "name": "Lamp", "at": [0, 1.2, 0] }] }
+ * { "joined": 1, "models": [{ "model": "quay.fbx" }, { "model": "lamp.obj", "folder": "joined/lamp", "name":
+ * "Lamp", "at": [0, 1.2, 0] }] }
  *
- * The first is what the others were joined to: its parts, materials and images keep their names, and its unit and axes hold.
+ * The first is what the others were joined to: its parts, materials and images keep their names, and its unit
+ * and axes hold.
  */
 export interface JoinedFile {
   models: JoinedModel[];
@@ -32,7 +34,9 @@ export interface JoinedModel {
   turn: number;
   /** Times its size. */
   scale: number;
-  /** How the first was understood when the place was chosen: it is what was seen, not what is in that file. */
+  /**
+   * How the first was understood when the place was chosen: it is what was seen, not what is in that file.
+   */
   intake: IntakeChoice;
   /** What was done to it before it was joined. */
   edits: Edit[];
@@ -63,15 +67,28 @@ const model = Joi.object({
   intake: intake.default({}),
   edits: Joi.array().items(Joi.object().unknown()).default([]),
 });
-const schema = Joi.object({ joined: Joi.valid(1).required(), models: Joi.array().items(model).min(1).max(MOST_MODELS).required() });
+const schema = Joi.object({
+  joined: Joi.valid(1).required(),
+  models: Joi.array().items(model).min(1).max(MOST_MODELS).required(),
+});
 
 /** Reads a joined file. Throws `joined.invalid` with what is wrong. */
 export function parseJoined(bytes: Uint8Array, file: string): JoinedFile {
   const json = parseJson(new TextDecoder().decode(bytes), { file, code: 'joined.invalid', hint: HINT });
   const { error, value } = schema.validate(json);
-  if (error) throw new KinkajouError('joined.invalid', `it is no list of joined models: ${error.message}`, { file }, HINT);
+  if (error)
+    throw new KinkajouError(
+      'joined.invalid',
+      `it is no list of joined models: ${error.message}`,
+      { file },
+      HINT,
+    );
   return {
-    models: (value.models as JoinedModel[]).map((entry) => ({ ...entry, intake: { ...TAKE_ALL, ...entry.intake }, edits: entry.edits.map(parseEdit) })),
+    models: (value.models as JoinedModel[]).map((entry) => ({
+      ...entry,
+      intake: { ...TAKE_ALL, ...entry.intake },
+      edits: entry.edits.map(parseEdit),
+    })),
   };
 }
 
@@ -89,7 +106,11 @@ export function plainModel(path: string): JoinedModel {
 export function formatJoined({ models }: JoinedFile): Uint8Array {
   const usual = plainModel('');
   const short = models.map((entry) =>
-    Object.fromEntries(Object.entries(entry).filter(([field, value]) => JSON.stringify(value) !== JSON.stringify(usual[field as keyof JoinedModel]))),
+    Object.fromEntries(
+      Object.entries(entry).filter(
+        ([field, value]) => JSON.stringify(value) !== JSON.stringify(usual[field as keyof JoinedModel]),
+      ),
+    ),
   );
   return new TextEncoder().encode(`${JSON.stringify({ joined: 1, models: short }, null, 2)}\n`);
 }

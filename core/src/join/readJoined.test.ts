@@ -16,7 +16,8 @@ import { riggedCrane } from '../test/rigged.ts';
 import { formatJoined, type JoinedModel, parseJoined, plainModel } from './joinedFile.ts';
 
 const text = (content: string) => new TextEncoder().encode(content);
-const plain = (shade: number) => encodePng({ width: 4, height: 4, components: 3, data: new Uint8Array(48).fill(shade) });
+const plain = (shade: number) =>
+  encodePng({ width: 4, height: 4, components: 3, data: new Uint8Array(48).fill(shade) });
 const origin = { from: 'hand' as const, detail: '' };
 
 /** A quay of USD, in centimetres with Z up: a square from 0 to 200 wide and 0 to 100 deep, 50 high. */
@@ -54,7 +55,10 @@ def Xform "Quay" {
 }
 `;
 
-/** A lamp of OBJ, in metres with Y up: a triangle 1 wide (X), 3 high, 2 deep towards the viewer, and a bracket. */
+/**
+ * A lamp of OBJ, in metres with Y up: a triangle 1 wide (X), 3 high, 2 deep towards the viewer, and a
+ * bracket.
+ */
 const LAMP = `mtllib lamp.mtl
 o Slab
 usemtl Iron
@@ -94,7 +98,10 @@ const lamp = { model: 'lamp.obj', folder: 'joined/lamp', name: 'Lamp' };
 
 const boundsOf = ({ source }: OpenAsset, key: string) => {
   const node = source.nodes.find(({ name }) => name === key);
-  return node?.bounds && [node.bounds.min, node.bounds.max].map((point) => point.map((part) => Math.round(part * 1e6) / 1e6 || 0));
+  return (
+    node?.bounds &&
+    [node.bounds.min, node.bounds.max].map((point) => point.map((part) => Math.round(part * 1e6) / 1e6 || 0))
+  );
 };
 
 describe('a joined file', () => {
@@ -108,8 +115,9 @@ describe('a joined file', () => {
       ['Slab', 2],
       ['Bracket', 2],
     ]);
-    // A quarter turn about the height takes X to -Z and Z to X; in Z-up axes (x, y, z) is (x, -z, y).
-    // The lamp's triangle: x 0..1, y 0..3, z 0..2; twice that, turned: x 0..4, y 0..6, z -2..0; moved by (1, 0.5, -2).
+    // A quarter turn about the height takes X to -Z and Z to X; in Z-up axes (x, y, z) is (x, -z, y). The
+    // lamp's triangle: x 0..1, y 0..3, z 0..2; twice that, turned: x 0..4, y 0..6, z -2..0; moved by (1, 0.5,
+    // -2).
     const slab = asset.source.nodes[3].bounds;
     const rounded = [slab?.min, slab?.max].map((point) => point?.map((part) => Math.round(part * 1e6) / 1e6));
     expect(rounded).toEqual([
@@ -125,9 +133,14 @@ describe('a joined file', () => {
       ['Lamp_Iron', 'Lamp_Iron'],
       ['Glass', 'Glass'],
     ]);
-    const found = asset.source.materials.map(({ channels }) => asset.source.images.find(({ key }) => key === channels.baseColor?.map?.image)?.resolved);
+    const found = asset.source.materials.map(
+      ({ channels }) =>
+        asset.source.images.find(({ key }) => key === channels.baseColor?.map?.image)?.resolved,
+    );
     expect(found).toEqual(['iron.png', 'joined/lamp/maps/iron.png', null]);
-    expect(asset.source.images[0].key).toBe((await openAsset(memorySource('quay', await files([])), 'quay.usda')).source.images[0].key);
+    expect(asset.source.images[0].key).toBe(
+      (await openAsset(memorySource('quay', await files([])), 'quay.usda')).source.images[0].key,
+    );
   });
 
   it('keeps apart what domes show', async () => {
@@ -135,9 +148,16 @@ describe('a joined file', () => {
       '#usda 1.0\ndef DomeLight "sky" { asset inputs:texture:file = @sky.exr@ }\ndef Mesh "sail" { point3f[] points = [(0, 0, 0), (1, 0, 0), (0, 1, 0)]\n int[] faceVertexCounts = [3]\n int[] faceVertexIndices = [0, 1, 2] }\n',
     );
     const models = ['a/one.usda', 'b/two.usda'].map(plainModel);
-    const source = memorySource('quay', { 'quay.joined': formatJoined({ models }), 'a/one.usda': scene, 'b/two.usda': scene });
+    const source = memorySource('quay', {
+      'quay.joined': formatJoined({ models }),
+      'a/one.usda': scene,
+      'b/two.usda': scene,
+    });
     const { lights, images } = await readModel('quay.joined', source);
-    expect(lights.map(({ sky }) => images.find(({ key }) => key === sky?.image)?.written)).toEqual(['a/sky.exr', 'b/sky.exr']);
+    expect(lights.map(({ sky }) => images.find(({ key }) => key === sky?.image)?.written)).toEqual([
+      'a/sky.exr',
+      'b/sky.exr',
+    ]);
   });
 
   it('gives a picture whose key is taken a key of its own, which domes follow', () => {
@@ -161,7 +181,10 @@ describe('a joined file', () => {
     const { lights, images } = joinDocuments(lit('noon.exr'), [
       { document: lit('dusk.exr'), name: 'Pier', at: [0, 0, 0], turn: 0, scale: 1, intake: TAKE_ALL },
     ]);
-    expect(lights.map(({ sky }) => images.find(({ key }) => key === sky?.image)?.written)).toEqual(['noon.exr', 'dusk.exr']);
+    expect(lights.map(({ sky }) => images.find(({ key }) => key === sky?.image)?.written)).toEqual([
+      'noon.exr',
+      'dusk.exr',
+    ]);
   });
 
   it('takes along what was settled before', async () => {
@@ -173,7 +196,10 @@ describe('a joined file', () => {
       { kind: 'setIntake', choice: { ...TAKE_ALL, metresPerUnit: 0.1 }, origin },
     ];
     const asset = await open([{ model: 'quay.usda' }, { ...lamp, edits }]);
-    expect(asset.source.nodes.filter(({ polygons }) => polygons > 0).map(({ name }) => name)).toEqual(['Slab', 'Bracket']);
+    expect(asset.source.nodes.filter(({ polygons }) => polygons > 0).map(({ name }) => name)).toEqual([
+      'Slab',
+      'Bracket',
+    ]);
     // Nine tenths of a metre, standing at the origin, as Z-up axes have it.
     expect(boundsOf(asset, 'Bracket')).toEqual([
       [0, 0, 0],
@@ -181,13 +207,17 @@ describe('a joined file', () => {
     ]);
     const glass = asset.source.materials.find(({ name }) => name === 'Lamp glass');
     expect(glass?.channels.roughness?.value).toBe(0.125);
-    expect(asset.source.images.find(({ key }) => key === glass?.channels.baseColor?.map?.image)?.resolved).toBe('joined/lamp/found.png');
+    expect(
+      asset.source.images.find(({ key }) => key === glass?.channels.baseColor?.map?.image)?.resolved,
+    ).toBe('joined/lamp/found.png');
   });
 
   it('puts models where they are seen, when the first is understood otherwise than its file says', async () => {
     const intake = { metresPerUnit: 1, scale: 0.5, rotation: [0, 90, 0] };
     const asset = await open([{ model: 'quay.usda' }, { ...lamp, at: [10, 0, 0], intake }]);
-    const edits: Edit[] = [{ kind: 'setIntake', choice: { ...TAKE_ALL, ...intake, rotation: [0, 90, 0] }, origin }];
+    const edits: Edit[] = [
+      { kind: 'setIntake', choice: { ...TAKE_ALL, ...intake, rotation: [0, 90, 0] }, origin },
+    ];
     const { state } = mendAsset(asset.source, asset.images, 'none', { before: edits });
     const { document, source, images, read } = asset;
     const { files: written, receipt } = await handOff({
@@ -208,34 +238,73 @@ describe('a joined file', () => {
     expect(bracket?.max.map(Math.round)).toEqual([19, 9, 0]);
   });
 
-  it.each(['web-gltf', 'compositor-usd', 'modelling', 'render-specgloss'])('goes out as one model for %s, and its receipt holds', async (id) => {
-    const { document, source, images, read } = await open([
-      { model: 'quay.usda' },
-      { ...lamp, at: [0, 1, 0], turn: 30 },
-      { ...lamp, name: 'Second lamp', scale: 0.5 },
-    ]);
-    const { edits, state, findings } = mendAsset(source, images, 'none');
-    const { receipt } = await handOff({ document, source, state, edits, findings, images, destination: findDestination(id) as Destination, read });
-    expect(receipt.readBack.checks.filter(({ ok }) => !ok).map(({ check, found }) => `${check}: ${found}`)).toEqual([]);
-    expect(receipt.differences.filter(({ exempt }) => exempt === null)).toEqual([]);
-  });
+  it.each(['web-gltf', 'compositor-usd', 'modelling', 'render-specgloss'])(
+    'goes out as one model for %s, and its receipt holds',
+    async (id) => {
+      const { document, source, images, read } = await open([
+        { model: 'quay.usda' },
+        { ...lamp, at: [0, 1, 0], turn: 30 },
+        { ...lamp, name: 'Second lamp', scale: 0.5 },
+      ]);
+      const { edits, state, findings } = mendAsset(source, images, 'none');
+      const { receipt } = await handOff({
+        document,
+        source,
+        state,
+        edits,
+        findings,
+        images,
+        destination: findDestination(id) as Destination,
+        read,
+      });
+      expect(
+        receipt.readBack.checks.filter(({ ok }) => !ok).map(({ check, found }) => `${check}: ${found}`),
+      ).toEqual([]);
+      expect(receipt.differences.filter(({ exempt }) => exempt === null)).toEqual([]);
+    },
+  );
 
   it('of FBX is written anew for a destination that would change the file itself, and tells what it was made of', async () => {
-    const post = writeModel(await readModel('lamp.obj', memorySource('lamp', { 'lamp.obj': text(LAMP), 'lamp.mtl': text(LAMP_MTL) })), 'post.fbx', {}).files;
+    const post = writeModel(
+      await readModel(
+        'lamp.obj',
+        memorySource('lamp', { 'lamp.obj': text(LAMP), 'lamp.mtl': text(LAMP_MTL) }),
+      ),
+      'post.fbx',
+      {},
+    ).files;
     const list = { joined: 1, models: [{ model: 'post.fbx' }, lamp] };
-    const source = memorySource('post', { ...(await files([])), ...Object.fromEntries(post), 'post.joined': text(JSON.stringify(list)) });
+    const source = memorySource('post', {
+      ...(await files([])),
+      ...Object.fromEntries(post),
+      'post.joined': text(JSON.stringify(list)),
+    });
     const asset = await openAsset(source, 'post.joined');
     expect(asset.source.format).toBe('fbx');
     const { edits, state, findings } = mendAsset(asset.source, asset.images, 'none');
-    const { receipt } = await handOff({ ...asset, state, edits, findings, destination: findDestination('modelling') as Destination });
+    const { receipt } = await handOff({
+      ...asset,
+      state,
+      edits,
+      findings,
+      destination: findDestination('modelling') as Destination,
+    });
     expect(receipt.readBack.checks.filter(({ ok }) => !ok)).toEqual([]);
-    expect(receipt.inputs.map(({ path }) => path)).toEqual(expect.arrayContaining(['post.joined', 'post.fbx', 'joined/lamp/lamp.obj']));
+    expect(receipt.inputs.map(({ path }) => path)).toEqual(
+      expect.arrayContaining(['post.joined', 'post.fbx', 'joined/lamp/lamp.obj']),
+    );
   });
 
   it('keeps skins, shapes and clips of each, under names of their own', async () => {
     const crane = Object.fromEntries(writeModel(riggedCrane(), 'crane.fbx', {}).files);
-    const list = { joined: 1, models: [{ model: 'crane.fbx' }, { model: 'crane.fbx', name: 'Second', at: [5, 0, 0], scale: 2 }] };
-    const asset = await openAsset(memorySource('crane', { ...crane, 'crane.joined': text(JSON.stringify(list)) }), 'crane.joined');
+    const list = {
+      joined: 1,
+      models: [{ model: 'crane.fbx' }, { model: 'crane.fbx', name: 'Second', at: [5, 0, 0], scale: 2 }],
+    };
+    const asset = await openAsset(
+      memorySource('crane', { ...crane, 'crane.joined': text(JSON.stringify(list)) }),
+      'crane.joined',
+    );
     const { clips, nodes, skins } = asset.document;
     expect(clips.map(({ name }) => name)).toEqual(['swing', 'lift', 'Second_swing', 'Second_lift']);
     const jibs = nodes.flatMap((node, i) => (node.name === 'Jib' ? [i] : []));
@@ -243,14 +312,25 @@ describe('a joined file', () => {
       ['Root', 'Mid', 'Tip'],
       ['Root', 'Mid', 'Tip'],
     ]);
-    // The first crane lifts its hook; the second does the same twice as far, five metres to the side, and the first stands still.
-    const [first, second] = ['Crane', 'Crane'].map((name, k) => nodes.flatMap((node, i) => (node.name === name ? [i] : []))[k]);
+    // The first crane lifts its hook; the second does the same twice as far, five metres to the side, and the
+    // first stands still.
+    const [first, second] = ['Crane', 'Crane'].map(
+      (name, k) => nodes.flatMap((node, i) => (node.name === name ? [i] : []))[k],
+    );
     const lifted = poseOf(asset.document, clips[3], 1).worlds;
-    expect(Array.from(lifted[second].slice(12, 15)).map((part) => Number(part.toFixed(4)))).toEqual([7, 1.6, 4]);
+    expect(Array.from(lifted[second].slice(12, 15)).map((part) => Number(part.toFixed(4)))).toEqual([
+      7, 1.6, 4,
+    ]);
     expect(Array.from(lifted[first].slice(12, 15)).map((part) => Number(part.toFixed(4)))).toEqual([1, 0, 2]);
     const { edits, state, findings } = mendAsset(asset.source, asset.images, 'none');
     for (const id of ['web-gltf', 'compositor-usd']) {
-      const { receipt } = await handOff({ ...asset, state, edits, findings, destination: findDestination(id) as Destination });
+      const { receipt } = await handOff({
+        ...asset,
+        state,
+        edits,
+        findings,
+        destination: findDestination(id) as Destination,
+      });
       expect(receipt.readBack.checks.filter(({ ok }) => !ok)).toEqual([]);
     }
   });
@@ -260,13 +340,24 @@ describe('a joined file', () => {
     ['{ "joined": 2, "models": [{ "model": "quay.usda" }] }', 'joined.invalid', /"joined"/],
     ['{ "joined": 1, "models": [] }', 'joined.invalid', /at least 1/],
     ['{ "joined": 1, "models": [{ "model": "quay.usda", "scale": 0 }] }', 'joined.invalid', /scale/],
-    ['{ "joined": 1, "models": [{ "model": "gone.obj", "folder": "joined/lamp" }] }', 'joined.missing', /"joined\/lamp\/gone.obj"/],
+    [
+      '{ "joined": 1, "models": [{ "model": "gone.obj", "folder": "joined/lamp" }] }',
+      'joined.missing',
+      /"joined\/lamp\/gone.obj"/,
+    ],
     ['{ "joined": 1, "models": [{ "model": "quay.joined" }] }', 'joined.invalid', /again/],
     ['{ "joined": 1, "models": [{ "model": "iron.png" }] }', 'model.format', /\.png cannot be read/],
-    ['{ "joined": 1, "models": [{ "model": "quay.usda", "edits": [{ "kind": "eat" }] }] }', 'edit.invalid', /"eat"/],
+    [
+      '{ "joined": 1, "models": [{ "model": "quay.usda", "edits": [{ "kind": "eat" }] }] }',
+      'edit.invalid',
+      /"eat"/,
+    ],
   ])('%s is refused', async (list, code, message) => {
     const source = memorySource('quay', { ...(await files([])), 'quay.joined': text(list) });
-    await expect(readModel('quay.joined', source)).rejects.toMatchObject({ code, message: expect.stringMatching(message) });
+    await expect(readModel('quay.joined', source)).rejects.toMatchObject({
+      code,
+      message: expect.stringMatching(message),
+    });
   });
 
   it('is written as it is read', () => {
@@ -278,6 +369,9 @@ describe('a joined file', () => {
       },
     ];
     expect(parseJoined(formatJoined({ models }), 'a.joined')).toEqual({ models });
-    expect(JSON.parse(new TextDecoder().decode(formatJoined({ models: models.slice(0, 1) })))).toEqual({ joined: 1, models: [{ model: 'quay.usda' }] });
+    expect(JSON.parse(new TextDecoder().decode(formatJoined({ models: models.slice(0, 1) })))).toEqual({
+      joined: 1,
+      models: [{ model: 'quay.usda' }],
+    });
   });
 });

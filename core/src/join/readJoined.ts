@@ -16,10 +16,15 @@ import { JOINED, type JoinedModel, parseJoined } from './joinedFile.ts';
 type Reader = (path: string, source: FileSource) => Promise<SceneDocument>;
 
 /**
- * Reads a joined file and all models that it names into one document; images are written as seen from the joined file.
- * Throws `joined.invalid`, `joined.missing` for a model that is not there, and the errors of the models' readers.
+ * Reads a joined file and all models that it names into one document; images are written as seen from the
+ * joined file. Throws `joined.invalid`, `joined.missing` for a model that is not there, and the errors of the
+ * models' readers.
  */
-export async function readJoined(path: string, source: FileSource, readModel: Reader): Promise<SceneDocument> {
+export async function readJoined(
+  path: string,
+  source: FileSource,
+  readModel: Reader,
+): Promise<SceneDocument> {
   const { models } = parseJoined(await source.read(path), path);
   const documents: Joining[] = [];
   for (const entry of models) {
@@ -34,10 +39,22 @@ export async function readJoined(path: string, source: FileSource, readModel: Re
       );
     }
     if (extensionOf(entry.model) === JOINED && entry.folder === '')
-      throw new KinkajouError('joined.invalid', 'a joined file beside this one may name it again', { file: path }, 'Name the models themselves.');
+      throw new KinkajouError(
+        'joined.invalid',
+        'a joined file beside this one may name it again',
+        { file: path },
+        'Name the models themselves.',
+      );
     const document = await readModel(entry.model, inner);
-    const settled = entry.edits.length > 0 ? settledDocument(document, entry, inner) : fromFolder(document, folderOf(entry.model));
-    documents.push({ ...entry, name: entry.name || stemOf(entry.model), document: fromFolder(settled, entry.folder) });
+    const settled =
+      entry.edits.length > 0
+        ? settledDocument(document, entry, inner)
+        : fromFolder(document, folderOf(entry.model));
+    documents.push({
+      ...entry,
+      name: entry.name || stemOf(entry.model),
+      document: fromFolder(settled, entry.folder),
+    });
   }
   const [{ document: base }, ...further] = documents;
   return { ...joinDocuments(base, further), variant: `${base.variant}, ${models.length} models joined` };
@@ -54,10 +71,13 @@ function subSource(source: FileSource, folder: string): FileSource {
   const { stream } = source;
   return {
     name: source.name,
-    files: source.files.filter((file) => file.path.startsWith(prefix)).map((file) => ({ ...file, path: file.path.slice(prefix.length) })),
+    files: source.files
+      .filter((file) => file.path.startsWith(prefix))
+      .map((file) => ({ ...file, path: file.path.slice(prefix.length) })),
     notices: [],
     async read(path) {
-      if (!source.files.some((file) => file.path === prefix + path)) throw missingFile(source.name, prefix + path);
+      if (!source.files.some((file) => file.path === prefix + path))
+        throw missingFile(source.name, prefix + path);
       return source.read(prefix + path);
     },
     ...(stream && { stream: (path: string) => stream.call(source, prefix + path) }),
@@ -68,11 +88,16 @@ function subSource(source: FileSource, folder: string): FileSource {
 /** Written paths as they are from a folder further up. */
 function fromFolder(document: SceneDocument, folder: string): SceneDocument {
   if (folder === '') return document;
-  const prefixed = (written: string) => (parseWrittenPath(written).absolute ? written : `${folder}/${written}`);
+  const prefixed = (written: string) =>
+    parseWrittenPath(written).absolute ? written : `${folder}/${written}`;
   const keys = new Map<string, string>();
   const images = document.images.map((image): ImageEntry => {
     if (image.embedded) return image;
-    const moved = { ...image, written: prefixed(image.written), relative: image.relative === null ? null : prefixed(image.relative) };
+    const moved = {
+      ...image,
+      written: prefixed(image.written),
+      relative: image.relative === null ? null : prefixed(image.relative),
+    };
     keys.set(image.key, image.key === image.written ? moved.written : prefixed(image.key));
     return { ...moved, key: keys.get(image.key) as string };
   });
@@ -81,20 +106,39 @@ function fromFolder(document: SceneDocument, folder: string): SceneDocument {
 }
 
 /** A model as edits have left it, as if its file had said so. */
-function settledDocument(document: SceneDocument, { model, edits }: JoinedModel, source: FileSource): SceneDocument {
+function settledDocument(
+  document: SceneDocument,
+  { model, edits }: JoinedModel,
+  source: FileSource,
+): SceneDocument {
   const carried = embeddedImages(document);
-  const paths = [...source.files.map((file) => file.path).filter(isImagePath), ...carried.map((image) => image.path)];
-  const images = paths.map((path): ParcelImage => ({ path, size: 0, sha256: '', modified: null, info: null, fault: null }));
+  const paths = [
+    ...source.files.map((file) => file.path).filter(isImagePath),
+    ...carried.map((image) => image.path),
+  ];
+  const images = paths.map(
+    (path): ParcelImage => ({ path, size: 0, sha256: '', modified: null, info: null, fault: null }),
+  );
   const { state } = replay(describeSource(document, model, paths), edits, images);
   const { document: edited } = editedDocument(document, state);
   const settled = new Map(state.materials.map((material) => [material.key, material]));
-  const materials = edited.materials.map((material) => ({ ...material, ...settled.get(material.key), name: material.name }));
+  const materials = edited.materials.map((material) => ({
+    ...material,
+    ...settled.get(material.key),
+    name: material.name,
+  }));
   const bytes = new Map(carried.map((image) => [image.path, image.bytes]));
-  return applyIntake({ ...edited, materials, images: state.images.map((image) => imageAs(image, bytes)) }, state.intake);
+  return applyIntake(
+    { ...edited, materials, images: state.images.map((image) => imageAs(image, bytes)) },
+    state.intake,
+  );
 }
 
 /** An image by the file that it was found to be; one that is missing as it was written. */
-function imageAs({ key, written, relative, resolved, tiles }: AssetState['images'][number], carried: ReadonlyMap<string, Uint8Array>): ImageEntry {
+function imageAs(
+  { key, written, relative, resolved, tiles }: AssetState['images'][number],
+  carried: ReadonlyMap<string, Uint8Array>,
+): ImageEntry {
   if (resolved === null) return { key, written, relative, embedded: null };
   const embedded = carried.get(resolved) ?? null;
   if (embedded) return { key, written: resolved, relative: null, embedded };

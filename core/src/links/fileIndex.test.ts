@@ -53,7 +53,13 @@ describe('keys of names', () => {
 });
 
 describe('an index of files', () => {
-  const index = buildFileIndex([{ path: 'T/Hull.PNG', sha256: 'aa' }, 'T/hull.tar.gz', 'T/.hidden', 'u/mo\u0308we.png', 't/hull_4k.tif']);
+  const index = buildFileIndex([
+    { path: 'T/Hull.PNG', sha256: 'aa' },
+    'T/hull.tar.gz',
+    'T/.hidden',
+    'u/mo\u0308we.png',
+    't/hull_4k.tif',
+  ]);
 
   it('finds a file by each way of naming it', () => {
     expect([...index.paths]).toHaveLength(5);
@@ -71,6 +77,10 @@ describe('an index of files', () => {
   });
 
   it('knows the content where it was told', () => {
-    expect([index.hashOf('T/Hull.PNG'), index.hashOf('T/.hidden'), index.hashOf('nowhere')]).toEqual(['aa', undefined, undefined]);
+    expect([index.hashOf('T/Hull.PNG'), index.hashOf('T/.hidden'), index.hashOf('nowhere')]).toEqual([
+      'aa',
+      undefined,
+      undefined,
+    ]);
   });
 });

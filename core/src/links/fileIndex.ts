@@ -19,7 +19,10 @@ export class PathLists {
   }
 }
 
-/** Files by the ways in which a written path can name them; built once for a parcel. Rarer ways are built when first asked for. */
+/**
+ * Files by the ways in which a written path can name them; built once for a parcel. Rarer ways are built when
+ * first asked for.
+ */
 export interface FileIndex {
   paths: ReadonlySet<string>;
   /** Content by path, where known: equal content is no doubt. */
@@ -91,8 +94,23 @@ export function foldName(text: string): string {
 }
 
 /** Words that tell resolution, version, copy or encoding; numbers are judged by {@link isMark}. */
-const MARK_WORDS = new Set(['copy', 'final', 'lo', 'hi', 'low', 'high', 'lowres', 'highres', 'srgb', 'linear', 'raw', 'lin', 'acescg']);
-const MARK = /^(\d{1,2}k|\d{1,2}bit|v\d{1,4}|u\d{1,2}|64|128|256|512|1024|2048|4096|8192|16384|\d{3,5}x\d{3,5})$/;
+const MARK_WORDS = new Set([
+  'copy',
+  'final',
+  'lo',
+  'hi',
+  'low',
+  'high',
+  'lowres',
+  'highres',
+  'srgb',
+  'linear',
+  'raw',
+  'lin',
+  'acescg',
+]);
+const MARK =
+  /^(\d{1,2}k|\d{1,2}bit|v\d{1,4}|u\d{1,2}|64|128|256|512|1024|2048|4096|8192|16384|\d{3,5}x\d{3,5})$/;
 const TILE = /^1\d{3}$/;
 
 /** A stem without resolution, version, tile and separators. Other numbers tell parts apart and stay. */
@@ -132,8 +150,8 @@ function isMark(word: string, last: boolean): boolean {
 }
 
 /**
- * Key under which close spellings of a stem meet: its numbers and its first letters, which must be equal. Null for stems
- * too short to have a close spelling.
+ * Key under which close spellings of a stem meet: its numbers and its first letters, which must be equal.
+ * Null for stems too short to have a close spelling.
  */
 export function spellingKey(stem: string): string | null {
   const folded = foldName(stem);

@@ -4,7 +4,10 @@ import { applyRule, learnRule, ruleInWords } from './pathRules.ts';
 
 describe('path rules', () => {
   it('learn what differs before the common end', () => {
-    expect(learnRule('D:\\quay\\art\\maps\\hull.png', 'delivery/maps/hull.png')).toEqual({ from: 'quay/art', to: 'delivery' });
+    expect(learnRule('D:\\quay\\art\\maps\\hull.png', 'delivery/maps/hull.png')).toEqual({
+      from: 'quay/art',
+      to: 'delivery',
+    });
     expect(learnRule('/home/mo/hull.png', 'hull.png')).toEqual({ from: 'home/mo', to: '' });
     expect(learnRule('D:\\quay\\hull.png', 'delivery/boat.png')).toBeNull();
   });
@@ -26,10 +29,18 @@ describe('path rules', () => {
 
   it('hold for the top folder on either side, and for whole folders only', () => {
     const index = buildFileIndex(['delivery/maps/a.png', 'maps/a.png', 'quay/b.png']);
-    expect(applyRule({ from: '', to: 'delivery' }, [{ key: '1', written: 'D:\\maps\\a.png' }], index)).toEqual([{ image: '1', path: 'delivery/maps/a.png' }]);
-    expect(applyRule({ from: 'art', to: '' }, [{ key: '1', written: '/art/maps/a.png' }], index)).toEqual([{ image: '1', path: 'maps/a.png' }]);
-    expect(applyRule({ from: 'art', to: '' }, [{ key: '1', written: '/artwork/maps/a.png' }], index)).toEqual([]);
-    expect(applyRule({ from: '', to: '' }, [{ key: '1', written: '/artwork/maps/a.png' }], index)).toEqual([]);
+    expect(
+      applyRule({ from: '', to: 'delivery' }, [{ key: '1', written: 'D:\\maps\\a.png' }], index),
+    ).toEqual([{ image: '1', path: 'delivery/maps/a.png' }]);
+    expect(applyRule({ from: 'art', to: '' }, [{ key: '1', written: '/art/maps/a.png' }], index)).toEqual([
+      { image: '1', path: 'maps/a.png' },
+    ]);
+    expect(applyRule({ from: 'art', to: '' }, [{ key: '1', written: '/artwork/maps/a.png' }], index)).toEqual(
+      [],
+    );
+    expect(applyRule({ from: '', to: '' }, [{ key: '1', written: '/artwork/maps/a.png' }], index)).toEqual(
+      [],
+    );
   });
 
   it('read as a sentence', () => {

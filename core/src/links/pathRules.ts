@@ -14,21 +14,35 @@ export interface RuleMatch {
 }
 
 /**
- * The rule that one confirmed link teaches: what differs before the common end of both paths. Null where not even the
- * file names agree.
+ * The rule that one confirmed link teaches: what differs before the common end of both paths. Null where not
+ * even the file names agree.
  */
 export function learnRule(written: string, path: string): PathRule | null {
   const theirs = parseWrittenPath(written).parts;
   const ours = path.split('/');
   let shared = 0;
-  while (shared < theirs.length && shared < ours.length && foldName(theirs[theirs.length - 1 - shared]) === foldName(ours[ours.length - 1 - shared]))
+  while (
+    shared < theirs.length &&
+    shared < ours.length &&
+    foldName(theirs[theirs.length - 1 - shared]) === foldName(ours[ours.length - 1 - shared])
+  )
     shared += 1;
   if (shared === 0) return null;
-  return { from: theirs.slice(0, theirs.length - shared).join('/'), to: ours.slice(0, ours.length - shared).join('/') };
+  return {
+    from: theirs.slice(0, theirs.length - shared).join('/'),
+    to: ours.slice(0, ours.length - shared).join('/'),
+  };
 }
 
-/** Missing images that the rule settles: what remains of their path after `from` names a file below `to`, case aside. */
-export function applyRule(rule: PathRule, missing: readonly { key: string; written: string }[], index: FileIndex): RuleMatch[] {
+/**
+ * Missing images that the rule settles: what remains of their path after `from` names a file below `to`, case
+ * aside.
+ */
+export function applyRule(
+  rule: PathRule,
+  missing: readonly { key: string; written: string }[],
+  index: FileIndex,
+): RuleMatch[] {
   const from = foldName(rule.from);
   return missing.flatMap(({ key, written }) => {
     const parts = parseWrittenPath(written).parts;

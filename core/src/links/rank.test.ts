@@ -16,11 +16,19 @@ describe('written paths', () => {
 });
 
 describe('candidates', () => {
-  const rank = (written: string, paths: string[]) => rankCandidates(written, 'm/a.obj', buildFileIndex(paths));
+  const rank = (written: string, paths: string[]) =>
+    rankCandidates(written, 'm/a.obj', buildFileIndex(paths));
 
   it('gives the reason and says what is safe', () => {
-    expect(rank('C:\\x\\tex\\hull.png', ['m/tex/hull.png'])[0]).toMatchObject({ reasons: ['same relative path', 'same folder tex'], safe: true });
-    expect(rank('hull.tif', ['m/HULL.png'])[0]).toMatchObject({ path: 'm/HULL.png', safe: true, reasons: ['same stem, type png for tif'] });
+    expect(rank('C:\\x\\tex\\hull.png', ['m/tex/hull.png'])[0]).toMatchObject({
+      reasons: ['same relative path', 'same folder tex'],
+      safe: true,
+    });
+    expect(rank('hull.tif', ['m/HULL.png'])[0]).toMatchObject({
+      path: 'm/HULL.png',
+      safe: true,
+      reasons: ['same stem, type png for tif'],
+    });
     expect(rank('hull.png', ['m/hull_2k.png'])[0]).toMatchObject({ safe: false });
   });
 
@@ -37,51 +45,78 @@ describe('candidates', () => {
   });
 
   it('offers glossiness where roughness is missing', () => {
-    expect(findCounterpart('C:\\t\\brass_roughness.png', classifyNames(['t/steel_gloss.png', 't/brass_glossiness.png']))?.path).toBe('t/brass_glossiness.png');
+    expect(
+      findCounterpart(
+        'C:\\t\\brass_roughness.png',
+        classifyNames(['t/steel_gloss.png', 't/brass_glossiness.png']),
+      )?.path,
+    ).toBe('t/brass_glossiness.png');
     expect(findCounterpart('brass_normal.png', classifyNames(['t/brass_glossiness.png']))).toBeNull();
   });
 });
 
 describe('harder paths', () => {
-  const first = (written: string, files: Parameters<typeof buildFileIndex>[0]) => rankCandidates(written, 'm/a.obj', buildFileIndex(files))[0];
+  const first = (written: string, files: Parameters<typeof buildFileIndex>[0]) =>
+    rankCandidates(written, 'm/a.obj', buildFileIndex(files))[0];
 
   it('undoes UTF-8 that was taken for Latin-1', () => {
     const mangled = Buffer.from('möwe.png').toString('latin1');
-    expect(first(`C:\\t\\${mangled}`, ['m/möwe.png'])).toMatchObject({ path: 'm/möwe.png', safe: true, reasons: [expect.stringContaining('encoding')] });
+    expect(first(`C:\\t\\${mangled}`, ['m/möwe.png'])).toMatchObject({
+      path: 'm/möwe.png',
+      safe: true,
+      reasons: [expect.stringContaining('encoding')],
+    });
   });
 
   it('meets composed and decomposed accents', () => {
     expect(first('t/möwe.png'.normalize('NFD'), ['m/t/möwe.png'])).toMatchObject({ safe: true });
-    expect(first('t/möwe.png', ['m/t/mowe.png'])).toMatchObject({ reasons: ['same name but for case or accents', 'same folder t'] });
+    expect(first('t/möwe.png', ['m/t/mowe.png'])).toMatchObject({
+      reasons: ['same name but for case or accents', 'same folder t'],
+    });
   });
 
   it('offers close spellings, never as safe, and never another number', () => {
-    expect(first('hull_roughnes.png', ['m/hull_roughness.png'])).toMatchObject({ safe: false, reasons: ['close spelling, 1 letter apart'] });
+    expect(first('hull_roughnes.png', ['m/hull_roughness.png'])).toMatchObject({
+      safe: false,
+      reasons: ['close spelling, 1 letter apart'],
+    });
     expect(first('plank_01_ao.png', ['m/plank_02_ao.png'])).toBeUndefined();
   });
 
   it('takes equal pixels under two names for no doubt', () => {
     const files = ['x', 'y'].map((folder) => ({ path: `m/${folder}/hull.png`, sha256: 'abc' }));
-    expect(first('hull.png', files)).toMatchObject({ safe: true, reasons: ['same name', expect.stringContaining('same pixels')] });
-    expect(first('hull.png', [files[0], { path: 'm/y/hull.png', sha256: 'def' }])).toMatchObject({ safe: false });
+    expect(first('hull.png', files)).toMatchObject({
+      safe: true,
+      reasons: ['same name', expect.stringContaining('same pixels')],
+    });
+    expect(first('hull.png', [files[0], { path: 'm/y/hull.png', sha256: 'def' }])).toMatchObject({
+      safe: false,
+    });
   });
 
   it('ranks tile sets as one', () => {
-    expect(first('D:\\tex\\hull.<UDIM>.exr', ['m/tex/hull.1001.exr', 'm/tex/hull.1002.exr', 'm/tex/hull.png'])).toMatchObject({
+    expect(
+      first('D:\\tex\\hull.<UDIM>.exr', ['m/tex/hull.1001.exr', 'm/tex/hull.1002.exr', 'm/tex/hull.png']),
+    ).toMatchObject({
       path: 'm/tex/hull.<UDIM>.exr',
       safe: true,
     });
   });
 
   it('prefers the own parcel to search folders', () => {
-    const ranked = rankCandidates('hull.png', 'm/a.obj', buildFileIndex(['search/1/hull.png', 'm/t/hull.png']));
+    const ranked = rankCandidates(
+      'hull.png',
+      'm/a.obj',
+      buildFileIndex(['search/1/hull.png', 'm/t/hull.png']),
+    );
     expect(ranked.map(({ path }) => path)).toEqual(['m/t/hull.png', 'search/1/hull.png']);
   });
 });
 
 describe('siblings of another channel', () => {
   it('are no close spelling', () => {
-    const paths = (written: string, ...files: string[]) => rankCandidates(written, 'crate.obj', buildFileIndex(files)).map(({ path }) => path);
+    const paths = (written: string, ...files: string[]) =>
+      rankCandidates(written, 'crate.obj', buildFileIndex(files)).map(({ path }) => path);
     expect(paths('crate_d.png', 'crate_m.png', 'crate_n.png')).toEqual([]);
     expect(paths('crate_lid_color.png', 'crate_lod_color.png')).toEqual(['crate_lod_color.png']);
   });
@@ -92,10 +127,23 @@ const OTHER = '0f3b1c2d-0000-4000-8000-00000000000a';
 describe('the order of candidates', () => {
   /** Without a bonus for lying near: the model lies elsewhere. */
   const scores = (written: string, files: Parameters<typeof buildFileIndex>[0], most?: number) =>
-    rankCandidates(written, 'model/a.obj', buildFileIndex(files), most).map(({ path, score, safe }) => [path, score, safe]);
+    rankCandidates(written, 'model/a.obj', buildFileIndex(files), most).map(({ path, score, safe }) => [
+      path,
+      score,
+      safe,
+    ]);
 
   it('follows the table of reasons', () => {
-    expect(scores('E:\\art\\tex\\Möwe.png', ['art/tex/Möwe.png', 'x/Möwe.png', 'x/mowe.PNG', 'x/Möwe.tif', 'x/moewe.png', 'x/möwe_2k.tga'])).toEqual([
+    expect(
+      scores('E:\\art\\tex\\Möwe.png', [
+        'art/tex/Möwe.png',
+        'x/Möwe.png',
+        'x/mowe.PNG',
+        'x/Möwe.tif',
+        'x/moewe.png',
+        'x/möwe_2k.tga',
+      ]),
+    ).toEqual([
       // Two folders agree: 0.95 + 0.01 * 2 + 0.01.
       ['art/tex/Möwe.png', 0.98, true],
       ['x/Möwe.png', 0.95, false],
@@ -120,7 +168,11 @@ describe('the order of candidates', () => {
       ['search/4/hull.png', 0.938, false],
       ['x/hull.tif', 0.91, false],
     ]);
-    const reasons = rankCandidates('hull.png', 'model/a.obj', buildFileIndex(['search/4/hull.png', `parcels/${OTHER}/hull.png`])).map((one) => one.reasons);
+    const reasons = rankCandidates(
+      'hull.png',
+      'model/a.obj',
+      buildFileIndex(['search/4/hull.png', `parcels/${OTHER}/hull.png`]),
+    ).map((one) => one.reasons);
     expect(reasons).toEqual([
       ['same name', 'in another parcel'],
       ['same name', 'in a search folder'],
@@ -129,10 +181,11 @@ describe('the order of candidates', () => {
 
   it('prefers what lies near the model by thousandths: beside it, then one and two folders below', () => {
     expect(
-      rankCandidates('hull.png', 'm/a.obj', buildFileIndex(['x/hull.png', 'm/p/q/hull.png', 'm/hull.png', 'm/p/hull.png'])).map(({ path, score }) => [
-        path,
-        score,
-      ]),
+      rankCandidates(
+        'hull.png',
+        'm/a.obj',
+        buildFileIndex(['x/hull.png', 'm/p/q/hull.png', 'm/hull.png', 'm/p/hull.png']),
+      ).map(({ path, score }) => [path, score]),
     ).toEqual([
       ['m/hull.png', 0.953],
       ['m/p/hull.png', 0.952],
@@ -142,7 +195,8 @@ describe('the order of candidates', () => {
   });
 
   it('is safe from 0.9 on, where no rival comes within five thousandths', () => {
-    const safe = (files: string[]) => rankCandidates('E:/tex/hull.png', 'm/a.obj', buildFileIndex(files))[0].safe;
+    const safe = (files: string[]) =>
+      rankCandidates('E:/tex/hull.png', 'm/a.obj', buildFileIndex(files))[0].safe;
     // Same stem of another type, 0.91.
     expect(safe(['x/hull.tif'])).toBe(true);
     expect(safe(['x/hull_2k.png'])).toBe(false);
@@ -158,8 +212,12 @@ describe('the order of candidates', () => {
       ['harbourlihgt.png', 0.4, false],
     ]);
     // Where a better reason is there, no spelling is looked for.
-    expect(scores('harbourlight.png', ['x/harbourlight.png', 'harbourligt.png'])).toEqual([['x/harbourlight.png', 0.95, true]]);
-    expect(rankCandidates('harbourlight.png', 'model/a.obj', buildFileIndex(['harbourlihgt.png']))[0].reasons).toEqual(['close spelling, 2 letters apart']);
+    expect(scores('harbourlight.png', ['x/harbourlight.png', 'harbourligt.png'])).toEqual([
+      ['x/harbourlight.png', 0.95, true],
+    ]);
+    expect(
+      rankCandidates('harbourlight.png', 'model/a.obj', buildFileIndex(['harbourlihgt.png']))[0].reasons,
+    ).toEqual(['close spelling, 2 letters apart']);
   });
 
   it('ends after as many as are asked for, and has none for no name', () => {
@@ -172,8 +230,14 @@ describe('the order of candidates', () => {
 
 describe('tile sets', () => {
   const rank = (written: string, files: string[]) =>
-    rankCandidates(written, 'model/a.obj', buildFileIndex(files)).map(({ path, score, reasons }) => [path, score, reasons[0], reasons[1]]);
-  const set = (pattern: string, ...numbers: number[]) => numbers.map((number) => pattern.replace('*', String(number)));
+    rankCandidates(written, 'model/a.obj', buildFileIndex(files)).map(({ path, score, reasons }) => [
+      path,
+      score,
+      reasons[0],
+      reasons[1],
+    ]);
+  const set = (pattern: string, ...numbers: number[]) =>
+    numbers.map((number) => pattern.replace('*', String(number)));
 
   it('are ranked by name, stem and bare stem, each with its span', () => {
     const files = [
@@ -188,18 +252,27 @@ describe('tile sets', () => {
       ['art/tex/hull.<UDIM>.exr', 0.99, 'same relative path', 'tile set of 2: 1001, 1002'],
       ['x/hull.<UDIM>.exr', 0.95, 'same name', 'tile set of 2: 1001, 1003'],
       ['x/Hull.<UDIM>.tif', 0.91, 'same stem, type tif', 'tile set of 2: 1001, 1002'],
-      ['x/hull_4k.<UDIM>.png', 0.7, 'same stem but for resolution, version or separators', 'tile set of 2: 1001, 1002'],
+      [
+        'x/hull_4k.<UDIM>.png',
+        0.7,
+        'same stem but for resolution, version or separators',
+        'tile set of 2: 1001, 1002',
+      ],
     ]);
   });
 
   it('are found by any word for the tile', () => {
     for (const written of ['hull.%(UDIM)d.exr', 'hull.<udim>.exr', 'hull.1001.exr'])
-      expect(rank(written, set('x/hull.*.exr', 1001, 1002))[0].slice(0, 1)).toEqual([written.includes('1001') ? 'x/hull.1001.exr' : 'x/hull.<UDIM>.exr']);
+      expect(rank(written, set('x/hull.*.exr', 1001, 1002))[0].slice(0, 1)).toEqual([
+        written.includes('1001') ? 'x/hull.1001.exr' : 'x/hull.<UDIM>.exr',
+      ]);
   });
 
   it('are resolved exactly from the model’s folder', () => {
     const index = buildFileIndex(set('model/tex/hull.*.exr', 1001, 1002));
-    expect(resolveExactly('tex/hull.<UDIM>.exr', null, 'model/a.obj', index)).toBe('model/tex/hull.<UDIM>.exr');
+    expect(resolveExactly('tex/hull.<UDIM>.exr', null, 'model/a.obj', index)).toBe(
+      'model/tex/hull.<UDIM>.exr',
+    );
     expect(resolveExactly('hull.<UDIM>.exr', null, 'model/a.obj', index)).toBeNull();
   });
 });

@@ -28,15 +28,22 @@ const SAFE_LEAD = 0.005;
  * The file that a written path names exactly, seen from the model's folder: nothing is guessed.
  * Absolute paths never resolve; the relative one that FBX writes beside them may.
  */
-export function resolveExactly(written: string, relative: string | null, modelPath: string, index: FileIndex): string | null {
+export function resolveExactly(
+  written: string,
+  relative: string | null,
+  modelPath: string,
+  index: FileIndex,
+): string | null {
   for (const text of [relative, written]) {
     if (!text) continue;
     const path = parseWrittenPath(text);
     if (path.absolute || path.name === '') continue;
     const joined = joinRelative(folderOf(modelPath), text);
     if (joined !== null && index.paths.has(joined)) return joined;
-    if (joined !== null && isTilePattern(joined) && index.tileSets().has(normalisePattern(joined))) return normalisePattern(joined);
-    if (!path.climbs && index.paths.has(path.parts.join('/')) && folderOf(modelPath) === '') return path.parts.join('/');
+    if (joined !== null && isTilePattern(joined) && index.tileSets().has(normalisePattern(joined)))
+      return normalisePattern(joined);
+    if (!path.climbs && index.paths.has(path.parts.join('/')) && folderOf(modelPath) === '')
+      return path.parts.join('/');
   }
   return null;
 }
@@ -68,19 +75,42 @@ export function rankCandidates(written: string, modelPath: string, index: FileIn
   const add = (files: readonly string[], score: number, reason: (file: string) => string) => {
     for (const file of files) {
       if (found.has(file)) continue;
-      found.set(file, { path: file, score: score + nearness(file, modelPath), reasons: [reason(file)], safe: false });
+      found.set(file, {
+        path: file,
+        score: score + nearness(file, modelPath),
+        reasons: [reason(file)],
+        safe: false,
+      });
     }
   };
   add(index.byName.get(path.name), SCORE.name, () => 'same name');
   add(index.byFoldedName.get(foldName(path.name)), SCORE.case, () => 'same name but for case or accents');
   const mended = undoMangling(path.name);
-  if (mended) add(index.byFoldedName.get(foldName(mended)), SCORE.mangled, () => `same name once its encoding is undone: ${mended}`);
-  add(index.byFoldedStem().get(foldName(path.stem)), SCORE.type, (file) => `same stem, type ${extensionOf(file)} for ${path.extension || 'none'}`);
+  if (mended)
+    add(
+      index.byFoldedName.get(foldName(mended)),
+      SCORE.mangled,
+      () => `same name once its encoding is undone: ${mended}`,
+    );
+  add(
+    index.byFoldedStem().get(foldName(path.stem)),
+    SCORE.type,
+    (file) => `same stem, type ${extensionOf(file)} for ${path.extension || 'none'}`,
+  );
   const bare = bareStem(path.stem);
-  if (bare.length > 1) add(index.byBareStem().get(bare), SCORE.bare, () => 'same stem but for resolution, version or separators');
+  if (bare.length > 1)
+    add(
+      index.byBareStem().get(bare),
+      SCORE.bare,
+      () => 'same stem but for resolution, version or separators',
+    );
   if (found.size === 0)
     for (const [file, edits] of closeSpellings(path.stem, index))
-      add([file], SCORE.spelling - 0.1 * (edits - 1), () => `close spelling, ${edits} ${edits === 1 ? 'letter' : 'letters'} apart`);
+      add(
+        [file],
+        SCORE.spelling - 0.1 * (edits - 1),
+        () => `close spelling, ${edits} ${edits === 1 ? 'letter' : 'letters'} apart`,
+      );
   for (const candidate of found.values()) {
     const shared = sharedFolders(candidate.path, path);
     if (shared > 0 && candidate.score >= SCORE.type - FURTHER_PENALTY) {
@@ -93,7 +123,9 @@ export function rankCandidates(written: string, modelPath: string, index: FileIn
     }
     if (isElsewhere(candidate.path)) {
       candidate.score -= FURTHER_PENALTY;
-      candidate.reasons.push(placeOf(candidate.path).in === 'searchFolder' ? 'in a search folder' : 'in another parcel');
+      candidate.reasons.push(
+        placeOf(candidate.path).in === 'searchFolder' ? 'in a search folder' : 'in another parcel',
+      );
     }
   }
   const ranked = [...found.values()].sort((a, b) => b.score - a.score || (a.path < b.path ? -1 : 1));
@@ -109,7 +141,10 @@ function settle(ranked: Candidate[], index: FileIndex): void {
     const hash = index.hashOf(best.path);
     const copies = hash !== undefined && rivals.every((other) => index.hashOf(other.path) === hash);
     best.safe = rivals.length === 0 || copies;
-    if (rivals.length > 0 && copies) best.reasons.push(`same pixels as ${rivals.length === 1 ? rivals[0].path : `${rivals.length} other copies`}`);
+    if (rivals.length > 0 && copies)
+      best.reasons.push(
+        `same pixels as ${rivals.length === 1 ? rivals[0].path : `${rivals.length} other copies`}`,
+      );
   }
   for (const candidate of ranked) candidate.score = Math.round(candidate.score * 1000) / 1000;
 }
@@ -134,7 +169,12 @@ function rankTileSets(path: WrittenPath, modelPath: string, index: FileIndex): C
         ? `same stem, type ${extensionOf(own)}`
         : 'same stem but for resolution, version or separators';
     const span = `tile set of ${tiles.length}: ${tilesInWords(tiles.map(({ number }) => number))}`;
-    ranked.push({ path: pattern, score: score + nearness(pattern, modelPath), reasons: [reason, span], safe: false });
+    ranked.push({
+      path: pattern,
+      score: score + nearness(pattern, modelPath),
+      reasons: [reason, span],
+      safe: false,
+    });
   }
   ranked.sort((a, b) => b.score - a.score || (a.path < b.path ? -1 : 1));
   settle(ranked, index);
@@ -162,7 +202,8 @@ function closeSpellings(stem: string, index: FileIndex): [string, number][] {
     const other = foldName(stemOf(file));
     if (Math.abs(other.length - own.length) > SPELLING_EDITS) continue;
     const edits = distance(own, other);
-    if (edits > 0 && edits <= SPELLING_EDITS && !isOtherChannel(stem, stemOf(file))) close.push([file, edits]);
+    if (edits > 0 && edits <= SPELLING_EDITS && !isOtherChannel(stem, stemOf(file)))
+      close.push([file, edits]);
   }
   return close.sort((a, b) => a[1] - b[1]);
 }
@@ -189,7 +230,9 @@ function sharedFolders(file: string, path: WrittenPath): number {
 /** A small bonus for lying near the model, so that equal names in other folders come later. */
 function nearness(file: string, modelPath: string): number {
   const home = folderOf(modelPath);
-  return home === '' || file.startsWith(`${home}/`) ? 0.004 - 0.001 * Math.min(4, file.split('/').length - home.split('/').length) : 0;
+  return home === '' || file.startsWith(`${home}/`)
+    ? 0.004 - 0.001 * Math.min(4, file.split('/').length - home.split('/').length)
+    : 0;
 }
 
 /** An image that holds the opposite of a missing one, such as glossiness for roughness. */
@@ -198,7 +241,9 @@ export interface Counterpart {
   reason: string;
 }
 
-/** Looks for glossiness beside a missing roughness image, and the other way round, in the same set of names. */
+/**
+ * Looks for glossiness beside a missing roughness image, and the other way round, in the same set of names.
+ */
 export function findCounterpart(written: string, others: Iterable<NameClass>): Counterpart | null {
   const [own] = classifyNames([parseWrittenPath(written).name]);
   const opposite = { roughness: 'glossiness', glossiness: 'roughness' } as Record<string, string>;
@@ -206,7 +251,10 @@ export function findCounterpart(written: string, others: Iterable<NameClass>): C
   if (!required) return null;
   for (const other of others) {
     if (other.set === own.set && !other.packed && other.readings[0]?.channel === required)
-      return { path: other.path, reason: `${required} of the same set lies in the parcel; inverted it gives ${own.readings[0].channel}` };
+      return {
+        path: other.path,
+        reason: `${required} of the same set lies in the parcel; inverted it gives ${own.readings[0].channel}`,
+      };
   }
   return null;
 }

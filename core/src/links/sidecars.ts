@@ -14,12 +14,27 @@ export interface Sidecar {
 }
 
 /** Types in which images are painted and delivered, before those that programs convert to for themselves. */
-const ORDER = ['png', 'tif', 'tiff', 'psd', 'psb', 'tga', 'jpg', 'jpeg', 'bmp', 'exr', 'hdr', 'webp', 'dds', 'ktx2'];
+const ORDER = [
+  'png',
+  'tif',
+  'tiff',
+  'psd',
+  'psb',
+  'tga',
+  'jpg',
+  'jpeg',
+  'bmp',
+  'exr',
+  'hdr',
+  'webp',
+  'dds',
+  'ktx2',
+];
 
 /**
- * Converted copies that programs leave beside the originals: same folder and stem, another type, the same size or halved
- * some times. Of such a group the file that the model names is the original, else the one of the most usual type; a file
- * that the model names is never a copy.
+ * Converted copies that programs leave beside the originals: same folder and stem, another type, the same
+ * size or halved some times. Of such a group the file that the model names is the original, else the one of
+ * the most usual type; a file that the model names is never a copy.
  */
 export function findSidecars(files: readonly SidecarCandidate[], named: ReadonlySet<string>): Sidecar[] {
   const groups = new Map<string, SidecarCandidate[]>();
@@ -32,8 +47,12 @@ export function findSidecars(files: readonly SidecarCandidate[], named: Readonly
   const rank = (path: string) => (named.has(path) ? -1 : ORDER.indexOf(extensionOf(path)));
   return [...groups.values()].flatMap((group) => {
     if (group.length < 2) return [];
-    const [original, ...others] = [...group].sort((a, b) => rank(a.path) - rank(b.path) || (a.path < b.path ? -1 : 1));
-    return others.filter((file) => !named.has(file.path) && sameButHalved(file, original)).map((file) => ({ path: file.path, original: original.path }));
+    const [original, ...others] = [...group].sort(
+      (a, b) => rank(a.path) - rank(b.path) || (a.path < b.path ? -1 : 1),
+    );
+    return others
+      .filter((file) => !named.has(file.path) && sameButHalved(file, original))
+      .map((file) => ({ path: file.path, original: original.path }));
   });
 }
 

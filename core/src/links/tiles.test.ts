@@ -11,9 +11,12 @@ describe('tiles', () => {
     expect(tileOfPath(path)).toMatchObject({ pattern, number });
   });
 
-  it.each(['hull.1000.exr', 'hull_2048.png', 'hull.png', 'hull1001.png', 'uv_grid.png'])('%s is no tile', (path) => {
-    expect(tileOfPath(path)).toBeNull();
-  });
+  it.each(['hull.1000.exr', 'hull_2048.png', 'hull.png', 'hull1001.png', 'uv_grid.png'])(
+    '%s is no tile',
+    (path) => {
+      expect(tileOfPath(path)).toBeNull();
+    },
+  );
 
   it('takes the three placeholders for one', () => {
     for (const written of ['a/hull.<UDIM>.exr', 'a/hull.<uvtile>.exr', 'a/hull.%(UDIM)d.exr']) {
@@ -29,7 +32,9 @@ describe('tiles', () => {
   });
 
   it('makes a set of two tiles and more, never of one', () => {
-    expect([...groupTiles(['a.1001.png', 'b.1001.png', 'b.1002.png', 'c.png']).keys()]).toEqual(['b.<UDIM>.png']);
+    expect([...groupTiles(['a.1001.png', 'b.1001.png', 'b.1002.png', 'c.png']).keys()]).toEqual([
+      'b.<UDIM>.png',
+    ]);
   });
 
   it('finds holes within a row only', () => {

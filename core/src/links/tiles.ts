@@ -28,10 +28,12 @@ export function normalisePattern(path: string): string {
 }
 
 /**
- * The tile that a file name tells of, or null: `hull.1001.exr`, or `hull_u1_v1.exr`. Numbers of the u and v form are
- * taken from 1 here; {@link groupTiles} settles sets that count from 0.
+ * The tile that a file name tells of, or null: `hull.1001.exr`, or `hull_u1_v1.exr`. Numbers of the u and v
+ * form are taken from 1 here; {@link groupTiles} settles sets that count from 0.
  */
-export function tileOfPath(path: string): { pattern: string; number: number; form: 'udim' | 'grid'; u: number; v: number } | null {
+export function tileOfPath(
+  path: string,
+): { pattern: string; number: number; form: 'udim' | 'grid'; u: number; v: number } | null {
   const name = fileName(path);
   const folder = folderOf(path);
   const join = (text: string) => (folder === '' ? text : `${folder}/${text}`);
@@ -73,7 +75,10 @@ export function groupTiles(paths: Iterable<string>): Map<string, TileSet> {
   for (const [pattern, found] of groups) {
     if (found.length < 2) continue;
     const base = found[0].form === 'grid' && found.some(({ u, v }) => u === 0 || v === 0) ? 0 : 1;
-    const tiles = found.map(({ form, number, u, v, path }) => ({ path, number: form === 'udim' ? number : 1001 + (u - base) + 10 * (v - base) }));
+    const tiles = found.map(({ form, number, u, v, path }) => ({
+      path,
+      number: form === 'udim' ? number : 1001 + (u - base) + 10 * (v - base),
+    }));
     sets.set(pattern, { pattern, tiles: tiles.sort((a, b) => a.number - b.number) });
   }
   return sets;
@@ -88,7 +93,9 @@ export function holesIn(tiles: readonly Tile[]): number[] {
     rows.set(row, [...(rows.get(row) ?? []), number]);
   }
   const holes: number[] = [];
-  for (const row of rows.values()) for (let number = Math.min(...row); number < Math.max(...row); number += 1) if (!numbers.has(number)) holes.push(number);
+  for (const row of rows.values())
+    for (let number = Math.min(...row); number < Math.max(...row); number += 1)
+      if (!numbers.has(number)) holes.push(number);
   return holes.sort((a, b) => a - b);
 }
 
@@ -101,5 +108,7 @@ export function tilesInWords(numbers: readonly number[]): string {
     if (run && run[1] === number - 1) run[1] = number;
     else runs.push([number, number]);
   }
-  return runs.map(([from, to]) => (from === to ? `${from}` : to === from + 1 ? `${from}, ${to}` : `${from} to ${to}`)).join(', ');
+  return runs
+    .map(([from, to]) => (from === to ? `${from}` : to === from + 1 ? `${from}, ${to}` : `${from} to ${to}`))
+    .join(', ');
 }

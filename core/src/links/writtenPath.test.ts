@@ -23,9 +23,17 @@ describe('a path as a model wrote it', () => {
   });
 
   it('has its name, stem and type, and accents in one form', () => {
-    expect(parseWrittenPath('maps/Hull.Color.PNG')).toMatchObject({ name: 'Hull.Color.PNG', stem: 'Hull.Color', extension: 'png' });
+    expect(parseWrittenPath('maps/Hull.Color.PNG')).toMatchObject({
+      name: 'Hull.Color.PNG',
+      stem: 'Hull.Color',
+      extension: 'png',
+    });
     expect(parseWrittenPath('.hidden')).toMatchObject({ stem: '.hidden', extension: '' });
     expect(parseWrittenPath('Mo\u0308we.png').name).toBe('M\u00f6we.png');
-    expect([writtenName('C:\\a\\b.png'), writtenName('a/b.png'), writtenName('b.png')]).toEqual(['b.png', 'b.png', 'b.png']);
+    expect([writtenName('C:\\a\\b.png'), writtenName('a/b.png'), writtenName('b.png')]).toEqual([
+      'b.png',
+      'b.png',
+      'b.png',
+    ]);
   });
 });

@@ -11,7 +11,10 @@ export interface WrittenPath {
   climbs: boolean;
 }
 
-/** Understands Windows drives, UNC, URLs with percent codes, home folders and either slash. Accents are composed (NFC). */
+/**
+ * Understands Windows drives, UNC, URLs with percent codes, home folders and either slash. Accents are
+ * composed (NFC).
+ */
 export function parseWrittenPath(written: string): WrittenPath {
   let text = written.trim().replace(/^"(.*)"$/, '$1');
   const url = /^file:\/{2,3}/i.test(text);

@@ -9,8 +9,9 @@ const SAMPLES = 6;
 const STEPS = 15;
 
 /**
- * How much an image changes within each of 64 by 64 cells, as one hexadecimal digit a cell, rows from the top: 0 where
- * the cell is flat, 15 where it holds all there is. Steps are logarithmic, so that faint grain is seen beside hard edges.
+ * How much an image changes within each of 64 by 64 cells, as one hexadecimal digit a cell, rows from the
+ * top: 0 where the cell is flat, 15 where it holds all there is. Steps are logarithmic, so that faint grain
+ * is seen beside hard edges.
  */
 export function activityOf({ width, height, components, data }: PixelBuffer): string {
   const unit = unitOf(data);
@@ -40,7 +41,10 @@ export function activityOf({ width, height, components, data }: PixelBuffer): st
   return text;
 }
 
-/** Where the samples of each cell lie, as offsets into the numbers; those of small images coincide and count once. */
+/**
+ * Where the samples of each cell lie, as offsets into the numbers; those of small images coincide and count
+ * once.
+ */
 function distinctOffsets(size: number, stride: number): { offsets: number[]; starts: number[] } {
   const places = samplePlaces(size, ACTIVITY, SAMPLES);
   const offsets: number[] = [];

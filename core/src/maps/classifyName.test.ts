@@ -26,7 +26,8 @@ describe('names', () => {
   });
 
   it('spells packed orders', () => {
-    const order = (name: string) => classifyNames([name])[0].readings.map((reading) => `${reading.component} ${reading.channel}`);
+    const order = (name: string) =>
+      classifyNames([name])[0].readings.map((reading) => `${reading.component} ${reading.channel}`);
     expect(order('hull_ORM.png')).toEqual(['r occlusion', 'g roughness', 'b metalness']);
     expect(order('hull_mra.png')).toEqual(['r metalness', 'g roughness', 'b occlusion']);
     expect(order('hull_MaskMap.png')).toEqual(['r metalness', 'g occlusion', 'a glossiness']);
@@ -36,14 +37,26 @@ describe('names', () => {
 
   it('trusts single letters only beside siblings, and says when it doubts', () => {
     expect(classifyNames(['hull_m.png'])[0].readings).toEqual([]);
-    expect(classifyNames(['hull_r.png', 'hull_m.png', 'hull_n.png'])[1]).toMatchObject({ readings: [{ channel: 'metalness' }], confidence: 0.8 });
+    expect(classifyNames(['hull_r.png', 'hull_m.png', 'hull_n.png'])[1]).toMatchObject({
+      readings: [{ channel: 'metalness' }],
+      confidence: 0.8,
+    });
     expect(read(['d.png', 'n.png', 'r.png'])).toEqual([': rgb baseColor', ': rgb normal', ': r roughness']);
   });
 });
 
 describe('names read together', () => {
   it('takes words that siblings share for the thing, whatever they mean elsewhere', () => {
-    expect(read(['T_GlowSign_D.png', 'T_GlowSign_N.png', 'T_RoughRope_D.png', 'T_RoughRope_N.png', 'T_NormalBolt_D.png', 'T_NormalBolt_N.png'])).toEqual([
+    expect(
+      read([
+        'T_GlowSign_D.png',
+        'T_GlowSign_N.png',
+        'T_RoughRope_D.png',
+        'T_RoughRope_N.png',
+        'T_NormalBolt_D.png',
+        'T_NormalBolt_N.png',
+      ]),
+    ).toEqual([
       't glow sign: rgb baseColor',
       't glow sign: rgb normal',
       't rough rope: rgb baseColor',
@@ -56,27 +69,35 @@ describe('names read together', () => {
       'metal plate: rgb baseColor',
       'metal plate: r roughness',
     ]);
-    expect(read(['crane_arm_d.png', 'crane_arm_n.png', 'crane_arm_arm.png'])[2]).toBe('crane arm: r occlusion, g roughness, b metalness');
+    expect(read(['crane_arm_d.png', 'crane_arm_n.png', 'crane_arm_arm.png'])[2]).toBe(
+      'crane arm: r occlusion, g roughness, b metalness',
+    );
   });
 
   it('does not act on a word for a thing before a lone letter', () => {
-    expect(classifyNames(['T_GlowSign_D.png'])[0]).toMatchObject({ readings: [{ channel: 'baseColor' }], confidence: 0.65 });
+    expect(classifyNames(['T_GlowSign_D.png'])[0]).toMatchObject({
+      readings: [{ channel: 'baseColor' }],
+      confidence: 0.65,
+    });
   });
 
   it('takes a bare name for the base colour of the set that its siblings form', () => {
-    expect(read(['normal_bolt.png', 'normal_bolt_n.png', 'normal_bolt_rough.png'])[0]).toBe('normal bolt: rgb baseColor');
-    expect(read(['glow_sign.png', 'glow_sign_n.png', 'glow_sign_rough.png'])[0]).toBe('glow sign: rgb baseColor');
+    expect(read(['normal_bolt.png', 'normal_bolt_n.png', 'normal_bolt_rough.png'])[0]).toBe(
+      'normal bolt: rgb baseColor',
+    );
+    expect(read(['glow_sign.png', 'glow_sign_n.png', 'glow_sign_rough.png'])[0]).toBe(
+      'glow sign: rgb baseColor',
+    );
     // Its set has a base colour already.
     expect(read(['rope.png', 'rope_color.png', 'rope_normal.png'])[0]).toBe('rope: ');
   });
 
   it('keeps numbers that tell siblings apart, and drops resolutions, versions and tiles', () => {
-    expect(read(['part_001_d.png', 'part_001_n.png', 'part_002_d.png', 'part_002_n.png']).map((line) => line.split(':')[0])).toEqual([
-      'part 001',
-      'part 001',
-      'part 002',
-      'part 002',
-    ]);
+    expect(
+      read(['part_001_d.png', 'part_001_n.png', 'part_002_d.png', 'part_002_n.png']).map(
+        (line) => line.split(':')[0],
+      ),
+    ).toEqual(['part 001', 'part 001', 'part 002', 'part 002']);
     // 512 is a part among 511 and 513, and a resolution elsewhere.
     expect(read(['part_511_color.png', 'part_512_color.png', 'hull_color_512.png'])).toEqual([
       'part 511: rgb baseColor',
@@ -87,7 +108,11 @@ describe('names read together', () => {
   });
 
   it('reads folders that are called like channels', () => {
-    expect(read(['color/hull.png', 'normal/hull.png', 'roughness/deck.png'])).toEqual(['hull: rgb baseColor', 'hull: rgb normal', 'deck: r roughness']);
+    expect(read(['color/hull.png', 'normal/hull.png', 'roughness/deck.png'])).toEqual([
+      'hull: rgb baseColor',
+      'hull: rgb normal',
+      'deck: r roughness',
+    ]);
     expect(classifyNames(['color/hull.png'])[0].confidence).toBeLessThan(0.8);
   });
 
@@ -96,7 +121,9 @@ describe('names read together', () => {
   });
 
   it('knows words of the house', () => {
-    expect(read(['hull_kleur.png', 'hull_ruw.png'], { house: { kleur: 'baseColor', ruw: 'roughness' } })).toEqual(['hull: rgb baseColor', 'hull: r roughness']);
+    expect(
+      read(['hull_kleur.png', 'hull_ruw.png'], { house: { kleur: 'baseColor', ruw: 'roughness' } }),
+    ).toEqual(['hull: rgb baseColor', 'hull: r roughness']);
   });
 
   it('doubts two letters for two channels until pixels bear them out', () => {

@@ -1,6 +1,13 @@
 import { folderOf } from '../parcel/fileSource.ts';
 import { meaningOfWord, meaningsOfLetter, splitWords, type WordMeaning } from '../scene/channelWords.ts';
-import { type HouseWords, type MapReading, type NameSpan, readingOf, type SpanKind, spansOf } from './nameSpans.ts';
+import {
+  type HouseWords,
+  type MapReading,
+  type NameSpan,
+  readingOf,
+  type SpanKind,
+  spansOf,
+} from './nameSpans.ts';
 import { type SplitName, splitNames } from './nameWords.ts';
 
 export type { HouseWords, MapReading } from './nameSpans.ts';
@@ -13,7 +20,9 @@ export interface NameClass {
   /** One reading for a plain image, several for a packed one, none when the name says nothing. */
   readings: MapReading[];
   packed: boolean;
-  /** In 0..1: 0.95 for words that mean nothing else, 0.8 for what siblings settle, 0.6 and less for guesses. */
+  /**
+   * In 0..1: 0.95 for words that mean nothing else, 0.8 for what siblings settle, 0.6 and less for guesses.
+   */
   confidence: number;
   evidence: string[];
   /** The words that told the channel; '' where none did. */
@@ -43,7 +52,15 @@ const WELL_SPELLED = 0.9;
 const LONE_LETTER = 0.65;
 
 /** How much each kind of telling part counts beside siblings; one further sibling counts 1. */
-const KIND_WEIGHT: Record<SpanKind, number> = { packed: 0.9, helper: 0.85, word: 0.8, joined: 0.5, weak: 0.4, order: 0.15, letter: 0.1 };
+const KIND_WEIGHT: Record<SpanKind, number> = {
+  packed: 0.9,
+  helper: 0.85,
+  word: 0.8,
+  joined: 0.5,
+  weak: 0.4,
+  order: 0.15,
+  letter: 0.1,
+};
 const MOST_SIBLINGS = 3;
 /** The telling part stands last more often than not. */
 const LAST_BONUS = 0.15;
@@ -121,8 +138,8 @@ function gatherUses(names: readonly OpenName[]): Map<string, Map<string, Readonl
 }
 
 /**
- * How many other things the same word stands beside in the same place, counted up to {@link MOST_SIBLINGS}. `bolt` and
- * `bolt n` are one thing: what they share is its name.
+ * How many other things the same word stands beside in the same place, counted up to {@link MOST_SIBLINGS}.
+ * `bolt` and `bolt n` are one thing: what they share is its name.
  */
 function countElsewhere(name: OpenName, span: NameSpan, uses: Uses): number {
   const own = new Set(setOf(name.words, span.start, span.end, span.rest).split(' '));
@@ -166,8 +183,15 @@ function siblingsOf(name: OpenName, span: NameSpan, frames: Map<string, Frame>):
   return (frames.get(frameOf(name, span))?.fillers.size ?? 1) - 1;
 }
 
-/** The part of the name that tells the channel: what siblings differ in, before what a word means by itself. */
-function chooseSpan(name: OpenName, frames: Map<string, Frame>, uses: Uses, usual: Place | null): NameSpan | null {
+/**
+ * The part of the name that tells the channel: what siblings differ in, before what a word means by itself.
+ */
+function chooseSpan(
+  name: OpenName,
+  frames: Map<string, Frame>,
+  uses: Uses,
+  usual: Place | null,
+): NameSpan | null {
   let best: NameSpan | null = null;
   let bestScore = 0;
   for (const span of name.spans) {
@@ -176,14 +200,17 @@ function chooseSpan(name: OpenName, frames: Map<string, Frame>, uses: Uses, usua
     // A letter tells nothing by itself, and an order that may be a word only beside siblings.
     if (siblings === 0 && (span.kind === 'order' || (span.kind === 'letter' && elsewhere === 0))) continue;
     const where = placeOf(name, span);
-    const places = (where === 'last' || where === 'only' ? LAST_BONUS : 0) + (usual !== null && where === usual ? PLACE_BONUS : 0);
+    const places =
+      (where === 'last' || where === 'only' ? LAST_BONUS : 0) +
+      (usual !== null && where === usual ? PLACE_BONUS : 0);
     // Of spans that mean the same, the longer one: `base color`, not `color`.
     const length = 0.02 * (span.end - span.start);
     const score = KIND_WEIGHT[span.kind] + siblings + SCHEME_BONUS * elsewhere + places + length;
     if (score >= bestScore) [best, bestScore] = [span, score];
   }
   // `T_GlowSign_D` alone: a word for a thing, and a letter where the channel stands.
-  if (best?.kind === 'weak' && bestScore < 1) return name.spans.find(({ kind, start }) => kind === 'letter' && start > 0) ?? best;
+  if (best?.kind === 'weak' && bestScore < 1)
+    return name.spans.find(({ kind, start }) => kind === 'letter' && start > 0) ?? best;
   return best;
 }
 
@@ -191,7 +218,9 @@ function chooseSpan(name: OpenName, frames: Map<string, Frame>, uses: Uses, usua
 const FILLERS = new Set(['map', 'tex', 'texture', 'maps', 'textures']);
 
 function setOf(words: readonly string[], start: number, end: number, rest = ''): string {
-  return [...words.slice(0, start), rest, ...words.slice(end)].filter((word) => word !== '' && !FILLERS.has(word)).join(' ');
+  return [...words.slice(0, start), rest, ...words.slice(end)]
+    .filter((word) => word !== '' && !FILLERS.has(word))
+    .join(' ');
 }
 
 function readName(name: OpenName, span: NameSpan | null, frames: Map<string, Frame>): NameClass {
@@ -205,31 +234,62 @@ function readName(name: OpenName, span: NameSpan | null, frames: Map<string, Fra
     return { ...base, set: lone ? setOf(words, lone.start, lone.end) : words.join(' '), evidence: [why] };
   }
   const set = setOf(words, span.start, span.end, span.rest);
-  if (span.kind === 'helper') return { ...base, set, helper: true, evidence: [`"${span.text}" names a baked helper map that no channel reads`] };
+  if (span.kind === 'helper')
+    return {
+      ...base,
+      set,
+      helper: true,
+      evidence: [`"${span.text}" names a baked helper map that no channel reads`],
+    };
   const frame = frames.get(frameOf(name, span)) as Frame;
   if (span.kind === 'letter') return { ...base, set, ...readLetter(span.text, frame), telling: span.text };
   const siblings = frame.fillers.size - 1;
-  const headless = set === '' && words.length > 1 && span.start === 0 && span.end === words.length && isDoubtfulHead(words, siblings);
+  const headless =
+    set === '' &&
+    words.length > 1 &&
+    span.start === 0 &&
+    span.end === words.length &&
+    isDoubtfulHead(words, siblings);
   const beside = span.kind === 'order' && span.text.length < 3 ? PAIR_OF_LETTERS : BESIDE_SIBLINGS;
   const confidence = headless ? WEAK_CONFIDENCE : siblings > 0 ? Math.max(span.alone, beside) : span.alone;
   const { readings } = span;
   const packed = readings.length > 1;
-  const says = packed ? `spells ${readings.map(({ component, channel }) => `${component} ${channel}`).join(', ')}` : `means ${meaningInWords(readings[0])}`;
-  const scheme = siblings > 0 && span.alone < SETTLED ? ['other images of the set follow the same scheme'] : [];
+  const says = packed
+    ? `spells ${readings.map(({ component, channel }) => `${component} ${channel}`).join(', ')}`
+    : `means ${meaningInWords(readings[0])}`;
+  const scheme =
+    siblings > 0 && span.alone < SETTLED ? ['other images of the set follow the same scheme'] : [];
   const doubt = confidence < SETTLED ? ['the word may also describe the thing itself'] : [];
-  return { ...base, set, readings, packed, confidence, telling: span.text, evidence: [`"${span.text}" in the name ${says}`, ...scheme, ...doubt] };
+  return {
+    ...base,
+    set,
+    readings,
+    packed,
+    confidence,
+    telling: span.text,
+    evidence: [`"${span.text}" in the name ${says}`, ...scheme, ...doubt],
+  };
 }
 
-/** `coat roughness` as a whole name is the roughness of a coat, or a channel of its own; siblings settle it. */
+/**
+ * `coat roughness` as a whole name is the roughness of a coat, or a channel of its own; siblings settle it.
+ */
 function isDoubtfulHead(words: readonly string[], siblings: number): boolean {
-  return siblings === 0 && meaningOfWord(words[0]) !== undefined && meaningOfWord(words.slice(1).join('')) !== undefined;
+  return (
+    siblings === 0 &&
+    meaningOfWord(words[0]) !== undefined &&
+    meaningOfWord(words.slice(1).join('')) !== undefined
+  );
 }
 
 function meaningInWords({ channel, invert, normalY }: MapReading): string {
   return `${channel}${invert ? ', inverted' : ''}${normalY ? `, ${normalY}` : ''}`;
 }
 
-function readLetter(letter: string, { fillers }: Frame): Pick<NameClass, 'readings' | 'confidence' | 'evidence'> {
+function readLetter(
+  letter: string,
+  { fillers }: Frame,
+): Pick<NameClass, 'readings' | 'confidence' | 'evidence'> {
   const letters = new Set<string>();
   const spelled = new Set<string>();
   for (const { kind, text, readings } of fillers.values()) {
@@ -251,7 +311,11 @@ function readLetter(letter: string, { fillers }: Frame): Pick<NameClass, 'readin
 }
 
 /** Letters with two meanings are settled by the letters and words beside them, where these leave one. */
-function resolveLetter(letter: string, scheme: ReadonlySet<string>, spelled: ReadonlySet<string>): WordMeaning[] {
+function resolveLetter(
+  letter: string,
+  scheme: ReadonlySet<string>,
+  spelled: ReadonlySet<string>,
+): WordMeaning[] {
   const meanings = [...meaningsOfLetter(letter)];
   if (meanings.length === 1) return meanings;
   const taken = new Set<string>(spelled);
@@ -260,25 +324,38 @@ function resolveLetter(letter: string, scheme: ReadonlySet<string>, spelled: Rea
     if (other !== letter && sure.length === 1) taken.add(sure[0]);
   }
   const coloured = scheme.has('c') || taken.has('baseColor');
-  // A metalness scheme has roughness beside it; a colour letter beside `d` leaves height; gloss makes `s` specular, and so does a diffuse.
-  if (letter === 'm' && (taken.has('roughness') || taken.has('glossiness')) && !taken.has('metalness')) return ['metalness'];
+  // A metalness scheme has roughness beside it; a colour letter beside `d` leaves height; gloss makes `s`
+  // specular, and so does a diffuse.
+  if (letter === 'm' && (taken.has('roughness') || taken.has('glossiness')) && !taken.has('metalness'))
+    return ['metalness'];
   if (letter === 'd' && (coloured || scheme.has('b'))) return ['height'];
   if (letter === 'd') return ['baseColor'];
-  if (letter === 'b' && (coloured || scheme.has('d') || scheme.has('a'))) return scheme.has('n') ? ['baseColor', 'bump'] : ['bump'];
+  if (letter === 'b' && (coloured || scheme.has('d') || scheme.has('a')))
+    return scheme.has('n') ? ['baseColor', 'bump'] : ['bump'];
   if (letter === 'b' && (scheme.has('r') || scheme.has('m') || scheme.has('n'))) return ['baseColor'];
   if (letter === 'a' && (coloured || scheme.has('d') || scheme.has('b'))) return ['occlusion', 'opacity'];
   if (letter === 'a' && scheme.has('o')) return ['baseColor'];
   if (letter === 'a' && (scheme.has('r') || scheme.has('n'))) return ['baseColor', 'occlusion'];
-  if (letter === 's' && (scheme.has('d') || taken.has('glossiness') || taken.has('roughness') || taken.has('metalness'))) return ['specularColor'];
+  if (
+    letter === 's' &&
+    (scheme.has('d') || taken.has('glossiness') || taken.has('roughness') || taken.has('metalness'))
+  )
+    return ['specularColor'];
   const left = meanings.filter((meaning) => !taken.has(meaning));
   return left.length > 0 ? left : meanings;
 }
 
 /**
- * Names that say nothing by themselves: a bare name is the base colour of the set that its siblings form; a folder that
- * is called like a channel tells what lies in it; an unknown word in the place of the channel still tells the set.
+ * Names that say nothing by themselves: a bare name is the base colour of the set that its siblings form; a
+ * folder that is called like a channel tells what lies in it; an unknown word in the place of the channel
+ * still tells the set.
  */
-function fillGaps(names: readonly OpenName[], classes: NameClass[], frames: Map<string, Frame>, house: HouseWords): NameClass[] {
+function fillGaps(
+  names: readonly OpenName[],
+  classes: NameClass[],
+  frames: Map<string, Frame>,
+  house: HouseWords,
+): NameClass[] {
   const channels = new Map<string, Set<string>>();
   for (const [i, { set, readings }] of classes.entries()) {
     const key = `${names[i].folder}\n${set}`;
@@ -291,14 +368,25 @@ function fillGaps(names: readonly OpenName[], classes: NameClass[], frames: Map<
     const { words, folder } = names[i];
     const bare = words.length > 0 ? channels.get(`${folder}\n${setOf(words, 0, 0)}`) : undefined;
     // `glow_sign` beside `glow_sign_n` and `glow_sign_rough`: a word for the thing, however much it may mean.
-    const whole = bare !== undefined && bare.size > 1 && !bare.has('baseColor') && found.set !== setOf(words, 0, 0);
-    const named = !whole || (found.confidence >= WELL_SPELLED && !found.readings.every(({ channel }) => bare.has(channel)));
+    const whole =
+      bare !== undefined && bare.size > 1 && !bare.has('baseColor') && found.set !== setOf(words, 0, 0);
+    const named =
+      !whole ||
+      (found.confidence >= WELL_SPELLED && !found.readings.every(({ channel }) => bare.has(channel)));
     if ((found.readings.length > 0 && named) || found.helper) return found;
     if (bare && bare.size > 0) {
       if (bare.has('baseColor')) return found;
       const why = `the bare name, beside ${[...bare].join(', ')} of the same name`;
       const set = setOf(words, 0, 0);
-      return { ...found, set, telling: '', packed: false, readings: [readingOf('baseColor')], confidence: bare.size > 1 ? BARE : 0.7, evidence: [why] };
+      return {
+        ...found,
+        set,
+        telling: '',
+        packed: false,
+        readings: [readingOf('baseColor')],
+        confidence: bare.size > 1 ? BARE : 0.7,
+        evidence: [why],
+      };
     }
     const byFolder = readFolder(folder, folders, house);
     if (byFolder) return { ...found, set: words.join(' '), ...byFolder };
@@ -314,15 +402,23 @@ function fillGaps(names: readonly OpenName[], classes: NameClass[], frames: Map<
 }
 
 /** `normal/hull.png` beside `roughness/hull.png`: the folder names the channel. */
-function readFolder(folder: string, folders: ReadonlySet<string>, house: HouseWords): Partial<NameClass> | null {
+function readFolder(
+  folder: string,
+  folders: ReadonlySet<string>,
+  house: HouseWords,
+): Partial<NameClass> | null {
   const meaningOf = (path: string) => {
     const joined = splitWords(path.slice(path.lastIndexOf('/') + 1)).join('');
-    return Object.hasOwn(house, joined) ? house[joined] : (meaningOfWord(joined) ?? meaningOfWord(joined.replace(/s$/, '')));
+    return Object.hasOwn(house, joined)
+      ? house[joined]
+      : (meaningOfWord(joined) ?? meaningOfWord(joined.replace(/s$/, '')));
   };
   const meaning = meaningOf(folder);
   if (!meaning) return null;
   const parent = folderOf(folder);
-  const others = [...folders].filter((other) => other !== folder && folderOf(other) === parent && meaningOf(other) !== undefined);
+  const others = [...folders].filter(
+    (other) => other !== folder && folderOf(other) === parent && meaningOf(other) !== undefined,
+  );
   return {
     readings: [readingOf(meaning)],
     confidence: others.length > 0 ? SETTLED : WEAK_CONFIDENCE,

@@ -6,8 +6,8 @@ import { halfToNumber, numberToHalf } from '../scene/half.ts';
 import type { EncodingState } from './encodingState.ts';
 
 /**
- * Most float maps were 8-bit sRGB once: taken back along the right way, their numbers are whole codes again. The best of
- * all ways, and the best of those with another state and with other primaries. Shares in 0..1.
+ * Most float maps were 8-bit sRGB once: taken back along the right way, their numbers are whole codes again.
+ * The best of all ways, and the best of those with another state and with other primaries. Shares in 0..1.
  */
 export interface CodeEvidence {
   state: EncodingState;
@@ -42,7 +42,13 @@ export function codeEvidence({ width, height, components, data }: PixelBuffer): 
     }
   }
   const slack = half ? HALF_SLACK : SLACK;
-  const shares = PRIMARIES.flatMap((primaries) => STATES.map((state) => ({ state, space: primaries.linear, share: shareOf(stored, state, primaries, slack) })));
+  const shares = PRIMARIES.flatMap((primaries) =>
+    STATES.map((state) => ({
+      state,
+      space: primaries.linear,
+      share: shareOf(stored, state, primaries, slack),
+    })),
+  );
   const best = shares.reduce((most, one) => (one.share > most.share ? one : most));
   if (best.share <= 0) return null;
   const most = (rivals: typeof shares) => rivals.reduce((top, { share }) => Math.max(top, share), 0);
@@ -51,12 +57,22 @@ export function codeEvidence({ width, height, components, data }: PixelBuffer): 
     ...best,
     share: round(best.share),
     rivalState: round(most(shares.filter(({ state }) => state !== best.state))),
-    rivalSpace: round(most(shares.filter(({ state, space }) => state === best.state && space !== best.space))),
+    rivalSpace: round(
+      most(shares.filter(({ state, space }) => state === best.state && space !== best.space)),
+    ),
   };
 }
 
-/** Share of components that are whole 8-bit sRGB codes of Rec.709 when taken for this state and these primaries. */
-function shareOf(stored: readonly number[], state: EncodingState, primaries: Primaries, slack: number): number {
+/**
+ * Share of components that are whole 8-bit sRGB codes of Rec.709 when taken for this state and these
+ * primaries.
+ */
+function shareOf(
+  stored: readonly number[],
+  state: EncodingState,
+  primaries: Primaries,
+  slack: number,
+): number {
   const toLight = lightOf(state, primaries);
   const { matrix } = conversionOf(primaries.linear, 'lin_rec709_scene');
   let [seen, whole] = [0, 0];

@@ -4,7 +4,12 @@ import { constantValue, memoryOf } from './constantValue.ts';
 import { lookAtPixels } from './pixelFacts.ts';
 
 const facts = (...pixel: number[]) =>
-  lookAtPixels({ width: 8, height: 8, components: pixel.length, data: Uint8Array.from({ length: 64 * pixel.length }, (_, i) => pixel[i % pixel.length]) });
+  lookAtPixels({
+    width: 8,
+    height: 8,
+    components: pixel.length,
+    data: Uint8Array.from({ length: 64 * pixel.length }, (_, i) => pixel[i % pixel.length]),
+  });
 const content = (channel: ChannelName, value: Channel['value'], use: Partial<MapUse> = {}): Channel => ({
   value,
   map: createMapUse('x.png', channel, use),

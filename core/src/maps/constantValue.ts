@@ -1,10 +1,20 @@
 import { convertColour, isColourSpace } from '../colour/spaces.ts';
 import { readStored } from '../scene/mapUse.ts';
-import { type Channel, type ChannelName, COLOUR_CHANNELS, type MapUse, type Rgb, VECTOR_CHANNELS } from '../scene/material.ts';
+import {
+  type Channel,
+  type ChannelName,
+  COLOUR_CHANNELS,
+  type MapUse,
+  type Rgb,
+  VECTOR_CHANNELS,
+} from '../scene/material.ts';
 import { constantOf, type PixelFacts } from './pixelFacts.ts';
 
 export interface ConstantValue {
-  /** What the channel's value becomes, linear Rec.709 for colours; null where the slot does nothing and may be empty. */
+  /**
+   * What the channel's value becomes, linear Rec.709 for colours; null where the slot does nothing and may be
+   * empty.
+   */
   value: Channel['value'] | null;
   words: string;
   evidence: string;
@@ -16,7 +26,11 @@ const FLAT = 2.01 / 255;
 const SHOWN_BYTES = (4 * 4) / 3;
 
 /** The value that a slot reads from its image everywhere, or null when it varies. */
-export function constantValue(channel: ChannelName, { value, map }: Channel, facts: PixelFacts): ConstantValue | null {
+export function constantValue(
+  channel: ChannelName,
+  { value, map }: Channel,
+  facts: PixelFacts,
+): ConstantValue | null {
   if (!map) return null;
   const stored = storedConstant(map, facts, VECTOR_CHANNELS.has(channel));
   if (!stored) return null;
@@ -41,7 +55,12 @@ export function constantValue(channel: ChannelName, { value, map }: Channel, fac
 function storedConstant({ component }: MapUse, facts: PixelFacts, vector: boolean): number[] | null {
   const colours = facts.components >= 3;
   const entryAt = (index: number) => constantOf(facts, colours ? index : 0);
-  const required = component === 'rgb' && vector ? [0, 1, 2] : component === 'luminance' ? [0, 1, 2] : [Math.max(0, 'rgb'.indexOf(component))];
+  const required =
+    component === 'rgb' && vector
+      ? [0, 1, 2]
+      : component === 'luminance'
+        ? [0, 1, 2]
+        : [Math.max(0, 'rgb'.indexOf(component))];
   const values = required.map(entryAt);
   if (values.some((value) => value === null)) return null;
   const found = values as number[];

@@ -12,7 +12,10 @@ type Paint = (x: number, y: number) => number[];
 function image(paint: Paint, kind: 'bytes' | 'floats' = 'bytes'): PixelBuffer {
   const components = paint(0, 0).length;
   const values = Array.from({ length: SIDE * SIDE }, (_, i) => paint(i % SIDE, Math.floor(i / SIDE))).flat();
-  const data = kind === 'floats' ? Float32Array.from(values) : Uint8Array.from(values, (value) => Math.round(value * 255));
+  const data =
+    kind === 'floats'
+      ? Float32Array.from(values)
+      : Uint8Array.from(values, (value) => Math.round(value * 255));
   return { width: SIDE, height: SIDE, components, data };
 }
 
@@ -29,7 +32,14 @@ const mask: Paint = (x, y) => [(x >> 3) % 2 === (y >> 3) % 2 ? 1 : 0];
 
 const detect = (path: string, paint: Paint, kind?: 'bytes' | 'floats') => {
   const buffer = image(paint, kind);
-  const info = { format: 'png' as const, width: SIDE, height: SIDE, bitDepth: 8 as const, floating: kind === 'floats', components: buffer.components };
+  const info = {
+    format: 'png' as const,
+    width: SIDE,
+    height: SIDE,
+    bitDepth: 8 as const,
+    floating: kind === 'floats',
+    components: buffer.components,
+  };
   return detectMaps([{ path, info, facts: lookAtPixels(buffer) }])[0];
 };
 
@@ -58,7 +68,11 @@ describe('what pixels say', () => {
 
 describe('images by name and pixels', () => {
   it('is surer where both agree and doubts where they contradict', () => {
-    expect(detect('hull_normal.png', bumps)).toMatchObject({ readings: [{ channel: 'normal', normalY: 'Y+' }], contradicted: false, space: 'data' });
+    expect(detect('hull_normal.png', bumps)).toMatchObject({
+      readings: [{ channel: 'normal', normalY: 'Y+' }],
+      contradicted: false,
+      space: 'data',
+    });
     const wrong = detect('hull_roughness.png', bumps);
     expect(wrong).toMatchObject({ contradicted: true });
     expect(wrong.confidence).toBeLessThan(0.5);
@@ -69,7 +83,10 @@ describe('images by name and pixels', () => {
 
   it('finds nameless maps by their pixels, with less trust', () => {
     expect(detect('IMG_0231.jpg', bumps)).toMatchObject({ readings: [{ channel: 'normal' }] });
-    expect(detect('IMG_0232.jpg', paintwork)).toMatchObject({ readings: [{ channel: 'baseColor' }], space: 'srgb_rec709_scene' });
+    expect(detect('IMG_0232.jpg', paintwork)).toMatchObject({
+      readings: [{ channel: 'baseColor' }],
+      space: 'srgb_rec709_scene',
+    });
     expect(detect('IMG_0233.jpg', greys).readings).toEqual([]);
     for (const paint of [bumps, paintwork]) expect(detect('IMG_1.jpg', paint).confidence).toBeLessThan(0.8);
   });
@@ -108,7 +125,9 @@ describe('encoding of float colour', () => {
   const decoded =
     (times: number): Paint =>
     (x, y) =>
-      codes(x, y).map((value) => Array.from({ length: times }).reduce((now: number) => decodeSrgb(now), value));
+      codes(x, y).map((value) =>
+        Array.from({ length: times }).reduce((now: number) => decodeSrgb(now), value),
+      );
   const facts = (times: number) => lookAtPixels(image(decoded(times), 'floats'));
 
   it('is told by whole 8-bit codes', () => {
@@ -125,12 +144,17 @@ describe('encoding of float colour', () => {
       [2, 'darkened'],
     ] as const) {
       const shifted: Paint = (x, y) => decoded(times)(x, y).map((value) => value * 1.0007 + 1e-4);
-      expect(judgeEncoding(lookAtPixels(image(shifted, 'floats')), { sibling })).toMatchObject({ state, confidence: 0.95 });
+      expect(judgeEncoding(lookAtPixels(image(shifted, 'floats')), { sibling })).toMatchObject({
+        state,
+        confidence: 0.95,
+      });
     }
   });
 
   it('is only guessed by the band of albedo', () => {
-    const pale = judgeEncoding(lookAtPixels(image((x, y) => [0.45 + 0.4 * Math.sin(x * 0.37 + y * 0.11) ** 2], 'floats')));
+    const pale = judgeEncoding(
+      lookAtPixels(image((x, y) => [0.45 + 0.4 * Math.sin(x * 0.37 + y * 0.11) ** 2], 'floats')),
+    );
     expect(pale).toMatchObject({ state: 'encoded', confidence: 0.6 });
   });
 });

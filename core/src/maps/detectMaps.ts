@@ -82,18 +82,25 @@ export function detectMap({ path, info, facts, slots = [] }: ImageToDetect, name
     readings = fitted.readings;
     packed = packed && readings.length > 1;
     const judged = judgePixels(facts);
-    const against = packed || readings.length === 0 ? null : contradiction(readings[0].channel, facts, readings[0].component !== 'a');
+    const against =
+      packed || readings.length === 0
+        ? null
+        : contradiction(readings[0].channel, facts, readings[0].component !== 'a');
     if (against) {
       contradicted = true;
       confidence = Math.min(confidence, CONTRADICTED);
       evidence.push(against);
     } else {
-      const fits = packed ? packedFits(readings, facts) : readings.length > 0 && agrees(readings[0].channel, judged.kind);
+      const fits = packed
+        ? packedFits(readings, facts)
+        : readings.length > 0 && agrees(readings[0].channel, judged.kind);
       if (fits) confidence = Math.min(0.99, confidence + (confidence < SURE_ENOUGH ? 0.2 : 0.03));
       evidence.push(judged.evidence);
     }
   }
-  readings = readings.map((reading) => (reading.channel === 'normal' ? withDirection(reading, facts, evidence) : reading));
+  readings = readings.map((reading) =>
+    reading.channel === 'normal' ? withDirection(reading, facts, evidence) : reading,
+  );
   const space = spaceOf(named, readings, { info, facts }, evidence);
   return {
     path,
@@ -135,13 +142,16 @@ function withDirection(reading: MapReading, facts: PixelFacts | null, evidence: 
   const seen = facts?.direction;
   if (!seen?.direction) return reading;
   evidence.push(`slopes fit ${seen.direction} (${seen.confidence.toFixed(2)})`);
-  if (reading.normalY && reading.normalY !== seen.direction) evidence.push(`the name says ${reading.normalY}`);
+  if (reading.normalY && reading.normalY !== seen.direction)
+    evidence.push(`the name says ${reading.normalY}`);
   // What the name states stands, and is asked about where the slopes belie it.
   if (reading.normalY || seen.confidence < SURE_ENOUGH) return reading;
   return { ...reading, normalY: seen.direction };
 }
 
-/** Colour or data by channel; words in the name, stated primaries and the numbers of floats settle the rest. */
+/**
+ * Colour or data by channel; words in the name, stated primaries and the numbers of floats settle the rest.
+ */
 function spaceOf(
   { path, marks }: NameClass,
   readings: readonly MapReading[],
@@ -155,7 +165,11 @@ function spaceOf(
   if (!info?.floating) return integerSpace(name, marks.includes('srgb'), evidence);
   const header = spaceOfChromaticities(info.chromaticities);
   if (!facts)
-    return told(tagOf('linear', header ?? name?.linear ?? 'lin_rec709_scene').space, 'float colour is linear unless evidence says otherwise', evidence);
+    return told(
+      tagOf('linear', header ?? name?.linear ?? 'lin_rec709_scene').space,
+      'float colour is linear unless evidence says otherwise',
+      evidence,
+    );
   const judged = judgeEncoding(facts, { name, header });
   evidence.push(...judged.evidence);
   const state = judged.state === 'encoded' && judged.confidence >= SURE_ENOUGH ? 'encoded' : 'linear';
@@ -164,7 +178,8 @@ function spaceOf(
 
 /** Integers are encoded unless their name says otherwise, primaries and all. */
 function integerSpace(name: ReturnType<typeof nameSpace>, marked: boolean, evidence: string[]): ColourSpace {
-  if (name?.linear && !marked) return told(tagOf(name.state ?? 'encoded', name.linear).space, `the name says "${name.words}"`, evidence);
+  if (name?.linear && !marked)
+    return told(tagOf(name.state ?? 'encoded', name.linear).space, `the name says "${name.words}"`, evidence);
   return marked ? told('srgb_rec709_scene', 'the name says sRGB', evidence) : 'srgb_rec709_scene';
 }
 

@@ -43,7 +43,9 @@ describe('edges', () => {
 
 describe('sketches', () => {
   it('hold the mean of each cell, component by component', () => {
-    const data = Uint8Array.from({ length: 64 * 64 * 3 }, (_, i) => (i % 3 === 0 ? (Math.floor(i / 3) % 64) * 4 : 100));
+    const data = Uint8Array.from({ length: 64 * 64 * 3 }, (_, i) =>
+      i % 3 === 0 ? (Math.floor(i / 3) % 64) * 4 : 100,
+    );
     const plane = sketchPlane(sketchOf({ width: 64, height: 64, components: 3, data }), 0) as Float64Array;
     expect(plane).toHaveLength(1024);
     expect(plane[0] * 255).toBeCloseTo(2, 0);

@@ -2,9 +2,14 @@ import { type PixelBuffer, unitOf } from '../images/pixelBuffer.ts';
 
 /** What the colours at the edge of a cut-out say; null where there is no such edge. */
 export interface EdgeFacts {
-  /** Mean difference, in 0..1, between clear pixels and the visible ones beside them: what filtering draws in. */
+  /**
+   * Mean difference, in 0..1, between clear pixels and the visible ones beside them: what filtering draws in.
+   */
   foreign: number;
-  /** Of half-clear pixels, the share whose colour is nearer to alpha times the whole colour than to the whole colour. */
+  /**
+   * Of half-clear pixels, the share whose colour is nearer to alpha times the whole colour than to the whole
+   * colour.
+   */
   premultiplied: number;
   /** Half-clear pixels that could tell. */
   telling: number;
@@ -52,7 +57,8 @@ export function lookAtEdges(buffer: PixelBuffer): EdgeFacts | null {
         }
         if (alpha <= CLEAR && visible >= 0 && sinceVisible <= REACH) {
           let most = 0;
-          for (let k = 0; k < components - 1; k += 1) most = Math.max(most, Math.abs(data[index + k] - data[visible + k]) / unit);
+          for (let k = 0; k < components - 1; k += 1)
+            most = Math.max(most, Math.abs(data[index + k] - data[visible + k]) / unit);
           foreign += most;
           beside += 1;
         } else if (whole >= 0 && since <= REACH && alpha > 0.1 && alpha < 0.85) {
@@ -69,12 +75,23 @@ export function lookAtEdges(buffer: PixelBuffer): EdgeFacts | null {
   for (let x = 0; x < width; x += Math.max(1, Math.floor(width / LINES))) walk(x, height, width);
   if (beside + telling === 0) return null;
   const round = (value: number) => Math.round(value * 1e4) / 1e4;
-  return { foreign: beside === 0 ? 0 : round(foreign / beside), premultiplied: telling === 0 ? 0 : round(premultiplied / telling), telling };
+  return {
+    foreign: beside === 0 ? 0 : round(foreign / beside),
+    premultiplied: telling === 0 ? 0 : round(premultiplied / telling),
+    telling,
+  };
 }
 
-/** Corner of the window of the given side that holds most of the alpha's edge; the middle where there is no alpha. */
-export function busiestEdge({ width, height, components, data }: PixelBuffer, side: number): { x: number; y: number } {
-  if (components !== 2 && components !== 4) return { x: Math.max(0, (width - side) >> 1), y: Math.max(0, (height - side) >> 1) };
+/**
+ * Corner of the window of the given side that holds most of the alpha's edge; the middle where there is no
+ * alpha.
+ */
+export function busiestEdge(
+  { width, height, components, data }: PixelBuffer,
+  side: number,
+): { x: number; y: number } {
+  if (components !== 2 && components !== 4)
+    return { x: Math.max(0, (width - side) >> 1), y: Math.max(0, (height - side) >> 1) };
   const [columns, rows] = [Math.max(1, Math.floor(width / side)), Math.max(1, Math.floor(height / side))];
   const counts = new Uint32Array(columns * rows);
   const half = unitOf(data) / 2;
@@ -82,7 +99,9 @@ export function busiestEdge({ width, height, components, data }: PixelBuffer, si
     for (let x = 1; x < width; x += 1) {
       const index = (y * width + x + 1) * components - 1;
       if (data[index] > half === data[index - components] > half) continue;
-      counts[Math.min(rows - 1, Math.floor(y / side)) * columns + Math.min(columns - 1, Math.floor(x / side))] += 1;
+      counts[
+        Math.min(rows - 1, Math.floor(y / side)) * columns + Math.min(columns - 1, Math.floor(x / side))
+      ] += 1;
     }
   }
   const best = counts.indexOf(Math.max(...counts));

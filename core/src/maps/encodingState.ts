@@ -2,8 +2,8 @@ import { linearOf, PRIMARIES, type Primaries } from '../colour/primaries.ts';
 import type { ColourSpace, MapUse } from '../scene/material.ts';
 
 /**
- * How the numbers of a float colour map stand to light: `linear`; `encoded`, when a curve was applied and not undone;
- * `encodedTwice`, when it was applied twice; `darkened`, when it was undone once too often.
+ * How the numbers of a float colour map stand to light: `linear`; `encoded`, when a curve was applied and not
+ * undone; `encodedTwice`, when it was applied twice; `darkened`, when it was undone once too often.
  */
 export type EncodingState = 'linear' | 'encoded' | 'encodedTwice' | 'darkened';
 
@@ -18,7 +18,10 @@ export const STATE_WORDS: Record<EncodingState, string> = {
 const CURVE = 2.2;
 
 /** How a map of this state and these primaries is to be read. */
-export function tagOf(state: EncodingState, linear: Primaries['linear']): Required<Pick<MapUse, 'space' | 'exponent'>> {
+export function tagOf(
+  state: EncodingState,
+  linear: Primaries['linear'],
+): Required<Pick<MapUse, 'space' | 'exponent'>> {
   const encoded = PRIMARIES.find((one) => one.linear === linear)?.encoded ?? null;
   switch (state) {
     case 'linear':
@@ -33,7 +36,10 @@ export function tagOf(state: EncodingState, linear: Primaries['linear']): Requir
 }
 
 /** What a tag takes a map's numbers for; `data` is light as it stands. */
-export function stateOfTag(space: ColourSpace): { state: 'linear' | 'encoded'; linear: Primaries['linear'] | null } {
+export function stateOfTag(space: ColourSpace): {
+  state: 'linear' | 'encoded';
+  linear: Primaries['linear'] | null;
+} {
   if (space === 'data' || space === 'unknown') return { state: 'linear', linear: null };
   const linear = linearOf(space);
   return { state: linear === null || linear === space ? 'linear' : 'encoded', linear };

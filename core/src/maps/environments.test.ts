@@ -25,14 +25,22 @@ describe('computed environments', () => {
   it('show lamps where they stand, before what is behind', () => {
     // The ceiling's lamp is five times white paper, a little warm: #f6 and #e6 by the sRGB curve.
     const [red, green, blue] = seen('studio', [0, 1, 0]);
-    expect([red, green, blue].map((value) => value / 5)).toEqual([1, expect.closeTo(0.9216, 3), expect.closeTo(0.7913, 3)]);
+    expect([red, green, blue].map((value) => value / 5)).toEqual([
+      1,
+      expect.closeTo(0.9216, 3),
+      expect.closeTo(0.7913, 3),
+    ]);
     // One at the left; straight ahead of it, not behind.
     expect(seen('studio', [-8.6, 3.6, 3])[0]).toBe(7);
     expect(seen('studio', [8.6, 3.6, -3])[0]).toBeLessThan(1);
     expect(seen('studio', [0, -1, 0]).map((value) => Number(value.toFixed(2)))).toEqual([0.2, 0.19, 0.17]);
     // A lamp that faces the middle: its edge is 3.5 m to the side of its middle, seen at right angles.
     const [x, z] = [2 / Math.hypot(2, 2.8, 9), -9 / Math.hypot(2, 2.8, 9)];
-    const side = (away: number): Vec3 => [2 + (away * -z) / Math.hypot(x, z), 2.8, -9 + (away * x) / Math.hypot(x, z)];
+    const side = (away: number): Vec3 => [
+      2 + (away * -z) / Math.hypot(x, z),
+      2.8,
+      -9 + (away * x) / Math.hypot(x, z),
+    ];
     expect([seen('studio', side(3.2))[0] > 3, seen('studio', side(3.8))[0] > 3]).toEqual([true, false]);
     expect(seen('workshop', [3.2, 6.4, 0.6])[0]).toBe(42);
   });
@@ -47,7 +55,10 @@ describe('computed environments', () => {
     const brightest = data.reduce((most, value, i) => (value > data[most] ? i : most), 0) / 3;
     const [u, v] = [(Math.floor(brightest) % width) + 0.5, Math.floor(brightest / width) + 0.5];
     const [longitude, latitude] = [2 * Math.PI * (u / width - 0.5), Math.PI * (0.5 - v / height)];
-    expect([longitude, latitude]).toEqual([expect.closeTo(Math.atan2(0.81, 0.55), 1), expect.closeTo(Math.asin(0.2), 1)]);
+    expect([longitude, latitude]).toEqual([
+      expect.closeTo(Math.atan2(0.81, 0.55), 1),
+      expect.closeTo(Math.asin(0.2), 1),
+    ]);
     expect(seen('lowSun', [0.55, 0.2, 0.81])[0]).toBeGreaterThan(200);
     expect(seen('lowSun', [-0.55, 0.2, -0.81])[0]).toBeLessThan(1);
     expect(seen('lowSun', [-0.55, -0.5, -0.81])[0]).toBeLessThan(0.4);

@@ -21,7 +21,11 @@ const STUDIO: Environment = {
   title: 'Soft studio',
   sky: ([, y]) => {
     const up = y * 0.5 + 0.5;
-    return mix(mix([0.2, 0.19, 0.17], [0.46, 0.45, 0.42], smoothstep(0.38, 0.54, up)), [0.78, 0.78, 0.76], smoothstep(0.5, 0.95, up));
+    return mix(
+      mix([0.2, 0.19, 0.17], [0.46, 0.45, 0.42], smoothstep(0.38, 0.54, up)),
+      [0.78, 0.78, 0.76],
+      smoothstep(0.5, 0.95, up),
+    );
   },
   boxes: [
     { at: [0, 9.2, 0], size: [9, 0.1, 6], light: 5, tint: '#fff6e6' },
@@ -38,7 +42,10 @@ const OVERCAST: Environment = {
   sky: ([x, y, z]) => {
     const cloud = 0.5 + 0.5 * Math.sin(x * 9 + 2 * Math.sin(z * 7)) * Math.sin(z * 8 + y * 5);
     const high = (2.4 * (1 + 2 * y) * (0.92 + 0.08 * cloud)) / 3;
-    const light: Vec3 = y > 0 ? [0.86 * high, 0.93 * high, high] : mix([0.26, 0.28, 0.27], [0.13, 0.14, 0.13], Math.min(1, -y * 2));
+    const light: Vec3 =
+      y > 0
+        ? [0.86 * high, 0.93 * high, high]
+        : mix([0.26, 0.28, 0.27], [0.13, 0.14, 0.13], Math.min(1, -y * 2));
     return mix(light, [0.62, 0.68, 0.72], smoothstep(0.03, 0, Math.abs(y)));
   },
   boxes: [],
@@ -52,11 +59,18 @@ const LOW_SUN: Environment = {
     const [, y] = d;
     const towards = d[0] * SUN[0] + y * SUN[1] + d[2] * SUN[2];
     const glow = mix([0.62, 0.62, 0.72], [1.2, 0.66, 0.34], (towards * 0.5 + 0.5) ** 3);
-    const light = y > 0 ? mix(glow, [0.2, 0.36, 0.66], Math.min(1, y * 1.4) ** 0.7) : mix([0.36, 0.3, 0.25], [0.16, 0.14, 0.12], Math.min(1, -y * 3));
+    const light =
+      y > 0
+        ? mix(glow, [0.2, 0.36, 0.66], Math.min(1, y * 1.4) ** 0.7)
+        : mix([0.36, 0.3, 0.25], [0.16, 0.14, 0.12], Math.min(1, -y * 3));
     const near = Math.max(towards, 0);
     const haze = y >= -0.02 ? 1.2 * near ** 8 + 4 * near ** 120 : 0;
     const disc = 260 * smoothstep(0.9984, 0.9994, near);
-    return [light[0] + haze + disc, light[1] + 0.55 * haze + 0.74 * disc, light[2] + 0.22 * haze + 0.45 * disc];
+    return [
+      light[0] + haze + disc,
+      light[1] + 0.55 * haze + 0.74 * disc,
+      light[2] + 0.22 * haze + 0.45 * disc,
+    ];
   },
   boxes: [],
 };
@@ -67,7 +81,11 @@ const WORKSHOP: Environment = {
     const up = y * 0.5 + 0.5;
     const around = Math.atan2(x, z) * 3.8;
     const wall: Vec3 = around - Math.floor(around) >= 0.93 ? [0.12, 0.085, 0.06] : [0.22, 0.16, 0.11];
-    return mix(mix([0.09, 0.075, 0.06], wall, smoothstep(0.36, 0.5, up)), [0.14, 0.11, 0.085], smoothstep(0.72, 0.9, up));
+    return mix(
+      mix([0.09, 0.075, 0.06], wall, smoothstep(0.36, 0.5, up)),
+      [0.14, 0.11, 0.085],
+      smoothstep(0.72, 0.9, up),
+    );
   },
   boxes: [
     { at: [-9.6, 3.2, -1.6], size: [0.1, 3.2, 2.2], light: 9, tint: '#dcecff' },
@@ -79,7 +97,12 @@ const WORKSHOP: Environment = {
 };
 
 /** Environments that are computed, by key. */
-export const ENVIRONMENTS = { studio: STUDIO, overcast: OVERCAST, lowSun: LOW_SUN, workshop: WORKSHOP } as const;
+export const ENVIRONMENTS = {
+  studio: STUDIO,
+  overcast: OVERCAST,
+  lowSun: LOW_SUN,
+  workshop: WORKSHOP,
+} as const;
 
 export type EnvironmentKey = keyof typeof ENVIRONMENTS;
 
@@ -88,10 +111,14 @@ export function isEnvironmentKey(key: string): key is EnvironmentKey {
 }
 
 /**
- * A computed environment in latitude and longitude: linear RGB, rows from the zenith, longitudes as three.js has them
- * (+X in the middle, +Z a quarter to the right of it), `samples` squared of them per texel.
+ * A computed environment in latitude and longitude: linear RGB, rows from the zenith, longitudes as three.js
+ * has them (+X in the middle, +Z a quarter to the right of it), `samples` squared of them per texel.
  */
-export function drawEnvironment(key: EnvironmentKey, width = 1024, samples = 1): { width: number; height: number; data: Float32Array } {
+export function drawEnvironment(
+  key: EnvironmentKey,
+  width = 1024,
+  samples = 1,
+): { width: number; height: number; data: Float32Array } {
   const { sky, boxes } = ENVIRONMENTS[key];
   const placed = boxes.map(placeBox);
   const height = width / 2;
@@ -111,10 +138,15 @@ export function drawEnvironment(key: EnvironmentKey, width = 1024, samples = 1):
 }
 
 /**
- * The mean radiance of a picture in latitude and longitude, by the sky that each texel covers; `valueAt` gives a number of
- * its list. Of large pictures every so manieth texel is looked at.
+ * The mean radiance of a picture in latitude and longitude, by the sky that each texel covers; `valueAt`
+ * gives a number of its list. Of large pictures every so manieth texel is looked at.
  */
-export function meanRadiance(width: number, height: number, components: number, valueAt: (index: number) => number): number {
+export function meanRadiance(
+  width: number,
+  height: number,
+  components: number,
+  valueAt: (index: number) => number,
+): number {
   const step = Math.max(1, Math.floor(width / 512));
   let [sum, sky] = [0, 0];
   for (let row = 0; row < height; row += step) {
@@ -144,8 +176,15 @@ function placeBox({ at, size, light, tint }: SoftBox): PlacedBox {
   const back = faces ? normalised(at.map((value) => -value) as Vec3) : ([0, 0, 1] as Vec3);
   const right = faces ? normalised([back[2], 0, -back[0]]) : ([1, 0, 0] as Vec3);
   const axes: PlacedBox['axes'] = [right, cross(back, right), back];
-  const colour = [1, 3, 5].map((start) => light * decodeSrgb(Number.parseInt(tint.slice(start, start + 2), 16) / 255)) as Vec3;
-  return { axes, middle: axes.map((axis) => dot(axis, at)) as Vec3, half: size.map((value) => value / 2) as Vec3, light: colour };
+  const colour = [1, 3, 5].map(
+    (start) => light * decodeSrgb(Number.parseInt(tint.slice(start, start + 2), 16) / 255),
+  ) as Vec3;
+  return {
+    axes,
+    middle: axes.map((axis) => dot(axis, at)) as Vec3,
+    half: size.map((value) => value / 2) as Vec3,
+    light: colour,
+  };
 }
 
 /** The light of the box that a ray from the middle of the room meets first; null where it meets none. */
@@ -169,7 +208,11 @@ function nearestBox(boxes: readonly PlacedBox[], d: Vec3): Vec3 | null {
 }
 
 function mix(from: Vec3, to: Vec3, share: number): Vec3 {
-  return [from[0] + (to[0] - from[0]) * share, from[1] + (to[1] - from[1]) * share, from[2] + (to[2] - from[2]) * share];
+  return [
+    from[0] + (to[0] - from[0]) * share,
+    from[1] + (to[1] - from[1]) * share,
+    from[2] + (to[2] - from[2]) * share,
+  ];
 }
 
 function smoothstep(from: number, to: number, value: number): number {

@@ -9,9 +9,15 @@ const SIZE = 32;
 const facts = (paint: (x: number, y: number) => number[]) => {
   const values: number[] = [];
   for (let y = 0; y < SIZE; y += 1) for (let x = 0; x < SIZE; x += 1) values.push(...paint(x, y));
-  return lookAtPixels({ width: SIZE, height: SIZE, components: values.length / SIZE ** 2, data: Uint8Array.from(values) });
+  return lookAtPixels({
+    width: SIZE,
+    height: SIZE,
+    components: values.length / SIZE ** 2,
+    data: Uint8Array.from(values),
+  });
 };
-const inWords = (readings: ReturnType<typeof fitReadings>['readings']) => readings.map(({ component, channel }) => `${component} ${channel}`);
+const inWords = (readings: ReturnType<typeof fitReadings>['readings']) =>
+  readings.map(({ component, channel }) => `${component} ${channel}`);
 
 describe('readings as the pixels allow them', () => {
   const packed = [plainReading('baseColor'), plainReading('opacity', 'a')];
@@ -96,7 +102,10 @@ describe('activity', () => {
 
 describe('words of the house', () => {
   it('are kept as names are split', () => {
-    expect(parseHouseWords({ 'Farb-Karte': 'baseColor', ruwheid: 'roughness' })).toEqual({ farbkarte: 'baseColor', ruwheid: 'roughness' });
+    expect(parseHouseWords({ 'Farb-Karte': 'baseColor', ruwheid: 'roughness' })).toEqual({
+      farbkarte: 'baseColor',
+      ruwheid: 'roughness',
+    });
     expect(houseWord('RauHeit 2')).toBe('rauheit2');
   });
 

@@ -18,8 +18,9 @@ export function componentIndex(component: Component, components: number): number
 }
 
 /**
- * Looks at what a name says before it is believed: components that the image does not have are not read, an alpha that is
- * 1 all over is no opacity and no gloss, and a grey shape may lie in the alpha of a plain image.
+ * Looks at what a name says before it is believed: components that the image does not have are not read, an
+ * alpha that is 1 all over is no opacity and no gloss, and a grey shape may lie in the alpha of a plain
+ * image.
  */
 export function fitReadings(readings: readonly MapReading[], facts: PixelFacts): FittedReadings {
   const evidence: string[] = [];
@@ -53,7 +54,8 @@ export function alphaVaries(facts: Pick<PixelFacts, 'alpha'>): boolean {
 function pairInPlace(readings: MapReading[], facts: PixelFacts, evidence: string[]): FittedReadings {
   const roughness = readings.find(({ channel, component }) => channel === 'roughness' && component === 'g');
   const metalness = readings.find(({ channel, component }) => channel === 'metalness' && component === 'b');
-  if (readings.length !== 2 || !roughness || !metalness || facts.components < 3) return { readings, evidence };
+  if (readings.length !== 2 || !roughness || !metalness || facts.components < 3)
+    return { readings, evidence };
   const [red, green, blue] = [0, 1, 2].map((k) => constantOf(facts, k));
   const blueEmpty = blue !== null && red === null && green === null;
   if (!blueEmpty) return { readings, evidence };

@@ -18,13 +18,21 @@ const schema = Joi.object()
   .unknown(false);
 
 /**
- * Words of a house from outside, `{ "farbe": "baseColor" }`, with the words as names are split: in lower case and joined.
- * Throws `words.invalid` naming the word that is wrong.
+ * Words of a house from outside, `{ "farbe": "baseColor" }`, with the words as names are split: in lower case
+ * and joined. Throws `words.invalid` naming the word that is wrong.
  */
 export function parseHouseWords(input: unknown): HouseWords {
   const { error, value } = schema.required().validate(input);
-  if (error) throw new KinkajouError('words.invalid', `the words are not valid: ${error.message}`, {}, `Channels are ${CHANNELS.join(', ')}.`);
-  return Object.fromEntries(Object.entries(value as HouseWords).map(([word, channel]) => [houseWord(word), channel]));
+  if (error)
+    throw new KinkajouError(
+      'words.invalid',
+      `the words are not valid: ${error.message}`,
+      {},
+      `Channels are ${CHANNELS.join(', ')}.`,
+    );
+  return Object.fromEntries(
+    Object.entries(value as HouseWords).map(([word, channel]) => [houseWord(word), channel]),
+  );
 }
 
 /** A word as it is looked up: `Farb-Karte` is `farbkarte`. */

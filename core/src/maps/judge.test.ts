@@ -6,7 +6,12 @@ import { lookAtPixels, type PixelFacts } from './pixelFacts.ts';
 
 /** Facts of colours that say nothing in particular, changed where a test wants. */
 function facts(more: Partial<PixelFacts> = {}): PixelFacts {
-  const buffer: PixelBuffer = { width: 2, height: 2, components: 3, data: Uint8Array.from([0, 51, 102, 255, 204, 153, 0, 255, 51, 102, 0, 204]) };
+  const buffer: PixelBuffer = {
+    width: 2,
+    height: 2,
+    components: 3,
+    data: Uint8Array.from([0, 51, 102, 255, 204, 153, 0, 255, 51, 102, 0, 204]),
+  };
   return {
     ...lookAtPixels(buffer),
     min: [0, 0, 0],
@@ -26,11 +31,23 @@ function facts(more: Partial<PixelFacts> = {}): PixelFacts {
   };
 }
 
-const NORMAL = { mean: [0.5, 0.5, 0.9], min: [0.1, 0.1, 0.4], max: [0.9, 0.9, 1], unit: 0.99, length: 1, disc: 1 };
+const NORMAL = {
+  mean: [0.5, 0.5, 0.9],
+  min: [0.1, 0.1, 0.4],
+  max: [0.9, 0.9, 1],
+  unit: 0.99,
+  length: 1,
+  disc: 1,
+};
 
 describe('the kind of an image', () => {
   it.each<[string, Partial<PixelFacts>, string, number]>([
-    ['the same everywhere', { min: [0.2, 0.4, 0.6], max: [0.2, 0.4, 0.6], mean: [0.2, 0.4, 0.6] }, 'constant', 1],
+    [
+      'the same everywhere',
+      { min: [0.2, 0.4, 0.6], max: [0.2, 0.4, 0.6], mean: [0.2, 0.4, 0.6] },
+      'constant',
+      1,
+    ],
     ['unit vectors', NORMAL, 'normal', 0.95],
     ['vectors that are a little short', { ...NORMAL, unit: 0.6, length: 0.8 }, 'normal', 0.8],
     ['grey', { grey: 0.98 }, 'grey', 0.9],
@@ -49,9 +66,13 @@ describe('the kind of an image', () => {
 
   it('says what it was seen by, in numbers', () => {
     const said = (more: Partial<PixelFacts>) => judgePixels(facts(more)).evidence;
-    expect(said({ min: [0.2, 0.4, 0.6], max: [0.2, 0.4, 0.6], mean: [0.2, 0.4, 0.6] })).toBe('every pixel is 0.200 0.400 0.600');
+    expect(said({ min: [0.2, 0.4, 0.6], max: [0.2, 0.4, 0.6], mean: [0.2, 0.4, 0.6] })).toBe(
+      'every pixel is 0.200 0.400 0.600',
+    );
     expect(said(NORMAL)).toBe('99% of the pixels are unit vectors, mean (0.50, 0.50, 0.90)');
-    expect(said({ ...NORMAL, unit: 0.6, length: 0.8 })).toBe('vectors around (0.5, 0.5, 1), of mean length 0.80, mean (0.50, 0.50, 0.90)');
+    expect(said({ ...NORMAL, unit: 0.6, length: 0.8 })).toBe(
+      'vectors around (0.5, 0.5, 1), of mean length 0.80, mean (0.50, 0.50, 0.90)',
+    );
     expect(said({ grey: 1, ends: [0.97, 1, 1] })).toBe('97% of the pixels have one of two values');
     expect(said({ grey: 0.985 })).toBe('red, green and blue are equal on 99% of the pixels');
     expect(said({ dark: 0.8, percentiles: [0, 0, 0, 0, 0, 0, 1] })).toBe('bright spots on 80% black');
@@ -75,24 +96,60 @@ describe('vectors', () => {
     ['leaning too far', { ...NORMAL, mean: [0.71, 0.5, 0.6], unit: 0.96 }, false],
     ['steep, with little blue', { ...NORMAL, mean: [0.5, 0.5, 0.51], unit: 0.96 }, true],
     ['without blue', { ...NORMAL, mean: [0.5, 0.5, 0.5], unit: 0.96 }, false],
-    ['of length 1 for the most part, with some blue', { ...NORMAL, mean: [0.5, 0.5, 0.63], unit: 0.86 }, true],
+    [
+      'of length 1 for the most part, with some blue',
+      { ...NORMAL, mean: [0.5, 0.5, 0.63], unit: 0.86 },
+      true,
+    ],
     ['the same with less blue', { ...NORMAL, mean: [0.5, 0.5, 0.62], unit: 0.86, min: [0, 0, 0] }, false],
     ['short ones with much blue', { ...NORMAL, mean: [0.5, 0.5, 0.69], unit: 0, length: 0.51 }, true],
     ['too short', { ...NORMAL, mean: [0.5, 0.5, 0.69], unit: 0, length: 0.5 }, false],
-    ['that look downwards somewhere', { ...NORMAL, mean: [0.5, 0.5, 0.69], unit: 0, length: 0.6, min: [0, 0, 0.3] }, false],
+    [
+      'that look downwards somewhere',
+      { ...NORMAL, mean: [0.5, 0.5, 0.69], unit: 0, length: 0.6, min: [0, 0, 0.3] },
+      false,
+    ],
   ])('%s', (_what, more, expected) => {
     expect(isNormalLike(facts(more))).toBe(expected);
   });
 
   it.each<[string, Partial<PixelFacts>, boolean]>([
-    ['two components', { components: 2, mean: [0.5, 0.5], min: [0.2, 0.2], max: [0.8, 0.8], disc: 0.95 }, true],
+    [
+      'two components',
+      { components: 2, mean: [0.5, 0.5], min: [0.2, 0.2], max: [0.8, 0.8], disc: 0.95 },
+      true,
+    ],
     ['one component', { components: 1, mean: [0.5], disc: 1 }, false],
-    ['a blue that is the same everywhere', { mean: [0.5, 0.5, 0], min: [0.2, 0.2, 0], max: [0.8, 0.8, 0], disc: 1 }, true],
-    ['a blue that varies', { mean: [0.5, 0.5, 0.1], min: [0.2, 0.2, 0], max: [0.8, 0.8, 0.02], disc: 1 }, false],
-    ['nearly flat normals, whose blue is right', { mean: [0.5, 0.5, 1], min: [0.48, 0.48, 1], max: [0.52, 0.52, 1], disc: 1, unit: 1 }, false],
-    ['x and y off the middle', { components: 2, mean: [0.63, 0.5], min: [0.2, 0.2], max: [0.8, 0.8], disc: 1 }, false],
-    ['x and y beyond the circle', { components: 2, mean: [0.5, 0.5], min: [0, 0], max: [1, 1], disc: 0.94 }, false],
-    ['x and y the same everywhere', { components: 2, mean: [0.5, 0.5], min: [0.5, 0.5], max: [0.51, 0.51], disc: 1 }, false],
+    [
+      'a blue that is the same everywhere',
+      { mean: [0.5, 0.5, 0], min: [0.2, 0.2, 0], max: [0.8, 0.8, 0], disc: 1 },
+      true,
+    ],
+    [
+      'a blue that varies',
+      { mean: [0.5, 0.5, 0.1], min: [0.2, 0.2, 0], max: [0.8, 0.8, 0.02], disc: 1 },
+      false,
+    ],
+    [
+      'nearly flat normals, whose blue is right',
+      { mean: [0.5, 0.5, 1], min: [0.48, 0.48, 1], max: [0.52, 0.52, 1], disc: 1, unit: 1 },
+      false,
+    ],
+    [
+      'x and y off the middle',
+      { components: 2, mean: [0.63, 0.5], min: [0.2, 0.2], max: [0.8, 0.8], disc: 1 },
+      false,
+    ],
+    [
+      'x and y beyond the circle',
+      { components: 2, mean: [0.5, 0.5], min: [0, 0], max: [1, 1], disc: 0.94 },
+      false,
+    ],
+    [
+      'x and y the same everywhere',
+      { components: 2, mean: [0.5, 0.5], min: [0.5, 0.5], max: [0.51, 0.51], disc: 1 },
+      false,
+    ],
   ])('without blue: %s', (_what, more, expected) => {
     expect(lacksBlue(facts(more))).toBe(expected);
   });
@@ -104,9 +161,15 @@ describe('what speaks against a channel', () => {
 
   it('is said of normals and scalars, not of colours', () => {
     expect(contradiction('normal', normal, true)).toBeNull();
-    expect(contradiction('normal', colour, true)).toBe('a normal map holds vectors, but colourful: mean saturation 0.50');
-    expect(contradiction('roughness', normal, true)).toBe('it looks like a normal map: 99% of the pixels are unit vectors, mean (0.50, 0.50, 0.90)');
-    expect(contradiction('roughness', colour, true)).toBe('a scalar is grey, but it is colourful: mean saturation 0.50');
+    expect(contradiction('normal', colour, true)).toBe(
+      'a normal map holds vectors, but colourful: mean saturation 0.50',
+    );
+    expect(contradiction('roughness', normal, true)).toBe(
+      'it looks like a normal map: 99% of the pixels are unit vectors, mean (0.50, 0.50, 0.90)',
+    );
+    expect(contradiction('roughness', colour, true)).toBe(
+      'a scalar is grey, but it is colourful: mean saturation 0.50',
+    );
     // A component of a packed image is grey by itself.
     expect(contradiction('roughness', colour, false)).toBeNull();
     expect(contradiction('baseColor', colour, true)).toBeNull();
@@ -115,10 +178,14 @@ describe('what speaks against a channel', () => {
   });
 
   it('is not said of what is the same everywhere, nor of what is unclear', () => {
-    expect(contradiction('normal', facts({ min: [1, 0, 0], max: [1, 0, 0], mean: [1, 0, 0] }), true)).toBeNull();
+    expect(
+      contradiction('normal', facts({ min: [1, 0, 0], max: [1, 0, 0], mean: [1, 0, 0] }), true),
+    ).toBeNull();
     expect(contradiction('normal', facts(), true)).toBeNull();
     // Bright spots on black: 0.6 is too unsure.
-    expect(contradiction('normal', facts({ dark: 0.9, percentiles: [0, 0, 0, 0, 0, 0, 1] }), true)).toBeNull();
+    expect(
+      contradiction('normal', facts({ dark: 0.9, percentiles: [0, 0, 0, 0, 0, 0, 1] }), true),
+    ).toBeNull();
   });
 
   it('is none where a normal map only lacks its blue', () => {
@@ -145,7 +212,15 @@ describe('shares in words', () => {
 
 describe('the encoding of float colour by the band of albedo', () => {
   const judge = (percentiles: number[], over = 0) => judgeEncoding(facts({ percentiles, over }));
-  const spread = (low: number, middle: number, high: number) => [low, low, middle, middle, middle, high, high];
+  const spread = (low: number, middle: number, high: number) => [
+    low,
+    low,
+    middle,
+    middle,
+    middle,
+    high,
+    high,
+  ];
 
   it.each<[string, number[], number, string, number]>([
     ['numbers above 1', spread(0.3, 0.6, 3), 0.02, 'linear', 0.7],
@@ -175,29 +250,62 @@ describe('the encoding of float colour by the band of albedo', () => {
 });
 
 describe('the encoding of float colour by its codes', () => {
-  const codes = (more: object) => ({ state: 'encoded', share: 0.8, rivalState: 0.1, space: 'lin_ap1_scene', rivalSpace: 0.2, ...more }) as PixelFacts['codes'];
+  const codes = (more: object) =>
+    ({
+      state: 'encoded',
+      share: 0.8,
+      rivalState: 0.1,
+      space: 'lin_ap1_scene',
+      rivalSpace: 0.2,
+      ...more,
+    }) as PixelFacts['codes'];
 
   it('is sure from 55 of 100 on, where no other way leads to as many', () => {
-    expect(judgeEncoding(facts({ codes: codes({}) }))).toMatchObject({ state: 'encoded', confidence: 0.9, linear: 'lin_ap1_scene', by: 'codes' });
-    expect(judgeEncoding(facts({ codes: codes({ share: 0.55 }) }))).toMatchObject({ state: 'encoded', confidence: 0.9 });
-    expect(judgeEncoding(facts({ codes: codes({ share: 0.54 }) }))).toMatchObject({ state: 'linear', confidence: 0.5 });
+    expect(judgeEncoding(facts({ codes: codes({}) }))).toMatchObject({
+      state: 'encoded',
+      confidence: 0.9,
+      linear: 'lin_ap1_scene',
+      by: 'codes',
+    });
+    expect(judgeEncoding(facts({ codes: codes({ share: 0.55 }) }))).toMatchObject({
+      state: 'encoded',
+      confidence: 0.9,
+    });
+    expect(judgeEncoding(facts({ codes: codes({ share: 0.54 }) }))).toMatchObject({
+      state: 'linear',
+      confidence: 0.5,
+    });
     expect(judgeEncoding(facts({ codes: codes({ rivalState: 0.4 }) }))).toMatchObject({ state: 'encoded' });
-    expect(judgeEncoding(facts({ codes: codes({ rivalState: 0.41 }) }))).toMatchObject({ state: 'linear', confidence: 0.5 });
+    expect(judgeEncoding(facts({ codes: codes({ rivalState: 0.41 }) }))).toMatchObject({
+      state: 'linear',
+      confidence: 0.5,
+    });
   });
 
   it('tells the primaries only where others are clearly worse, and below header and name', () => {
     expect(judgeEncoding(facts({ codes: codes({ rivalSpace: 0.65 }) })).by).toBe('codes');
-    expect(judgeEncoding(facts({ codes: codes({ rivalSpace: 0.66 }) }))).toMatchObject({ linear: null, by: null });
+    expect(judgeEncoding(facts({ codes: codes({ rivalSpace: 0.66 }) }))).toMatchObject({
+      linear: null,
+      by: null,
+    });
     const name = { state: null, linear: 'lin_rec709_scene', words: 'rec709' } as never;
-    expect(judgeEncoding(facts({ codes: codes({}) }), { name })).toMatchObject({ linear: 'lin_rec709_scene', by: 'name' });
+    expect(judgeEncoding(facts({ codes: codes({}) }), { name })).toMatchObject({
+      linear: 'lin_rec709_scene',
+      by: 'name',
+    });
     const both = judgeEncoding(facts({ codes: codes({}) }), { name, header: 'lin_p3d65_scene' as never });
     expect(both).toMatchObject({ linear: 'lin_p3d65_scene', by: 'header' });
   });
 
   it('beside a name that says otherwise is a doubt', () => {
     const name = (state: string) => ({ state, linear: null, words: 'raw' }) as never;
-    expect(judgeEncoding(facts({ codes: codes({}) }), { name: name('linear') })).toMatchObject({ state: 'encoded', confidence: 0.6 });
-    expect(judgeEncoding(facts({ codes: codes({ state: 'encodedTwice' }) }), { name: name('encoded') })).toMatchObject({
+    expect(judgeEncoding(facts({ codes: codes({}) }), { name: name('linear') })).toMatchObject({
+      state: 'encoded',
+      confidence: 0.6,
+    });
+    expect(
+      judgeEncoding(facts({ codes: codes({ state: 'encodedTwice' }) }), { name: name('encoded') }),
+    ).toMatchObject({
       state: 'encodedTwice',
       confidence: 0.9,
     });

@@ -38,16 +38,20 @@ const APART = 0.15;
 /** Plausible albedo in light: 30 to 240 of 8-bit sRGB. */
 export const ALBEDO_BAND = [decodeSrgb(30 / 255), decodeSrgb(240 / 255)] as const;
 /**
- * Root mean square difference of percentiles, in sRGB-encoded numbers, that still counts as equal. Brightness of decoded
- * components is not quite the decoded brightness, so some slack is needed.
+ * Root mean square difference of percentiles, in sRGB-encoded numbers, that still counts as equal. Brightness
+ * of decoded components is not quite the decoded brightness, so some slack is needed.
  */
 const SAME = 0.06;
 
 /**
- * Judges a float colour map: by the codes that its numbers once were, by an 8-bit sibling of the same map, by its name,
- * and last by the band in which surfaces reflect. What contradicts each other is no proof of either.
+ * Judges a float colour map: by the codes that its numbers once were, by an 8-bit sibling of the same map, by
+ * its name, and last by the band in which surfaces reflect. What contradicts each other is no proof of
+ * either.
  */
-export function judgeEncoding(facts: PixelFacts, { sibling = null, name = null, header = null }: EncodingHints = {}): EncodingJudgement {
+export function judgeEncoding(
+  facts: PixelFacts,
+  { sibling = null, name = null, header = null }: EncodingHints = {},
+): EncodingJudgement {
   const proven = (sibling && againstSibling(facts, sibling)) ?? byCodes(facts);
   const judged = proven ?? byBand(facts);
   const evidence = [...judged.evidence];
@@ -59,8 +63,12 @@ export function judgeEncoding(facts: PixelFacts, { sibling = null, name = null, 
     evidence.push(`the name says "${name.words}"`);
   }
   const { linear, by } = primariesOf(facts, proven ? state : null, name, header);
-  if (by === 'header') evidence.push(`its header states the primaries of ${SPACES[linear as Primaries['linear']].title}`);
-  if (by === 'codes') evidence.push(`taken for ${SPACES[linear as Primaries['linear']].title} they are whole codes, for other primaries not`);
+  if (by === 'header')
+    evidence.push(`its header states the primaries of ${SPACES[linear as Primaries['linear']].title}`);
+  if (by === 'codes')
+    evidence.push(
+      `taken for ${SPACES[linear as Primaries['linear']].title} they are whole codes, for other primaries not`,
+    );
   return { state, confidence, linear, by, evidence };
 }
 
@@ -70,13 +78,20 @@ function primariesOf(
   name: NamedSpace | null,
   header: Primaries['linear'] | null,
 ): Pick<EncodingJudgement, 'linear' | 'by'> {
-  const clear = codes !== null && codes.state === state && codes.share >= CODES && codes.share - codes.rivalSpace >= APART;
+  const clear =
+    codes !== null &&
+    codes.state === state &&
+    codes.share >= CODES &&
+    codes.share - codes.rivalSpace >= APART;
   if (header) return { linear: header, by: 'header' };
   if (name?.linear) return { linear: name.linear, by: 'name' };
   return clear ? { linear: codes.space, by: 'codes' } : { linear: null, by: null };
 }
 
-function againstSibling(facts: PixelFacts, sibling: PixelFacts): Pick<EncodingJudgement, 'state' | 'confidence' | 'evidence'> | null {
+function againstSibling(
+  facts: PixelFacts,
+  sibling: PixelFacts,
+): Pick<EncodingJudgement, 'state' | 'confidence' | 'evidence'> | null {
   const coded = sibling.percentiles;
   // Compared in encoded numbers, where a step looks equally large in dark and bright.
   const hypotheses: [EncodingState, (code: number) => number][] = [
@@ -114,7 +129,9 @@ function byCodes({ codes }: PixelFacts): Pick<EncodingJudgement, 'state' | 'conf
   return {
     state,
     confidence: SURE,
-    evidence: [`${percent(share)} of the numbers are whole 8-bit codes ${CODE_WORDS[state]}, so they are ${STATE_WORDS[state]}`],
+    evidence: [
+      `${percent(share)} of the numbers are whole 8-bit codes ${CODE_WORDS[state]}, so they are ${STATE_WORDS[state]}`,
+    ],
   };
 }
 
@@ -122,15 +139,41 @@ function byCodes({ codes }: PixelFacts): Pick<EncodingJudgement, 'state' | 'conf
 const DARK = 0.1;
 
 /** Albedo lies in a known band; maps far above or below it were encoded once too often or too seldom. */
-function byBand({ percentiles, over }: PixelFacts): Pick<EncodingJudgement, 'state' | 'confidence' | 'evidence'> {
+function byBand({
+  percentiles,
+  over,
+}: PixelFacts): Pick<EncodingJudgement, 'state' | 'confidence' | 'evidence'> {
   const [, low, , middle, , high] = percentiles;
   const range = `5 to 95 of 100 pixels lie in ${low.toFixed(3)} to ${high.toFixed(3)}, median ${middle.toFixed(3)}`;
-  if (over > 0.01) return { state: 'linear', confidence: 0.7, evidence: [`${percent(over)} of the pixels are above 1, which encoded numbers never are`] };
+  if (over > 0.01)
+    return {
+      state: 'linear',
+      confidence: 0.7,
+      evidence: [`${percent(over)} of the pixels are above 1, which encoded numbers never are`],
+    };
   if (low > 0.2 && middle > 0.45)
-    return { state: 'encoded', confidence: TOLD, evidence: [`${range}: paler than any surface if linear, plausible if still encoded`] };
-  if (high < 0.05) return { state: 'darkened', confidence: TOLD, evidence: [`${range}: darker than coal if linear, plausible if the curve was undone twice`] };
-  if (middle < DARK) return { state: 'linear', confidence: 0.7, evidence: [`${range}: plausible as linear albedo, and blacker than paint if still encoded`] };
-  return { state: 'linear', confidence: 0.5, evidence: [`${range}: plausible as linear albedo, and as encoded numbers`] };
+    return {
+      state: 'encoded',
+      confidence: TOLD,
+      evidence: [`${range}: paler than any surface if linear, plausible if still encoded`],
+    };
+  if (high < 0.05)
+    return {
+      state: 'darkened',
+      confidence: TOLD,
+      evidence: [`${range}: darker than coal if linear, plausible if the curve was undone twice`],
+    };
+  if (middle < DARK)
+    return {
+      state: 'linear',
+      confidence: 0.7,
+      evidence: [`${range}: plausible as linear albedo, and blacker than paint if still encoded`],
+    };
+  return {
+    state: 'linear',
+    confidence: 0.5,
+    evidence: [`${range}: plausible as linear albedo, and as encoded numbers`],
+  };
 }
 
 /** Few surfaces reflect more than this in the middle; of encoded numbers it is the usual middle. */

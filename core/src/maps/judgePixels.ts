@@ -21,18 +21,48 @@ export function judgePixels(facts: PixelFacts): PixelJudgement {
   const colours = facts.components >= 3 ? 3 : 1;
   const constants = Array.from({ length: colours }, (_, k) => constantOf(facts, k));
   if (constants.every((value) => value !== null))
-    return { kind: 'constant', confidence: 1, evidence: `every pixel is ${constants.map((value) => (value as number).toFixed(3)).join(' ')}` };
+    return {
+      kind: 'constant',
+      confidence: 1,
+      evidence: `every pixel is ${constants.map((value) => (value as number).toFixed(3)).join(' ')}`,
+    };
   if (isNormalLike(facts)) {
     const how =
-      facts.unit > 0.85 ? `${percent(facts.unit)} of the pixels are unit vectors` : `vectors around (0.5, 0.5, 1), of mean length ${facts.length.toFixed(2)}`;
-    return { kind: 'normal', confidence: facts.unit > 0.85 ? 0.95 : 0.8, evidence: `${how}, mean ${meanInWords(facts)}` };
+      facts.unit > 0.85
+        ? `${percent(facts.unit)} of the pixels are unit vectors`
+        : `vectors around (0.5, 0.5, 1), of mean length ${facts.length.toFixed(2)}`;
+    return {
+      kind: 'normal',
+      confidence: facts.unit > 0.85 ? 0.95 : 0.8,
+      evidence: `${how}, mean ${meanInWords(facts)}`,
+    };
   }
   const grey = facts.grey >= GREY_SHARE;
-  if (grey && facts.ends[0] >= MASK_SHARE) return { kind: 'mask', confidence: 0.9, evidence: `${percent(facts.ends[0])} of the pixels have one of two values` };
-  if (grey) return { kind: 'grey', confidence: 0.9, evidence: `red, green and blue are equal on ${percent(facts.grey)} of the pixels` };
-  if (facts.dark > 0.75 && facts.percentiles[6] > 0.4) return { kind: 'emission', confidence: 0.6, evidence: `bright spots on ${percent(facts.dark)} black` };
-  if (facts.saturation > COLOURFUL) return { kind: 'colour', confidence: 0.7, evidence: `colourful: mean saturation ${facts.saturation.toFixed(2)}` };
-  return { kind: 'unclear', confidence: 0.3, evidence: `mean ${meanInWords(facts)}, saturation ${facts.saturation.toFixed(2)}` };
+  if (grey && facts.ends[0] >= MASK_SHARE)
+    return {
+      kind: 'mask',
+      confidence: 0.9,
+      evidence: `${percent(facts.ends[0])} of the pixels have one of two values`,
+    };
+  if (grey)
+    return {
+      kind: 'grey',
+      confidence: 0.9,
+      evidence: `red, green and blue are equal on ${percent(facts.grey)} of the pixels`,
+    };
+  if (facts.dark > 0.75 && facts.percentiles[6] > 0.4)
+    return { kind: 'emission', confidence: 0.6, evidence: `bright spots on ${percent(facts.dark)} black` };
+  if (facts.saturation > COLOURFUL)
+    return {
+      kind: 'colour',
+      confidence: 0.7,
+      evidence: `colourful: mean saturation ${facts.saturation.toFixed(2)}`,
+    };
+  return {
+    kind: 'unclear',
+    confidence: 0.3,
+    evidence: `mean ${meanInWords(facts)}, saturation ${facts.saturation.toFixed(2)}`,
+  };
 }
 
 const STEEP_UNIT = 0.95;
@@ -44,7 +74,12 @@ export function isNormalLike(facts: PixelFacts): boolean {
   const around = Math.abs(r - 0.5) < 0.1 && Math.abs(g - 0.5) < 0.1;
   // Steep relief leaves little blue; unit vectors all over are normals nevertheless.
   const steep = facts.unit > STEEP_UNIT && Math.abs(r - 0.5) < 0.2 && Math.abs(g - 0.5) < 0.2 && b > 0.5;
-  return steep || (around && ((facts.unit > 0.85 && b > 0.62) || (b > 0.68 && facts.length > 0.5 && facts.min[2] > 0.3 && b - Math.max(r, g) > 0.15)));
+  return (
+    steep ||
+    (around &&
+      ((facts.unit > 0.85 && b > 0.62) ||
+        (b > 0.68 && facts.length > 0.5 && facts.min[2] > 0.3 && b - Math.max(r, g) > 0.15)))
+  );
 }
 
 /** A blue that varies less than this says nothing. */
@@ -52,7 +87,8 @@ const EMPTY_BLUE = 4 / 255;
 
 /** True for normal maps that hold x and y only: two components, or a blue that is the same everywhere. */
 export function lacksBlue({ mean, min, max, disc, unit, components }: PixelFacts): boolean {
-  if (components === 1 || Math.abs(mean[0] - 0.5) > 0.12 || Math.abs(mean[1] - 0.5) > 0.12 || disc < 0.95) return false;
+  if (components === 1 || Math.abs(mean[0] - 0.5) > 0.12 || Math.abs(mean[1] - 0.5) > 0.12 || disc < 0.95)
+    return false;
   if (max[0] - min[0] <= EMPTY_BLUE && max[1] - min[1] <= EMPTY_BLUE) return false;
   // Nearly flat normals have a nearly constant blue that is right all the same.
   return components === 2 || (max[2] - min[2] < EMPTY_BLUE && unit < 0.5);

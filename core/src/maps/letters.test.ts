@@ -4,7 +4,11 @@ import { classifyNames } from './classifyName.ts';
 /** What the first of the letters means beside the others, likeliest first. */
 function first(...letters: string[]): { channel: string; confidence: number; evidence: readonly string[] } {
   const [found] = classifyNames(letters.map((letter) => `hull_${letter}.png`));
-  return { channel: found.readings[0]?.channel ?? 'none', confidence: found.confidence, evidence: found.evidence };
+  return {
+    channel: found.readings[0]?.channel ?? 'none',
+    confidence: found.confidence,
+    evidence: found.evidence,
+  };
 }
 
 describe('single letters at the end of names', () => {
@@ -48,12 +52,21 @@ describe('single letters at the end of names', () => {
   });
 
   it('say what they may mean and what settled them', () => {
-    expect(first('d', 'c').evidence).toEqual(['single letters name the channel here (c, d)', '"d" means height']);
-    expect(first('b', 'n', 'd').evidence).toEqual(['single letters name the channel here (b, d, n)', '"b" may mean baseColor or bump']);
+    expect(first('d', 'c').evidence).toEqual([
+      'single letters name the channel here (c, d)',
+      '"d" means height',
+    ]);
+    expect(first('b', 'n', 'd').evidence).toEqual([
+      'single letters name the channel here (b, d, n)',
+      '"b" may mean baseColor or bump',
+    ]);
   });
 
   it('tell nothing alone, in the middle of a name, or where no channel begins so', () => {
-    expect(first('d')).toMatchObject({ confidence: 0, evidence: ['"d" alone may mean baseColor or height; no sibling settles it'] });
+    expect(first('d')).toMatchObject({
+      confidence: 0,
+      evidence: ['"d" alone may mean baseColor or height; no sibling settles it'],
+    });
     const [middle, none] = classifyNames(['hull_n_01.png', 'hull_z.png', 'hull_d.png', 'hull_c.png']);
     expect([middle.readings, none.readings]).toEqual([[], []]);
     expect(middle.evidence).toEqual(['the name holds no word for a channel']);

@@ -34,16 +34,19 @@ const LINEAR_WORDS = new Set(['lin', 'linear', 'scenelinear']);
 const ENCODED_WORDS = new Set(['srgb', 'gamma', 'encoded', 'g22', 'g18', 'nonlinear']);
 
 /**
- * Colour spaces in a file name: names of the Color Interop Forum, words of the ACES configurations, and plain ones such
- * as `linear` and `sRGB`. Null where no word speaks of it.
+ * Colour spaces in a file name: names of the Color Interop Forum, words of the ACES configurations, and plain
+ * ones such as `linear` and `sRGB`. Null where no word speaks of it.
  */
 export function nameSpace(path: string): NamedSpace | null {
   const words = stemOf(fileName(path))
     .toLowerCase()
     .split(/[^a-z0-9]+/)
     .filter((word) => word !== '');
-  const whole = COLOUR_SPACES.find((space) => linearOf(space) !== null && holds(words, space.replace(/_scene$/, '').split('_')));
-  if (whole) return { state: whole.startsWith('lin_') ? 'linear' : 'encoded', linear: linearOf(whole), words: whole };
+  const whole = COLOUR_SPACES.find(
+    (space) => linearOf(space) !== null && holds(words, space.replace(/_scene$/, '').split('_')),
+  );
+  if (whole)
+    return { state: whole.startsWith('lin_') ? 'linear' : 'encoded', linear: linearOf(whole), words: whole };
   const said = words.map((word, i) => {
     const pair = `${word}${words[i + 1] ?? ''}`;
     return own(PRIMARY_WORDS, pair) ? pair : word;

@@ -20,8 +20,9 @@ export interface MapReading {
 }
 
 /**
- * How much words tell by themselves: `packed` spells several channels, `word` means nothing else, `weak` also describes
- * things, `joined` is part of a longer word, `letter` is one letter, `helper` names a baked map that no material reads.
+ * How much words tell by themselves: `packed` spells several channels, `word` means nothing else, `weak` also
+ * describes things, `joined` is part of a longer word, `letter` is one letter, `helper` names a baked map
+ * that no material reads.
  */
 export type SpanKind = 'packed' | 'order' | 'word' | 'weak' | 'joined' | 'letter' | 'helper';
 
@@ -68,12 +69,17 @@ function spanAt(words: readonly string[], start: number, end: number, house: Hou
   const parts = words.slice(start, end);
   const word = parts.join('');
   const span = { start, end, text: parts.join(' '), rest: '' };
-  if (Object.hasOwn(house, word)) return { ...span, kind: 'word', readings: [readingOf(house[word])], alone: SURE };
+  if (Object.hasOwn(house, word))
+    return { ...span, kind: 'word', readings: [readingOf(house[word])], alone: SURE };
   if (isHelper(parts, start)) return { ...span, kind: 'helper', readings: [], alone: SURE };
   const packed = packedWord(word);
-  if (packed && (parts.length === 1 || parts.every((part) => part.length === 1) || !packed.usual || word.length > 5)) {
+  if (
+    packed &&
+    (parts.length === 1 || parts.every((part) => part.length === 1) || !packed.usual || word.length > 5)
+  ) {
     const readings = packed.readings.map(([component, channel]) => plainReading(channel, component));
-    if (packed.usual) return { ...span, kind: 'packed', readings, alone: parts.some(isWeakWord) ? CUSTOM : SURE };
+    if (packed.usual)
+      return { ...span, kind: 'packed', readings, alone: parts.some(isWeakWord) ? CUSTOM : SURE };
     if (parts.length === 1) return { ...span, kind: 'order', readings, alone: 0.5 };
   }
   const pair = parts.length === 1 ? letterPair(word) : null;
@@ -82,11 +88,14 @@ function spanAt(words: readonly string[], start: number, end: number, house: Hou
   if (spelled) return { ...span, kind: 'packed', ...spelled };
   if (word.length === 1) {
     const last = end === words.length;
-    return last && meaningsOfLetter(word).length > 0 ? { ...span, kind: 'letter', readings: [], alone: 0 } : null;
+    return last && meaningsOfLetter(word).length > 0
+      ? { ...span, kind: 'letter', readings: [], alone: 0 }
+      : null;
   }
   const meaning = meaningOfWord(word);
   // Joined words must be telling together: `base color`, not `rope` `n` `or`.
-  if (!meaning || (parts.length > 1 && word.length < 6 && parts.some((part) => part.length === 1))) return null;
+  if (!meaning || (parts.length > 1 && word.length < 6 && parts.some((part) => part.length === 1)))
+    return null;
   const found = withDirection(words, { ...span, ...meaningSpan(word, meaning) });
   const ends = found.end === words.length && start > 0 && isShortForm(word);
   return ends ? { ...found, alone: Math.max(found.alone, ENDING) } : found;
@@ -101,8 +110,14 @@ function meaningSpan(word: string, meaning: WordMeaning): Pick<NameSpan, 'kind' 
 function withDirection(words: readonly string[], span: NameSpan): NameSpan {
   const [reading] = span.readings;
   const next = words[span.end];
-  if (reading?.channel !== 'normal' || reading.normalY || !next || !Object.hasOwn(DIRECTIONS, next)) return span;
-  return { ...span, end: span.end + 1, text: `${span.text} ${next}`, readings: [{ ...reading, normalY: DIRECTIONS[next] }] };
+  if (reading?.channel !== 'normal' || reading.normalY || !next || !Object.hasOwn(DIRECTIONS, next))
+    return span;
+  return {
+    ...span,
+    end: span.end + 1,
+    text: `${span.text} ${next}`,
+    readings: [{ ...reading, normalY: DIRECTIONS[next] }],
+  };
 }
 
 const DIRECTIONS: Record<string, NormalDirection> = {
@@ -124,11 +139,28 @@ function isHelper(parts: readonly string[], start: number): boolean {
   return isPictureWord(word) || (isUtilityWord(word) && (start > 0 || parts.length > 1));
 }
 
-const VECTORS = new Set<ChannelName>(['baseColor', 'specularColor', 'emission', 'sheenColor', 'subsurface', 'normal']);
+const VECTORS = new Set<ChannelName>([
+  'baseColor',
+  'specularColor',
+  'emission',
+  'sheenColor',
+  'subsurface',
+  'normal',
+]);
 
 /** A channel read in the usual way: colours and normals from r, g and b, scalars from r. */
-export function plainReading(channel: ChannelName, component?: Component, rest: Partial<MapReading> = {}): MapReading {
-  return { channel, component: component ?? (VECTORS.has(channel) ? 'rgb' : 'r'), invert: false, normalY: null, ...rest };
+export function plainReading(
+  channel: ChannelName,
+  component?: Component,
+  rest: Partial<MapReading> = {},
+): MapReading {
+  return {
+    channel,
+    component: component ?? (VECTORS.has(channel) ? 'rgb' : 'r'),
+    invert: false,
+    normalY: null,
+    ...rest,
+  };
 }
 
 /** How an image is read that is named after a meaning. */
@@ -148,9 +180,18 @@ export function readingOf(meaning: WordMeaning): MapReading {
 }
 
 const PARTS: readonly Component[] = ['r', 'g', 'b', 'a'];
-const SCALARS = new Set<WordMeaning>(['occlusion', 'roughness', 'metalness', 'height', 'opacity', 'glossiness']);
+const SCALARS = new Set<WordMeaning>([
+  'occlusion',
+  'roughness',
+  'metalness',
+  'height',
+  'opacity',
+  'glossiness',
+]);
 
-/** Several channels spelled out: `occlusion roughness metallic` in r, g, b; two by the customs of their pairs. */
+/**
+ * Several channels spelled out: `occlusion roughness metallic` in r, g, b; two by the customs of their pairs.
+ */
 function spelledOrder(parts: readonly string[]): { readings: MapReading[]; alone: number } | null {
   if (parts.length < 2) return null;
   const meanings: WordMeaning[] = [];
@@ -161,14 +202,20 @@ function spelledOrder(parts: readonly string[]): { readings: MapReading[]; alone
   }
   if (parts.length > 2) {
     if (!meanings.every((meaning) => SCALARS.has(meaning))) return null;
-    return { readings: meanings.map((meaning, i) => plainReading(meaning as ChannelName, PARTS[i])), alone: SURE };
+    return {
+      readings: meanings.map((meaning, i) => plainReading(meaning as ChannelName, PARTS[i])),
+      alone: SURE,
+    };
   }
   const pair = customaryPair(meanings[0], meanings[1]);
   // `rough metal` describes a thing; `metallic roughness` does not.
   const weak = parts.some(isWeakWord) && !parts.includes('alpha') && !parts.includes('gloss');
   if (pair) return { readings: pair, alone: weak ? 0.5 : CUSTOM };
   if (!SCALARS.has(meanings[0]) || !SCALARS.has(meanings[1])) return null;
-  return { readings: meanings.map((meaning, i) => plainReading(meaning as ChannelName, PARTS[i])), alone: 0.5 };
+  return {
+    readings: meanings.map((meaning, i) => plainReading(meaning as ChannelName, PARTS[i])),
+    alone: 0.5,
+  };
 }
 
 /** Two letters for two channels, `mr` or `ms`; pixels have to bear them out. */
@@ -176,7 +223,10 @@ function letterPair(word: string): MapReading[] | null {
   if (!/^(mr|rm|ms|mg|sg|ro|or|ar|ra|mo|om)$/.test(word)) return null;
   const meanings = [...word].map((letter): WordMeaning => LETTER_PAIRS[letter]);
   if (word === 'sg') return customaryPair('specularColor', 'glossiness');
-  return customaryPair(meanings[0], meanings[1]) ?? meanings.map((meaning, i) => plainReading(meaning as ChannelName, PARTS[i]));
+  return (
+    customaryPair(meanings[0], meanings[1]) ??
+    meanings.map((meaning, i) => plainReading(meaning as ChannelName, PARTS[i]))
+  );
 }
 
 const LETTER_PAIRS: Record<string, WordMeaning> = {
@@ -191,12 +241,16 @@ const LETTER_PAIRS: Record<string, WordMeaning> = {
 function customaryPair(first: WordMeaning, second: WordMeaning): MapReading[] | null {
   const pair = `${first} ${second}`;
   // glTF's own pair: green and blue.
-  if (pair === 'metalness roughness' || pair === 'roughness metalness') return [plainReading('roughness', 'g'), plainReading('metalness', 'b')];
-  if (pair === 'metalness glossiness') return [plainReading('metalness', 'r'), plainReading('glossiness', 'a')];
-  if (pair === 'specularColor glossiness') return [plainReading('specularColor'), plainReading('glossiness', 'a')];
+  if (pair === 'metalness roughness' || pair === 'roughness metalness')
+    return [plainReading('roughness', 'g'), plainReading('metalness', 'b')];
+  if (pair === 'metalness glossiness')
+    return [plainReading('metalness', 'r'), plainReading('glossiness', 'a')];
+  if (pair === 'specularColor glossiness')
+    return [plainReading('specularColor'), plainReading('glossiness', 'a')];
   if (pair === 'normal height') return [plainReading('normal'), plainReading('height', 'a')];
   if (pair === 'baseColor glossiness') return [plainReading('baseColor'), plainReading('glossiness', 'a')];
-  if (pair === 'baseColor opacity' || pair === 'baseColor transparency') return [plainReading('baseColor'), plainReading('opacity', 'a')];
+  if (pair === 'baseColor opacity' || pair === 'baseColor transparency')
+    return [plainReading('baseColor'), plainReading('opacity', 'a')];
   return null;
 }
 
@@ -209,7 +263,15 @@ function joinedAt(words: readonly string[], i: number): NameSpan | null {
     const ends = word.endsWith(existing);
     if (!ends && !word.startsWith(existing)) continue;
     const rest = ends ? word.slice(0, -existing.length) : word.slice(existing.length);
-    return { start: i, end: i + 1, kind: 'joined', text: existing, readings: [readingOf(meaning)], rest, alone: CUSTOM };
+    return {
+      start: i,
+      end: i + 1,
+      kind: 'joined',
+      text: existing,
+      readings: [readingOf(meaning)],
+      rest,
+      alone: CUSTOM,
+    };
   }
   return null;
 }

@@ -6,7 +6,8 @@ import { classifyNames, type NameClass } from './classifyName.ts';
 const ACTS = 0.8;
 
 function inWords({ readings, packed }: NameClass): string {
-  if (packed || readings.length > 1) return readings.map(({ component, channel }) => `${component}:${channel}`).join(' ');
+  if (packed || readings.length > 1)
+    return readings.map(({ component, channel }) => `${component}:${channel}`).join(' ');
   const [one] = readings;
   if (!one) return '-';
   return `${one.invert ? '~' : ''}${one.channel}${one.normalY === 'Y+' ? '+' : one.normalY === 'Y-' ? '-' : ''}`;
@@ -27,7 +28,12 @@ describe('names of many schemes', () => {
         total += 1;
         const got = inWords(found);
         // `a?b`: both are meant by some; either will do, so long as it is asked about.
-        if (expected.includes('?') ? found.confidence < ACTS && expected.split('?').includes(got) : got === expected) return;
+        if (
+          expected.includes('?')
+            ? found.confidence < ACTS && expected.split('?').includes(got)
+            : got === expected
+        )
+          return;
         wrong.push(`${name}: ${got}, not ${expected} (${found.confidence}; ${found.evidence.join('; ')})`);
         if (found.confidence >= ACTS) sure.push(wrong[wrong.length - 1]);
       });
@@ -38,7 +44,14 @@ describe('names of many schemes', () => {
   });
 
   it('are doubted where a word describes the thing', () => {
-    for (const name of ['rusty_metal.png', 'rough_rope.png', 'diving_mask.png', 'oilskin_coat.png', 'harbour_light.png', 'smooth_01.png']) {
+    for (const name of [
+      'rusty_metal.png',
+      'rough_rope.png',
+      'diving_mask.png',
+      'oilskin_coat.png',
+      'harbour_light.png',
+      'smooth_01.png',
+    ]) {
       const [found] = classifyNames([name]);
       expect(found.confidence, name).toBeLessThan(ACTS);
     }

@@ -5,15 +5,20 @@ import { splitWords } from '../scene/channelWords.ts';
 export interface SplitName {
   /** In lower case; numbers that tell siblings apart among them. */
   words: readonly string[];
-  /** Resolution, version, tile, copy and encoding marks, in order; they tell nothing about channel or object. */
+  /**
+   * Resolution, version, tile, copy and encoding marks, in order; they tell nothing about channel or object.
+   */
   marks: readonly string[];
 }
 
 /** Words that tell a version, a copy, a level of detail or an encoding. */
-const MARK_WORDS = 'copy final lo hi low high lowres highres lowpoly highpoly srgb linear raw lin acescg png jpg jpeg tga tif exr';
+const MARK_WORDS =
+  'copy final lo hi low high lowres highres lowpoly highpoly srgb linear raw lin acescg png jpg jpeg tga tif exr';
 const MARK_WORD = new Set(MARK_WORDS.split(' '));
 /** Sides of images as they are written in names. */
-const SIDES = new Set('64 128 256 512 768 1024 1536 2048 3072 4096 6144 8192 16384 1000 2000 4000 8000'.split(' '));
+const SIDES = new Set(
+  '64 128 256 512 768 1024 1536 2048 3072 4096 6144 8192 16384 1000 2000 4000 8000'.split(' '),
+);
 const BOUNDED = '(?<![\\p{L}\\p{N}])';
 const BOUNDED_END = '(?![\\p{L}\\p{N}])';
 const MARKS = new RegExp(
@@ -24,8 +29,8 @@ const NUMBER = new RegExp(`${BOUNDED}\\d{2,5}${BOUNDED_END}`, 'gu');
 const TILE = /^1\d{3}$/;
 
 /**
- * Splits names in the light of each other. A number that could be a resolution (`512`) stays a word where siblings that
- * are otherwise equal have numbers that are none (`part_511`, `part_512`).
+ * Splits names in the light of each other. A number that could be a resolution (`512`) stays a word where
+ * siblings that are otherwise equal have numbers that are none (`part_511`, `part_512`).
  */
 export function splitNames(paths: readonly string[]): SplitName[] {
   const spaced = paths.map((path) => stemOf(path).normalize('NFC').replaceAll('_', ' '));
@@ -62,7 +67,9 @@ function splitOne(stem: string, counted: ReadonlySet<string>): SplitName {
   const numbers = stem.replace(NUMBER, (number, index: number) => {
     if (counted.has(patternAt(stem, index, number))) return number;
     const last = stem.slice(index + number.length).trim() === '' || stem[index - 1] === '.';
-    return isSide(number) || (TILE.test(number) && (last || /^[ .-]/.test(stem.slice(index + 4)))) ? take(number) : number;
+    return isSide(number) || (TILE.test(number) && (last || /^[ .-]/.test(stem.slice(index + 4))))
+      ? take(number)
+      : number;
   });
   const words: string[] = [];
   const plain = splitWords(numbers.replace(MARKS, (mark) => take(mark)));

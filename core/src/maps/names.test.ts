@@ -31,7 +31,10 @@ describe('names as words and marks', () => {
       ['part', '511'],
       ['part', '512'],
     ]);
-    expect(splitNames(['part_256.png', 'part_512.png']).map(({ words }) => words)).toEqual([['part'], ['part']]);
+    expect(splitNames(['part_256.png', 'part_512.png']).map(({ words }) => words)).toEqual([
+      ['part'],
+      ['part'],
+    ]);
     expect(splitNames(['hull_511.png', 'part_512.png'])[1].words).toEqual(['part']);
   });
 });
@@ -41,7 +44,10 @@ describe('words of names', () => {
     classifyNames(names).map(({ set, readings, confidence, helper }) => [
       set,
       readings
-        .map(({ component, channel, invert, normalY }) => `${component} ${channel}${invert ? ' inverted' : ''}${normalY ? ` ${normalY}` : ''}`)
+        .map(
+          ({ component, channel, invert, normalY }) =>
+            `${component} ${channel}${invert ? ' inverted' : ''}${normalY ? ` ${normalY}` : ''}`,
+        )
         .join(', '),
       confidence,
       helper,
@@ -67,7 +73,13 @@ describe('words of names', () => {
   });
 
   it('that are helpers feed no channel', () => {
-    for (const name of ['hull_world_normal', 'hull_normal_os', 'hull_curvature', 'hull_position', 'hull_thumbnail']) {
+    for (const name of [
+      'hull_world_normal',
+      'hull_normal_os',
+      'hull_curvature',
+      'hull_position',
+      'hull_thumbnail',
+    ]) {
       const [[set, readings, , helper]] = read(`${name}.png`);
       expect([name, set, readings, helper]).toEqual([name, 'hull', '', true]);
     }
@@ -76,8 +88,16 @@ describe('words of names', () => {
   it('in pairs of letters need siblings, letters alone the letters beside them', () => {
     expect(read('hull_mr.png')[0]).toEqual(['hull mr', '', 0, false]);
     expect(read('hull_mr.png', 'hull_basecolor.png')[0][1]).toBe('g roughness, b metalness');
-    expect(read('hull_m.png', 'hull_r.png', 'hull_n.png').map(([, readings]) => readings)).toEqual(['r metalness', 'r roughness', 'rgb normal']);
-    expect(read('hull_d.png', 'hull_n.png', 'hull_s.png').map(([, readings]) => readings)).toEqual(['rgb baseColor', 'rgb normal', 'rgb specularColor']);
+    expect(read('hull_m.png', 'hull_r.png', 'hull_n.png').map(([, readings]) => readings)).toEqual([
+      'r metalness',
+      'r roughness',
+      'rgb normal',
+    ]);
+    expect(read('hull_d.png', 'hull_n.png', 'hull_s.png').map(([, readings]) => readings)).toEqual([
+      'rgb baseColor',
+      'rgb normal',
+      'rgb specularColor',
+    ]);
     expect(read('hull_b.png', 'hull_d.png')[0][1]).toBe('r bump');
     expect(read('hull_c.png', 'hull_d.png')[1][1]).toBe('r height');
   });

@@ -20,8 +20,14 @@ function random(seed: number): () => number {
 const KINDS: Record<string, (seed: number) => Height> = {
   waves(seed) {
     const next = random(seed);
-    const waves = Array.from({ length: 9 }, () => [next() * 0.3 - 0.15, next() * 0.3 - 0.15, next() * 6.28, 0.5 + next() * 2]);
-    return (x, y) => waves.reduce((sum, [fx, fy, phase, amount]) => sum + amount * Math.sin(fx * x + fy * y + phase), 0);
+    const waves = Array.from({ length: 9 }, () => [
+      next() * 0.3 - 0.15,
+      next() * 0.3 - 0.15,
+      next() * 6.28,
+      0.5 + next() * 2,
+    ]);
+    return (x, y) =>
+      waves.reduce((sum, [fx, fy, phase, amount]) => sum + amount * Math.sin(fx * x + fy * y + phase), 0);
   },
   rivets(seed) {
     const next = random(seed);
@@ -50,20 +56,40 @@ const KINDS: Record<string, (seed: number) => Height> = {
     const lines = Array.from({ length: 14 }, () => [next() * 6.28, (next() - 0.5) * 300, 1.5 + next() * 2]);
     return (x, y) =>
       -lines.reduce(
-        (sum, [angle, offset, width]) => sum + 2.2 * Math.exp(-(((x - 96) * Math.cos(angle) + (y - 96) * Math.sin(angle) - offset) ** 2) / (2 * width * width)),
+        (sum, [angle, offset, width]) =>
+          sum +
+          2.2 *
+            Math.exp(
+              -(((x - 96) * Math.cos(angle) + (y - 96) * Math.sin(angle) - offset) ** 2) /
+                (2 * width * width),
+            ),
         0,
       );
   },
   pits(seed) {
     const next = random(seed);
     const pits = Array.from({ length: 30 }, () => [next() * SIZE, next() * SIZE, 3 + next() * 9]);
-    return (x, y) => -pits.reduce((sum, [cx, cy, r]) => sum + r * 0.5 * Math.exp(-((x - cx) ** 2 + (y - cy) ** 2) / (r * r)), 0);
+    return (x, y) =>
+      -pits.reduce(
+        (sum, [cx, cy, r]) => sum + r * 0.5 * Math.exp(-((x - cx) ** 2 + (y - cy) ** 2) / (r * r)),
+        0,
+      );
   },
   letters(seed) {
     const next = random(seed);
-    const boxes = Array.from({ length: 18 }, () => [next() * 170, next() * 170, 10 + next() * 25, 6 + next() * 20]);
+    const boxes = Array.from({ length: 18 }, () => [
+      next() * 170,
+      next() * 170,
+      10 + next() * 25,
+      6 + next() * 20,
+    ]);
     const soft = (value: number) => 1 / (1 + Math.exp(-value));
-    return (x, y) => boxes.reduce((sum, [bx, by, w, h]) => Math.max(sum, 3 * soft(x - bx) * soft(bx + w - x) * soft(y - by) * soft(by + h - y)), 0);
+    return (x, y) =>
+      boxes.reduce(
+        (sum, [bx, by, w, h]) =>
+          Math.max(sum, 3 * soft(x - bx) * soft(bx + w - x) * soft(y - by) * soft(by + h - y)),
+        0,
+      );
   },
   dunes(seed) {
     const f = 0.06 + random(seed)() * 0.05;
@@ -91,7 +117,9 @@ const VARIANTS: Variant[] = [
 /** Heights on the pixels and one beyond each border, so that slopes are central differences of a table. */
 function tableOf(height: Height): Height {
   const side = SIZE + 2;
-  const table = Float64Array.from({ length: side * side }, (_, i) => height((i % side) - 1, Math.floor(i / side) - 1));
+  const table = Float64Array.from({ length: side * side }, (_, i) =>
+    height((i % side) - 1, Math.floor(i / side) - 1),
+  );
   return (x, y) => table[(y + 1) * side + x + 1];
 }
 
@@ -115,7 +143,8 @@ function normalMap(height: Height, direction: NormalDirection, variant: Variant,
       const length = Math.hypot(dx, dyUp, 1);
       const normal = [-dx / length, ((direction === 'Y+' ? -1 : 1) * dyUp) / length, 1 / length];
       normal.forEach((value, k) => {
-        const noise = variant.noise === 0 ? 0 : ((next() + next() + next() + next() - 2) * 1.73 * variant.noise) / 255;
+        const noise =
+          variant.noise === 0 ? 0 : ((next() + next() + next() + next() - 2) * 1.73 * variant.noise) / 255;
         data[(y * SIZE + x) * 3 + k] = Math.round(Math.min(1, Math.max(0, value * 0.5 + 0.5 + noise)) * unit);
       });
     }

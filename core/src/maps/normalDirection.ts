@@ -28,10 +28,10 @@ const MIN_CONFIDENCE = 0.5;
 const ENOUGH = 0.98;
 
 /**
- * With p = -nx / nz and q = -ny / nz a true height field has dp/dy = dq/dx, y upwards; a map whose green points the other
- * way has dp/dy = -dq/dx. The correlation of the two over many windows gives the direction, its steadiness from window
- * to window the confidence. Flat cells and jumps between islands are passed over. Needs 3 or more components, or 2 (x
- * and y alone).
+ * With p = -nx / nz and q = -ny / nz a true height field has dp/dy = dq/dx, y upwards; a map whose green
+ * points the other way has dp/dy = -dq/dx. The correlation of the two over many windows gives the direction,
+ * its steadiness from window to window the confidence. Flat cells and jumps between islands are passed over.
+ * Needs 3 or more components, or 2 (x and y alone).
  */
 export function findNormalDirection(buffer: PixelBuffer): DirectionEvidence {
   let best: DirectionEvidence = { direction: null, confidence: 0, correlation: 0 };
@@ -77,8 +77,13 @@ function judge(buffer: PixelBuffer, cell: number): DirectionEvidence {
   const mean = product / windows.length;
   const spread = Math.sqrt(Math.max(1e-30, squares / windows.length - mean * mean) / windows.length);
   const steadiness = Math.abs(mean) / (spread + Math.abs(mean) * 0.02);
-  const confidence = Math.min(1, Math.abs(correlation) / FULL_CORRELATION) * (1 - Math.exp(-(steadiness * steadiness) / 8));
-  return { direction: correlation >= 0 ? 'Y+' : 'Y-', confidence: Math.round(confidence * 1000) / 1000, correlation };
+  const confidence =
+    Math.min(1, Math.abs(correlation) / FULL_CORRELATION) * (1 - Math.exp(-(steadiness * steadiness) / 8));
+  return {
+    direction: correlation >= 0 ? 'Y+' : 'Y-',
+    confidence: Math.round(confidence * 1000) / 1000,
+    correlation,
+  };
 }
 
 /** A square of an image: side and place in cells of so many pixels. */

@@ -11,7 +11,10 @@ export const FACTS_VERSION = 6;
 /** Bins of the brightness histogram over 0..1. */
 export const HISTOGRAM_BINS = 64;
 
-/** What an image's pixels say, as numbers. Plain JSON; the same for equal content. All values as stored, 1.0 full scale. */
+/**
+ * What an image's pixels say, as numbers. Plain JSON; the same for equal content. All values as stored, 1.0
+ * full scale.
+ */
 export interface PixelFacts {
   version: number;
   width: number;
@@ -47,10 +50,18 @@ export interface PixelFacts {
   /** Floats only: whether the numbers were 8-bit codes once, and which way leads back to them. */
   codes: CodeEvidence | null;
   /** Shares of the pixels by their alpha: all there, not there at all, in between; null without alpha. */
-  alpha: { full: number; clear: number; between: number /** Shares per bin over 0..1. */; bins: number[] } | null;
+  alpha: {
+    full: number;
+    clear: number;
+    between: number /** Shares per bin over 0..1. */;
+    bins: number[];
+  } | null;
   /** What lies beside the edge of the alpha; null without alpha or edge. */
   edges: EdgeFacts | null;
-  /** Share of pixels that equal their right neighbour, and different colours to 5 bits, counted up to {@link MANY_COLOURS}. */
+  /**
+   * Share of pixels that equal their right neighbour, and different colours to 5 bits, counted up to {@link
+   * MANY_COLOURS}.
+   */
   flat: number;
   colours: number;
   /** The image in 32 by 32 cells; see `sketchOf`. */
@@ -61,7 +72,10 @@ export interface PixelFacts {
   direction: DirectionEvidence | null;
 }
 
-/** Pixels that are looked at, spread over the whole; what is the same in all of them is checked in every pixel. */
+/**
+ * Pixels that are looked at, spread over the whole; what is the same in all of them is checked in every
+ * pixel.
+ */
 const SAMPLES = 120_000;
 /** Components that vary less than this over the samples may be constant: one 8-bit code. */
 const STEADY = 1.01 / 255;
@@ -77,14 +91,18 @@ const ALPHA_SLACK = 2.5 / 255;
 export const MANY_COLOURS = 257;
 const PERCENTILES = [0.01, 0.05, 0.25, 0.5, 0.75, 0.95, 0.99];
 
-/** Looks at an image once, at up to 120,000 of its pixels; a component that seems constant is checked all over. */
+/**
+ * Looks at an image once, at up to 120,000 of its pixels; a component that seems constant is checked all
+ * over.
+ */
 export function lookAtPixels(buffer: PixelBuffer): PixelFacts {
   const { width, height, components, data } = buffer;
   const floating = data instanceof Float32Array;
   const step = stepOf(buffer);
   const ranges = rangesOf(buffer, step);
   const close = lookClosely(buffer, ranges, step);
-  const mayBeNormal = components >= 3 ? close.unit > 0.5 && ranges.mean[2] > 0.55 : components === 2 && close.disc > 0.98;
+  const mayBeNormal =
+    components >= 3 ? close.unit > 0.5 && ranges.mean[2] > 0.55 : components === 2 && close.disc > 0.98;
   return {
     version: FACTS_VERSION,
     width,
@@ -112,7 +130,10 @@ function stepOf({ width, height }: PixelBuffer): number {
   return step;
 }
 
-function rangesOf({ components, data }: PixelBuffer, step: number): { min: number[]; max: number[]; mean: number[] } {
+function rangesOf(
+  { components, data }: PixelBuffer,
+  step: number,
+): { min: number[]; max: number[]; mean: number[] } {
   const unit = unitOf(data);
   const [min, max, mean] = [[] as number[], [] as number[], [] as number[]];
   for (let k = 0; k < components; k += 1) {
@@ -125,7 +146,11 @@ function rangesOf({ components, data }: PixelBuffer, step: number): { min: numbe
   return { min, max, mean };
 }
 
-function rangeOf(data: PixelBuffer['data'], from: number, stride: number): { low: number; high: number; mean: number } {
+function rangeOf(
+  data: PixelBuffer['data'],
+  from: number,
+  stride: number,
+): { low: number; high: number; mean: number } {
   let [low, high, total, count] = [Number.POSITIVE_INFINITY, Number.NEGATIVE_INFINITY, 0, 0];
   for (let index = from; index < data.length; index += stride) {
     const value = data[index];
@@ -137,7 +162,11 @@ function rangeOf(data: PixelBuffer['data'], from: number, stride: number): { low
   return { low, high, mean: total / Math.max(1, count) };
 }
 
-function lookClosely({ width, height, components, data }: PixelBuffer, { min, max }: { min: number[]; max: number[] }, step: number) {
+function lookClosely(
+  { width, height, components, data }: PixelBuffer,
+  { min, max }: { min: number[]; max: number[] },
+  step: number,
+) {
   const unit = unitOf(data);
   const count = width * height;
   const colours = components >= 3;
@@ -180,7 +209,8 @@ function lookClosely({ width, height, components, data }: PixelBuffer, { min, ma
     if (palette.size < MANY_COLOURS) palette.add((code5(r) << 10) | (code5(g) << 5) | code5(b));
     const next = (i + 1) % width === 0 ? index : index + components;
     let same = true;
-    for (let k = 0; k < components && same; k += 1) same = Math.abs(data[index + k] - data[next + k]) <= steady;
+    for (let k = 0; k < components && same; k += 1)
+      same = Math.abs(data[index + k] - data[next + k]) <= steady;
     if (same) equal += 1;
     if (alphaAt >= 0) {
       const alpha = data[index + alphaAt] / unit;
@@ -203,10 +233,20 @@ function lookClosely({ width, height, components, data }: PixelBuffer, { min, ma
     histogram: histogram.map(share),
     under: share(under),
     over: share(over),
-    percentiles: PERCENTILES.map((part) => Math.round(brightness[Math.min(taken - 1, Math.floor(part * taken))] * 1e5) / 1e5),
+    percentiles: PERCENTILES.map(
+      (part) => Math.round(brightness[Math.min(taken - 1, Math.floor(part * taken))] * 1e5) / 1e5,
+    ),
     flat: share(equal),
     colours: palette.size,
-    alpha: alphaAt < 0 ? null : { full: share(full), clear: share(clear), between: share(taken - full - clear), bins: alphaBins.map(share) },
+    alpha:
+      alphaAt < 0
+        ? null
+        : {
+            full: share(full),
+            clear: share(clear),
+            between: share(taken - full - clear),
+            bins: alphaBins.map(share),
+          },
   };
 }
 
@@ -214,7 +254,10 @@ function code5(value: number): number {
   return Math.min(31, Math.max(0, Math.round(value * 31)));
 }
 
-/** The single value of a component that is the same everywhere, or null. 8-bit noise of one code counts as the same. */
+/**
+ * The single value of a component that is the same everywhere, or null. 8-bit noise of one code counts as the
+ * same.
+ */
 export function constantOf(facts: PixelFacts, component: number): number | null {
   const [low, high] = [facts.min[component], facts.max[component]];
   if (low === undefined || high - low > 1.01 / 255) return null;

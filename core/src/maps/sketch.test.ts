@@ -44,7 +44,10 @@ describe('a line through points', () => {
       ),
     ).toEqual({ slope: expect.closeTo(-2, 12), correlation: expect.closeTo(-1, 12) });
     // By hand: means 0.5 and 0.5, sums of products xx = 0.5, yy = 1, xy = 0.5.
-    const fit = fitLine(Float64Array.of(0, 0, 1, 1), Float64Array.of(0, 1, 1, 1)) as { slope: number; correlation: number };
+    const fit = fitLine(Float64Array.of(0, 0, 1, 1), Float64Array.of(0, 1, 1, 1)) as {
+      slope: number;
+      correlation: number;
+    };
     expect(fit.slope).toBeCloseTo(0.5, 12);
     expect(fit.correlation).toBeCloseTo(0.5 / Math.sqrt(1 * 0.75), 12);
   });
@@ -56,8 +59,13 @@ describe('a line through points', () => {
 });
 
 describe('normals', () => {
-  const stored = (x: number, y: number, z: number): [number, number, number] => [x / 2 + 0.5, y / 2 + 0.5, z / 2 + 0.5];
-  const near = (found: number[], expected: number[]) => expected.forEach((part, i) => expect(found[i]).toBeCloseTo(part, 9));
+  const stored = (x: number, y: number, z: number): [number, number, number] => [
+    x / 2 + 0.5,
+    y / 2 + 0.5,
+    z / 2 + 0.5,
+  ];
+  const near = (found: number[], expected: number[]) =>
+    expected.forEach((part, i) => expect(found[i]).toBeCloseTo(part, 9));
 
   it('are brought to length 1, or their blue is made anew', () => {
     near(repairNormal(stored(0.3, 0, 0.4), 'unit'), stored(0.6, 0, 0.8));

@@ -11,7 +11,8 @@ describe('activity, by hand', () => {
   /** The step of a cell whose numbers lie `range` 8-bit codes apart. */
   const stepOf = (range: number, components = 1, varied = 0) => {
     const data = new Float32Array(64 * 64 * 36 * components);
-    for (let i = 0; i < data.length / components; i += 1) data[i * components + varied] = i % 2 ? range / 255 : 0;
+    for (let i = 0; i < data.length / components; i += 1)
+      data[i * components + varied] = i % 2 ? range / 255 : 0;
     return [...new Set(activitySteps(activityOf({ width: 384, height: 384, components, data })))];
   };
 
@@ -61,16 +62,33 @@ describe('ranges of large images', () => {
 });
 
 describe('a map of one value, in words', () => {
-  const look = (channel: ChannelName, pixel: number[], use: Partial<MapUse> = {}, value: Channel['value'] = 1) => {
+  const look = (
+    channel: ChannelName,
+    pixel: number[],
+    use: Partial<MapUse> = {},
+    value: Channel['value'] = 1,
+  ) => {
     const data = Uint8Array.from({ length: 64 * pixel.length }, (_, i) => pixel[i % pixel.length]);
     const map = createMapUse('x.png', channel, use);
-    return constantValue(channel, { value, map, source: { from: 'file', detail: '' } }, lookAtPixels({ width: 8, height: 8, components: pixel.length, data }));
+    return constantValue(
+      channel,
+      { value, map, source: { from: 'file', detail: '' } },
+      lookAtPixels({ width: 8, height: 8, components: pixel.length, data }),
+    );
   };
 
   it('says the value and what the pixels are', () => {
-    expect(look('roughness', [102], {}, 0.5)).toEqual({ value: 0.2, words: '0.200', evidence: 'every pixel is 0.400' });
+    expect(look('roughness', [102], {}, 0.5)).toEqual({
+      value: 0.2,
+      words: '0.200',
+      evidence: 'every pixel is 0.400',
+    });
     expect(look('occlusion', [255])).toEqual({ value: null, words: '1', evidence: 'every pixel is 1.000' });
-    expect(look('normal', [128, 128, 255])).toEqual({ value: null, words: 'flat', evidence: 'every pixel is 0.502 0.502 1.000' });
+    expect(look('normal', [128, 128, 255])).toEqual({
+      value: null,
+      words: 'flat',
+      evidence: 'every pixel is 0.502 0.502 1.000',
+    });
     expect(look('baseColor', [255, 0, 255], {}, [0.5, 0.5, 1])).toMatchObject({ words: '0.500 0.000 1.000' });
   });
 
@@ -103,7 +121,12 @@ describe('a map of one value, in words', () => {
 
 describe('edges of the alpha, along one line', () => {
   const line = (...alphas: number[]) =>
-    lookAtEdges({ width: alphas.length, height: 1, components: 2, data: Float32Array.from(alphas.flatMap((alpha, i) => [i / 10, alpha])) });
+    lookAtEdges({
+      width: alphas.length,
+      height: 1,
+      components: 2,
+      data: Float32Array.from(alphas.flatMap((alpha, i) => [i / 10, alpha])),
+    });
 
   it('compare a clear pixel with the visible one beside it, from both ends', () => {
     // Value 0.2 beside 0.1 from the left; nothing visible lies to the right.
@@ -148,7 +171,10 @@ describe('colour spaces in names', () => {
     ['hull_p3.png', { state: null, linear: 'lin_p3d65_scene', words: 'p3' }],
     ['hull_gamma.png', { state: 'encoded', linear: null, words: 'gamma' }],
     ['hull_lin_ap1_scene.exr', { state: 'linear', linear: 'lin_ap1_scene', words: 'lin_ap1_scene' }],
-    ['hull_srgb_rec709_scene.png', { state: 'encoded', linear: 'lin_rec709_scene', words: 'srgb_rec709_scene' }],
+    [
+      'hull_srgb_rec709_scene.png',
+      { state: 'encoded', linear: 'lin_rec709_scene', words: 'srgb_rec709_scene' },
+    ],
     // Encoded is said outright, though the name of a linear space stands beside it.
     ['hull_encoded_acescg.exr', { state: 'encoded', linear: 'lin_ap1_scene', words: 'acescg encoded' }],
   ])('%s', (name, said) => {

@@ -1,7 +1,7 @@
 /**
- * The cut-off at which a mask keeps as much as blending would: the share of pixels at or above it comes nearest to the
- * mean opacity. `bins` are shares of pixels by opacity over 0..1, as in `PixelFacts.alpha.bins`; `kept` and `wanted` are
- * those two shares.
+ * The cut-off at which a mask keeps as much as blending would: the share of pixels at or above it comes
+ * nearest to the mean opacity. `bins` are shares of pixels by opacity over 0..1, as in
+ * `PixelFacts.alpha.bins`; `kept` and `wanted` are those two shares.
  */
 export function bestCutoff(bins: readonly number[]): { cutoff: number; kept: number; wanted: number } {
   const count = bins.length;

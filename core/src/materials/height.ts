@@ -1,6 +1,9 @@
 import type { Channel, MapUse } from '../scene/material.ts';
 
-/** How a height map moves a surface along its normal: `amount` x (read - `mid`), read being the stored number, turned where the use inverts it. */
+/**
+ * How a height map moves a surface along its normal: `amount` x (read - `mid`), read being the stored number,
+ * turned where the use inverts it.
+ */
 export interface Height {
   /** What the range from 0 to 1 stands for, in scene units. */
   amount: number;

@@ -1,7 +1,14 @@
 import { describe, expect, it } from 'vitest';
-import { conductorReflectance, MEASURED_METALS, metalFrom, reflectanceInWords, STARTING_POINTS } from './measured.ts';
+import {
+  conductorReflectance,
+  MEASURED_METALS,
+  metalFrom,
+  reflectanceInWords,
+  STARTING_POINTS,
+} from './measured.ts';
 
-const point = (id: string) => STARTING_POINTS.find((one) => one.id === id) as (typeof STARTING_POINTS)[number];
+const point = (id: string) =>
+  STARTING_POINTS.find((one) => one.id === id) as (typeof STARTING_POINTS)[number];
 
 describe('starting points', () => {
   it('reflect what the formula gives, worked out by hand', () => {
@@ -14,14 +21,18 @@ describe('starting points', () => {
   });
 
   it('are ordered as eyes know them: gold is yellow, copper redder, silver nearly white', () => {
-    const [gold, silver, copper] = ['gold', 'silver', 'copper'].map((id) => point(id).baseColor as [number, number, number]);
+    const [gold, silver, copper] = ['gold', 'silver', 'copper'].map(
+      (id) => point(id).baseColor as [number, number, number],
+    );
     for (const [r, g, b] of [gold, copper]) expect(r > g && g > b).toBe(true);
     expect(copper[1]).toBeLessThan(gold[1]);
     expect(Math.min(...silver)).toBeGreaterThan(0.95);
   });
 
   it('keep dielectrics plausible: indices from 1.3 to 1.8, clear ones transmit', () => {
-    for (const { kind, ior, metalness, transmission } of STARTING_POINTS.filter(({ kind }) => kind !== 'metal')) {
+    for (const { kind, ior, metalness, transmission } of STARTING_POINTS.filter(
+      ({ kind }) => kind !== 'metal',
+    )) {
       expect(ior).toBeGreaterThan(1.3);
       expect(ior).toBeLessThan(1.8);
       expect([metalness, transmission]).toEqual([0, kind === 'glass' ? 1 : 0]);
@@ -30,7 +41,10 @@ describe('starting points', () => {
     expect(reflectanceInWords(point('water'))).toBe('2.0%');
   });
 
-  /** Reflectances as S. Lagarde's memo on Fresnel equations (2013) lists them, from other measurements and a colorimetric integral. */
+  /**
+   * Reflectances as S. Lagarde's memo on Fresnel equations (2013) lists them, from other measurements and a
+   * colorimetric integral.
+   */
   it.each<[string, [number, number, number], number]>([
     ['silver', [0.972, 0.96, 0.915], 0.07],
     ['gold', [1, 0.766, 0.336], 0.08],
@@ -47,7 +61,10 @@ describe('starting points', () => {
     point(id).baseColor?.forEach((part, k) => expect(Math.abs(part - published[k])).toBeLessThan(apart));
   });
 
-  /** Parameters of the Lorentz-Drude model: plasma energy, then strength, energy and width of each oscillator, in electronvolts. */
+  /**
+   * Parameters of the Lorentz-Drude model: plasma energy, then strength, energy and width of each oscillator,
+   * in electronvolts.
+   */
   it.each<[string, number, [number, number, number][]]>([
     [
       'aluminium',
@@ -103,7 +120,11 @@ describe('starting points', () => {
     expect(Object.keys(MEASURED_METALS).length).toBeGreaterThanOrEqual(12);
     const own = metalFrom('own', 'Own', [1.5, 0, 1, 1, 0.14, 3.697]);
     // n = 1 leaves k^2 / (4 + k^2).
-    expect(own.baseColor?.map((part) => part.toFixed(4))).toEqual(['0.0400', '0.2000', (14.4074 / 14.9674).toFixed(4)]);
+    expect(own.baseColor?.map((part) => part.toFixed(4))).toEqual([
+      '0.0400',
+      '0.2000',
+      (14.4074 / 14.9674).toFixed(4),
+    ]);
     expect(own).toMatchObject({ metalness: 1, kind: 'metal' });
   });
 });

@@ -1,7 +1,10 @@
 import type { Rgb } from '../scene/material.ts';
 import { reflectanceOfIndex } from '../scene/shading.ts';
 
-/** A plausible starting point for a material, from published optical constants; `docs/materials.md` names the sources. */
+/**
+ * A plausible starting point for a material, from published optical constants; `docs/materials.md` names the
+ * sources.
+ */
 export interface StartingPoint {
   id: string;
   title: string;
@@ -16,7 +19,14 @@ export interface StartingPoint {
 }
 
 /** Complex index n + ik in red, green and blue. */
-export type Conductor = readonly [nRed: number, kRed: number, nGreen: number, kGreen: number, nBlue: number, kBlue: number];
+export type Conductor = readonly [
+  nRed: number,
+  kRed: number,
+  nGreen: number,
+  kGreen: number,
+  nBlue: number,
+  kBlue: number,
+];
 
 /** Where the constants were published; `docs/materials.md` names the papers. Wavelengths in nanometres. */
 export const CONDUCTOR_SOURCES = {
@@ -47,7 +57,13 @@ export const MEASURED_METALS: Readonly<Record<string, MeasuredMetal>> = {
 };
 
 /** Index at 589 nm, and a roughness as the thing is mostly met. */
-const DIELECTRICS: readonly [id: string, title: string, kind: 'dielectric' | 'glass', ior: number, roughness: number][] = [
+const DIELECTRICS: readonly [
+  id: string,
+  title: string,
+  kind: 'dielectric' | 'glass',
+  ior: number,
+  roughness: number,
+][] = [
   ['water', 'Water', 'glass', 1.333, 0],
   ['ice', 'Ice', 'glass', 1.309, 0.05],
   ['silica', 'Fused silica', 'glass', 1.458, 0],
@@ -63,14 +79,26 @@ export function conductorReflectance(n: number, k: number): number {
   return ((n - 1) ** 2 + k * k) / ((n + 1) ** 2 + k * k);
 }
 
-/** Reflectance in red, green and blue, taken as linear Rec.709: three samples of a spectrum, not its colorimetric integral. */
+/**
+ * Reflectance in red, green and blue, taken as linear Rec.709: three samples of a spectrum, not its
+ * colorimetric integral.
+ */
 export function metalColour([nr, kr, ng, kg, nb, kb]: Conductor): Rgb {
   return [conductorReflectance(nr, kr), conductorReflectance(ng, kg), conductorReflectance(nb, kb)];
 }
 
 /** A metal of one's own constants as a starting point. */
 export function metalFrom(id: string, title: string, index: Conductor): StartingPoint {
-  return { id, title, kind: 'metal', baseColor: metalColour(index), metalness: 1, roughness: 0.2, ior: 1.5, transmission: 0 };
+  return {
+    id,
+    title,
+    kind: 'metal',
+    baseColor: metalColour(index),
+    metalness: 1,
+    roughness: 0.2,
+    ior: 1.5,
+    transmission: 0,
+  };
 }
 
 export const STARTING_POINTS: readonly StartingPoint[] = [

@@ -1,6 +1,12 @@
 import { describe, expect, it } from 'vitest';
 import { decodeSrgb, encodeSrgb } from '../colour/transfer.ts';
-import { type Channel, type ChannelName, createMapUse, createMaterial, type Material } from '../scene/material.ts';
+import {
+  type Channel,
+  type ChannelName,
+  createMapUse,
+  createMaterial,
+  type Material,
+} from '../scene/material.ts';
 import { exponentOfRoughness, reflectanceOfIndex, roughnessOfExponent } from '../scene/shading.ts';
 import { channelsLeftOut, toMetalRough } from './metalRough.ts';
 
@@ -23,7 +29,11 @@ describe('shading formulas', () => {
 
   it('reads glossiness as one minus roughness, value and map', () => {
     const material = createMaterial('m', 'specGloss');
-    material.channels.glossiness = { value: 0.8, map: createMapUse('g', 'glossiness'), source: { from: 'file', detail: '' } };
+    material.channels.glossiness = {
+      value: 0.8,
+      map: createMapUse('g', 'glossiness'),
+      source: { from: 'file', detail: '' },
+    };
     const { map, value } = toMetalRough(material).roughness;
     // x = 0.5 gives glossiness 0.4, so roughness 0.6.
     expect(value * (0.5 * (map?.gain ?? 0) + (map?.offset ?? 0))).toBeCloseTo(0.6, 12);
@@ -35,16 +45,24 @@ describe('shading formulas', () => {
     material.channels.baseColor = { value: [0, 0, 0], map: null, source };
     material.channels.specularColor = { value: [0.95, 0.64, 0.54], map: null, source };
     expect(toMetalRough(material).metalness.value).toBeCloseTo(1, 6);
-    toMetalRough(material).baseColor.value.forEach((part, i) => expect(part).toBeCloseTo([0.95, 0.64, 0.54][i], 6));
+    toMetalRough(material).baseColor.value.forEach((part, i) =>
+      expect(part).toBeCloseTo([0.95, 0.64, 0.54][i], 6),
+    );
     material.channels.specularColor = { value: [1, 1, 1], map: createMapUse('s', 'specularColor'), source };
-    expect(toMetalRough(material)).toMatchObject({ baseColor: { value: [0, 0, 0] }, metalness: { value: 0 } });
+    expect(toMetalRough(material)).toMatchObject({
+      baseColor: { value: [0, 0, 0] },
+      metalness: { value: 0 },
+    });
   });
 });
 
 describe('a material as metal/rough reads it', () => {
   const source = { from: 'file' as const, detail: '' };
-  const read = (workflow: 'metalRough' | 'specGloss' | 'legacy', channels: Material['channels'], more: Partial<Material> = {}) =>
-    toMetalRough(Object.assign(createMaterial('m', workflow), { channels }, more));
+  const read = (
+    workflow: 'metalRough' | 'specGloss' | 'legacy',
+    channels: Material['channels'],
+    more: Partial<Material> = {},
+  ) => toMetalRough(Object.assign(createMaterial('m', workflow), { channels }, more));
 
   it('has what the standard says where nothing is written', () => {
     expect(read('metalRough', {})).toEqual({
@@ -72,7 +90,11 @@ describe('a material as metal/rough reads it', () => {
   });
 
   it('takes each channel with its value and its map', () => {
-    const of = (channel: ChannelName, value: Channel['value']): Channel => ({ value, map: createMapUse(`${channel}.png`, channel), source });
+    const of = (channel: ChannelName, value: Channel['value']): Channel => ({
+      value,
+      map: createMapUse(`${channel}.png`, channel),
+      source,
+    });
     const channels = {
       baseColor: of('baseColor', 0.5),
       metalness: of('metalness', 0.25),
@@ -84,7 +106,11 @@ describe('a material as metal/rough reads it', () => {
       specular: of('specular', 0.5),
       sheenColor: of('sheenColor', [0.1, 0.2, 0.3]),
     };
-    const found = read('metalRough', channels, { thickness: 0.02, extras: { sheenRoughness: '0.8' }, doubleSided: true });
+    const found = read('metalRough', channels, {
+      thickness: 0.02,
+      extras: { sheenRoughness: '0.8' },
+      doubleSided: true,
+    });
     const image = (name: ChannelName) => expect.objectContaining({ image: `${name}.png` });
     expect(found).toMatchObject({
       baseColor: { value: [0.5, 0.5, 0.5], map: image('baseColor') },
@@ -106,17 +132,28 @@ describe('a material as metal/rough reads it', () => {
 
   it('keeps the diffuse of a spec/gloss material with an image, and converts values', () => {
     const map = createMapUse('d.png', 'baseColor');
-    const mapped = read('specGloss', { baseColor: { value: [0.2, 0.2, 0.2], map, source }, specularColor: { value: [0.9, 0.8, 0.7], map: null, source } });
+    const mapped = read('specGloss', {
+      baseColor: { value: [0.2, 0.2, 0.2], map, source },
+      specularColor: { value: [0.9, 0.8, 0.7], map: null, source },
+    });
     expect(mapped).toMatchObject({ baseColor: { value: [0.2, 0.2, 0.2], map }, metalness: { value: 0 } });
-    const gold = read('specGloss', { specularColor: { value: [0.9, 0.8, 0.7], map: null, source }, baseColor: { value: 0, map: null, source } });
+    const gold = read('specGloss', {
+      specularColor: { value: [0.9, 0.8, 0.7], map: null, source },
+      baseColor: { value: 0, map: null, source },
+    });
     expect(gold.metalness.value).toBeCloseTo(1, 6);
   });
 
   it('tells the images that it has no place for', () => {
     const channels = Object.fromEntries(
-      (['specularColor', 'bump', 'roughness'] as const).map((channel) => [channel, { value: 1, map: createMapUse('x.png', channel), source }]),
+      (['specularColor', 'bump', 'roughness'] as const).map((channel) => [
+        channel,
+        { value: 1, map: createMapUse('x.png', channel), source },
+      ]),
     );
-    const material = Object.assign(createMaterial('m', 'metalRough'), { channels: { ...channels, height: { value: 1, map: null, source } } });
+    const material = Object.assign(createMaterial('m', 'metalRough'), {
+      channels: { ...channels, height: { value: 1, map: null, source } },
+    });
     expect(channelsLeftOut(material)).toEqual(['specularColor', 'bump']);
   });
 });

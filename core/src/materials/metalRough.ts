@@ -59,14 +59,17 @@ const CARRIED: ReadonlySet<ChannelName> = new Set([
 
 /**
  * Reads a material as metal/rough. Glossiness becomes 1 - glossiness; a legacy exponent becomes roughness by
- * `roughnessOfExponent`; with none of them roughness is 1, glTF's default. Metalness defaults to 0.
- * A spec/gloss or classic material of values alone is converted; one with maps of colour or specular keeps its diffuse as
- * the base, since pixels have to be converted one by one.
+ * `roughnessOfExponent`; with none of them roughness is 1, glTF's default. Metalness defaults to 0. A
+ * spec/gloss or classic material of values alone is converted; one with maps of colour or specular keeps its
+ * diffuse as the base, since pixels have to be converted one by one.
  */
 export function toMetalRough(material: Material): MetalRough {
   const { channels, workflow } = material;
   return {
-    ...(convertedValues(material) ?? { baseColor: colourInput(channels.baseColor, [1, 1, 1]), metalness: scalarInput(channels.metalness, 0) }),
+    ...(convertedValues(material) ?? {
+      baseColor: colourInput(channels.baseColor, [1, 1, 1]),
+      metalness: scalarInput(channels.metalness, 0),
+    }),
     roughness: roughnessInput(material),
     normal: channels.normal?.map ?? null,
     bump: channels.bump?.map ? { value: scalar(channels.bump.value), map: channels.bump.map } : null,
@@ -88,14 +91,24 @@ export function toMetalRough(material: Material): MetalRough {
   };
 }
 
-/** Base colour and metalness of spec/gloss and classic materials of values alone; null where there is nothing to convert. */
+/**
+ * Base colour and metalness of spec/gloss and classic materials of values alone; null where there is nothing
+ * to convert.
+ */
 function convertedValues(material: Material): Pick<MetalRough, 'baseColor' | 'metalness'> | null {
   const { channels } = material;
   if (!channels.specularColor || channels.baseColor?.map || channels.specularColor.map) return null;
   const model = shadingModelOf(material);
   if (model === 'metalRough' || (model === 'legacy' && !mayBeClassicMetal(material))) return null;
-  const [diffuse, specular] = [colourInput(channels.baseColor, [1, 1, 1]).value, colourInput(channels.specularColor, [0, 0, 0]).value];
-  const { baseColor, metalness } = solveSurface(diffuse, specular, model === 'legacy' ? 'classic' : 'reflectance');
+  const [diffuse, specular] = [
+    colourInput(channels.baseColor, [1, 1, 1]).value,
+    colourInput(channels.specularColor, [0, 0, 0]).value,
+  ];
+  const { baseColor, metalness } = solveSurface(
+    diffuse,
+    specular,
+    model === 'legacy' ? 'classic' : 'reflectance',
+  );
   return { baseColor: { value: baseColor, map: null }, metalness: { value: metalness, map: null } };
 }
 

@@ -21,13 +21,23 @@ describe('the pixel behind a place', () => {
   });
 
   it('scales, turns and moves', () => {
-    expect(pixelOf([0.25, 0.5], use({ transform: { offset: [0.1, 0], scale: [2, 1], rotation: 0 } }), size).x).toBe(60);
+    expect(
+      pixelOf([0.25, 0.5], use({ transform: { offset: [0.1, 0], scale: [2, 1], rotation: 0 } }), size).x,
+    ).toBe(60);
     // A quarter turn takes (0.25, 0) to (0, 0.25).
-    expect(pixelOf([0.255, 0.001], use({ transform: { offset: [0, 0], scale: [1, 1], rotation: Math.PI / 2 } }), size).y).toBe(37);
+    expect(
+      pixelOf(
+        [0.255, 0.001],
+        use({ transform: { offset: [0, 0], scale: [1, 1], rotation: Math.PI / 2 } }),
+        size,
+      ).y,
+    ).toBe(37);
   });
 
   it('scales and mirrors upwards as it does to the right', () => {
-    expect(pixelOf([0, 0.255], use({ transform: { offset: [0, 0.1], scale: [1, 2], rotation: 0 } }), size).y).toBe(19);
+    expect(
+      pixelOf([0, 0.255], use({ transform: { offset: [0, 0.1], scale: [1, 2], rotation: 0 } }), size).y,
+    ).toBe(19);
     expect(pixelOf([0, 1.25], use({ wrap: ['repeat', 'mirror'] }), size).y).toBe(12);
     expect(pixelOf([2.255, 0], use({ wrap: ['mirror', 'repeat'] }), size).x).toBe(25);
   });
@@ -40,7 +50,11 @@ describe('the pixel behind a place', () => {
 describe('a channel at a pixel', () => {
   it('is value times map, colours in light', () => {
     const map = createMapUse('a.png', 'baseColor');
-    const [r, , b] = sampleChannel('baseColor', { value: [0.5, 1, 1], map, pixels: singlePixel([1, 0.5, 0.5]) }) as number[];
+    const [r, , b] = sampleChannel('baseColor', {
+      value: [0.5, 1, 1],
+      map,
+      pixels: singlePixel([1, 0.5, 0.5]),
+    }) as number[];
     expect(r).toBeCloseTo(0.5, 9);
     // sRGB 0.5 by IEC 61966-2-1.
     expect(b).toBeCloseTo(((0.5 + 0.055) / 1.055) ** 2.4, 9);
@@ -48,7 +62,10 @@ describe('a channel at a pixel', () => {
 
   it('takes components, inversion, gain and offset', () => {
     const map = createMapUse('a.png', 'roughness', { component: 'g', invert: true, gain: 0.5, offset: 0.25 });
-    expect(sampleChannel('roughness', { value: 2, map, pixels: singlePixel([0, 0.2, 0]) })).toBeCloseTo(2 * (0.8 * 0.5 + 0.25), 6);
+    expect(sampleChannel('roughness', { value: 2, map, pixels: singlePixel([0, 0.2, 0]) })).toBeCloseTo(
+      2 * (0.8 * 0.5 + 0.25),
+      6,
+    );
     expect(sampleChannel('metalness', { value: 0.7, map: null, pixels: null })).toBeCloseTo(0.7, 9);
   });
 });

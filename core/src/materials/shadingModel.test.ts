@@ -1,16 +1,32 @@
 import { describe, expect, it } from 'vitest';
-import { type ChannelName, createMapUse, createMaterial, type Material, type Rgb, unitValue, type Workflow } from '../scene/material.ts';
+import {
+  type ChannelName,
+  createMapUse,
+  createMaterial,
+  type Material,
+  type Rgb,
+  unitValue,
+  type Workflow,
+} from '../scene/material.ts';
 import { exponentOfMaterial } from '../scene/shading.ts';
 import { toMetalRough } from './metalRough.ts';
 import { classicMetalShare, mayBeClassicMetal, shadingModelOf } from './shadingModel.ts';
 
 /** A material of images and values: `roughness.png` is an image, anything else a value. */
-function material(workflow: Workflow, channels: Partial<Record<ChannelName, string | number | Rgb>>, exponent: number | null = null): Material {
+function material(
+  workflow: Workflow,
+  channels: Partial<Record<ChannelName, string | number | Rgb>>,
+  exponent: number | null = null,
+): Material {
   const made = { ...createMaterial('Rail', workflow), exponent };
   for (const [name, content] of Object.entries(channels)) {
     const channel = name as ChannelName;
     const map = typeof content === 'string' ? createMapUse(content, channel) : null;
-    made.channels[channel] = { value: typeof content === 'string' ? unitValue(channel) : content, map, source: { from: 'file', detail: '' } };
+    made.channels[channel] = {
+      value: typeof content === 'string' ? unitValue(channel) : content,
+      map,
+      source: { from: 'file', detail: '' },
+    };
   }
   return made;
 }
@@ -61,11 +77,15 @@ describe('classic specular colours', () => {
   });
 
   it('of gold on black read as gold, of grey as they stand', () => {
-    const gold = toMetalRough(material('legacy', { baseColor: [0, 0, 0], specularColor: [0.963, 0.787, 0.408] }, 1248));
+    const gold = toMetalRough(
+      material('legacy', { baseColor: [0, 0, 0], specularColor: [0.963, 0.787, 0.408] }, 1248),
+    );
     expect(gold.metalness.value).toBeCloseTo(1, 5);
     expect(gold.baseColor.value.map((part) => Math.round(part * 1000))).toEqual([963, 787, 408]);
     expect(gold.roughness.value).toBeCloseTo(0.2, 9);
-    const rubber = toMetalRough(material('legacy', { baseColor: [0.05, 0.05, 0.05], specularColor: [0.4, 0.4, 0.4] }, 10));
+    const rubber = toMetalRough(
+      material('legacy', { baseColor: [0.05, 0.05, 0.05], specularColor: [0.4, 0.4, 0.4] }, 10),
+    );
     expect([rubber.baseColor.value, rubber.metalness.value]).toEqual([[0.05, 0.05, 0.05], 0]);
   });
 });

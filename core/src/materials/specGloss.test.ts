@@ -4,7 +4,11 @@ import { fromSpecGloss, specGlossResidual, toSpecGloss } from './specGloss.ts';
 
 describe('metal/rough and spec/gloss', () => {
   it('follow the formulas: half a metal reflects half of the base colour and half of 4 %', () => {
-    const { diffuse, specular, glossiness } = toSpecGloss({ baseColor: [0.8, 0.4, 0.2], metalness: 0.5, roughness: 0.3 });
+    const { diffuse, specular, glossiness } = toSpecGloss({
+      baseColor: [0.8, 0.4, 0.2],
+      metalness: 0.5,
+      roughness: 0.3,
+    });
     [0.4, 0.2, 0.1].forEach((part, k) => expect(diffuse[k]).toBeCloseTo(part, 12));
     [0.42, 0.22, 0.12].forEach((part, k) => expect(specular[k]).toBeCloseTo(part, 12));
     expect(glossiness).toBeCloseTo(0.7, 12);
@@ -12,8 +16,20 @@ describe('metal/rough and spec/gloss', () => {
 
   it.each<[string, Rgb, Rgb, number, Rgb]>([
     ['gold', [0, 0, 0], [0.963, 0.787, 0.408], 1, [0.963, 0.787, 0.408]],
-    ['a dielectric: diffuse over what specular lets through', [0.5, 0.25, 0.1], [0.04, 0.04, 0.04], 0, [0.5, 0.25, 0.1]],
-    ['a highlight on nothing, which is as well a metal of 4 %', [0, 0, 0], [0.04, 0.04, 0.04], 1, [0.04, 0.04, 0.04]],
+    [
+      'a dielectric: diffuse over what specular lets through',
+      [0.5, 0.25, 0.1],
+      [0.04, 0.04, 0.04],
+      0,
+      [0.5, 0.25, 0.1],
+    ],
+    [
+      'a highlight on nothing, which is as well a metal of 4 %',
+      [0, 0, 0],
+      [0.04, 0.04, 0.04],
+      1,
+      [0.04, 0.04, 0.04],
+    ],
   ])('give back %s', (_, diffuse, specular, metalness, baseColor) => {
     const back = fromSpecGloss({ diffuse, specular, glossiness: 0.25 });
     expect(back.metalness).toBeCloseTo(metalness, 3);
@@ -35,13 +51,21 @@ describe('metal/rough and spec/gloss', () => {
   });
 
   it('take what reflects less than any dielectric for no metal', () => {
-    expect(fromSpecGloss({ diffuse: [0.2, 0.2, 0.2], specular: [0.01, 0.01, 0.01], glossiness: 1 }).metalness).toBe(0);
+    expect(
+      fromSpecGloss({ diffuse: [0.2, 0.2, 0.2], specular: [0.01, 0.01, 0.01], glossiness: 1 }).metalness,
+    ).toBe(0);
   });
 
   it('have no residual for what either can say, and one for what it cannot', () => {
-    expect(specGlossResidual({ diffuse: [0, 0, 0], specular: [0.9, 0.6, 0.3], glossiness: 1 })).toBeLessThan(1e-6);
-    expect(specGlossResidual({ diffuse: [0.5, 0.2, 0.1], specular: [0.04, 0.04, 0.04], glossiness: 1 })).toBeLessThan(1e-6);
+    expect(specGlossResidual({ diffuse: [0, 0, 0], specular: [0.9, 0.6, 0.3], glossiness: 1 })).toBeLessThan(
+      1e-6,
+    );
+    expect(
+      specGlossResidual({ diffuse: [0.5, 0.2, 0.1], specular: [0.04, 0.04, 0.04], glossiness: 1 }),
+    ).toBeLessThan(1e-6);
     // A blue reflection over red: metal/rough has one colour for both.
-    expect(specGlossResidual({ diffuse: [0.6, 0.02, 0.02], specular: [0.05, 0.05, 0.7], glossiness: 1 })).toBeGreaterThan(0.1);
+    expect(
+      specGlossResidual({ diffuse: [0.6, 0.02, 0.02], specular: [0.05, 0.05, 0.7], glossiness: 1 }),
+    ).toBeGreaterThan(0.1);
   });
 });

@@ -28,8 +28,9 @@ export function toSpecGloss({ baseColor, metalness, roughness }: MetalRoughValue
 }
 
 /**
- * Solves metalness from the brightness of diffuse and specular, then takes the base colour from both, mixed by metalness
- * squared: the conversion of the appendix of KHR_materials_pbrSpecularGlossiness. All results lie in 0..1.
+ * Solves metalness from the brightness of diffuse and specular, then takes the base colour from both, mixed
+ * by metalness squared: the conversion of the appendix of KHR_materials_pbrSpecularGlossiness. All results
+ * lie in 0..1.
  */
 export function fromSpecGloss({ diffuse, specular, glossiness }: SpecGloss): MetalRoughValues {
   const out = new Float64Array(4);
@@ -38,7 +39,11 @@ export function fromSpecGloss({ diffuse, specular, glossiness }: SpecGloss): Met
 }
 
 /** The same for who has millions of pixels: writes base r, g, b and metalness to `out`. */
-export function solveMetalRough([dr, dg, db]: Readonly<Rgb>, [sr, sg, sb]: Readonly<Rgb>, out: Float64Array): void {
+export function solveMetalRough(
+  [dr, dg, db]: Readonly<Rgb>,
+  [sr, sg, sb]: Readonly<Rgb>,
+  out: Float64Array,
+): void {
   const rest = 1 - Math.max(sr, sg, sb);
   const metalness = solveMetalness(brightness(dr, dg, db), brightness(sr, sg, sb), rest);
   const byDiffuse = rest / ((1 - DIELECTRIC) * Math.max(1 - metalness, EPSILON));
@@ -52,9 +57,10 @@ export function solveMetalRough([dr, dg, db]: Readonly<Rgb>, [sr, sg, sb]: Reado
 }
 
 /**
- * How much of a spec/gloss surface the metal/rough model cannot hold: the largest difference of any part of diffuse and
- * specular after going there and back, in 0..1. The diffuse of the two models stands for different shares of the light,
- * so both are compared as they leave the surface: diffuse times what specular lets through.
+ * How much of a spec/gloss surface the metal/rough model cannot hold: the largest difference of any part of
+ * diffuse and specular after going there and back, in 0..1. The diffuse of the two models stands for
+ * different shares of the light, so both are compared as they leave the surface: diffuse times what specular
+ * lets through.
  */
 export function specGlossResidual({ diffuse, specular }: SpecGloss): number {
   const out = new Float64Array(4);
@@ -63,12 +69,19 @@ export function specGlossResidual({ diffuse, specular }: SpecGloss): number {
 }
 
 /** The same from what {@link solveMetalRough} wrote. */
-export function residualOf([dr, dg, db]: Readonly<Rgb>, [sr, sg, sb]: Readonly<Rgb>, solved: Float64Array): number {
+export function residualOf(
+  [dr, dg, db]: Readonly<Rgb>,
+  [sr, sg, sb]: Readonly<Rgb>,
+  solved: Float64Array,
+): number {
   const metalness = solved[3];
   const rest = 1 - Math.max(sr, sg, sb);
   const through = (1 - metalness) * (1 - DIELECTRIC);
   const part = (base: number, diffuse: number, specular: number) =>
-    Math.max(Math.abs(base * through - diffuse * rest), Math.abs(DIELECTRIC + (base - DIELECTRIC) * metalness - specular));
+    Math.max(
+      Math.abs(base * through - diffuse * rest),
+      Math.abs(DIELECTRIC + (base - DIELECTRIC) * metalness - specular),
+    );
   return Math.max(part(solved[0], dr, sr), part(solved[1], dg, sg), part(solved[2], db, sb));
 }
 

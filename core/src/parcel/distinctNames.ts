@@ -1,6 +1,6 @@
 /**
- * A short name for each path: its file name, and where several share one, as many of the folders above it as tell them
- * apart (`mr/hull_color.png`, `sg/hull_color.png`). Linear in the paths for names that are unique.
+ * A short name for each path: its file name, and where several share one, as many of the folders above it as
+ * tell them apart (`mr/hull_color.png`, `sg/hull_color.png`). Linear in the paths for names that are unique.
  */
 export function distinctNames(paths: Iterable<string>): Map<string, string> {
   const byName = new Map<string, string[]>();

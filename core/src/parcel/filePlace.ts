@@ -1,6 +1,7 @@
 /**
- * Where a file lies. Paths are how state, edits and JSON name it: a parcel's own path as it is, carried images under
- * `embedded/`, those of search folders under `search/N/`, those of other parcels under `parcels/ID/`.
+ * Where a file lies. Paths are how state, edits and JSON name it: a parcel's own path as it is, carried
+ * images under `embedded/`, those of search folders under `search/N/`, those of other parcels under
+ * `parcels/ID/`.
  */
 export type FilePlace =
   | { in: 'parcel'; path: string }

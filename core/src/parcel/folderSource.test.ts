@@ -11,11 +11,14 @@ beforeEach(async () => {
   // Root may read every folder, so one that may not be read is made up.
   const real = disk.readdir as (path: string, ...rest: unknown[]) => Promise<never>;
   vi.spyOn(disk, 'readdir').mockImplementation((path: unknown, ...rest: unknown[]) =>
-    String(path).endsWith('locked') ? Promise.reject(Object.assign(new Error('EACCES'), { code: 'EACCES' })) : real(String(path), ...rest),
+    String(path).endsWith('locked')
+      ? Promise.reject(Object.assign(new Error('EACCES'), { code: 'EACCES' }))
+      : real(String(path), ...rest),
   );
   home = await mkdtemp(join(tmpdir(), 'kinkajou-folder-'));
   for (const folder of ['maps/deep', 'locked']) await mkdir(join(home, folder), { recursive: true });
-  for (const file of ['hull.obj', 'maps/hull.png', 'maps/deep/b.png', 'locked/secret.png', 'Thumbs.db']) await writeFile(join(home, file), file);
+  for (const file of ['hull.obj', 'maps/hull.png', 'maps/deep/b.png', 'locked/secret.png', 'Thumbs.db'])
+    await writeFile(join(home, file), file);
 });
 afterEach(() => {
   vi.restoreAllMocks();
@@ -30,13 +33,22 @@ describe('a folder', () => {
       ['maps/deep/b.png', 15],
       ['maps/hull.png', 13],
     ]);
-    expect(source.notices).toEqual([{ code: 'disk.forbidden', path: 'locked', message: 'the folder is left out: this account may not read or write there' }]);
+    expect(source.notices).toEqual([
+      {
+        code: 'disk.forbidden',
+        path: 'locked',
+        message: 'the folder is left out: this account may not read or write there',
+      },
+    ]);
     expect(new TextDecoder().decode(await source.read('maps/hull.png'))).toBe('maps/hull.png');
     await expect(source.read('maps/none.png')).rejects.toMatchObject({ code: 'source.missing' });
   });
 
   it('itself must be readable', async () => {
-    await expect(folderSource(join(home, 'locked'))).rejects.toMatchObject({ code: 'disk.forbidden', place: { file: join(home, 'locked') } });
+    await expect(folderSource(join(home, 'locked'))).rejects.toMatchObject({
+      code: 'disk.forbidden',
+      place: { file: join(home, 'locked') },
+    });
     await expect(folderSource(join(home, 'nowhere'))).rejects.toMatchObject({ code: 'disk.missing' });
   });
 

@@ -1,7 +1,13 @@
 import { createReadStream, type Dirent, promises as disk } from 'node:fs';
 import { basename, join, relative, sep } from 'node:path';
 import { systemFault } from '../errors.ts';
-import { type FileSource, isSystemFile, missingFile, type SourceFile, type SourceNotice } from './fileSource.ts';
+import {
+  type FileSource,
+  isSystemFile,
+  missingFile,
+  type SourceFile,
+  type SourceNotice,
+} from './fileSource.ts';
 import { DEFAULT_LIMITS, type Limits, pastLimit } from './limits.ts';
 
 /** Bytes per piece when a file is streamed. */
@@ -9,7 +15,10 @@ const STREAM_PIECE = 1 << 20;
 
 export interface FolderOptions {
   limits?: Limits;
-  /** Stop at the limit of entries with a notice instead of failing, for folders that were not named themselves. */
+  /**
+   * Stop at the limit of entries with a notice instead of failing, for folders that were not named
+   * themselves.
+   */
   partial?: boolean;
 }
 
@@ -20,13 +29,20 @@ async function entriesOf(folder: string, root: string, notices: SourceNotice[]):
   } catch (error) {
     const fault = systemFault(error, { file: folder });
     if (folder === root || !fault) throw fault ?? error;
-    notices.push({ code: fault.code, path: relative(root, folder).split(sep).join('/'), message: `the folder is left out: ${fault.message}` });
+    notices.push({
+      code: fault.code,
+      path: relative(root, folder).split(sep).join('/'),
+      message: `the folder is left out: ${fault.message}`,
+    });
     return [];
   }
 }
 
 /** A folder on disk with everything below it. Links are not followed, so nothing outside is read. */
-export async function folderSource(root: string, { limits = DEFAULT_LIMITS, partial = false }: FolderOptions = {}): Promise<FileSource> {
+export async function folderSource(
+  root: string,
+  { limits = DEFAULT_LIMITS, partial = false }: FolderOptions = {},
+): Promise<FileSource> {
   const files: SourceFile[] = [];
   const notices: SourceNotice[] = [];
   const pending = [root];
@@ -43,7 +59,11 @@ export async function folderSource(root: string, { limits = DEFAULT_LIMITS, part
         if (files.length <= limits.entries) continue;
         const fault = pastLimit('entries', root, files.length, limits.entries);
         if (!partial) throw fault;
-        notices.push({ code: fault.code, path: root, message: `only the first ${limits.entries} files were looked at` });
+        notices.push({
+          code: fault.code,
+          path: root,
+          message: `only the first ${limits.entries} files were looked at`,
+        });
         break walk;
       }
     }

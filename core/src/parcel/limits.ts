@@ -18,7 +18,10 @@ export interface Limits {
   polygons: number;
   /** Depth of nested records in a model file. */
   nesting: number;
-  /** Seconds that a decoder or reader may be silent over one file, and one more for each megabyte or million pixels. */
+  /**
+   * Seconds that a decoder or reader may be silent over one file, and one more for each megabyte or million
+   * pixels.
+   */
   seconds: number;
   /** Megabytes of memory that reading one file may take. */
   megabytes: number;
@@ -47,7 +50,8 @@ export function limitsFromEnvironment(env: Record<string, string | undefined> = 
     const text = env[variable];
     if (text === undefined) continue;
     const value = Number(text);
-    if (!(value > 0)) throw new KinkajouError('limits.value', `${variable} is "${text}", not a number above 0`);
+    if (!(value > 0))
+      throw new KinkajouError('limits.value', `${variable} is "${text}", not a number above 0`);
     limits[name] = value;
   }
   return limits;

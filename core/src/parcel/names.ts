@@ -1,4 +1,7 @@
-/** A name safe for files and scenes anywhere: ASCII letters, digits, `_` and `-`; accents dropped, never empty. */
+/**
+ * A name safe for files and scenes anywhere: ASCII letters, digits, `_` and `-`; accents dropped, never
+ * empty.
+ */
 export function cleanName(name: string, fallback = 'part'): string {
   const ascii = name
     .normalize('NFKD')
@@ -19,8 +22,8 @@ interface UniqueNames {
 }
 
 /**
- * Hands out names, each once: `Hull`, `Hull_2`. A second `Hull` does not take the name of a `Hull_2` that is kept for a
- * later one.
+ * Hands out names, each once: `Hull`, `Hull_2`. A second `Hull` does not take the name of a `Hull_2` that is
+ * kept for a later one.
  */
 export function createUnique({
   kept = new Set(),

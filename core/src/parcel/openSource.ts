@@ -20,7 +20,12 @@ export async function openSource(path: string, limits = DEFAULT_LIMITS): Promise
   const full = resolve(path);
   const info = await stat(full).catch(() => null);
   if (!info) {
-    throw new KinkajouError('source.missing', 'there is nothing at this path', { file: path }, 'Check the spelling.');
+    throw new KinkajouError(
+      'source.missing',
+      'there is nothing at this path',
+      { file: path },
+      'Check the spelling.',
+    );
   }
   if (info.isDirectory()) return { source: await folderSource(full, { limits }), only: null };
   if (await isZip(full)) return { source: await zipSource(full, basename(full), limits), only: null };

@@ -34,20 +34,44 @@ describe('names that are safe anywhere', () => {
 
   it('are handed out once each, whatever their case', () => {
     const name = createNamer();
-    expect(['Hull', 'hull', 'HULL', 'Hull_2', '', ''].map((one) => name(one))).toEqual(['Hull', 'hull_2', 'HULL_3', 'Hull_2_2', 'part', 'part_2']);
+    expect(['Hull', 'hull', 'HULL', 'Hull_2', '', ''].map((one) => name(one))).toEqual([
+      'Hull',
+      'hull_2',
+      'HULL_3',
+      'Hull_2_2',
+      'part',
+      'part_2',
+    ]);
   });
 
   it('go to those who ask for just them, where they are kept', () => {
     const name = createNamer(['Hull', 'hull_2', 'Deck']);
-    expect(['Hull', 'Hull', 'Hull', 'Hull_2', 'hull_2', 'Deck'].map((one) => name(one))).toEqual(['Hull', 'Hull_3', 'Hull_4', 'Hull_2', 'hull_2_2', 'Deck']);
+    expect(['Hull', 'Hull', 'Hull', 'Hull_2', 'hull_2', 'Deck'].map((one) => name(one))).toEqual([
+      'Hull',
+      'Hull_3',
+      'Hull_4',
+      'Hull_2',
+      'hull_2_2',
+      'Deck',
+    ]);
   });
 });
 
 describe('paths', () => {
   it('come apart into folder, name, stem and type', () => {
     const path = 'maps/old/Hull.Color.PNG';
-    expect([folderOf(path), fileName(path), stemOf(path), extensionOf(path)]).toEqual(['maps/old', 'Hull.Color.PNG', 'Hull.Color', 'png']);
-    expect([folderOf('hull'), fileName('hull'), stemOf('hull'), extensionOf('hull')]).toEqual(['', 'hull', 'hull', '']);
+    expect([folderOf(path), fileName(path), stemOf(path), extensionOf(path)]).toEqual([
+      'maps/old',
+      'Hull.Color.PNG',
+      'Hull.Color',
+      'png',
+    ]);
+    expect([folderOf('hull'), fileName('hull'), stemOf('hull'), extensionOf('hull')]).toEqual([
+      '',
+      'hull',
+      'hull',
+      '',
+    ]);
   });
 });
 
@@ -58,7 +82,12 @@ describe('several sources as one', () => {
 
   it('have their files under prefixes of their own', async () => {
     const all = combineSources(base, [shelf, attic]);
-    expect(all.files.map(({ path }) => path).sort()).toEqual(['a.png', 'b.png', 'search/1/a.png', 'search/2/maps/c.png']);
+    expect(all.files.map(({ path }) => path).sort()).toEqual([
+      'a.png',
+      'b.png',
+      'search/1/a.png',
+      'search/2/maps/c.png',
+    ]);
     const text = async (path: string) => new TextDecoder().decode(await all.read(path));
     expect(await text('a.png')).toBe('own');
     expect(await text('search/1/a.png')).toBe('shelf');

@@ -2,7 +2,14 @@ import { basename } from 'node:path';
 import { promisify } from 'node:util';
 import { type Entry, open, type ZipFile } from 'yauzl';
 import { KinkajouError } from '../errors.ts';
-import { type FileSource, isSystemFile, missingFile, type SourceFile, type SourceNotice, safePath } from './fileSource.ts';
+import {
+  type FileSource,
+  isSystemFile,
+  missingFile,
+  type SourceFile,
+  type SourceNotice,
+  safePath,
+} from './fileSource.ts';
 import { DEFAULT_LIMITS, type Limits, pastLimit } from './limits.ts';
 
 const RATIO_FLOOR = 64 * 1024 * 1024;
@@ -14,7 +21,11 @@ const DEFLATED = 8;
  * Entries that are encrypted, absolute, leave the archive or use an unknown compression become notices.
  * Throws `zip.broken` for a damaged archive and `limit.*` for one that is too large.
  */
-export async function zipSource(file: string, name = basename(file), limits = DEFAULT_LIMITS): Promise<FileSource> {
+export async function zipSource(
+  file: string,
+  name = basename(file),
+  limits = DEFAULT_LIMITS,
+): Promise<FileSource> {
   const zip = await openZip(file, name);
   try {
     const { entries, notices } = await listEntries(zip, name, limits);
@@ -71,7 +82,11 @@ function listEntries(zip: ZipFile, name: string, limits: Limits) {
       return;
     }
     zip.on('error', (error: Error) => {
-      reject(new KinkajouError('zip.broken', `the archive's directory is damaged (${error.message})`, { file: name }));
+      reject(
+        new KinkajouError('zip.broken', `the archive's directory is damaged (${error.message})`, {
+          file: name,
+        }),
+      );
     });
     zip.on('end', () => resolve({ entries, notices }));
     zip.on('entry', (entry: Entry) => {
@@ -123,7 +138,9 @@ function entryFault(entry: Entry, written: string, limits: Limits): SourceNotice
   return null;
 }
 
-/** Names are UTF-8 when flagged or when they decode as such, else the DOS code page's ASCII part with Latin-1. */
+/**
+ * Names are UTF-8 when flagged or when they decode as such, else the DOS code page's ASCII part with Latin-1.
+ */
 function decodeName(entry: Entry): string {
   const raw = entry.fileName as unknown as Buffer;
   try {
@@ -134,7 +151,10 @@ function decodeName(entry: Entry): string {
 }
 
 function readEntry(zip: ZipFile, entry: Entry, path: string, name: string): Promise<Uint8Array> {
-  const broken = (error: Error) => new KinkajouError('zip.entry', `this entry of ${name} cannot be unpacked (${error.message})`, { file: path });
+  const broken = (error: Error) =>
+    new KinkajouError('zip.entry', `this entry of ${name} cannot be unpacked (${error.message})`, {
+      file: path,
+    });
   return new Promise((resolve, reject) => {
     zip.openReadStream(entry, (error, stream) => {
       if (error) return reject(broken(error));
@@ -145,7 +165,9 @@ function readEntry(zip: ZipFile, entry: Entry, path: string, name: string): Prom
         index += chunk.length;
       });
       stream.on('error', (streamError: Error) => reject(broken(streamError)));
-      stream.on('end', () => (index === out.length ? resolve(out) : reject(broken(new Error('its size is false')))));
+      stream.on('end', () =>
+        index === out.length ? resolve(out) : reject(broken(new Error('its size is false'))),
+      );
     });
   });
 }

@@ -3,8 +3,13 @@ import { encodeSrgb } from '../colour/transfer.ts';
 /** Light in so many steps is at most one byte off; what each byte begins with settles it. */
 const STEPS = 4096;
 const GUESSES = Uint8Array.from({ length: STEPS + 1 }, (_, i) => Math.round(encodeSrgb(i / STEPS) * 255));
-/** Bytes change where the curve passes the middle between two; the curve's inverse is close enough to find the place. */
-const BEGINS = Float64Array.from({ length: 256 }, (_, byte) => (byte === 0 ? -Infinity : lightOf((byte - 0.5) / 255)));
+/**
+ * Bytes change where the curve passes the middle between two; the curve's inverse is close enough to find the
+ * place.
+ */
+const BEGINS = Float64Array.from({ length: 256 }, (_, byte) =>
+  byte === 0 ? -Infinity : lightOf((byte - 0.5) / 255),
+);
 
 /** Light in 0..1 as a byte under sRGB's curve, without a power for each; what is brighter is 255. */
 export function byteOfLight(light: number): number {

@@ -6,10 +6,13 @@ import { NODE_KEY } from './nodeKey.ts';
 
 /**
  * The geometry alone as GLB for the viewport: Y up, metres, one primitive per material. Materials carry the
- * document's keys as names and no images; the viewport puts its own in their place, and its own light. Nodes carry their
- * keys as an extra.
+ * document's keys as names and no images; the viewport puts its own in their place, and its own light. Nodes
+ * carry their keys as an extra.
  */
-export async function previewGlb(document: SceneDocument, keys: readonly string[] = nodeKeys(document.nodes)): Promise<Uint8Array> {
+export async function previewGlb(
+  document: SceneDocument,
+  keys: readonly string[] = nodeKeys(document.nodes),
+): Promise<Uint8Array> {
   const gltf = new Document();
   gltf.createBuffer('geometry');
   const materials = document.materials.map((material) => gltf.createMaterial(material.key));

@@ -61,7 +61,8 @@ function opacityOf({ alphaMode, transmission, opacity }: MetalRough): number {
 export function textureOf({ width, height, components, data }: PixelBuffer): Texture {
   const unit = unitOf(data);
   const out = new Float32Array(width * height * 3);
-  for (let i = 0; i < width * height; i += 1) for (let k = 0; k < 3; k += 1) out[i * 3 + k] = data[i * components + (components < 3 ? 0 : k)] / unit;
+  for (let i = 0; i < width * height; i += 1)
+    for (let k = 0; k < 3; k += 1) out[i * 3 + k] = data[i * components + (components < 3 ? 0 : k)] / unit;
   return { width, height, data: out };
 }
 

@@ -20,7 +20,15 @@ async function draw(change: (material: Material) => void, picture?: Uint8Array):
       points: new Float64Array([0, 0, 0, 1, 0, 0, 1, 1, 0, 0, 1, 0]),
       faceCounts: new Uint32Array([4]),
       faceCorners: new Uint32Array([0, 1, 2, 3]),
-      uvSets: [{ name: 'uv', size: 2, domain: 'corner', values: Float64Array.of(0, 0, 1, 0, 1, 1, 0, 1), index: null }],
+      uvSets: [
+        {
+          name: 'uv',
+          size: 2,
+          domain: 'corner',
+          values: Float64Array.of(0, 0, 1, 0, 1, 1, 0, 1),
+          index: null,
+        },
+      ],
     }),
   );
   const material = createMaterial('Wall', 'metalRough');
@@ -29,12 +37,21 @@ async function draw(change: (material: Material) => void, picture?: Uint8Array):
   change(material);
   document.materials.push(material);
   document.nodes.push(createNode('Wall', 'mesh', -1, { mesh: 0, materials: [0] }));
-  const images: AssetState['images'] = [{ key: 'a.png', written: 'a.png', resolved: 'a.png', tiles: null, embedded: null, space: null }] as never;
+  const images: AssetState['images'] = [
+    { key: 'a.png', written: 'a.png', resolved: 'a.png', tiles: null, embedded: null, space: null },
+  ] as never;
   const read = async () => picture ?? new Uint8Array();
-  return (await drawThumbnail(document, { materials: [material], images, intake: TAKE_ALL } as AssetState, read, SIZE)) as PixelBuffer;
+  return (await drawThumbnail(
+    document,
+    { materials: [material], images, intake: TAKE_ALL } as AssetState,
+    read,
+    SIZE,
+  )) as PixelBuffer;
 }
 
-const at = ({ data, width }: PixelBuffer, x: number, y: number) => [...data.slice((y * width + x) * 4, (y * width + x) * 4 + 4)];
+const at = ({ data, width }: PixelBuffer, x: number, y: number) => [
+  ...data.slice((y * width + x) * 4, (y * width + x) * 4 + 4),
+];
 const middle = (pixels: PixelBuffer) => at(pixels, SIZE.width / 2, SIZE.height / 2);
 const colour = (material: Material, value: [number, number, number]) => {
   material.channels.baseColor = { value, map: null, source: FILE };
@@ -54,7 +71,9 @@ it('the picture holds the model in its middle, and nothing around it', async () 
   ])
     expect(at(pixels, x, y)).toEqual([0, 0, 0, 0]);
   // Turned away in perspective, it still fills half of the height, and no more of the width than it is wide.
-  const rows = Array.from({ length: SIZE.height }, (_, y) => at(pixels, SIZE.width / 2, y)[3] > 0).filter(Boolean).length;
+  const rows = Array.from({ length: SIZE.height }, (_, y) => at(pixels, SIZE.width / 2, y)[3] > 0).filter(
+    Boolean,
+  ).length;
   expect(rows).toBeGreaterThan(SIZE.height / 2);
 });
 
@@ -65,7 +84,12 @@ it('images lie as they do on the model: the first row at the top, the first colu
     [0, 0, 255],
     [255, 255, 255],
   ];
-  const image = await encodePng({ width: 2, height: 2, components: 3, data: Uint8Array.from([red, green, blue, white].flat()) });
+  const image = await encodePng({
+    width: 2,
+    height: 2,
+    components: 3,
+    data: Uint8Array.from([red, green, blue, white].flat()),
+  });
   const pixels = await draw((material) => {
     material.channels.baseColor = { value: [1, 1, 1], map: createMapUse('a.png', 'baseColor'), source: FILE };
   }, image);
@@ -101,6 +125,11 @@ it('what glows adds its light, and what is clear shows what lies behind it', asy
 
 it('of nothing there is no picture', async () => {
   expect(
-    await drawThumbnail(createDocument('gltf', 'made'), { materials: [], images: [], intake: TAKE_ALL } as never, async () => new Uint8Array(), SIZE),
+    await drawThumbnail(
+      createDocument('gltf', 'made'),
+      { materials: [], images: [], intake: TAKE_ALL } as never,
+      async () => new Uint8Array(),
+      SIZE,
+    ),
   ).toBeNull();
 });

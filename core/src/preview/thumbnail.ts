@@ -6,7 +6,15 @@ import type { PixelBuffer } from '../images/pixelBuffer.ts';
 import { toMetalRough } from '../materials/metalRough.ts';
 import type { SceneDocument } from '../scene/document.ts';
 import type { MapUse } from '../scene/material.ts';
-import { geometricMatrix, type Matrix4, multiply, normalCofactors, toYUpMetres, transformPoint, worldMatrices } from '../scene/matrix.ts';
+import {
+  geometricMatrix,
+  type Matrix4,
+  multiply,
+  normalCofactors,
+  toYUpMetres,
+  transformPoint,
+  worldMatrices,
+} from '../scene/matrix.ts';
 import { measureBoundsIn } from '../scene/measure.ts';
 import { cross } from '../scene/vectors.ts';
 import { buildTriangleSets } from '../scene/vertices.ts';
@@ -38,7 +46,10 @@ export async function drawThumbnail(
   const surfaces = await loadSurfaces(state, read);
   const fallback = surfaceOf(PLAIN, null, null);
   const worlds = worldMatrices(document.nodes);
-  const total = document.meshes.reduce((sum, mesh) => sum + mesh.faceCorners.length - 2 * mesh.faceCounts.length, 0);
+  const total = document.meshes.reduce(
+    (sum, mesh) => sum + mesh.faceCorners.length - 2 * mesh.faceCounts.length,
+    0,
+  );
   const step = Math.max(1, Math.ceil(total / MAX_TRIANGLES));
   for (const clear of [false, true]) {
     document.nodes.forEach((node, i) => {
@@ -66,7 +77,10 @@ const PLAIN = toMetalRough({
   extras: {},
 });
 
-async function loadSurfaces(state: AssetState, read: (path: string) => Promise<Uint8Array>): Promise<Map<string, Surface>> {
+async function loadSurfaces(
+  state: AssetState,
+  read: (path: string) => Promise<Uint8Array>,
+): Promise<Map<string, Surface>> {
   const cache = new Map<string, PixelBuffer | null>();
   const loadFile = async (path: string, use: MapUse) => {
     const key = JSON.stringify([path, use.space, use.exponent]);
@@ -93,7 +107,10 @@ async function loadSurfaces(state: AssetState, read: (path: string) => Promise<U
   const surfaces = new Map<string, Surface>();
   for (const material of state.materials) {
     const shading = toMetalRough(material);
-    surfaces.set(material.key, surfaceOf(shading, await load(shading.baseColor.map), await load(shading.emission.map)));
+    surfaces.set(
+      material.key,
+      surfaceOf(shading, await load(shading.baseColor.map), await load(shading.emission.map)),
+    );
   }
   return surfaces;
 }
@@ -142,7 +159,8 @@ class Raster {
     this.forward = direction.map((value) => -value) as Vec;
     this.side = unit(cross(this.forward, [0, 1, 0]));
     this.up = cross(this.side, this.forward);
-    this.focal = (Math.min(width, height) / 2) * (Math.sqrt(distance * distance - radius * radius) / radius) * 1.06;
+    this.focal =
+      (Math.min(width, height) / 2) * (Math.sqrt(distance * distance - radius * radius) / radius) * 1.06;
   }
 
   draw(
@@ -157,17 +175,27 @@ class Raster {
     const normals = new Float32Array(count * 3);
     const cofactors = normalCofactors(world);
     for (let v = 0; v < count; v += 1) {
-      const p = transformPoint(world, set.positions[v * 3], set.positions[v * 3 + 1], set.positions[v * 3 + 2]);
+      const p = transformPoint(
+        world,
+        set.positions[v * 3],
+        set.positions[v * 3 + 1],
+        set.positions[v * 3 + 2],
+      );
       for (let k = 0; k < 3; k += 1) places[v * 3 + k] = p[k];
       const x = p[0] - this.eye[0];
       const y = p[1] - this.eye[1];
       const z = p[2] - this.eye[2];
       const deep = x * this.forward[0] + y * this.forward[1] + z * this.forward[2];
-      screen[v * 3] = this.width / 2 + ((x * this.side[0] + y * this.side[1] + z * this.side[2]) / deep) * this.focal;
-      screen[v * 3 + 1] = this.height / 2 - ((x * this.up[0] + y * this.up[1] + z * this.up[2]) / deep) * this.focal;
+      screen[v * 3] =
+        this.width / 2 + ((x * this.side[0] + y * this.side[1] + z * this.side[2]) / deep) * this.focal;
+      screen[v * 3 + 1] =
+        this.height / 2 - ((x * this.up[0] + y * this.up[1] + z * this.up[2]) / deep) * this.focal;
       screen[v * 3 + 2] = deep;
       for (let k = 0; k < 3; k += 1)
-        normals[v * 3 + k] = cofactors[k] * set.normals[v * 3] + cofactors[3 + k] * set.normals[v * 3 + 1] + cofactors[6 + k] * set.normals[v * 3 + 2];
+        normals[v * 3 + k] =
+          cofactors[k] * set.normals[v * 3] +
+          cofactors[3 + k] * set.normals[v * 3 + 1] +
+          cofactors[6 + k] * set.normals[v * 3 + 2];
     }
     const projected = { screen, places, normals, uvs: set.uvs[0] ?? null };
     for (let t = 0; t < set.indices.length; t += 3 * step) {
@@ -227,7 +255,8 @@ class Raster {
   }
 
   private blend(index: number, deep: number, opacity: number): void {
-    for (let k = 0; k < 3; k += 1) this.colour[index * 3 + k] = this.shade[k] * opacity + this.colour[index * 3 + k] * (1 - opacity);
+    for (let k = 0; k < 3; k += 1)
+      this.colour[index * 3 + k] = this.shade[k] * opacity + this.colour[index * 3 + k] * (1 - opacity);
     this.alpha[index] = opacity + this.alpha[index] * (1 - opacity);
     if (opacity >= 1) this.depth[index] = deep;
   }

@@ -31,20 +31,27 @@ export async function editsFor(
       const other = slots
         .filter(({ map }) => map.space !== action.space || map.spaceFrom === 'unstated')
         .map(({ material, channel }) => ({ material: material.key, channel }));
-      return other.length === 0 ? [] : [{ kind: 'adjustSlots', slots: other, change: { space: action.space }, origin }];
+      return other.length === 0
+        ? []
+        : [{ kind: 'adjustSlots', slots: other, change: { space: action.space }, origin }];
     }
     case 'normal': {
       const normals = slots
         .filter(({ channel, map }) => channel === 'normal' && map.normalY !== action.normalY)
         .map(({ material, channel }) => ({ material: material.key, channel }));
-      return normals.length === 0 ? [] : [{ kind: 'adjustSlots', slots: normals, change: { normalY: action.normalY }, origin }];
+      return normals.length === 0
+        ? []
+        : [{ kind: 'adjustSlots', slots: normals, change: { normalY: action.normalY }, origin }];
     }
     case 'link':
       return linkEdits(action, targets, context, { origin, world });
     case 'assign':
       return assignEdits(action, targets, origin);
     case 'set': {
-      const wrong = materials.filter(({ material }) => JSON.stringify(material.channels[action.channel]?.value) !== JSON.stringify(action.value));
+      const wrong = materials.filter(
+        ({ material }) =>
+          JSON.stringify(material.channels[action.channel]?.value) !== JSON.stringify(action.value),
+      );
       const to = wrong.map(({ material }) => ({ material: material.key, channel: action.channel }));
       return to.length === 0 ? [] : [{ kind: 'setValues', slots: to, value: action.value, origin }];
     }
@@ -53,8 +60,12 @@ export async function editsFor(
         ...(action.mode === undefined ? {} : { alphaMode: action.mode }),
         ...(action.cutoff === undefined ? {} : { alphaCutoff: action.cutoff }),
       };
-      const wrong = materials.filter(({ material }) => Object.entries(change).some(([field, value]) => material[field as keyof typeof change] !== value));
-      return wrong.length === 0 ? [] : [{ kind: 'setAlpha', materials: wrong.map(({ material }) => material.key), change, origin }];
+      const wrong = materials.filter(({ material }) =>
+        Object.entries(change).some(([field, value]) => material[field as keyof typeof change] !== value),
+      );
+      return wrong.length === 0
+        ? []
+        : [{ kind: 'setAlpha', materials: wrong.map(({ material }) => material.key), change, origin }];
     }
     case 'replaceMaterial': {
       const by = keys.length === 0 ? null : await world.materialFor(action.with);
@@ -62,9 +73,21 @@ export async function editsFor(
     }
     case 'renameMaterial': {
       const names = materials
-        .map(({ material, groups }) => ({ material: material.key, name: filled(action.to, groups), was: material.name }))
+        .map(({ material, groups }) => ({
+          material: material.key,
+          name: filled(action.to, groups),
+          was: material.name,
+        }))
         .filter(({ name, was }) => name !== '' && name !== was);
-      return names.length === 0 ? [] : [{ kind: 'renameMaterials', names: names.map(({ material, name }) => ({ material, name })), origin }];
+      return names.length === 0
+        ? []
+        : [
+            {
+              kind: 'renameMaterials',
+              names: names.map(({ material, name }) => ({ material, name })),
+              origin,
+            },
+          ];
     }
     case 'numberMaterial': {
       const numbers = keys
@@ -76,25 +99,46 @@ export async function editsFor(
       const names = parts
         .map(({ part, groups }) => ({ part: part.key, name: filled(action.to, groups), was: part.name }))
         .filter(({ name, was }) => name !== '' && name !== was);
-      return names.length === 0 ? [] : [{ kind: 'editParts', change: { do: 'rename', names: names.map(({ part, name }) => ({ part, name })) }, origin }];
+      return names.length === 0
+        ? []
+        : [
+            {
+              kind: 'editParts',
+              change: { do: 'rename', names: names.map(({ part, name }) => ({ part, name })) },
+              origin,
+            },
+          ];
     }
     case 'drop':
-      return partKeys.length === 0 ? [] : [{ kind: 'editParts', change: { do: 'drop', parts: partKeys }, origin }];
+      return partKeys.length === 0
+        ? []
+        : [{ kind: 'editParts', change: { do: 'drop', parts: partKeys }, origin }];
     case 'giveMaterial': {
       const shown = parts.filter(({ part }) => part.polygons > 0);
-      const material = context.state.materials.find(({ key, name }) => key === action.material || name === action.material);
-      const nodes = shown.filter(({ part }) => part.slots.some((key) => key !== material?.key) || part.slots.length === 0).map(({ part }) => part.key);
-      return material && nodes.length > 0 ? [{ kind: 'bindNodes', nodes, material: material.key, origin }] : [];
+      const material = context.state.materials.find(
+        ({ key, name }) => key === action.material || name === action.material,
+      );
+      const nodes = shown
+        .filter(({ part }) => part.slots.some((key) => key !== material?.key) || part.slots.length === 0)
+        .map(({ part }) => part.key);
+      return material && nodes.length > 0
+        ? [{ kind: 'bindNodes', nodes, material: material.key, origin }]
+        : [];
     }
     case 'pivot': {
       const shown = targetsWithShape(targets);
-      return shown.length === 0 ? [] : [{ kind: 'editParts', change: { do: 'pivot', parts: shown, at: action.at }, origin }];
+      return shown.length === 0
+        ? []
+        : [{ kind: 'editParts', change: { do: 'pivot', parts: shown, at: action.at }, origin }];
     }
     case 'collision': {
       const wanted = collisionIn(action);
-      const has = ({ collision }: Part) => collision !== null && JSON.stringify(collisionIn(collision)) === JSON.stringify(wanted);
+      const has = ({ collision }: Part) =>
+        collision !== null && JSON.stringify(collisionIn(collision)) === JSON.stringify(wanted);
       const shown = parts.filter(({ part }) => part.polygons > 0 && !has(part)).map(({ part }) => part.key);
-      return shown.length === 0 ? [] : [{ kind: 'editParts', change: { do: 'collision', parts: shown, ...wanted }, origin }];
+      return shown.length === 0
+        ? []
+        : [{ kind: 'editParts', change: { do: 'collision', parts: shown, ...wanted }, origin }];
     }
     case 'axes':
       return axesEdits(action, context.state, origin);
@@ -124,12 +168,20 @@ function linkEdits(
   const used = new Set(slots.map(({ map }) => map.image));
   const open = context.state.images.filter(({ key, status }) => status === 'missing' && used.has(key));
   const rule = { from: parseWrittenPath(from).parts.join('/'), to: folder };
-  const links = applyRule(rule, open, context.index).map(({ image, path }) => ({ image, path, reason: origin.detail }));
+  const links = applyRule(rule, open, context.index).map(({ image, path }) => ({
+    image,
+    path,
+    reason: origin.detail,
+  }));
   return links.length === 0 ? [] : [{ kind: 'linkImages', links, origin }];
 }
 
 /** What the slots read goes to a channel of the same material. */
-function assignEdits({ channel, component, invert }: Extract<Action, { do: 'assign' }>, { slots }: Targets, origin: Provenance): Edit[] {
+function assignEdits(
+  { channel, component, invert }: Extract<Action, { do: 'assign' }>,
+  { slots }: Targets,
+  origin: Provenance,
+): Edit[] {
   const taken = new Map<string, Extract<Edit, { kind: 'assignSlots' }>['assignments'][number]>();
   for (const { material, channel: own, map, entry } of slots) {
     if (!entry?.resolved || taken.has(material.key)) continue;
@@ -140,18 +192,35 @@ function assignEdits({ channel, component, invert }: Extract<Action, { do: 'assi
       space: same ? map.space : defaultSpace(channel),
     };
     const existing = material.channels[channel]?.map;
-    if (existing?.image === map.image && existing.component === use.component && existing.invert === use.invert) continue;
-    taken.set(material.key, { material: material.key, channel: channel as ChannelName, image: entry.resolved, ...use, normalY: map.normalY });
+    if (
+      existing?.image === map.image &&
+      existing.component === use.component &&
+      existing.invert === use.invert
+    )
+      continue;
+    taken.set(material.key, {
+      material: material.key,
+      channel: channel as ChannelName,
+      image: entry.resolved,
+      ...use,
+      normalY: map.normalY,
+    });
   }
   return taken.size === 0 ? [] : [{ kind: 'assignSlots', assignments: [...taken.values()], origin }];
 }
 
-function axesEdits({ up, unit, turn, scale }: Extract<Action, { do: 'axes' }>, { intake }: AssetState, origin: Provenance): Edit[] {
+function axesEdits(
+  { up, unit, turn, scale }: Extract<Action, { do: 'axes' }>,
+  { intake }: AssetState,
+  origin: Provenance,
+): Edit[] {
   const choice = {
     ...intake,
     ...(up === undefined ? {} : { up }),
     ...(unit === undefined ? {} : { metresPerUnit: UNITS[unit] }),
-    ...(turn === undefined ? {} : { rotation: typeof turn === 'number' ? ([0, turn, 0] as [number, number, number]) : turn }),
+    ...(turn === undefined
+      ? {}
+      : { rotation: typeof turn === 'number' ? ([0, turn, 0] as [number, number, number]) : turn }),
     ...(scale === undefined ? {} : { scale }),
   };
   return JSON.stringify(choice) === JSON.stringify(intake) ? [] : [{ kind: 'setIntake', choice, origin }];

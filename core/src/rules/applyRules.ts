@@ -23,7 +23,9 @@ export interface BroughtMaterial {
 export interface RuleSurroundings {
   /** Name of the parcel, or of the folder. */
   parcel: string;
-  /** A material by its name on the shelf, or by a file as the rulebook names it. Throws where there is none. */
+  /**
+   * A material by its name on the shelf, or by a file as the rulebook names it. Throws where there is none.
+   */
   materialFor?(name: string, book: Rulebook): Promise<BroughtMaterial>;
   /** A folder as a rule writes it, as the source's paths have it; null where it is not among them. */
   folderFor?(written: string): string | null;
@@ -75,7 +77,10 @@ export interface RuledAsset<Asset extends RuledParts = OpenAsset> {
 /** Code of what is asked where a rule would undo what a person did by hand. */
 export const UNDOES_HAND = 'rule.undoesHand';
 
-/** Applies rulebooks to an asset: rules in order, each seeing what the ones before it did. The same input gives the same edits. */
+/**
+ * Applies rulebooks to an asset: rules in order, each seeing what the ones before it did. The same input
+ * gives the same edits.
+ */
 export async function applyRules<Asset extends RuledParts>(
   given: Asset,
   books: readonly Rulebook[],
@@ -106,18 +111,22 @@ class RuleRun<Asset extends RuledParts> {
     this.surroundings = surroundings;
     this.edits = [...before];
     this.byHand = before.filter(({ origin }) => origin.from === 'hand').flatMap(touchesOf);
-    this.state = before.length > 0 ? replay(asset.source, before, asset.images).state : initialState(asset.source);
+    this.state =
+      before.length > 0 ? replay(asset.source, before, asset.images).state : initialState(asset.source);
   }
 
   async apply(book: Rulebook, rule: Rule): Promise<void> {
     if (!meetsAsset(rule.when, this.contextNow(), this.surroundings.parcel)) return;
     const outcome: RuleOutcome = { rulebook: book.title, rule: rule.name, edits: [], settled: [] };
-    const wantsFindings = rule.when.finding !== undefined || rule.then.some((action) => action.do === 'mend' || action.do === 'leave' || action.do === 'ask');
+    const wantsFindings =
+      rule.when.finding !== undefined ||
+      rule.then.some((action) => action.do === 'mend' || action.do === 'leave' || action.do === 'ask');
     const targets = targetsOf(rule.when, this.contextNow(), wantsFindings ? this.findingsNow() : []);
     if (!isAbout(rule.when, targets)) return;
     for (const action of rule.then) {
       if (action.do === 'handOff') for (const to of [action.to].flat()) this.handOffs.add(to);
-      else if (action.do === 'mend' || action.do === 'leave' || action.do === 'ask') this.settle(action.do, targets.findings, { book, rule, outcome });
+      else if (action.do === 'mend' || action.do === 'leave' || action.do === 'ask')
+        this.settle(action.do, targets.findings, { book, rule, outcome });
       else this.add(await this.editsOf(action, targets, book, rule), outcome);
     }
     if (outcome.edits.length > 0 || outcome.settled.length > 0) this.outcomes.push(outcome);
@@ -129,7 +138,12 @@ class RuleRun<Asset extends RuledParts> {
   }
 
   private contextNow(): ReturnType<typeof createContext> {
-    this.context ??= createContext(this.asset.source, this.state, this.asset.images, this.surroundings.knowledge ?? NOTHING_KNOWN);
+    this.context ??= createContext(
+      this.asset.source,
+      this.state,
+      this.asset.images,
+      this.surroundings.knowledge ?? NOTHING_KNOWN,
+    );
     return this.context;
   }
 
@@ -160,7 +174,12 @@ class RuleRun<Asset extends RuledParts> {
     for (const request of makes) this.makes.push({ request, origin: originOf(book, rule, request.recipe) });
   }
 
-  private async editsOf(action: Action, targets: ReturnType<typeof targetsOf>, book: Rulebook, rule: Rule): Promise<Edit[]> {
+  private async editsOf(
+    action: Action,
+    targets: ReturnType<typeof targetsOf>,
+    book: Rulebook,
+    rule: Rule,
+  ): Promise<Edit[]> {
     const { materialFor, folderFor } = this.surroundings;
     return editsFor(action, targets, this.contextNow(), {
       origin: originOf(book, rule, ''),
@@ -169,7 +188,9 @@ class RuleRun<Asset extends RuledParts> {
         materialFor: async (name) => {
           if (!materialFor) return null;
           const { material, files } = await materialFor(name, book);
-          const lacking = new Map([...files].filter(([path]) => !this.asset.images.some((image) => image.path === path)));
+          const lacking = new Map(
+            [...files].filter(([path]) => !this.asset.images.some((image) => image.path === path)),
+          );
           if (lacking.size > 0) this.asset = await withImages(this.asset, lacking);
           return material;
         },
@@ -181,7 +202,12 @@ class RuleRun<Asset extends RuledParts> {
   private add(edits: readonly Edit[], outcome: RuleOutcome): void {
     const free = edits.filter((edit) => {
       if (this.byHand.length === 0 || !overlap(touchesOf(edit), this.byHand)) return true;
-      this.asked.push({ code: UNDOES_HAND, subject: outcome.rule, rule: outcome.rule, rulebook: outcome.rulebook });
+      this.asked.push({
+        code: UNDOES_HAND,
+        subject: outcome.rule,
+        rule: outcome.rule,
+        rulebook: outcome.rulebook,
+      });
       return false;
     });
     if (free.length === 0) return;
@@ -194,7 +220,11 @@ class RuleRun<Asset extends RuledParts> {
 }
 
 function originOf(book: Rulebook, rule: Rule, detail: string): Provenance {
-  return { from: 'rule', detail: rule.reason || detail || rule.name, rule: { rulebook: book.title, rule: rule.name } };
+  return {
+    from: 'rule',
+    detail: rule.reason || detail || rule.name,
+    rule: { rulebook: book.title, rule: rule.name },
+  };
 }
 
 function plainFolder(written: string): string {
@@ -204,7 +234,10 @@ function plainFolder(written: string): string {
     .replace(/\/+$/, '');
 }
 
-/** What is left of an asset's findings: those that need a person and that no rule leaves, and whatever a rule asks. */
+/**
+ * What is left of an asset's findings: those that need a person and that no rule leaves, and whatever a rule
+ * asks.
+ */
 export function leftOf(
   findings: readonly Finding[],
   settled: ReadonlyMap<string, Settled>,
@@ -215,5 +248,10 @@ export function leftOf(
     if (said?.verdict === 'leave' || (said?.verdict !== 'ask' && !needsPerson({ severity }))) return [];
     return [{ code, subject, rule: said?.verdict === 'ask' ? said.rule : null }];
   });
-  return [...open, ...asked.filter(({ code }) => code === UNDOES_HAND).map(({ code, subject, rule }) => ({ code, subject, rule }))];
+  return [
+    ...open,
+    ...asked
+      .filter(({ code }) => code === UNDOES_HAND)
+      .map(({ code, subject, rule }) => ({ code, subject, rule })),
+  ];
 }

@@ -15,7 +15,11 @@ async function conflicts(...rules: object[]) {
   return conflictsIn(outcomes);
 }
 
-const set = (name: string, material: string, value: number) => ({ name, when: { material }, then: [{ do: 'set', channel: 'roughness', value }] });
+const set = (name: string, material: string, value: number) => ({
+  name,
+  when: { material },
+  then: [{ do: 'set', channel: 'roughness', value }],
+});
 
 it('rules that say otherwise of the same are told, with what they speak of', async () => {
   expect(await conflicts(set('all dull', '*', 0.9), set('wet deck', 'Deck', 0.2))).toEqual([
@@ -43,14 +47,22 @@ it.each([
   [{ do: 'renameMaterial', to: 'A' }, { do: 'renameMaterial', to: 'B' }, 'name of Hull'],
   [{ do: 'numberMaterial', number: 1 }, { do: 'numberMaterial', number: 2 }, 'number of Hull'],
 ])('%o against %o', async (first, second, about) => {
-  const rules = [first, second].map((action, i) => ({ name: `rule ${i}`, when: { material: 'Hull' }, then: [action] }));
+  const rules = [first, second].map((action, i) => ({
+    name: `rule ${i}`,
+    when: { material: 'Hull' },
+    then: [action],
+  }));
   expect(await conflicts(...rules)).toEqual([{ rule: 'rule 1', over: 'rule 0', about }]);
 });
 
 it('rules of one name in two rulebooks are two rules', async () => {
   const { source, files } = look({ materials: bare('Hull'), paths: ['hull_color.png'] });
   const known = { source, images: files, read: () => Promise.reject(new Error('no file is read')) };
-  const books = [0.9, 0.2].map((value, i) => parseRulebook({ rulebook: 1, title: `House ${i}`, rules: [set('gloss', 'Hull', value)] }));
+  const books = [0.9, 0.2].map((value, i) =>
+    parseRulebook({ rulebook: 1, title: `House ${i}`, rules: [set('gloss', 'Hull', value)] }),
+  );
   const { outcomes } = await applyRules(known, books, { parcel: 'Hulls' });
-  expect(conflictsIn(outcomes)).toEqual([{ rule: 'gloss', over: 'gloss', about: 'value of Hull, roughness' }]);
+  expect(conflictsIn(outcomes)).toEqual([
+    { rule: 'gloss', over: 'gloss', about: 'value of Hull, roughness' },
+  ]);
 });

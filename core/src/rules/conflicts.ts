@@ -25,7 +25,8 @@ export function conflictsIn(outcomes: readonly RuleOutcome[]): RuleConflict[] {
       const key = JSON.stringify(of);
       const before = said.get(key);
       const text = JSON.stringify(value) ?? '';
-      if (before && before.by !== by && before.value !== text) conflicts.push({ rule, over: before.rule, about: inWords(of) });
+      if (before && before.by !== by && before.value !== text)
+        conflicts.push({ rule, over: before.rule, about: inWords(of) });
       said.set(key, { rule, by, value: text });
     }
   }
@@ -38,20 +39,31 @@ function inWords([field, ...owner]: Saying['of']): string {
 
 const slot = ({ material, channel }: SlotAddress, field: string): Saying['of'] => [field, material, channel];
 
-/** An image that is assigned brings a tag and a direction along, which a rule about tags is free to set: these are no part of it. */
+/**
+ * An image that is assigned brings a tag and a direction along, which a rule about tags is free to set: these
+ * are no part of it.
+ */
 function sayingsOf(edit: Edit): Saying[] {
   switch (edit.kind) {
     case 'setValues':
       return edit.slots.map((address) => ({ of: slot(address, 'value'), value: edit.value }));
     case 'adjustSlots':
-      return edit.slots.flatMap((address) => Object.entries(edit.change).map(([field, value]) => ({ of: slot(address, field), value })));
+      return edit.slots.flatMap((address) =>
+        Object.entries(edit.change).map(([field, value]) => ({ of: slot(address, field), value })),
+      );
     case 'assignSlots':
       return [
-        ...edit.assignments.map((given) => ({ of: slot(given, 'image'), value: [given.image, given.component, given.invert] })),
+        ...edit.assignments.map((given) => ({
+          of: slot(given, 'image'),
+          value: [given.image, given.component, given.invert],
+        })),
         ...(edit.clears ?? []).map((address) => ({ of: slot(address, 'image'), value: null })),
       ];
     case 'pasteSlots':
-      return edit.slots.map((given) => ({ of: slot(given, 'image'), value: given.content?.map?.image ?? given.content?.value ?? null }));
+      return edit.slots.map((given) => ({
+        of: slot(given, 'image'),
+        value: given.content?.map?.image ?? given.content?.value ?? null,
+      }));
     case 'clearSlots':
       return edit.slots.map((address) => ({ of: slot(address, 'image'), value: null }));
     case 'linkImages':
@@ -59,7 +71,9 @@ function sayingsOf(edit: Edit): Saying[] {
     case 'unlinkImages':
       return edit.images.map((image) => ({ of: ['link', image], value: null }));
     case 'setAlpha':
-      return edit.materials.flatMap((material) => Object.entries(edit.change).map(([field, value]) => ({ of: [field, material], value })));
+      return edit.materials.flatMap((material) =>
+        Object.entries(edit.change).map(([field, value]) => ({ of: [field, material], value })),
+      );
     case 'renameMaterials':
       return edit.names.map(({ material, name }) => ({ of: ['name', material], value: name }));
     case 'numberMaterials':
@@ -77,11 +91,16 @@ function sayingsOf(edit: Edit): Saying[] {
   }
 }
 
-/** How a part is cut, grouped or turned can be said again on top; what holds alone is its name, its pivot and its shape. */
+/**
+ * How a part is cut, grouped or turned can be said again on top; what holds alone is its name, its pivot and
+ * its shape.
+ */
 function partSayings(change: Extract<Edit, { kind: 'editParts' }>['change']): Saying[] {
-  if (change.do === 'rename') return change.names.map(({ part, name }) => ({ of: ['name', part], value: name }));
+  if (change.do === 'rename')
+    return change.names.map(({ part, name }) => ({ of: ['name', part], value: name }));
   if (change.do === 'pivot') return change.parts.map((part) => ({ of: ['pivot', part], value: change.at }));
-  if (change.do === 'drop' || change.do === 'restore') return change.parts.map((part) => ({ of: ['presence', part], value: change.do }));
+  if (change.do === 'drop' || change.do === 'restore')
+    return change.parts.map((part) => ({ of: ['presence', part], value: change.do }));
   if (change.do !== 'collision') return [];
   const { parts, do: _, ...shape } = change;
   return parts.map((part) => ({ of: ['collision', part], value: shape }));

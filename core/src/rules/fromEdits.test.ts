@@ -14,8 +14,12 @@ const rulesOf = (body: EditBody, surroundings?: LogSurroundings): Rule[] => {
   // What is made must be a rulebook that is read again.
   return rulebook.rules.length === 0 ? [] : parseRulebook(JSON.parse(JSON.stringify(rulebook))).rules;
 };
-const intake = (choice: Partial<typeof TAKE_ALL>) => rulesOf({ kind: 'setIntake', choice: { ...TAKE_ALL, ...choice } });
-const slot = (material: string, channel: 'baseColor' | 'roughness' | 'normal' = 'roughness') => ({ material, channel });
+const intake = (choice: Partial<typeof TAKE_ALL>) =>
+  rulesOf({ kind: 'setIntake', choice: { ...TAKE_ALL, ...choice } });
+const slot = (material: string, channel: 'baseColor' | 'roughness' | 'normal' = 'roughness') => ({
+  material,
+  channel,
+});
 
 describe('a name as a pattern', () => {
   it('leaves numbers open, and means signs of patterns as they stand', () => {
@@ -29,8 +33,17 @@ describe('the rule of an edit', () => {
   it.each<[string, EditBody, Rule[]]>([
     [
       'that links an image by its folder',
-      { kind: 'linkImages', links: [{ image: 'P:\\old\\tex\\iron.png', path: 'textures/iron.png', reason: '' }] },
-      [{ name: 'old/tex lie in textures', when: {}, then: [{ do: 'link', from: 'old/tex', to: 'textures' }] }],
+      {
+        kind: 'linkImages',
+        links: [{ image: 'P:\\old\\tex\\iron.png', path: 'textures/iron.png', reason: '' }],
+      },
+      [
+        {
+          name: 'old/tex lie in textures',
+          when: {},
+          then: [{ do: 'link', from: 'old/tex', to: 'textures' }],
+        },
+      ],
     ],
     [
       'that links what lies at the top',
@@ -40,12 +53,26 @@ describe('the rule of an edit', () => {
     [
       'that links what was written without a folder',
       { kind: 'linkImages', links: [{ image: 'iron.png', path: 'textures/iron.png', reason: '' }] },
-      [{ name: 'The written folders lie in textures', when: {}, then: [{ do: 'link', from: '', to: 'textures' }] }],
+      [
+        {
+          name: 'The written folders lie in textures',
+          when: {},
+          then: [{ do: 'link', from: '', to: 'textures' }],
+        },
+      ],
     ],
-    ['that links an image of another name', { kind: 'linkImages', links: [{ image: 'a.png', path: 'b.png', reason: '' }] }, []],
+    [
+      'that links an image of another name',
+      { kind: 'linkImages', links: [{ image: 'a.png', path: 'b.png', reason: '' }] },
+      [],
+    ],
     [
       'that tells how slots are read',
-      { kind: 'adjustSlots', slots: [slot('Iron_1'), slot('Iron_2')], change: { component: 'g', invert: true } },
+      {
+        kind: 'adjustSlots',
+        slots: [slot('Iron_1'), slot('Iron_2')],
+        change: { component: 'g', invert: true },
+      },
       [
         {
           name: 'How roughness is read',
@@ -56,25 +83,55 @@ describe('the rule of an edit', () => {
     ],
     [
       'that tells both colour space and direction',
-      { kind: 'adjustSlots', slots: [slot('Iron', 'normal'), slot('Oak', 'normal')], change: { space: 'data', normalY: 'Y-' } },
+      {
+        kind: 'adjustSlots',
+        slots: [slot('Iron', 'normal'), slot('Oak', 'normal')],
+        change: { space: 'data', normalY: 'Y-' },
+      },
       [
-        { name: 'normal in data', when: { channel: 'normal', material: ['Iron', 'Oak'] }, then: [{ do: 'tag', space: 'data' }] },
-        { name: 'Normals point Y-', when: { channel: 'normal', material: ['Iron', 'Oak'] }, then: [{ do: 'normal', normalY: 'Y-' }] },
+        {
+          name: 'normal in data',
+          when: { channel: 'normal', material: ['Iron', 'Oak'] },
+          then: [{ do: 'tag', space: 'data' }],
+        },
+        {
+          name: 'Normals point Y-',
+          when: { channel: 'normal', material: ['Iron', 'Oak'] },
+          then: [{ do: 'normal', normalY: 'Y-' }],
+        },
       ],
     ],
     [
       'over several channels, one for each that is read otherwise',
       { kind: 'adjustSlots', slots: [slot('Iron'), slot('Iron', 'baseColor')], change: { invert: false } },
       [
-        { name: 'How roughness is read', when: { channel: 'roughness', material: 'Iron' }, then: [{ do: 'assign', channel: 'roughness', invert: false }] },
-        { name: 'How baseColor is read', when: { channel: 'baseColor', material: 'Iron' }, then: [{ do: 'assign', channel: 'baseColor', invert: false }] },
+        {
+          name: 'How roughness is read',
+          when: { channel: 'roughness', material: 'Iron' },
+          then: [{ do: 'assign', channel: 'roughness', invert: false }],
+        },
+        {
+          name: 'How baseColor is read',
+          when: { channel: 'baseColor', material: 'Iron' },
+          then: [{ do: 'assign', channel: 'baseColor', invert: false }],
+        },
       ],
     ],
     [
       'that assigns an image',
       {
         kind: 'assignSlots',
-        assignments: [{ material: 'Iron', channel: 'roughness', image: 'tex/iron_2_r.png', component: 'r', invert: false, space: 'data', normalY: 'Y+' }],
+        assignments: [
+          {
+            material: 'Iron',
+            channel: 'roughness',
+            image: 'tex/iron_2_r.png',
+            component: 'r',
+            invert: false,
+            space: 'data',
+            normalY: 'Y+',
+          },
+        ],
       },
       [
         {
@@ -88,14 +145,28 @@ describe('the rule of an edit', () => {
       'that sets values',
       { kind: 'setValues', slots: [slot('Iron_1'), slot('Iron_2'), slot('Oak', 'baseColor')], value: 0.5 },
       [
-        { name: 'roughness of 3 materials', when: { material: 'Iron_*' }, then: [{ do: 'set', channel: 'roughness', value: 0.5 }] },
-        { name: 'baseColor of 3 materials', when: { material: 'Oak' }, then: [{ do: 'set', channel: 'baseColor', value: 0.5 }] },
+        {
+          name: 'roughness of 3 materials',
+          when: { material: 'Iron_*' },
+          then: [{ do: 'set', channel: 'roughness', value: 0.5 }],
+        },
+        {
+          name: 'baseColor of 3 materials',
+          when: { material: 'Oak' },
+          then: [{ do: 'set', channel: 'baseColor', value: 0.5 }],
+        },
       ],
     ],
     [
       'that sets how alpha is taken',
       { kind: 'setAlpha', materials: ['Net_1', 'Net_2'], change: { alphaMode: 'mask', alphaCutoff: 0.4 } },
-      [{ name: 'Transparency of Net_1, Net_2', when: { material: 'Net_*' }, then: [{ do: 'alpha', mode: 'mask', cutoff: 0.4 }] }],
+      [
+        {
+          name: 'Transparency of Net_1, Net_2',
+          when: { material: 'Net_*' },
+          then: [{ do: 'alpha', mode: 'mask', cutoff: 0.4 }],
+        },
+      ],
     ],
     [
       'that sets the cut-off alone',
@@ -106,17 +177,35 @@ describe('the rule of an edit', () => {
     [
       'that renames materials, each by its exact name',
       { kind: 'renameMaterials', names: [{ material: 'M_1*', name: 'Oak' }] },
-      [{ name: 'M_1* is called Oak', when: { material: 'M_1\\*' }, then: [{ do: 'renameMaterial', to: 'Oak' }] }],
+      [
+        {
+          name: 'M_1* is called Oak',
+          when: { material: 'M_1\\*' },
+          then: [{ do: 'renameMaterial', to: 'Oak' }],
+        },
+      ],
     ],
     [
       'that numbers materials',
       { kind: 'numberMaterials', numbers: [{ material: 'Oak_2', number: 7 }] },
-      [{ name: 'Oak_2 is number 7', when: { material: 'Oak_2' }, then: [{ do: 'numberMaterial', number: 7 }] }],
+      [
+        {
+          name: 'Oak_2 is number 7',
+          when: { material: 'Oak_2' },
+          then: [{ do: 'numberMaterial', number: 7 }],
+        },
+      ],
     ],
     [
       'that gives parts a material',
       { kind: 'bindNodes', nodes: ['Bolt_1', 'Bolt_2', 'Nut'], material: 'Iron' },
-      [{ name: 'Parts of Iron', when: { part: ['Bolt_*', 'Nut'] }, then: [{ do: 'giveMaterial', material: 'Iron' }] }],
+      [
+        {
+          name: 'Parts of Iron',
+          when: { part: ['Bolt_*', 'Nut'] },
+          then: [{ do: 'giveMaterial', material: 'Iron' }],
+        },
+      ],
     ],
     [
       'that drops parts',
@@ -126,18 +215,37 @@ describe('the rule of an edit', () => {
     [
       'that renames parts',
       { kind: 'editParts', change: { do: 'rename', names: [{ part: 'Cube.001', name: 'Post' }] } },
-      [{ name: 'Cube.001 is called Post', when: { part: 'Cube.001' }, then: [{ do: 'renamePart', to: 'Post' }] }],
+      [
+        {
+          name: 'Cube.001 is called Post',
+          when: { part: 'Cube.001' },
+          then: [{ do: 'renamePart', to: 'Post' }],
+        },
+      ],
     ],
     [
       'that moves a pivot',
       { kind: 'editParts', change: { do: 'pivot', parts: ['Post'], at: 'bottom' } },
       [{ name: 'Pivots at the bottom', when: { part: 'Post' }, then: [{ do: 'pivot', at: 'bottom' }] }],
     ],
-    ['that moves a pivot to a picked place', { kind: 'editParts', change: { do: 'pivot', parts: ['Post'], at: [1, 2, 3] } }, []],
+    [
+      'that moves a pivot to a picked place',
+      { kind: 'editParts', change: { do: 'pivot', parts: ['Post'], at: [1, 2, 3] } },
+      [],
+    ],
     [
       'that gives a shape for collision',
-      { kind: 'editParts', change: { do: 'collision', parts: ['Post'], shape: 'hulls', hulls: 4, error: 0.1 } },
-      [{ name: 'Collision: hulls', when: { part: 'Post' }, then: [{ do: 'collision', shape: 'hulls', hulls: 4, error: 0.1 }] }],
+      {
+        kind: 'editParts',
+        change: { do: 'collision', parts: ['Post'], shape: 'hulls', hulls: 4, error: 0.1 },
+      },
+      [
+        {
+          name: 'Collision: hulls',
+          when: { part: 'Post' },
+          then: [{ do: 'collision', shape: 'hulls', hulls: 4, error: 0.1 }],
+        },
+      ],
     ],
   ])('%s', (_, body, expected) => {
     expect(rulesOf(body)).toEqual(expected);
@@ -159,16 +267,23 @@ describe('the rule of an edit', () => {
       writtenOf: (image) => `P:\\quay\\${image}.png`,
       imageOf: (material) => (material === 'Bare' ? null : `tex/${material}_rough.png`),
     };
-    expect(rulesOf({ kind: 'linkImages', links: [{ image: 'iron', path: 'maps/iron.png', reason: '' }] }, surroundings)[0].then).toEqual([
-      { do: 'link', from: 'quay', to: 'maps' },
-    ]);
+    expect(
+      rulesOf(
+        { kind: 'linkImages', links: [{ image: 'iron', path: 'maps/iron.png', reason: '' }] },
+        surroundings,
+      )[0].then,
+    ).toEqual([{ do: 'link', from: 'quay', to: 'maps' }]);
     const change = { space: 'data' } as const;
-    expect(rulesOf({ kind: 'adjustSlots', slots: [slot('Iron_1'), slot('Oak')], change }, surroundings)[0].when).toEqual({
+    expect(
+      rulesOf({ kind: 'adjustSlots', slots: [slot('Iron_1'), slot('Oak')], change }, surroundings)[0].when,
+    ).toEqual({
       channel: 'roughness',
       image: ['Iron_*_rough.png', 'Oak_rough.png'],
     });
     // Where one reads no image, all go by their materials.
-    expect(rulesOf({ kind: 'adjustSlots', slots: [slot('Iron_1'), slot('Bare')], change }, surroundings)[0].when).toEqual({
+    expect(
+      rulesOf({ kind: 'adjustSlots', slots: [slot('Iron_1'), slot('Bare')], change }, surroundings)[0].when,
+    ).toEqual({
       channel: 'roughness',
       material: ['Iron_*', 'Bare'],
     });
@@ -176,10 +291,18 @@ describe('the rule of an edit', () => {
 });
 
 describe('the rules of a log', () => {
-  const drop = (part: string, detail = ''): Edit => ({ kind: 'editParts', change: { do: 'drop', parts: [part] }, origin: { from: 'hand', detail } });
+  const drop = (part: string, detail = ''): Edit => ({
+    kind: 'editParts',
+    change: { do: 'drop', parts: [part] },
+    origin: { from: 'hand', detail },
+  });
 
   it('are each there once, under names of their own, with the reason that was given', () => {
-    const pivot = (part: string, at: 'bottom' | 'centre'): Edit => ({ kind: 'editParts', change: { do: 'pivot', parts: [part], at }, origin: hand });
+    const pivot = (part: string, at: 'bottom' | 'centre'): Edit => ({
+      kind: 'editParts',
+      change: { do: 'pivot', parts: [part], at },
+      origin: hand,
+    });
     const { rulebook, without } = rulesFrom(
       [
         drop('Bolt_1', 'nobody sees them'),
@@ -201,7 +324,9 @@ describe('the rules of a log', () => {
   });
 
   it('of several logs are one book, what is the same in them once', () => {
-    const books = [[drop('Bolt_1'), drop('Post')], [drop('Bolt_7')], [drop('Rail')]].map((edits, i) => rulesFrom(edits, `${i}`).rulebook);
+    const books = [[drop('Bolt_1'), drop('Post')], [drop('Bolt_7')], [drop('Rail')]].map(
+      (edits, i) => rulesFrom(edits, `${i}`).rulebook,
+    );
     expect(joinRulebooks('All', books)).toMatchObject({
       title: 'All',
       rules: [{ when: { part: 'Bolt_*' } }, { when: { part: 'Post' } }, { when: { part: 'Rail' } }],

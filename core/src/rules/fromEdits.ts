@@ -13,10 +13,15 @@ export interface LogSurroundings {
 }
 
 /**
- * Rules that would do again what a stretch of an edit log did. Names become patterns: numbers in them stand for any number,
- * so that what comes alike is met alike. Edits that speak of one asset alone have no rule; they are told.
+ * Rules that would do again what a stretch of an edit log did. Names become patterns: numbers in them stand
+ * for any number, so that what comes alike is met alike. Edits that speak of one asset alone have no rule;
+ * they are told.
  */
-export function rulesFrom(edits: readonly Edit[], title: string, surroundings: LogSurroundings = {}): { rulebook: Rulebook; without: string[] } {
+export function rulesFrom(
+  edits: readonly Edit[],
+  title: string,
+  surroundings: LogSurroundings = {},
+): { rulebook: Rulebook; without: string[] } {
   const rules: Rule[] = [];
   const without: string[] = [];
   for (const edit of edits) {
@@ -70,7 +75,14 @@ function rulesOf(edit: Edit, { writtenOf, imageOf }: LogSurroundings): Rule[] {
       return edit.links.flatMap(({ image, path }) => {
         const found = learnRule(writtenOf?.(image) ?? image, path);
         if (!found) return [];
-        return [rule(`${found.from || 'The written folders'} lie in ${found.to || 'the top folder'}`, {}, [{ do: 'link', ...found }], edit)];
+        return [
+          rule(
+            `${found.from || 'The written folders'} lie in ${found.to || 'the top folder'}`,
+            {},
+            [{ do: 'link', ...found }],
+            edit,
+          ),
+        ];
       });
     case 'adjustSlots': {
       const channels = [...new Set(edit.slots.map(({ channel }) => channel))];
@@ -82,9 +94,24 @@ function rulesOf(edit: Edit, { writtenOf, imageOf }: LogSurroundings): Rule[] {
           : { material: patternsOf(edit.slots.map(({ material }) => material)) }),
       };
       const rules: Rule[] = [];
-      if (edit.change.space) rules.push(rule(`${channels.join(', ')} in ${edit.change.space}`, when, [{ do: 'tag', space: edit.change.space }], edit));
+      if (edit.change.space)
+        rules.push(
+          rule(
+            `${channels.join(', ')} in ${edit.change.space}`,
+            when,
+            [{ do: 'tag', space: edit.change.space }],
+            edit,
+          ),
+        );
       if (edit.change.normalY)
-        rules.push(rule(`Normals point ${edit.change.normalY}`, { ...when, channel: 'normal' }, [{ do: 'normal', normalY: edit.change.normalY }], edit));
+        rules.push(
+          rule(
+            `Normals point ${edit.change.normalY}`,
+            { ...when, channel: 'normal' },
+            [{ do: 'normal', normalY: edit.change.normalY }],
+            edit,
+          ),
+        );
       if (edit.change.component !== undefined || edit.change.invert !== undefined)
         for (const channel of channels)
           rules.push(
@@ -106,13 +133,22 @@ function rulesOf(edit: Edit, { writtenOf, imageOf }: LogSurroundings): Rule[] {
     }
     case 'assignSlots':
       return edit.assignments.map(({ image, channel, component, invert }) =>
-        rule(`${fileName(image)} is ${channel}`, { image: patternOf(fileName(image)) }, [{ do: 'assign', channel, component, invert }], edit),
+        rule(
+          `${fileName(image)} is ${channel}`,
+          { image: patternOf(fileName(image)) },
+          [{ do: 'assign', channel, component, invert }],
+          edit,
+        ),
       );
     case 'setValues':
       return [...new Set(edit.slots.map(({ channel }) => channel))].map((channel) =>
         rule(
           `${channel} of ${edit.slots.length === 1 ? edit.slots[0].material : `${edit.slots.length} materials`}`,
-          { material: patternsOf(edit.slots.filter((slot) => slot.channel === channel).map(({ material }) => material)) },
+          {
+            material: patternsOf(
+              edit.slots.filter((slot) => slot.channel === channel).map(({ material }) => material),
+            ),
+          },
           [{ do: 'set', channel, value: edit.value }],
           edit,
         ),
@@ -124,7 +160,13 @@ function rulesOf(edit: Edit, { writtenOf, imageOf }: LogSurroundings): Rule[] {
         rule(
           `Transparency of ${edit.materials.join(', ')}`,
           { material: patternsOf(edit.materials) },
-          [{ do: 'alpha', ...(mode === undefined ? {} : { mode }), ...(cutoff === undefined ? {} : { cutoff }) }],
+          [
+            {
+              do: 'alpha',
+              ...(mode === undefined ? {} : { mode }),
+              ...(cutoff === undefined ? {} : { cutoff }),
+            },
+          ],
           edit,
         ),
       ];
@@ -140,26 +182,53 @@ function rulesOf(edit: Edit, { writtenOf, imageOf }: LogSurroundings): Rule[] {
       ];
     case 'renameMaterials':
       return edit.names.map(({ material, name }) =>
-        rule(`${material} is called ${name}`, { material: exact(material) }, [{ do: 'renameMaterial', to: name }], edit),
+        rule(
+          `${material} is called ${name}`,
+          { material: exact(material) },
+          [{ do: 'renameMaterial', to: name }],
+          edit,
+        ),
       );
     case 'numberMaterials':
       return edit.numbers.map(({ material, number }) =>
-        rule(`${material} is number ${number}`, { material: exact(material) }, [{ do: 'numberMaterial', number }], edit),
+        rule(
+          `${material} is number ${number}`,
+          { material: exact(material) },
+          [{ do: 'numberMaterial', number }],
+          edit,
+        ),
       );
     case 'bindNodes':
-      return [rule(`Parts of ${edit.material}`, { part: patternsOf(edit.nodes) }, [{ do: 'giveMaterial', material: edit.material }], edit)];
+      return [
+        rule(
+          `Parts of ${edit.material}`,
+          { part: patternsOf(edit.nodes) },
+          [{ do: 'giveMaterial', material: edit.material }],
+          edit,
+        ),
+      ];
     case 'editParts':
       return partRules(edit);
     case 'setIntake': {
       const { up, metresPerUnit, rotation, scale } = edit.choice;
-      const unit = (Object.keys(UNITS) as Unit[]).find((one) => metresPerUnit !== null && Math.abs(UNITS[one] - metresPerUnit) < 1e-12);
+      const unit = (Object.keys(UNITS) as Unit[]).find(
+        (one) => metresPerUnit !== null && Math.abs(UNITS[one] - metresPerUnit) < 1e-12,
+      );
       const turned = rotation.some((angle) => angle !== 0);
       if (up === null && !unit && !turned && scale === 1) return [];
       return [
         rule(
           'How it stands',
           {},
-          [{ do: 'axes', ...(up ? { up } : {}), ...(unit ? { unit } : {}), ...(turned ? { turn: rotation } : {}), ...(scale === 1 ? {} : { scale }) }],
+          [
+            {
+              do: 'axes',
+              ...(up ? { up } : {}),
+              ...(unit ? { unit } : {}),
+              ...(turned ? { turn: rotation } : {}),
+              ...(scale === 1 ? {} : { scale }),
+            },
+          ],
           edit,
         ),
       ];
@@ -178,15 +247,38 @@ function partRules(edit: Extract<Edit, { kind: 'editParts' }>): Rule[] {
   const { change } = edit;
   switch (change.do) {
     case 'drop':
-      return [rule(`Without ${change.parts.slice(0, 3).join(', ')}`, { part: patternsOf(change.parts) }, [{ do: 'drop' }], edit)];
+      return [
+        rule(
+          `Without ${change.parts.slice(0, 3).join(', ')}`,
+          { part: patternsOf(change.parts) },
+          [{ do: 'drop' }],
+          edit,
+        ),
+      ];
     case 'rename':
-      return change.names.map(({ part, name }) => rule(`${part} is called ${name}`, { part: exact(part) }, [{ do: 'renamePart', to: name }], edit));
+      return change.names.map(({ part, name }) =>
+        rule(`${part} is called ${name}`, { part: exact(part) }, [{ do: 'renamePart', to: name }], edit),
+      );
     case 'pivot':
       return typeof change.at === 'string'
-        ? [rule(`Pivots at the ${change.at}`, { part: patternsOf(change.parts) }, [{ do: 'pivot', at: change.at }], edit)]
+        ? [
+            rule(
+              `Pivots at the ${change.at}`,
+              { part: patternsOf(change.parts) },
+              [{ do: 'pivot', at: change.at }],
+              edit,
+            ),
+          ]
         : [];
     case 'collision':
-      return [rule(`Collision: ${change.shape}`, { part: patternsOf(change.parts) }, [{ do: 'collision', ...collisionIn(change) }], edit)];
+      return [
+        rule(
+          `Collision: ${change.shape}`,
+          { part: patternsOf(change.parts) },
+          [{ do: 'collision', ...collisionIn(change) }],
+          edit,
+        ),
+      ];
     default:
       return [];
   }

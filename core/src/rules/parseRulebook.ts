@@ -30,7 +30,10 @@ const channel = Joi.string()
   .valid(...CHANNELS)
   .required();
 const name = Joi.string().min(1).max(4096).required();
-const value = Joi.alternatives(Joi.number().min(-1e6).max(1e6), Joi.array().items(Joi.number().min(-1e6).max(1e6)).length(3));
+const value = Joi.alternatives(
+  Joi.number().min(-1e6).max(1e6),
+  Joi.array().items(Joi.number().min(-1e6).max(1e6)).length(3),
+);
 const word = <T extends string>(words: readonly T[]) => Joi.string().valid(...words);
 const angle = Joi.number().min(-36_000).max(36_000);
 
@@ -40,7 +43,10 @@ const ACTIONS: Record<Action['do'], Joi.SchemaMap> = {
   leave: {},
   ask: {},
   tag: { space: word(COLOUR_SPACES).required() },
-  link: { from: Joi.string().allow('').max(4096).required(), to: Joi.string().allow('').max(4096).required() },
+  link: {
+    from: Joi.string().allow('').max(4096).required(),
+    to: Joi.string().allow('').max(4096).required(),
+  },
   assign: { channel, component: word(COMPONENTS), invert: Joi.boolean() },
   normal: { normalY: word(['Y+', 'Y-']).required() },
   set: { channel, value: value.required() },
@@ -62,7 +68,10 @@ const ACTIONS: Record<Action['do'], Joi.SchemaMap> = {
   handOff: { to: Joi.alternatives(name, Joi.array().items(name).min(1).max(40)) },
 };
 
-const ONE_OF_THEM: Partial<Record<Action['do'], string[]>> = { alpha: ['mode', 'cutoff'], axes: ['up', 'unit', 'turn', 'scale'] };
+const ONE_OF_THEM: Partial<Record<Action['do'], string[]>> = {
+  alpha: ['mode', 'cutoff'],
+  axes: ['up', 'unit', 'turn', 'scale'],
+};
 
 /** Each action by its own schema, so that what is wrong with it is told of it and not of all others. */
 const action = Joi.object({ do: word(Object.keys(ACTIONS)).required() })
@@ -71,10 +80,25 @@ const action = Joi.object({ do: word(Object.keys(ACTIONS)).required() })
     const own = Joi.object({ do: Joi.string(), ...ACTIONS[given.do] });
     const some = ONE_OF_THEM[given.do];
     const { error } = (some ? own.or(...some) : own).validate(given, { convert: false });
-    return error ? helpers.message({ custom: `{{#label}} (${given.do}): ${error.message.replaceAll('{', '(')}` }) : given;
+    return error
+      ? helpers.message({ custom: `{{#label}} (${given.do}): ${error.message.replaceAll('{', '(')}` })
+      : given;
   });
 
-const CONDITIONS = ['asset', 'parcel', 'file', 'format', 'writtenBy', 'part', 'group', 'material', 'image', 'channel', 'space', 'finding'] as const;
+const CONDITIONS = [
+  'asset',
+  'parcel',
+  'file',
+  'format',
+  'writtenBy',
+  'part',
+  'group',
+  'material',
+  'image',
+  'channel',
+  'space',
+  'finding',
+] as const;
 
 const rulebook = Joi.object({
   rulebook: Joi.number().valid(1).required(),
@@ -84,7 +108,11 @@ const rulebook = Joi.object({
       Joi.object({
         name: Joi.string().min(1).max(400).required(),
         reason: Joi.string().allow('').max(2000),
-        when: Joi.object({ ...Object.fromEntries(CONDITIONS.map((key) => [key, pattern])), confidence: comparison, size: comparison }).required(),
+        when: Joi.object({
+          ...Object.fromEntries(CONDITIONS.map((key) => [key, pattern])),
+          confidence: comparison,
+          size: comparison,
+        }).required(),
         // biome-ignore lint/suspicious/noThenProperty: the rulebook's own word
         then: Joi.array().items(action).min(1).max(100).required(),
       }),
@@ -93,13 +121,24 @@ const rulebook = Joi.object({
     .required(),
 });
 
-/** Checks a rulebook from outside. Throws `rulebook.invalid` naming the rule and the field, and `rulebook.version`. */
+/**
+ * Checks a rulebook from outside. Throws `rulebook.invalid` naming the rule and the field, and
+ * `rulebook.version`.
+ */
 export function parseRulebook(input: unknown, file = ''): Rulebook {
   const place = file === '' ? {} : { file };
   const version = (input as { rulebook?: unknown } | null)?.rulebook;
   if (typeof version === 'number' && version > 1)
-    throw new KinkajouError('rulebook.version', `this is a rulebook of version ${version}`, place, 'A newer Kinkajou reads it; this one reads version 1.');
-  const { error, value: checked } = rulebook.validate(input, { convert: false, errors: { wrap: { label: false } } });
+    throw new KinkajouError(
+      'rulebook.version',
+      `this is a rulebook of version ${version}`,
+      place,
+      'A newer Kinkajou reads it; this one reads version 1.',
+    );
+  const { error, value: checked } = rulebook.validate(input, {
+    convert: false,
+    errors: { wrap: { label: false } },
+  });
   if (error) {
     const index = error.details[0].path[0] === 'rules' ? Number(error.details[0].path[1]) : Number.NaN;
     const rule = (input as Rulebook).rules?.[index]?.name;
@@ -113,6 +152,11 @@ export function parseRulebook(input: unknown, file = ''): Rulebook {
   const names = (checked as Rulebook).rules.map((rule) => rule.name);
   const twice = names.find((one, i) => names.indexOf(one) !== i);
   if (twice !== undefined)
-    throw new KinkajouError('rulebook.invalid', `two rules are called "${twice}"`, place, 'Receipts go by their names; give each its own.');
+    throw new KinkajouError(
+      'rulebook.invalid',
+      `two rules are called "${twice}"`,
+      place,
+      'Receipts go by their names; give each its own.',
+    );
   return checked as Rulebook;
 }

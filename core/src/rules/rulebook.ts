@@ -1,4 +1,11 @@
-import type { AlphaMode, Channel, ChannelName, ColourSpace, Component, NormalDirection } from '../scene/material.ts';
+import type {
+  AlphaMode,
+  Channel,
+  ChannelName,
+  ColourSpace,
+  Component,
+  NormalDirection,
+} from '../scene/material.ts';
 import type { Collision, PivotPlace } from '../scene/partChange.ts';
 
 /** One pattern, or several of which any may fit. */
@@ -49,7 +56,13 @@ export type Action =
   | { do: 'giveMaterial'; material: string }
   | { do: 'pivot'; at: PivotPlace }
   | ({ do: 'collision' } & Collision)
-  | { do: 'axes'; up?: 'X' | 'Y' | 'Z'; unit?: Unit; turn?: number | [number, number, number]; scale?: number }
+  | {
+      do: 'axes';
+      up?: 'X' | 'Y' | 'Z';
+      unit?: Unit;
+      turn?: number | [number, number, number];
+      scale?: number;
+    }
   | { do: 'handOff'; to: OneOrMore };
 
 export const UNITS = { m: 1, cm: 0.01, mm: 0.001, in: 0.0254, ft: 0.3048 } as const;

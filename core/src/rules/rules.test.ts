@@ -29,7 +29,10 @@ const BOX = 'v 0 0 0\nv 2 0 0\nv 2 1 0\nv 0 1 0\nvn 0 0 1\nvt 0 0\nvt 1 0\nvt 1 
 const FACE = 'f -4/-4/-1 -3/-3/-1 -2/-2/-1 -1/-1/-1\n';
 const part = (name: string, material: string) => `o ${name}\n${BOX}usemtl ${material}\n${FACE}`;
 
-/** A lamp of four parts and three materials, its flag with a face upon another; one image is missing where it was written, and lies elsewhere. */
+/**
+ * A lamp of four parts and three materials, its flag with a face upon another; one image is missing where it
+ * was written, and lies elsewhere.
+ */
 async function lamp(): Promise<OpenAsset> {
   const source = memorySource('Quay lamps', {
     'lamps/lamp_07.obj': text(
@@ -45,14 +48,24 @@ async function lamp(): Promise<OpenAsset> {
   return openAsset(source, 'lamps/lamp_07.obj');
 }
 
-const rule = (when: Conditions, ...then: Action[]): Rule => ({ name: JSON.stringify([when, then]), when, then });
-const bookOf = (...rules: Rule[]): Rulebook => ({ rulebook: 1, title: 'Quay props', rules: rules.map((one, i) => ({ ...one, name: `${i + 1}` })) });
+const rule = (when: Conditions, ...then: Action[]): Rule => ({
+  name: JSON.stringify([when, then]),
+  when,
+  then,
+});
+const bookOf = (...rules: Rule[]): Rulebook => ({
+  rulebook: 1,
+  title: 'Quay props',
+  rules: rules.map((one, i) => ({ ...one, name: `${i + 1}` })),
+});
 const apply = async (rules: Rule[], surroundings: Partial<RuleSurroundings> = {}) =>
   applyRules(await lamp(), [bookOf(...rules)], { parcel: 'Quay lamps', ...surroundings });
 const texts = async (...rules: Rule[]) => (await apply(rules)).edits.map(describeEdit);
 /** Whether a rule with these conditions is about anything: it drops the parts that it is about. */
 const partsOf = async (when: Conditions) =>
-  (await apply([rule(when, { do: 'drop' })])).edits.flatMap((edit) => (edit.kind === 'editParts' && edit.change.do === 'drop' ? edit.change.parts : []));
+  (await apply([rule(when, { do: 'drop' })])).edits.flatMap((edit) =>
+    edit.kind === 'editParts' && edit.change.do === 'drop' ? edit.change.parts : [],
+  );
 const slotsOf = async (when: Conditions) =>
   (await apply([rule(when, { do: 'tag', space: 'lin_ap1_scene' })])).edits.flatMap((edit) =>
     edit.kind === 'adjustSlots' ? edit.slots.map(({ material, channel }) => `${material} ${channel}`) : [],
@@ -103,24 +116,40 @@ describe('conditions', () => {
 
   it('compare numbers', () => {
     const met = (comparison: string, value: number) => parseComparison(comparison)(value);
-    expect([met('>=0.9', 0.9), met('>0.9', 0.9), met('< 20', 3), met('<=20', 21), met('5', 5), met('=5', 5.1)]).toEqual([
-      true,
-      false,
-      true,
-      false,
-      true,
-      false,
-    ]);
+    expect([
+      met('>=0.9', 0.9),
+      met('>0.9', 0.9),
+      met('< 20', 3),
+      met('<=20', 21),
+      met('5', 5),
+      met('=5', 5.1),
+    ]).toEqual([true, false, true, false, true, false]);
     expect(() => parseComparison('large')).toThrow(/compares with no number/);
   });
 });
 
 describe('actions', () => {
   it.each<[string, Rule, string[]]>([
-    ['tag', rule({ channel: 'roughness' }, { do: 'tag', space: 'srgb_rec709_scene' }), ['Set Iron_rough, roughness to colour tag srgb_rec709_scene']],
-    ['set', rule({ channel: 'roughness' }, { do: 'set', channel: 'metalness', value: 1 }), ['Set Iron_rough, metalness to the value 1.000']],
-    ['tag what is so already', rule({ channel: 'roughness' }, { do: 'tag', space: 'data' }), ['Set Iron_rough, roughness to colour tag data']],
-    ['link by prefix', rule({}, { do: 'link', from: 'p:/OLD/tex', to: 'textures' }), ['Linked iron_basecolor.png to textures/iron_basecolor.png (2)']],
+    [
+      'tag',
+      rule({ channel: 'roughness' }, { do: 'tag', space: 'srgb_rec709_scene' }),
+      ['Set Iron_rough, roughness to colour tag srgb_rec709_scene'],
+    ],
+    [
+      'set',
+      rule({ channel: 'roughness' }, { do: 'set', channel: 'metalness', value: 1 }),
+      ['Set Iron_rough, metalness to the value 1.000'],
+    ],
+    [
+      'tag what is so already',
+      rule({ channel: 'roughness' }, { do: 'tag', space: 'data' }),
+      ['Set Iron_rough, roughness to colour tag data'],
+    ],
+    [
+      'link by prefix',
+      rule({}, { do: 'link', from: 'p:/OLD/tex', to: 'textures' }),
+      ['Linked iron_basecolor.png to textures/iron_basecolor.png (2)'],
+    ],
     ['link by a prefix that is not there', rule({}, { do: 'link', from: 'P:/old/te', to: 'textures' }), []],
     [
       'assign',
@@ -128,19 +157,53 @@ describe('actions', () => {
       ['Assigned lamps/iron_roughness.png to Iron_rough, occlusion, inverted'],
     ],
     ['normal', rule({}, { do: 'normal', normalY: 'Y-' }), []],
-    ['alpha', rule({ material: '*glass' }, { do: 'alpha', mode: 'blend' }), ['Set Pane_glass to alpha mode blend']],
-    ['rename a material', rule({ material: '*_*' }, { do: 'renameMaterial', to: '$2_of_$1' }), ['Renamed 3 materials']],
-    ['number materials', rule({ material: 'i*' }, { do: 'numberMaterial', number: 3 }), ['Numbered the material Iron_rough 3']],
+    [
+      'alpha',
+      rule({ material: '*glass' }, { do: 'alpha', mode: 'blend' }),
+      ['Set Pane_glass to alpha mode blend'],
+    ],
+    [
+      'rename a material',
+      rule({ material: '*_*' }, { do: 'renameMaterial', to: '$2_of_$1' }),
+      ['Renamed 3 materials'],
+    ],
+    [
+      'number materials',
+      rule({ material: 'i*' }, { do: 'numberMaterial', number: 3 }),
+      ['Numbered the material Iron_rough 3'],
+    ],
     ['drop', rule({ part: 'bolt*' }, { do: 'drop' }), ['Dropped Bolt_01']],
-    ['rename a part', rule({ part: '/^Bolt_(\\d+)$/' }, { do: 'renamePart', to: 'screw-$1' }), ['Renamed Bolt_01 to screw-01']],
-    ['give a material', rule({ part: 'Flag' }, { do: 'giveMaterial', material: 'Iron_rough' }), ['Gave Flag the material Iron_rough']],
+    [
+      'rename a part',
+      rule({ part: '/^Bolt_(\\d+)$/' }, { do: 'renamePart', to: 'screw-$1' }),
+      ['Renamed Bolt_01 to screw-01'],
+    ],
+    [
+      'give a material',
+      rule({ part: 'Flag' }, { do: 'giveMaterial', material: 'Iron_rough' }),
+      ['Gave Flag the material Iron_rough'],
+    ],
     ['give one that is not there', rule({ part: 'Flag' }, { do: 'giveMaterial', material: 'Gold' }), []],
-    ['pivot', rule({ part: 'Pane' }, { do: 'pivot', at: 'balance' }), ['Put the pivot of Pane at the balance point']],
-    ['collision', rule({ part: 'p*' }, { do: 'collision', shape: 'hulls', hulls: 4 }), ['Collision shape of 2 parts: several hulls, 4 at most']],
-    ['axes', rule({}, { do: 'axes', up: 'Z', unit: 'cm', turn: 90, scale: 2 }), ['Take: Z up; 0.01 m per unit; turned by 0° 90° 0°; 2 times the size']],
+    [
+      'pivot',
+      rule({ part: 'Pane' }, { do: 'pivot', at: 'balance' }),
+      ['Put the pivot of Pane at the balance point'],
+    ],
+    [
+      'collision',
+      rule({ part: 'p*' }, { do: 'collision', shape: 'hulls', hulls: 4 }),
+      ['Collision shape of 2 parts: several hulls, 4 at most'],
+    ],
+    [
+      'axes',
+      rule({}, { do: 'axes', up: 'Z', unit: 'cm', turn: 90, scale: 2 }),
+      ['Take: Z up; 0.01 m per unit; turned by 0° 90° 0°; 2 times the size'],
+    ],
   ])('%s', async (_, one, expected) => {
     const found = await texts(one);
-    expect(found.map((line) => line.replace(/ \(.*\)$/, ''))).toEqual(expected.map((line) => line.replace(/ \(.*\)$/, '')));
+    expect(found.map((line) => line.replace(/ \(.*\)$/, ''))).toEqual(
+      expected.map((line) => line.replace(/ \(.*\)$/, '')),
+    );
   });
 
   it('replace materials by one with its images, whose name stays', async () => {
@@ -154,23 +217,33 @@ describe('actions', () => {
     };
     const map = { ...createMapUse('parcel:made/flags.png', 'baseColor') };
     const brought = {
-      material: { ...material, channels: { baseColor: { value: [1, 1, 1] as [number, number, number], map } } },
+      material: {
+        ...material,
+        channels: { baseColor: { value: [1, 1, 1] as [number, number, number], map } },
+      },
       files: new Map([['made/flags.png', png]]),
     };
     const asked: string[] = [];
-    const { asset, state, edits } = await apply([rule({ material: '*_flags' }, { do: 'replaceMaterial', with: 'Flag palette' })], {
-      materialFor: async (name) => {
-        asked.push(name);
-        return brought;
+    const { asset, state, edits } = await apply(
+      [rule({ material: '*_flags' }, { do: 'replaceMaterial', with: 'Flag palette' })],
+      {
+        materialFor: async (name) => {
+          asked.push(name);
+          return brought;
+        },
       },
-    });
-    expect([asked, edits.length, asset.images.some(({ path }) => path === 'made/flags.png')]).toEqual([['Flag palette'], 1, true]);
-    const flags = state.materials.find(({ key }) => key === 'quay_flags');
-    expect([flags?.name, flags?.doubleSided, state.images.find(({ key }) => key === flags?.channels.baseColor?.map?.image)?.resolved]).toEqual([
-      'quay_flags',
+    );
+    expect([asked, edits.length, asset.images.some(({ path }) => path === 'made/flags.png')]).toEqual([
+      ['Flag palette'],
+      1,
       true,
-      'made/flags.png',
     ]);
+    const flags = state.materials.find(({ key }) => key === 'quay_flags');
+    expect([
+      flags?.name,
+      flags?.doubleSided,
+      state.images.find(({ key }) => key === flags?.channels.baseColor?.map?.image)?.resolved,
+    ]).toEqual(['quay_flags', true, 'made/flags.png']);
   });
 
   it('hand off', async () => {
@@ -207,28 +280,39 @@ describe('findings', () => {
   it('are mended, left or asked by the first rule that fits', async () => {
     const settledBy = async (...rules: Rule[]) => {
       const { settled, state, asset, asked } = await apply(rules);
-      const left = leftOf(findFindings(asset.source, state, asset.images), settled, asked).filter(({ code }) => code.startsWith('link.'));
+      const left = leftOf(findFindings(asset.source, state, asset.images), settled, asked).filter(
+        ({ code }) => code.startsWith('link.'),
+      );
       return { said: [...settled.values()].map(({ verdict, rule: by }) => `${verdict} ${by}`), left };
     };
-    expect(await settledBy(rule(missing, { do: 'leave' }), rule(missing, { do: 'ask' }))).toEqual({ said: ['leave 1'], left: [] });
+    expect(await settledBy(rule(missing, { do: 'leave' }), rule(missing, { do: 'ask' }))).toEqual({
+      said: ['leave 1'],
+      left: [],
+    });
     expect(await settledBy(rule(missing, { do: 'ask' }), rule(missing, { do: 'leave' }))).toEqual({
       said: ['ask 1'],
       left: [{ code: 'link.outside', subject: expect.stringContaining('iron_basecolor.png'), rule: '1' }],
     });
-    expect((await settledBy()).left).toEqual([{ code: 'link.outside', subject: expect.stringContaining('iron_basecolor.png'), rule: null }]);
+    expect((await settledBy()).left).toEqual([
+      { code: 'link.outside', subject: expect.stringContaining('iron_basecolor.png'), rule: null },
+    ]);
     const mended = await settledBy(rule(missing, { do: 'mend' }), rule(missing, { do: 'ask' }));
     expect(mended).toEqual({ said: ['mend 1'], left: [] });
   });
 
   it('are met by how sure they are: of a missing image its best candidate', async () => {
-    const verdicts = async (confidence: string) => [...(await apply([rule({ finding: 'link.*', confidence }, { do: 'leave' })])).settled.values()].length;
+    const verdicts = async (confidence: string) =>
+      [...(await apply([rule({ finding: 'link.*', confidence }, { do: 'leave' })])).settled.values()].length;
     expect([await verdicts('>=0.5'), await verdicts('<0.5'), await verdicts('>1')]).toEqual([1, 0, 0]);
   });
 
   it('are mended where there is a mend; what has none is left to later rules, mere notes too', async () => {
     const { source, images } = await lamp();
     const found = findFindings(source, initialState(source), images);
-    const { settled } = await apply([rule({ finding: '*' }, { do: 'mend' }), rule({ finding: '*' }, { do: 'ask' })]);
+    const { settled } = await apply([
+      rule({ finding: '*' }, { do: 'mend' }),
+      rule({ finding: '*' }, { do: 'ask' }),
+    ]);
     const expected = found.map(({ key, mend, make }) => [key, mend || make ? 'mend' : 'ask']);
     expect(new Set(expected.map(([, verdict]) => verdict))).toEqual(new Set(['mend', 'ask']));
     expect(expected.map(([key]) => [key, settled.get(key)?.verdict])).toEqual(expected);
@@ -268,7 +352,10 @@ describe('a rulebook', () => {
     });
     const rules = [rule({ material: 'Iron*' }, { do: 'set', channel: 'metalness', value: 1 })];
     const hand = await apply(rules, { before: [by('hand')] });
-    expect([hand.edits.length, hand.asked]).toEqual([1, [{ code: 'rule.undoesHand', subject: '1', rule: '1', rulebook: 'Quay props' }]]);
+    expect([hand.edits.length, hand.asked]).toEqual([
+      1,
+      [{ code: 'rule.undoesHand', subject: '1', rule: '1', rulebook: 'Quay props' }],
+    ]);
     expect((await apply(rules, { before: [by('rule')] })).edits).toHaveLength(2);
   });
 
@@ -280,23 +367,51 @@ describe('a rulebook', () => {
       return `${(error as { code: string }).code}: ${(error as Error).message}`;
     }
   };
-  const withRule = (when: unknown, ...then: unknown[]) => ({ rulebook: 1, title: 'House', rules: [{ name: 'First', when, then }] });
+  const withRule = (when: unknown, ...then: unknown[]) => ({
+    rulebook: 1,
+    title: 'House',
+    rules: [{ name: 'First', when, then }],
+  });
 
   it.each<[string, unknown, RegExp]>([
     ['of a later version', { rulebook: 2 }, /^rulebook\.version: this is a rulebook of version 2/],
     ['that is a list', [], /^rulebook\.invalid/],
-    ['with a condition nobody knows', withRule({ colour: 'red' }, { do: 'drop' }), /rules\[0\]\.when\.colour is not allowed, in the rule "First"/],
-    ['with an action nobody knows', withRule({}, { do: 'paint' }), /rules\[0\]\.then\[0\]\.do must be one of/],
-    ['with a parameter too many', withRule({}, { do: 'drop', part: 'x' }), /then\[0\] \(drop\).*"part" is not allowed/],
+    [
+      'with a condition nobody knows',
+      withRule({ colour: 'red' }, { do: 'drop' }),
+      /rules\[0\]\.when\.colour is not allowed, in the rule "First"/,
+    ],
+    [
+      'with an action nobody knows',
+      withRule({}, { do: 'paint' }),
+      /rules\[0\]\.then\[0\]\.do must be one of/,
+    ],
+    [
+      'with a parameter too many',
+      withRule({}, { do: 'drop', part: 'x' }),
+      /then\[0\] \(drop\).*"part" is not allowed/,
+    ],
     ['with a parameter too few', withRule({}, { do: 'tag' }), /then\[0\] \(tag\).*"space" is required/],
     ['with a space that is none', withRule({}, { do: 'tag', space: 'sRGB' }), /"space" must be one of/],
-    ['with an expression that is none', withRule({ part: '/(/' }, { do: 'drop' }), /when\.part.*is no pattern/],
-    ['with a comparison that is none', withRule({ size: 'big' }, { do: 'drop' }), /when\.size.*compares with no number/],
+    [
+      'with an expression that is none',
+      withRule({ part: '/(/' }, { do: 'drop' }),
+      /when\.part.*is no pattern/,
+    ],
+    [
+      'with a comparison that is none',
+      withRule({ size: 'big' }, { do: 'drop' }),
+      /when\.size.*compares with no number/,
+    ],
     ['with axes that say nothing', withRule({}, { do: 'axes' }), /\(axes\)/],
     ['with nothing to do', withRule({}), /rules\[0\]\.then must contain at least 1/],
     [
       'with two rules of one name',
-      { rulebook: 1, title: 'x', rules: [1, 2].map(() => ({ name: 'Same', when: {}, then: [{ do: 'drop' }] })) },
+      {
+        rulebook: 1,
+        title: 'x',
+        rules: [1, 2].map(() => ({ name: 'Same', when: {}, then: [{ do: 'drop' }] })),
+      },
       /two rules are called "Same"/,
     ],
   ])('%s is refused with the rule and the field', (_, book, expected) => {
@@ -325,7 +440,9 @@ describe('a rulebook', () => {
       { do: 'axes', turn: [0, 90, 0] },
       { do: 'handOff', to: 'web-gltf' },
     ];
-    const book = bookOf(rule({ finding: ['link.*', 'colour.*'], confidence: '>=0.9', size: '>20', part: '/^a/i' }, ...all));
+    const book = bookOf(
+      rule({ finding: ['link.*', 'colour.*'], confidence: '>=0.9', size: '>20', part: '/^a/i' }, ...all),
+    );
     expect(parseRulebook(JSON.parse(JSON.stringify(book)))).toEqual(book);
   });
 });
@@ -338,16 +455,39 @@ describe('rules made of a log', () => {
     const asset = await openAsset(pier, 'pier.obj');
     const twins = {
       ...asset,
-      source: { ...asset.source, nodes: asset.source.nodes.map((node, i) => ({ ...node, name: 'Pile', key: i === 0 ? 'Pile' : 'Pile (2)' })) },
+      source: {
+        ...asset.source,
+        nodes: asset.source.nodes.map((node, i) => ({
+          ...node,
+          name: 'Pile',
+          key: i === 0 ? 'Pile' : 'Pile (2)',
+        })),
+      },
     };
-    const { rulebook } = rulesFrom([{ kind: 'editParts', change: { do: 'drop', parts: ['Pile (2)'] }, origin }], 'One of two');
-    expect((await applyRules(twins, [rulebook], { parcel: '' })).edits).toMatchObject([{ kind: 'editParts', change: { do: 'drop', parts: ['Pile (2)'] } }]);
+    const { rulebook } = rulesFrom(
+      [{ kind: 'editParts', change: { do: 'drop', parts: ['Pile (2)'] }, origin }],
+      'One of two',
+    );
+    expect((await applyRules(twins, [rulebook], { parcel: '' })).edits).toMatchObject([
+      { kind: 'editParts', change: { do: 'drop', parts: ['Pile (2)'] } },
+    ]);
   });
 
   it('do again what it did, with numbers left open', async () => {
     const log: Edit[] = [
-      { kind: 'linkImages', links: [{ image: 'P:\\old\\tex\\iron_basecolor.png', path: 'textures/iron_basecolor.png', reason: '' }], origin },
-      { kind: 'adjustSlots', slots: [{ material: 'Iron_rough', channel: 'roughness' }], change: { space: 'srgb_rec709_scene' }, origin },
+      {
+        kind: 'linkImages',
+        links: [
+          { image: 'P:\\old\\tex\\iron_basecolor.png', path: 'textures/iron_basecolor.png', reason: '' },
+        ],
+        origin,
+      },
+      {
+        kind: 'adjustSlots',
+        slots: [{ material: 'Iron_rough', channel: 'roughness' }],
+        change: { space: 'srgb_rec709_scene' },
+        origin,
+      },
       { kind: 'editParts', change: { do: 'drop', parts: ['Bolt_01'] }, origin },
       { kind: 'setValues', slots: [{ material: 'Pane_glass', channel: 'transmission' }], value: 1, origin },
       { kind: 'editParts', change: { do: 'group', parts: ['Pane'], name: 'x' }, origin },
@@ -356,12 +496,27 @@ describe('rules made of a log', () => {
     expect(without).toEqual(['editParts']);
     expect(parseRulebook(rulebook).rules.map(({ when, then, reason }) => ({ when, then, reason }))).toEqual([
       { when: {}, then: [{ do: 'link', from: 'old/tex', to: 'textures' }], reason: 'seen at the quay' },
-      { when: { channel: 'roughness', material: 'Iron_rough' }, then: [{ do: 'tag', space: 'srgb_rec709_scene' }], reason: 'seen at the quay' },
+      {
+        when: { channel: 'roughness', material: 'Iron_rough' },
+        then: [{ do: 'tag', space: 'srgb_rec709_scene' }],
+        reason: 'seen at the quay',
+      },
       { when: { part: 'Bolt_*' }, then: [{ do: 'drop' }], reason: 'seen at the quay' },
-      { when: { material: 'Pane_glass' }, then: [{ do: 'set', channel: 'transmission', value: 1 }], reason: 'seen at the quay' },
+      {
+        when: { material: 'Pane_glass' },
+        then: [{ do: 'set', channel: 'transmission', value: 1 }],
+        reason: 'seen at the quay',
+      },
     ]);
     const again = await applyRules(await lamp(), [rulebook], { parcel: '' });
-    expect(again.edits.map(({ kind }) => kind)).toEqual(['linkImages', 'adjustSlots', 'editParts', 'setValues']);
-    expect(again.state.images.find(({ written }) => written.includes('iron_basecolor'))?.resolved).toBe('textures/iron_basecolor.png');
+    expect(again.edits.map(({ kind }) => kind)).toEqual([
+      'linkImages',
+      'adjustSlots',
+      'editParts',
+      'setValues',
+    ]);
+    expect(again.state.images.find(({ written }) => written.includes('iron_basecolor'))?.resolved).toBe(
+      'textures/iron_basecolor.png',
+    );
   });
 });

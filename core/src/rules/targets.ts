@@ -47,12 +47,21 @@ function testOf(comparisons: OneOrMore | undefined): (value: number) => boolean 
 }
 
 /** Whether the asset as a whole is one that a rule is about. */
-export function meetsAsset(when: Conditions, { source, state, parts }: FindingContext, parcel: string): boolean {
+export function meetsAsset(
+  when: Conditions,
+  { source, state, parts }: FindingContext,
+  parcel: string,
+): boolean {
   const any = (patterns: OneOrMore | undefined, ...names: string[]) => {
     const matches = matcherOf(patterns);
     return names.some((name) => matches(name) !== null);
   };
-  if (!any(when.asset, source.name) || !any(when.parcel, parcel) || !any(when.file, source.model, fileName(source.model))) return false;
+  if (
+    !any(when.asset, source.name) ||
+    !any(when.parcel, parcel) ||
+    !any(when.file, source.model, fileName(source.model))
+  )
+    return false;
   if (!any(when.format, source.format) || !any(when.writtenBy, source.generator)) return false;
   if (when.size === undefined) return true;
   const bounds = mergeBounds(
@@ -61,7 +70,9 @@ export function meetsAsset(when: Conditions, { source, state, parts }: FindingCo
       .map((part) => part.bounds),
   );
   if (!bounds) return false;
-  return testOf(when.size)(Math.max(...Object.values(intakeSize(bounds, source.upAxis, source.metresPerUnit, state.intake))));
+  return testOf(when.size)(
+    Math.max(...Object.values(intakeSize(bounds, source.upAxis, source.metresPerUnit, state.intake))),
+  );
 }
 
 /** All that meets a rule's conditions; what a condition speaks of narrows everything that belongs to it. */
@@ -80,19 +91,32 @@ export function targetsOf(when: Conditions, context: FindingContext, findings: r
   const bySlots = when.image !== undefined || when.space !== undefined || when.confidence !== undefined;
   const ofSlots = new Set(slots.map((slot) => slot.material.key));
   const byChannel = matcherOf(when.channel);
-  const hasChannel = ({ channels }: Material) => when.channel === undefined || Object.keys(channels).some((name) => byChannel(name) !== null);
-  const materials = candidates.filter((one) => (bySlots ? ofSlots.has(one.material.key) : hasChannel(one.material)));
+  const hasChannel = ({ channels }: Material) =>
+    when.channel === undefined || Object.keys(channels).some((name) => byChannel(name) !== null);
+  const materials = candidates.filter((one) =>
+    bySlots ? ofSlots.has(one.material.key) : hasChannel(one.material),
+  );
   const keys = new Set(materials.map((one) => one.material.key));
   const byMaterial = when.material !== undefined || when.channel !== undefined || bySlots;
   const parts = named.filter(({ part }) => !byMaterial || part.slots.some((key) => keys.has(key)));
   const fits = matcherOf(when.finding);
-  const met = findings.filter((finding) => fits(finding.code) !== null && meetsFinding(finding, when, { context, slots, keys, parts, byParts, byMaterial }));
+  const met = findings.filter(
+    (finding) =>
+      fits(finding.code) !== null &&
+      meetsFinding(finding, when, { context, slots, keys, parts, byParts, byMaterial }),
+  );
   const targets = { slots, materials, parts, findings: met };
   return when.finding === undefined ? targets : narrowed(targets, met);
 }
 
-/** Whether every condition is met by something, so that what concerns the asset as a whole is done where it should be. */
-export function isAbout({ part, group, material, image, channel, space, confidence, finding }: Conditions, targets: Targets): boolean {
+/**
+ * Whether every condition is met by something, so that what concerns the asset as a whole is done where it
+ * should be.
+ */
+export function isAbout(
+  { part, group, material, image, channel, space, confidence, finding }: Conditions,
+  targets: Targets,
+): boolean {
   if (finding !== undefined) return targets.findings.length > 0;
   if ((part ?? group) !== undefined && targets.parts.length === 0) return false;
   if ((image ?? space ?? confidence) !== undefined && targets.slots.length === 0) return false;
@@ -107,17 +131,29 @@ function partsMeeting({ part, group }: Conditions, all: readonly Part[]): Target
     const groups = fits(one.name) ?? (one.key.startsWith(`${one.name} (`) ? fits(one.key) : null);
     if (!groups) return [];
     if (group === undefined) return [{ part: one, groups }];
-    for (let above = byKey.get(one.parent ?? ''); above; above = byKey.get(above.parent ?? '')) if (below(above.name)) return [{ part: one, groups }];
+    for (let above = byKey.get(one.parent ?? ''); above; above = byKey.get(above.parent ?? ''))
+      if (below(above.name)) return [{ part: one, groups }];
     return [];
   });
 }
 
-function slotsOf(material: Material, { image, channel, space, confidence }: Conditions, { state, detected }: FindingContext): TargetSlot[] {
-  const [byImage, byChannel, bySpace, sure] = [matcherOf(image), matcherOf(channel), matcherOf(space), testOf(confidence)];
+function slotsOf(
+  material: Material,
+  { image, channel, space, confidence }: Conditions,
+  { state, detected }: FindingContext,
+): TargetSlot[] {
+  const [byImage, byChannel, bySpace, sure] = [
+    matcherOf(image),
+    matcherOf(channel),
+    matcherOf(space),
+    testOf(confidence),
+  ];
   return Object.entries(material.channels).flatMap(([name, content]): TargetSlot[] => {
     if (!content?.map || byChannel(name) === null || bySpace(content.map.space) === null) return [];
     const entry = state.images.find(({ key }) => key === content.map?.image);
-    const file = entry?.resolved ? fileName(entry.resolved) : writtenName(entry?.written ?? content.map.image);
+    const file = entry?.resolved
+      ? fileName(entry.resolved)
+      : writtenName(entry?.written ?? content.map.image);
     if (byImage(file) === null) return [];
     if (confidence !== undefined && !sure(detected.get(entry?.resolved ?? '')?.confidence ?? 0)) return [];
     return [{ material, channel: name as ChannelName, map: content.map, entry }];
@@ -138,24 +174,45 @@ function meetsFinding(
   { context, slots, keys, parts, byParts, byMaterial }: Found,
 ): boolean {
   const { target, subject } = finding;
-  const material = target.material ?? (context.state.materials.some(({ key }) => key === subject) ? subject : undefined);
-  if (byParts && !parts.some(({ part }) => part.key === target.part || (target.part === undefined && material !== undefined && part.slots.includes(material))))
+  const material =
+    target.material ?? (context.state.materials.some(({ key }) => key === subject) ? subject : undefined);
+  if (
+    byParts &&
+    !parts.some(
+      ({ part }) =>
+        part.key === target.part ||
+        (target.part === undefined && material !== undefined && part.slots.includes(material)),
+    )
+  )
     return false;
-  if (channel !== undefined && target.channel !== undefined && matcherOf(channel)(target.channel) === null) return false;
+  if (channel !== undefined && target.channel !== undefined && matcherOf(channel)(target.channel) === null)
+    return false;
   if (confidence !== undefined && !testOf(confidence)(confidenceOf(finding, context))) return false;
   if (image !== undefined || space !== undefined) {
     const entry = context.state.images.find(({ key }) => key === target.image);
-    const byName = image !== undefined && matcherOf(image)(fileName(entry?.resolved ?? writtenName(entry?.written ?? target.image ?? ''))) !== null;
-    const bySlot = slots.some((slot) => slot.material.key === material && (target.channel === undefined || slot.channel === target.channel));
+    const byName =
+      image !== undefined &&
+      matcherOf(image)(fileName(entry?.resolved ?? writtenName(entry?.written ?? target.image ?? ''))) !==
+        null;
+    const bySlot = slots.some(
+      (slot) =>
+        slot.material.key === material && (target.channel === undefined || slot.channel === target.channel),
+    );
     return bySlot || (byName && space === undefined);
   }
-  if (!byMaterial || confidence !== undefined) return !byMaterial || material === undefined || keys.size === 0 || keys.has(material);
+  if (!byMaterial || confidence !== undefined)
+    return !byMaterial || material === undefined || keys.size === 0 || keys.has(material);
   return material !== undefined ? keys.has(material) : usesImage(target.image, slots);
 }
 
-/** How sure a finding is: of a missing image its best candidate, of others what the image is; else whether one outcome is clear. */
+/**
+ * How sure a finding is: of a missing image its best candidate, of others what the image is; else whether one
+ * outcome is clear.
+ */
 function confidenceOf({ target, safe }: Finding, context: FindingContext): number {
-  const read = context.slots.find((slot) => slot.material.key === target.material && slot.channel === target.channel);
+  const read = context.slots.find(
+    (slot) => slot.material.key === target.material && slot.channel === target.channel,
+  );
   const entry = context.state.images.find(({ key }) => key === target.image) ?? read?.entry;
   if (entry?.status === 'missing') return context.candidatesOf(entry)[0]?.score ?? 0;
   const known = context.detected.get(entry?.resolved ?? target.image ?? '');
@@ -163,7 +220,9 @@ function confidenceOf({ target, safe }: Finding, context: FindingContext): numbe
 }
 
 function usesImage(image: string | undefined, slots: readonly TargetSlot[]): boolean {
-  return image !== undefined && slots.some(({ map, entry }) => map.image === image || entry?.resolved === image);
+  return (
+    image !== undefined && slots.some(({ map, entry }) => map.image === image || entry?.resolved === image)
+  );
 }
 
 /** Only what the findings are about. */
@@ -178,7 +237,9 @@ function narrowed({ slots, materials, parts }: Targets, findings: readonly Findi
           : target.material === material.key && (target.channel ?? channel) === channel,
       ),
     ),
-    materials: materials.filter(({ material }) => about(({ target, subject }) => (target.material ?? subject) === material.key)),
+    materials: materials.filter(({ material }) =>
+      about(({ target, subject }) => (target.material ?? subject) === material.key),
+    ),
     parts: parts.filter(({ part }) => about(({ target }) => target.part === part.key)),
   };
 }

@@ -3,8 +3,9 @@ import { placesOf } from './solids.ts';
 import { faceNormal } from './triangulate.ts';
 
 /**
- * Marks the faces that have to be turned so that neighbours agree about which side is out: a body that closes looks outwards
- * then, any other to the side that most of its area looks to now. Only edges that exactly two faces share bind them.
+ * Marks the faces that have to be turned so that neighbours agree about which side is out: a body that closes
+ * looks outwards then, any other to the side that most of its area looks to now. Only edges that exactly two
+ * faces share bind them.
  */
 export function facesToTurn(mesh: PolygonMesh): Uint8Array {
   const { next, closed } = neighbours(mesh);
@@ -24,7 +25,8 @@ export function facesToTurn(mesh: PolygonMesh): Uint8Array {
         body.push(other);
       }
     }
-    if (looksInwards(mesh, body, { starts, turned, closed })) for (const face of body) turned[face] = 1 - turned[face];
+    if (looksInwards(mesh, body, { starts, turned, closed }))
+      for (const face of body) turned[face] = 1 - turned[face];
   }
   return turned;
 }
@@ -43,7 +45,10 @@ function neighbours(mesh: PolygonMesh): Neighbours {
   let start = 0;
   for (let face = 0; face < faceCounts.length; face += 1) {
     for (let i = 0; i < faceCounts[face]; i += 1) {
-      const [from, to] = [places[faceCorners[start + i]], places[faceCorners[start + ((i + 1) % faceCounts[face])]]];
+      const [from, to] = [
+        places[faceCorners[start + i]],
+        places[faceCorners[start + ((i + 1) % faceCounts[face])]],
+      ];
       if (from === to) continue;
       const key = Math.min(from, to) * places.length + Math.max(from, to);
       const passes = edges.get(key);

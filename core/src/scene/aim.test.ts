@@ -4,20 +4,52 @@ import { addGeometry } from '../formats/gltf/writeScene.ts';
 import { writeModel } from '../formats/writeModel.ts';
 import { memorySource } from '../parcel/fileSource.ts';
 import { readModel } from '../readModel.ts';
-import { createDocument, createMesh, createNode, type SceneDocument, type Track, Y_UP, Z_UP } from './document.ts';
+import {
+  createDocument,
+  createMesh,
+  createNode,
+  type SceneDocument,
+  type Track,
+  Y_UP,
+  Z_UP,
+} from './document.ts';
 import { geometricMatrix, multiply, toYUpMetres, transformPoint, worldMatrices } from './matrix.ts';
 import { reorient } from './reorient.ts';
 
 const half = Math.SQRT1_2;
 
-/** A camera that pans a quarter by whole turns, a lamp that nods by angles, and a sign that slides on the lamp; Y up, metres. */
+/**
+ * A camera that pans a quarter by whole turns, a lamp that nods by angles, and a sign that slides on the
+ * lamp; Y up, metres.
+ */
 function quay(): SceneDocument {
   const document = createDocument('gltf', 'made');
   Object.assign(document, { axes: Y_UP, metresPerUnit: 1, unitStated: true });
-  document.cameras.push({ name: 'view', projection: 'perspective', focalLength: 35, aperture: [36, 24], width: 1, near: 0.1, far: 100 });
-  document.lights.push({ name: 'lamp', kind: 'spot', colour: [1, 1, 1], intensity: 1, innerAngle: 20, outerAngle: 40, size: [0, 0], castsShadow: true });
+  document.cameras.push({
+    name: 'view',
+    projection: 'perspective',
+    focalLength: 35,
+    aperture: [36, 24],
+    width: 1,
+    near: 0.1,
+    far: 100,
+  });
+  document.lights.push({
+    name: 'lamp',
+    kind: 'spot',
+    colour: [1, 1, 1],
+    intensity: 1,
+    innerAngle: 20,
+    outerAngle: 40,
+    size: [0, 0],
+    castsShadow: true,
+  });
   document.meshes.push(
-    createMesh('sign', { points: Float64Array.of(0, 0, 0, 1, 0, 0, 0, 1, 0), faceCounts: Uint32Array.of(3), faceCorners: Uint32Array.of(0, 1, 2) }),
+    createMesh('sign', {
+      points: Float64Array.of(0, 0, 0, 1, 0, 0, 0, 1, 0),
+      faceCounts: Uint32Array.of(3),
+      faceCorners: Uint32Array.of(0, 1, 2),
+    }),
   );
   document.nodes.push(
     createNode('view', 'camera', -1, { camera: 0 }),
@@ -44,7 +76,10 @@ function quay(): SceneDocument {
   return document;
 }
 
-/** Where each node stands, what lies ahead of it and what above it, in Y-up metres, at some moments of the clip. */
+/**
+ * Where each node stands, what lies ahead of it and what above it, in Y-up metres, at some moments of the
+ * clip.
+ */
 function seen(document: SceneDocument) {
   return [0, 0.5, 1].map((time) => {
     const { worlds } = poseOf(document, document.clips[0], time);
@@ -53,7 +88,10 @@ function seen(document: SceneDocument) {
       const [x, y, z] = transformPoint(world, 0, 0, 0);
       const scale = document.metresPerUnit;
       // A sign has points, which every system names otherwise.
-      const ahead = name === 'sign' ? [] : [transformPoint(world, 0, 0, -1 / scale), transformPoint(world, 0, 1 / scale, 0)];
+      const ahead =
+        name === 'sign'
+          ? []
+          : [transformPoint(world, 0, 0, -1 / scale), transformPoint(world, 0, 1 / scale, 0)];
       return [[x, y, z], ...ahead].flat().map((value) => Number(value.toFixed(3)) + 0);
     });
   });
@@ -85,12 +123,22 @@ describe('cameras and lights, and what hangs on them', () => {
   it('leave a mesh of their own where it is', () => {
     const document = quay();
     Object.assign(document.nodes[0], { kind: 'mesh', mesh: 0 });
-    Object.assign(document.nodes[0].transform, { geometricTranslation: [0, 3, 0], geometricScale: [1, 2, 1] });
+    Object.assign(document.nodes[0].transform, {
+      geometricTranslation: [0, 3, 0],
+      geometricScale: [1, 2, 1],
+    });
     const corners = (of: SceneDocument) => {
       const [node] = of.nodes;
-      const world = multiply(toYUpMetres(of.axes, of.metresPerUnit), multiply(worldMatrices(of.nodes)[0], geometricMatrix(node.transform)));
+      const world = multiply(
+        toYUpMetres(of.axes, of.metresPerUnit),
+        multiply(worldMatrices(of.nodes)[0], geometricMatrix(node.transform)),
+      );
       const { points } = of.meshes[node.mesh];
-      return [0, 3, 6].map((at) => transformPoint(world, points[at], points[at + 1], points[at + 2]).map((value) => Number(value.toFixed(4)) + 0));
+      return [0, 3, 6].map((at) =>
+        transformPoint(world, points[at], points[at + 1], points[at + 2]).map(
+          (value) => Number(value.toFixed(4)) + 0,
+        ),
+      );
     };
     // The view stands at (0, 2, 5), the mesh three above it, twice as high.
     expect(corners(document)).toEqual([
@@ -117,6 +165,8 @@ describe('cameras and lights, and what hangs on them', () => {
       (name) => name,
     );
     const bytes = await new NodeIO().registerExtensions([KHRLightsPunctual]).writeBinary(gltf);
-    expect(seen(await readModel('quay.glb', memorySource('quay', { 'quay.glb': bytes })))).toEqual(seen(quay()));
+    expect(seen(await readModel('quay.glb', memorySource('quay', { 'quay.glb': bytes })))).toEqual(
+      seen(quay()),
+    );
   });
 });

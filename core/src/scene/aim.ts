@@ -22,15 +22,17 @@ interface Moving {
 }
 
 /**
- * Nodes and clips where what has a camera or a light is turned about itself (local' = local * turn). What hangs on it, and
- * its own mesh, stay where they are.
+ * Nodes and clips where what has a camera or a light is turned about itself (local' = local * turn). What
+ * hangs on it, and its own mesh, stay where they are.
  */
 export function turnViews({ nodes, clips }: Moving, turnOf: (node: SceneNode) => Matrix4): Moving {
   const turns = nodes.map((node) => (node.camera >= 0 || node.light >= 0 ? turnOf(node) : null));
   if (turns.every((turn) => turn === null)) return { nodes, clips };
   const transforms = turnedTransforms(nodes, turns);
   return {
-    nodes: nodes.map((node, i) => (transforms[i] === node.transform ? node : { ...node, transform: transforms[i] })),
+    nodes: nodes.map((node, i) =>
+      transforms[i] === node.transform ? node : { ...node, transform: transforms[i] },
+    ),
     clips: clips.map((clip) => ({ ...clip, tracks: turnedTracks(clip.tracks, nodes, turns) })),
   };
 }
@@ -43,20 +45,41 @@ function turnedTransforms(nodes: readonly SceneNode[], turns: readonly (Matrix4 
     const back = invertAffine(turn);
     out[index] = turned(out[index], turn);
     if (node.mesh >= 0) {
-      const { translation, rotation: angles, scale } = partsOfMatrix(multiply(back, geometricMatrix(out[index])));
-      Object.assign(out[index], { geometricTranslation: translation, geometricRotation: angles, geometricScale: scale });
+      const {
+        translation,
+        rotation: angles,
+        scale,
+      } = partsOfMatrix(multiply(back, geometricMatrix(out[index])));
+      Object.assign(out[index], {
+        geometricTranslation: translation,
+        geometricRotation: angles,
+        geometricScale: scale,
+      });
     }
     nodes.forEach((child, i) => {
       if (child.parent !== index) return;
       const { geometricTranslation, geometricRotation, geometricScale, inherit } = out[i];
-      out[i] = { ...partsOfMatrix(multiply(back, localMatrix(out[i]))), geometricTranslation, geometricRotation, geometricScale, inherit };
+      out[i] = {
+        ...partsOfMatrix(multiply(back, localMatrix(out[i]))),
+        geometricTranslation,
+        geometricRotation,
+        geometricScale,
+        inherit,
+      };
     });
   });
   return out;
 }
 
-/** Angles turn with what stands after them; whole turns are turned themselves. What hangs on a view keeps its motion. */
-function turnedTracks(tracks: readonly Track[], nodes: readonly SceneNode[], turns: readonly (Matrix4 | null)[]): Track[] {
+/**
+ * Angles turn with what stands after them; whole turns are turned themselves. What hangs on a view keeps its
+ * motion.
+ */
+function turnedTracks(
+  tracks: readonly Track[],
+  nodes: readonly SceneNode[],
+  turns: readonly (Matrix4 | null)[],
+): Track[] {
   const rebased = new Set<number>();
   return tracks.flatMap((track) => {
     const above = turns[nodes[track.node].parent];
@@ -84,15 +107,21 @@ function turnedTrack(track: Track, turn: Matrix4 | null): Track {
 }
 
 /**
- * The turn goes into the post-rotation, so that animated rotations stay what they are; where an uneven scale stands after
- * it, all parts are worked out anew.
+ * The turn goes into the post-rotation, so that animated rotations stay what they are; where an uneven scale
+ * stands after it, all parts are worked out anew.
  */
 function turned(t: TransformParts, turn: Matrix4): TransformParts {
   const [x, y, z] = t.scale;
   const uniform = Math.max(Math.abs(x - y), Math.abs(y - z)) <= 1e-6 * Math.abs(x);
   if (t.matrix || !uniform || t.scalingPivot.some((part) => part !== 0)) {
     const { geometricTranslation, geometricRotation, geometricScale, inherit } = t;
-    return { ...partsOfMatrix(multiply(localMatrix(t), turn)), geometricTranslation, geometricRotation, geometricScale, inherit };
+    return {
+      ...partsOfMatrix(multiply(localMatrix(t), turn)),
+      geometricTranslation,
+      geometricRotation,
+      geometricScale,
+      inherit,
+    };
   }
   // R * post^-1 * turn = R * (turn^-1 * post)^-1
   const post = multiply(invertAffine(turn), rotation(t.postRotation));

@@ -17,7 +17,11 @@ function corners({ nodes, meshes }: SceneDocument): number[][] {
     if (node.mesh < 0) return [];
     const { points, faceCorners } = meshes[node.mesh];
     const world = multiply(worlds[i], geometricMatrix(node.transform));
-    return Array.from(faceCorners, (point) => transformPoint(world, points[point * 3], points[point * 3 + 1], points[point * 3 + 2]) as number[]);
+    return Array.from(
+      faceCorners,
+      (point) =>
+        transformPoint(world, points[point * 3], points[point * 3 + 1], points[point * 3 + 2]) as number[],
+    );
   });
   // Off the halves, where places of round numbers lie and would be sorted by their last bit.
   const key = (corner: number[]) => corner.map((value) => Math.round(value * 1e4 + 0.137));
@@ -35,14 +39,20 @@ const unseen = (keys: string[]): fc.Arbitrary<PartChange> => {
   return fc.oneof(
     some.map((parts): PartChange => ({ do: 'group', parts, name: 'Set' })),
     some.map((parts): PartChange => ({ do: 'ungroup', parts })),
-    fc.tuple(some, fc.option(fc.constantFrom(...keys))).map(([parts, under]): PartChange => ({ do: 'move', parts, under })),
-    fc.tuple(some, fc.constantFrom('centre', 'bottom', 'origin', 'balance')).map(([parts, at]): PartChange => ({ do: 'pivot', parts, at: at as 'centre' })),
+    fc
+      .tuple(some, fc.option(fc.constantFrom(...keys)))
+      .map(([parts, under]): PartChange => ({ do: 'move', parts, under })),
+    fc
+      .tuple(some, fc.constantFrom('centre', 'bottom', 'origin', 'balance'))
+      .map(([parts, at]): PartChange => ({ do: 'pivot', parts, at: at as 'centre' })),
     some.map((parts): PartChange => ({ do: 'apply', parts })),
     some.map((parts): PartChange => ({ do: 'merge', parts, name: 'Whole' })),
     some.map((parts): PartChange => ({ do: 'turnFaces', parts })),
     some.map((parts): PartChange => ({ do: 'agreeFaces', parts })),
     some.map((parts): PartChange => ({ do: 'rename', names: parts.map((part) => ({ part, name: 'x' })) })),
-    fc.tuple(some, fc.constantFrom('materials', 'solids')).map(([parts, by]): PartChange => ({ do: 'cut', parts, by: by as 'solids' })),
+    fc
+      .tuple(some, fc.constantFrom('materials', 'solids'))
+      .map(([parts, by]): PartChange => ({ do: 'cut', parts, by: by as 'solids' })),
   );
 };
 
@@ -52,22 +62,35 @@ describe('any model', () => {
       fc.property(
         documents.chain((document) => {
           const keys = nodeKeys(document.nodes);
-          return fc.tuple(fc.constant(document), fc.array(unseen(keys.length > 0 ? keys : ['none']), { minLength: 1, maxLength: 5 }));
+          return fc.tuple(
+            fc.constant(document),
+            fc.array(unseen(keys.length > 0 ? keys : ['none']), { minLength: 1, maxLength: 5 }),
+          );
         }),
         ([document, changes]) => {
-          const rigid: SceneDocument = { ...document, skins: [], clips: [], nodes: document.nodes.map((node) => ({ ...node, skin: -1 })) };
+          const rigid: SceneDocument = {
+            ...document,
+            skins: [],
+            clips: [],
+            nodes: document.nodes.map((node) => ({ ...node, skin: -1 })),
+          };
           const before = corners(rigid);
           const { document: after } = changeParts(rigid, nodeKeys(rigid.nodes), changes, balance);
           const found = corners(after);
           expect(found).toHaveLength(before.length);
           const allowed = 1e-6 * extentOf(before);
           found.forEach((corner, i) =>
-            corner.forEach((value, k) => expect(Math.abs(value - before[i][k]), `${JSON.stringify(changes)}`).toBeLessThanOrEqual(Math.max(allowed, 2e-4))),
+            corner.forEach((value, k) =>
+              expect(Math.abs(value - before[i][k]), `${JSON.stringify(changes)}`).toBeLessThanOrEqual(
+                Math.max(allowed, 2e-4),
+              ),
+            ),
           );
           after.nodes.forEach(({ parent }, i) => expect(parent).toBeLessThan(i));
           for (const { mesh, materials } of after.nodes) {
             if (mesh < 0) continue;
-            for (const slot of after.meshes[mesh].faceMaterial ?? []) expect(slot).toBeLessThan(Math.max(1, materials.length));
+            for (const slot of after.meshes[mesh].faceMaterial ?? [])
+              expect(slot).toBeLessThan(Math.max(1, materials.length));
           }
         },
       ),

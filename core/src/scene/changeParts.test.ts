@@ -4,7 +4,16 @@ import { BOX_QUADS } from '../test/boxes.ts';
 import { riggedCrane } from '../test/rigged.ts';
 import { facesToTurn } from './agreeFaces.ts';
 import { changeParts } from './changeParts.ts';
-import { createDocument, createMesh, createNode, type PolygonMesh, type SceneDocument, type SceneNode, type Vec3, Y_UP } from './document.ts';
+import {
+  createDocument,
+  createMesh,
+  createNode,
+  type PolygonMesh,
+  type SceneDocument,
+  type SceneNode,
+  type Vec3,
+  Y_UP,
+} from './document.ts';
 import { geometricMatrix, multiply, transformPoint, worldMatrices } from './matrix.ts';
 import type { PartChange } from './partChange.ts';
 import { turnFaces } from './reorient.ts';
@@ -12,7 +21,9 @@ import { turnFaces } from './reorient.ts';
 /** A box of one unit whose lowest corner lies at a place. */
 function box(name: string, [x, y, z]: Vec3): PolygonMesh {
   return createMesh(name, {
-    points: Float64Array.from(Array.from({ length: 8 }, (_, i) => [(i & 1) + x, ((i >> 1) & 1) + y, ((i >> 2) & 1) + z]).flat()),
+    points: Float64Array.from(
+      Array.from({ length: 8 }, (_, i) => [(i & 1) + x, ((i >> 1) & 1) + y, ((i >> 2) & 1) + z]).flat(),
+    ),
     faceCounts: new Uint32Array(6).fill(4),
     faceCorners: Uint32Array.from(BOX_QUADS.flat()),
   });
@@ -37,7 +48,8 @@ function pier(): SceneDocument {
 
 const KEYS = ['Pier', 'Post', 'Lamp', 'Lamp (2)', 'Sign'];
 const balance = (mesh: PolygonMesh) => measureShape(mesh).balance;
-const changed = (changes: PartChange[], document = pier(), keys = KEYS) => changeParts(document, keys, changes, balance);
+const changed = (changes: PartChange[], document = pier(), keys = KEYS) =>
+  changeParts(document, keys, changes, balance);
 
 /** Where every corner of every part stands, by the part's name; in the order of nodes. */
 function standing({ nodes, meshes }: SceneDocument): [string, number[][]][] {
@@ -46,13 +58,24 @@ function standing({ nodes, meshes }: SceneDocument): [string, number[][]][] {
     if (node.mesh < 0) return [];
     const { points } = meshes[node.mesh];
     const world = multiply(worlds[i], geometricMatrix(node.transform));
-    return [[node.name, Array.from({ length: points.length / 3 }, (_, p) => transformPoint(world, points[p * 3], points[p * 3 + 1], points[p * 3 + 2]))]];
+    return [
+      [
+        node.name,
+        Array.from({ length: points.length / 3 }, (_, p) =>
+          transformPoint(world, points[p * 3], points[p * 3 + 1], points[p * 3 + 2]),
+        ),
+      ],
+    ];
   });
 }
 
 function expectSame(found: [string, number[][]][], expected: [string, number[][]][]): void {
   expect(found.map(([name]) => name)).toEqual(expected.map(([name]) => name));
-  found.forEach(([, corners], i) => corners.forEach((corner, p) => corner.forEach((value, k) => expect(value).toBeCloseTo(expected[i][1][p][k], 9))));
+  found.forEach(([, corners], i) =>
+    corners.forEach((corner, p) =>
+      corner.forEach((value, k) => expect(value).toBeCloseTo(expected[i][1][p][k], 9)),
+    ),
+  );
 }
 
 const pivotOf = ({ nodes }: SceneDocument, name: string): Vec3 => {
@@ -66,7 +89,9 @@ const pivotOf = ({ nodes }: SceneDocument, name: string): Vec3 => {
 describe('a part', () => {
   it('that is dropped goes with all that hangs on it, and with meshes that nothing else shows', () => {
     const { document, losses } = changed([{ do: 'drop', parts: ['Post'] }]);
-    expect([document.nodes.map(({ name }) => name), document.meshes.map(({ name }) => name), losses]).toEqual([['Pier', 'Sign'], ['sign'], []]);
+    expect([document.nodes.map(({ name }) => name), document.meshes.map(({ name }) => name), losses]).toEqual(
+      [['Pier', 'Sign'], ['sign'], []],
+    );
     const one = changed([{ do: 'drop', parts: ['Lamp (2)'] }]).document;
     expect(one.nodes.map(({ name, parent }) => [name, parent])).toEqual([
       ['Pier', -1],
@@ -93,20 +118,21 @@ describe('a part', () => {
 
   it('stays dropped where it is moved to, and goes with what it is moved to', () => {
     const after = (...changes: PartChange[]) => changed(changes).document.nodes.map(({ name }) => name);
-    expect(after({ do: 'drop', parts: ['Post'] }, { do: 'move', parts: ['Lamp'], under: 'Sign' })).toEqual(['Pier', 'Sign']);
-    expect(after({ do: 'drop', parts: ['Post'] }, { do: 'move', parts: ['Sign'], under: 'Lamp' })).toEqual(['Pier']);
+    expect(after({ do: 'drop', parts: ['Post'] }, { do: 'move', parts: ['Lamp'], under: 'Sign' })).toEqual([
+      'Pier',
+      'Sign',
+    ]);
+    expect(after({ do: 'drop', parts: ['Post'] }, { do: 'move', parts: ['Sign'], under: 'Lamp' })).toEqual([
+      'Pier',
+    ]);
     // Another part that gets the key of one that was dropped and let go is not dropped.
     const [group, drop]: PartChange[] = [
       { do: 'group', parts: ['Sign'], name: 'Set' },
       { do: 'drop', parts: ['Set'] },
     ];
-    expect(after(group, drop, { do: 'ungroup', parts: ['Set'] }, { do: 'group', parts: ['Post'], name: 'Set' })).toEqual([
-      'Pier',
-      'Set',
-      'Post',
-      'Lamp',
-      'Lamp',
-    ]);
+    expect(
+      after(group, drop, { do: 'ungroup', parts: ['Set'] }, { do: 'group', parts: ['Post'], name: 'Set' }),
+    ).toEqual(['Pier', 'Set', 'Post', 'Lamp', 'Lamp']);
   });
 
   it('keeps the joints of a skin that stays, and loses its clips', () => {
@@ -115,10 +141,13 @@ describe('a part', () => {
     const skinned = crane.nodes.findIndex(({ skin }) => skin >= 0);
     const [joint] = crane.skins[crane.nodes[skinned].skin].joints;
     const { document } = changed([{ do: 'drop', parts: [keys[joint]] }], crane, keys);
-    expect(document.skins[0].joints.map((index) => document.nodes[index].name)).toEqual(crane.skins[0].joints.map((index) => crane.nodes[index].name));
+    expect(document.skins[0].joints.map((index) => document.nodes[index].name)).toEqual(
+      crane.skins[0].joints.map((index) => crane.nodes[index].name),
+    );
     const without = changed([{ do: 'drop', parts: [keys[skinned]] }], crane, keys).document;
     expect([without.skins.length, without.nodes.some(({ skin }) => skin >= 0)]).toEqual([0, false]);
-    for (const clip of without.clips) for (const track of clip.tracks) expect(without.nodes[track.node]).toBeDefined();
+    for (const clip of without.clips)
+      for (const track of clip.tracks) expect(without.nodes[track.node]).toBeDefined();
   });
 
   it('takes another name and hangs elsewhere without moving', () => {
@@ -182,7 +211,9 @@ describe('a part', () => {
     const before = new Map(standing(pier()));
     const [whole] = standing(document);
     const expected = [...(before.get('Sign') ?? []), ...(before.get('Post') ?? [])];
-    whole[1].forEach((corner, p) => corner.forEach((value, k) => expect(value).toBeCloseTo(expected[p][k], 9)));
+    whole[1].forEach((corner, p) =>
+      corner.forEach((value, k) => expect(value).toBeCloseTo(expected[p][k], 9)),
+    );
     expect(measureShape(document.meshes[document.nodes[1].mesh])).toMatchObject({
       solids: 2,
       closed: 2,
@@ -206,7 +237,8 @@ describe('a part', () => {
     ]);
     const before = new Map(standing(pier()).reverse());
     const [[, whole], [, left]] = standing(document);
-    const all = (corners: number[][]) => corners.map((corner) => corner.map((value) => Math.round(value * 1e6) + 0).join(' ')).sort();
+    const all = (corners: number[][]) =>
+      corners.map((corner) => corner.map((value) => Math.round(value * 1e6) + 0).join(' ')).sort();
     const post = before.get('Post') ?? [];
     const firstLamp = standing(pier())[1][1];
     expect(all(whole)).toEqual(all([...firstLamp, ...(before.get('Sign') ?? []), ...post]));
@@ -228,7 +260,9 @@ describe('a part', () => {
       keys,
     );
     expect(document.nodes.filter(({ name }) => name === 'Renamed')).toHaveLength(1);
-    expect(document.nodes.map(({ name }) => name).filter((name) => name !== 'Renamed')).toEqual(keys.slice(0, -1));
+    expect(document.nodes.map(({ name }) => name).filter((name) => name !== 'Renamed')).toEqual(
+      keys.slice(0, -1),
+    );
   });
 
   it('is cut alone, others of the same mesh stay', () => {
@@ -260,7 +294,9 @@ describe('a pivot', () => {
 
   it('of a turned, sized part with pivots of its own and children goes there too', () => {
     for (const at of ['centre', 'bottom', 'origin', 'balance', [4, 5, 6]] as const) {
-      const { document } = changed([{ do: 'pivot', parts: ['Post'], at: typeof at === 'string' ? at : [...at] }]);
+      const { document } = changed([
+        { do: 'pivot', parts: ['Post'], at: typeof at === 'string' ? at : [...at] },
+      ]);
       expectSame(standing(document), standing(pier()));
       if (at === 'origin') pivotOf(document, 'Post').forEach((value) => expect(value).toBeCloseTo(0, 9));
       // Both lamps still show one mesh.
@@ -274,7 +310,15 @@ describe('a pivot', () => {
       name: 'sway',
       start: 0,
       end: 1,
-      tracks: [{ node: 4, path: 'translation', times: Float64Array.of(0, 1), values: Float64Array.of(0, 0, 0, 2, 0, 0), interpolation: 'linear' }],
+      tracks: [
+        {
+          node: 4,
+          path: 'translation',
+          times: Float64Array.of(0, 1),
+          values: Float64Array.of(0, 0, 0, 2, 0, 0),
+          interpolation: 'linear',
+        },
+      ],
     });
     const { document: moved, losses } = changed([{ do: 'pivot', parts: ['Sign'], at: [1, 2, 3] }], document);
     expect([...moved.clips[0].tracks[0].values]).toEqual([1, 2, 3, 3, 2, 3]);
@@ -285,7 +329,11 @@ describe('a pivot', () => {
 describe('a transform', () => {
   it('is applied: the part stands where it stood, its own words say nothing, and its children stay', () => {
     const { document } = changed([{ do: 'apply', parts: ['Post'] }]);
-    expect(document.nodes[1].transform).toMatchObject({ translation: [0, 0, 0], scale: [1, 1, 1], rotationPivot: [0, 0, 0] });
+    expect(document.nodes[1].transform).toMatchObject({
+      translation: [0, 0, 0],
+      scale: [1, 1, 1],
+      rotationPivot: [0, 0, 0],
+    });
     expectSame(standing(document), standing(pier()));
   });
 
@@ -295,7 +343,10 @@ describe('a transform', () => {
     const { document: applied } = changed([{ do: 'apply', parts: ['Lamp'] }], document);
     const [own, other] = [applied.nodes[2].mesh, applied.nodes[3].mesh];
     expect(own).not.toBe(other);
-    expect([measureShape(applied.meshes[own]).inward.solids, measureShape(applied.meshes[other]).inward.solids]).toEqual([0, 0]);
+    expect([
+      measureShape(applied.meshes[own]).inward.solids,
+      measureShape(applied.meshes[other]).inward.solids,
+    ]).toEqual([0, 0]);
   });
 
   it('is reset to where the parent stands', () => {
@@ -327,15 +378,31 @@ describe('faces and normals', () => {
     const document = pier();
     const [left, right] = [document.meshes[0], document.meshes[2]];
     const flat = { name: 'n', size: 3 as const, domain: 'face' as const, index: null };
-    // A box with two faces turned, whose normals are right, and a box without its lid with four of five turned, whose normals follow.
+    // A box with two faces turned, whose normals are right, and a box without its lid with four of five
+    // turned, whose normals follow.
     const outward = [-1, 0, 0, 1, 0, 0, 0, -1, 0, 0, 1, 0, 0, 0, -1, 0, 0, 1];
-    document.meshes[0] = { ...turnFaces(left, Uint8Array.of(1, 0, 0, 1, 0, 0)), normals: { ...flat, values: Float64Array.from(outward) } };
-    const open = { ...right, faceCounts: right.faceCounts.slice(0, 5), faceCorners: right.faceCorners.slice(0, 20) };
+    document.meshes[0] = {
+      ...turnFaces(left, Uint8Array.of(1, 0, 0, 1, 0, 0)),
+      normals: { ...flat, values: Float64Array.from(outward) },
+    };
+    const open = {
+      ...right,
+      faceCounts: right.faceCounts.slice(0, 5),
+      faceCorners: right.faceCorners.slice(0, 20),
+    };
     const inwards = outward.slice(0, 15).map((value, i) => (i < 12 ? -value : value));
-    document.meshes[2] = { ...turnFaces(open, Uint8Array.of(1, 1, 1, 1, 0)), normals: { ...flat, values: Float64Array.from(inwards) } };
+    document.meshes[2] = {
+      ...turnFaces(open, Uint8Array.of(1, 1, 1, 1, 0)),
+      normals: { ...flat, values: Float64Array.from(inwards) },
+    };
     expect(measureShape(document.meshes[0]).mixedEdges).toBeGreaterThan(0);
     const { document: agreed } = changed([{ do: 'agreeFaces', parts: ['Post', 'Sign'] }], document);
-    expect(measureShape(agreed.meshes[0])).toMatchObject({ mixedEdges: 0, inward: { solids: 0 }, normals: { against: 0 }, volume: expect.closeTo(1, 12) });
+    expect(measureShape(agreed.meshes[0])).toMatchObject({
+      mixedEdges: 0,
+      inward: { solids: 0 },
+      normals: { against: 0 },
+      volume: expect.closeTo(1, 12),
+    });
     expect([...agreed.meshes[0].faceCorners]).toEqual([...left.faceCorners]);
     const sheet = agreed.meshes[2];
     expect(measureShape(sheet)).toMatchObject({ mixedEdges: 0, normals: { against: 0 } });
@@ -345,9 +412,13 @@ describe('faces and normals', () => {
     const strip = createMesh('strip', {
       points: Float64Array.from(Array.from({ length: 16 }, (_, i) => [i >> 1, i & 1, 0]).flat()),
       faceCounts: new Uint32Array(7).fill(4),
-      faceCorners: Uint32Array.from(Array.from({ length: 7 }, (_, i) => [2 * i, 2 * i + 2, 2 * i + 3, 2 * i + 1]).flat()),
+      faceCorners: Uint32Array.from(
+        Array.from({ length: 7 }, (_, i) => [2 * i, 2 * i + 2, 2 * i + 3, 2 * i + 1]).flat(),
+      ),
     });
-    expect([...facesToTurn(turnFaces(strip, Uint8Array.of(0, 1, 0, 1, 0, 1, 0)))]).toEqual([0, 1, 0, 1, 0, 1, 0]);
+    expect([...facesToTurn(turnFaces(strip, Uint8Array.of(0, 1, 0, 1, 0, 1, 0)))]).toEqual([
+      0, 1, 0, 1, 0, 1, 0,
+    ]);
     // Three sheets on one edge have no side in common, whichever way they go.
     const fan = createMesh('fan', {
       points: Float64Array.of(0, 0, 0, 0, 0, 1, 1, 0, 0, 1, 0, 1, -1, 1, 0, -1, 1, 1, -1, -1, 0, -1, -1, 1),

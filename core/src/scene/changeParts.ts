@@ -12,7 +12,17 @@ import {
   type Vec3,
 } from './document.ts';
 import type { Loss } from './loss.ts';
-import { geometricMatrix, identity, invertAffine, localMatrix, type Matrix4, multiply, partsOfMatrix, transformPoint, worldMatrices } from './matrix.ts';
+import {
+  geometricMatrix,
+  identity,
+  invertAffine,
+  localMatrix,
+  type Matrix4,
+  multiply,
+  partsOfMatrix,
+  transformPoint,
+  worldMatrices,
+} from './matrix.ts';
 import { mergeMeshes } from './mergeMeshes.ts';
 import { freshKey, parentsFirst, removeNodes, withNodeOrder } from './nodeNumbers.ts';
 import { normalsByAngle } from './normals.ts';
@@ -39,10 +49,16 @@ export interface ChangedParts {
 export type BalanceOf = (mesh: PolygonMesh) => Vec3 | null;
 
 /**
- * The document with its parts changed, one change after the other. `keys` are those of its nodes. Parts that are not there
- * are passed over. Skins and clips keep what they can; what they cannot is told. The document itself is not changed.
+ * The document with its parts changed, one change after the other. `keys` are those of its nodes. Parts that
+ * are not there are passed over. Skins and clips keep what they can; what they cannot is told. The document
+ * itself is not changed.
  */
-export function changeParts(document: SceneDocument, keys: readonly string[], changes: readonly PartChange[], balanceOf: BalanceOf): ChangedParts {
+export function changeParts(
+  document: SceneDocument,
+  keys: readonly string[],
+  changes: readonly PartChange[],
+  balanceOf: BalanceOf,
+): ChangedParts {
   const losses: Loss[] = [];
   let keyed: Keyed = { document, keys: [...keys] };
   const dropped = new Set<string>();
@@ -82,7 +98,8 @@ function restore(keyed: Keyed, parts: readonly string[], dropped: Set<string>): 
   for (const key of withBelow(keyed, parts)) dropped.delete(key);
   const { nodes } = keyed.document;
   for (const part of parts)
-    for (let index = nodes[keyed.keys.indexOf(part)]?.parent ?? -1; index >= 0; index = nodes[index].parent) dropped.delete(keyed.keys[index]);
+    for (let index = nodes[keyed.keys.indexOf(part)]?.parent ?? -1; index >= 0; index = nodes[index].parent)
+      dropped.delete(keyed.keys[index]);
 }
 
 interface Tools {
@@ -91,8 +108,10 @@ interface Tools {
 }
 
 function changed(keyed: Keyed, change: Exclude<PartChange, { do: 'drop' | 'restore' }>, tools: Tools): Keyed {
-  const places = (keys: readonly string[]) => keys.map((key) => keyed.keys.indexOf(key)).filter((index) => index >= 0);
-  const meshes = (keys: readonly string[]) => places(keys).filter((index) => keyed.document.nodes[index].mesh >= 0);
+  const places = (keys: readonly string[]) =>
+    keys.map((key) => keyed.keys.indexOf(key)).filter((index) => index >= 0);
+  const meshes = (keys: readonly string[]) =>
+    places(keys).filter((index) => keyed.document.nodes[index].mesh >= 0);
   switch (change.do) {
     case 'rename': {
       const names = new Map(change.names.map(({ part, name }) => [part, name]));
@@ -108,7 +127,10 @@ function changed(keyed: Keyed, change: Exclude<PartChange, { do: 'drop' | 'resto
       const { parent } = keyed.document.nodes[members[0]];
       const nodes = [...keyed.document.nodes, createNode(change.name, 'group', parent)];
       return hang(
-        { document: { ...keyed.document, nodes }, keys: [...keyed.keys, freshKey((key) => keyed.keys.includes(key), change.name)] },
+        {
+          document: { ...keyed.document, nodes },
+          keys: [...keyed.keys, freshKey((key) => keyed.keys.includes(key), change.name)],
+        },
         members,
         nodes.length - 1,
         tools,
@@ -133,15 +155,22 @@ function changed(keyed: Keyed, change: Exclude<PartChange, { do: 'drop' | 'resto
         tangents: null,
       }));
     case 'pivot':
-      return places(change.parts).reduce((before, index) => movePivot(before, index, change.at, tools), keyed);
+      return places(change.parts).reduce(
+        (before, index) => movePivot(before, index, change.at, tools),
+        keyed,
+      );
     case 'apply':
       return places(change.parts).reduce((before, index) => applyTransform(before, index, tools), keyed);
     case 'reset':
       return withNodes(keyed, (node, i) =>
-        change.parts.includes(keyed.keys[i]) ? { ...node, transform: withGeometry(identityTransform(), node.transform) } : node,
+        change.parts.includes(keyed.keys[i])
+          ? { ...node, transform: withGeometry(identityTransform(), node.transform) }
+          : node,
       );
     case 'collision':
-      return withNodes(keyed, (node, i) => (change.parts.includes(keyed.keys[i]) ? { ...node, collision: collisionIn(change) } : node));
+      return withNodes(keyed, (node, i) =>
+        change.parts.includes(keyed.keys[i]) ? { ...node, collision: collisionIn(change) } : node,
+      );
   }
 }
 
@@ -150,7 +179,11 @@ function withNodes({ document, keys }: Keyed, map: (node: SceneNode, index: numb
 }
 
 /** Changes the meshes of some parts. One that other parts show too is changed for these alone. */
-function withMeshes(keyed: Keyed, parts: readonly number[], change: (mesh: PolygonMesh) => PolygonMesh): Keyed {
+function withMeshes(
+  keyed: Keyed,
+  parts: readonly number[],
+  change: (mesh: PolygonMesh) => PolygonMesh,
+): Keyed {
   const { document } = keyed;
   const meshes = [...document.meshes];
   const nodes = [...document.nodes];
@@ -161,13 +194,17 @@ function withMeshes(keyed: Keyed, parts: readonly number[], change: (mesh: Polyg
     if (users.every((user) => chosen.has(user))) meshes[mesh] = made;
     else {
       meshes.push(made);
-      for (const user of users) if (chosen.has(user)) nodes[user] = { ...nodes[user], mesh: meshes.length - 1 };
+      for (const user of users)
+        if (chosen.has(user)) nodes[user] = { ...nodes[user], mesh: meshes.length - 1 };
     }
   }
   return { ...keyed, document: { ...document, meshes, nodes } };
 }
 
-/** All faces, or those that are marked, the other way round; normals that looked along with them look the other way too, others agree now. */
+/**
+ * All faces, or those that are marked, the other way round; normals that looked along with them look the
+ * other way too, others agree now.
+ */
 function turnedWithNormals(mesh: PolygonMesh, only: Uint8Array | null = null): PolygonMesh {
   const turned = turnFaces(mesh, only);
   if (!turned.normals) return turned;
@@ -182,11 +219,16 @@ function turnedWithNormals(mesh: PolygonMesh, only: Uint8Array | null = null): P
     const count = turned.faceCounts[face];
     const entries: number[] = [];
     for (let corner = first; corner < first + count; corner += 1) {
-      const element = normals.domain === 'corner' ? corner : normals.domain === 'point' ? turned.faceCorners[corner] : face;
+      const element =
+        normals.domain === 'corner' ? corner : normals.domain === 'point' ? turned.faceCorners[corner] : face;
       entries.push(normals.index ? normals.index[element] : element);
     }
     const area = faceNormal(turned, first, count);
-    const along = entries.reduce((sum, entry) => sum + area[0] * values[entry * 3] + area[1] * values[entry * 3 + 1] + area[2] * values[entry * 3 + 2], 0);
+    const along = entries.reduce(
+      (sum, entry) =>
+        sum + area[0] * values[entry * 3] + area[1] * values[entry * 3 + 1] + area[2] * values[entry * 3 + 2],
+      0,
+    );
     entries.forEach((entry, i) => {
       const against = along < 0 && (only === null || only[face] === 1);
       const key = `${entry} ${against}`;
@@ -200,11 +242,17 @@ function turnedWithNormals(mesh: PolygonMesh, only: Uint8Array | null = null): P
     });
     first += count;
   }
-  return { ...turned, normals: { name: normals.name, size: 3, domain: 'corner', values: Float64Array.from(list), index } };
+  return {
+    ...turned,
+    normals: { name: normals.name, size: 3, domain: 'corner', values: Float64Array.from(list), index },
+  };
 }
 
 /** The transform with what another says of its geometry. */
-function withGeometry(transform: TransformParts, { geometricTranslation, geometricRotation, geometricScale }: TransformParts): TransformParts {
+function withGeometry(
+  transform: TransformParts,
+  { geometricTranslation, geometricRotation, geometricScale }: TransformParts,
+): TransformParts {
   return { ...transform, geometricTranslation, geometricRotation, geometricScale };
 }
 
@@ -220,19 +268,35 @@ function hang({ document, keys }: Keyed, parts: readonly number[], under: number
     const [from, to] = [worlds[node.parent] ?? identity(), worlds[under] ?? identity()];
     if (from.every((value, k) => value === to[k])) return { ...node, parent: under };
     spaces.set(i, multiply(invertAffine(to), from));
-    return { ...node, parent: under, transform: withGeometry(partsOfMatrix(multiply(invertAffine(to), worlds[i])), node.transform) };
+    return {
+      ...node,
+      parent: under,
+      transform: withGeometry(partsOfMatrix(multiply(invertAffine(to), worlds[i])), node.transform),
+    };
   });
   const clips = withMotionIn(document, spaces, losses);
   const order = parentsFirst(nodes);
-  return { document: withNodeOrder({ ...document, nodes, clips }, order), keys: order.map((index) => keys[index]) };
+  return {
+    document: withNodeOrder({ ...document, nodes, clips }, order),
+    keys: order.map((index) => keys[index]),
+  };
 }
 
-/** The clips with the motion of some nodes in other spaces. Motion that cannot be said there is left out, which is told. */
-function withMotionIn({ nodes, clips }: SceneDocument, spaces: ReadonlyMap<number, Matrix4>, losses: Loss[]): Clip[] {
+/**
+ * The clips with the motion of some nodes in other spaces. Motion that cannot be said there is left out,
+ * which is told.
+ */
+function withMotionIn(
+  { nodes, clips }: SceneDocument,
+  spaces: ReadonlyMap<number, Matrix4>,
+  losses: Loss[],
+): Clip[] {
   if (spaces.size === 0) return clips;
   return clips.flatMap((clip) => {
     const motion = new Map<number, Track[]>();
-    for (const track of clip.tracks) if (spaces.has(track.node) && isMotion(track)) motion.set(track.node, [...(motion.get(track.node) ?? []), track]);
+    for (const track of clip.tracks)
+      if (spaces.has(track.node) && isMotion(track))
+        motion.set(track.node, [...(motion.get(track.node) ?? []), track]);
     const moved = [...motion].flatMap(([node, own]) => {
       const made = rebaseTracks(own, nodes[node].transform, spaces.get(node) as Matrix4);
       if (!made) losses.push({ code: 'part.shearedMotion', part: nodes[node].name });
@@ -245,7 +309,9 @@ function withMotionIn({ nodes, clips }: SceneDocument, spaces: ReadonlyMap<numbe
 
 /** What hangs below a group hangs where the group did. Only what shows nothing itself is let go. */
 function ungroup(keyed: Keyed, parts: readonly number[], tools: Tools): Keyed {
-  const groups = parts.filter((part) => keyed.document.nodes[part].kind === 'group').map((part) => keyed.keys[part]);
+  const groups = parts
+    .filter((part) => keyed.document.nodes[part].kind === 'group')
+    .map((part) => keyed.keys[part]);
   return groups.reduce((before, key) => {
     const index = before.keys.indexOf(key);
     const { nodes } = before.document;
@@ -255,14 +321,21 @@ function ungroup(keyed: Keyed, parts: readonly number[], tools: Tools): Keyed {
   }, keyed);
 }
 
-/** What the first of some parts hangs on once the others are gone: nothing of them, and nothing that hangs on them. */
+/**
+ * What the first of some parts hangs on once the others are gone: nothing of them, and nothing that hangs on
+ * them.
+ */
 function aboveAll(nodes: readonly SceneNode[], [first, ...others]: readonly number[]): number {
   let { parent } = nodes[first];
-  for (let index = parent; index >= 0; index = nodes[index].parent) if (others.includes(index)) parent = nodes[index].parent;
+  for (let index = parent; index >= 0; index = nodes[index].parent)
+    if (others.includes(index)) parent = nodes[index].parent;
   return parent;
 }
 
-/** All into the first, in its space; what hung on the others hangs on it. Skinned parts cannot be merged, which is told. */
+/**
+ * All into the first, in its space; what hung on the others hangs on it. Skinned parts cannot be merged,
+ * which is told.
+ */
 function merge(keyed: Keyed, parts: readonly number[], name: string, tools: Tools): Keyed {
   const { losses } = tools;
   const able = parts.filter((part) => {
@@ -285,19 +358,29 @@ function merge(keyed: Keyed, parts: readonly number[], name: string, tools: Tool
       return place >= 0 ? place : materials.push(material) - 1;
     });
     const into = multiply(multiply(back, worlds[part]), geometricMatrix(transform));
-    return { mesh: part === first && isIdentity(into) ? document.meshes[mesh] : bakeMesh(document.meshes[mesh], into), slots };
+    return {
+      mesh:
+        part === first && isIdentity(into) ? document.meshes[mesh] : bakeMesh(document.meshes[mesh], into),
+      slots,
+    };
   });
   const meshes = [...document.meshes, mergeMeshes(name, pieces)];
   const nodes = document.nodes.map((node, i): SceneNode => {
     if (i !== first) return node;
-    const transform = { ...node.transform, geometricTranslation: zero(), geometricRotation: zero(), geometricScale: [1, 1, 1] as Vec3 };
+    const transform = {
+      ...node.transform,
+      geometricTranslation: zero(),
+      geometricRotation: zero(),
+      geometricScale: [1, 1, 1] as Vec3,
+    };
     return { ...node, name, mesh: meshes.length - 1, materials, slotKeys: undefined, transform };
   });
   const gone = new Set(members.slice(1));
   const children = nodes.flatMap(({ parent }, i) => (others.includes(parent) ? [i] : []));
   const hung = hang({ document: { ...document, nodes, meshes }, keys }, children, first, tools);
   const left = new Set(hung.keys.flatMap((key, i) => (gone.has(key) ? [i] : [])));
-  if (document.clips.some(({ tracks }) => tracks.some(({ node }) => others.includes(node)))) losses.push({ code: 'part.mergedMotion', part: name });
+  if (document.clips.some(({ tracks }) => tracks.some(({ node }) => others.includes(node))))
+    losses.push({ code: 'part.mergedMotion', part: name });
   return without(hung, left);
 }
 
@@ -306,15 +389,22 @@ function cut({ document, keys }: Keyed, parts: ReadonlySet<number>, by: CutBy, {
   losses.push(...result.losses);
   // Keys are unique, and a set keeps the order in which they were made.
   const known = new Set(keys);
-  for (const { part, key } of result.made) known.add(freshKey((other) => known.has(other), `${keys[part]}${key}`));
+  for (const { part, key } of result.made)
+    known.add(freshKey((other) => known.has(other), `${keys[part]}${key}`));
   return { document: result.document, keys: [...known] };
 }
 
 /**
- * Moves the point that a part turns about; nothing that is seen moves. Geometry is moved by the offset that the format has
- * for it, so that parts which share a mesh still do. Turns in clips go about the new point, which is told.
+ * Moves the point that a part turns about; nothing that is seen moves. Geometry is moved by the offset that
+ * the format has for it, so that parts which share a mesh still do. Turns in clips go about the new point,
+ * which is told.
  */
-function movePivot({ document, keys }: Keyed, index: number, at: Extract<PartChange, { do: 'pivot' }>['at'], { losses, balanceOf }: Tools): Keyed {
+function movePivot(
+  { document, keys }: Keyed,
+  index: number,
+  at: Extract<PartChange, { do: 'pivot' }>['at'],
+  { losses, balanceOf }: Tools,
+): Keyed {
   const node = document.nodes[index];
   if (node.skin >= 0) {
     losses.push({ code: 'part.skinnedPivot', part: node.name });
@@ -327,7 +417,8 @@ function movePivot({ document, keys }: Keyed, index: number, at: Extract<PartCha
   if (offset.every((value) => Math.abs(value) < 1e-12)) return { document, keys };
   const moved = transformPoint(localMatrix(node.transform), ...offset);
   const own = document.clips.flatMap(({ tracks }) => tracks.filter((track) => track.node === index));
-  if (own.some(({ path }) => path !== 'weights' && path !== 'visible')) losses.push({ code: 'part.pivotMotion', part: node.name });
+  if (own.some(({ path }) => path !== 'weights' && path !== 'visible'))
+    losses.push({ code: 'part.pivotMotion', part: node.name });
   const before = localMatrix(node.transform);
   const back = [0, 1, 2].map((k) => before[12 + k] - moved[k]) as Vec3;
   const nodes = document.nodes.map((other, i): SceneNode => {
@@ -354,7 +445,9 @@ function pivotTarget(
 ): Vec3 | null {
   if (typeof at !== 'string') return at.map((value) => value / document.metresPerUnit) as Vec3;
   if (at === 'origin') return [0, 0, 0];
-  const below = document.nodes.flatMap(({ mesh }, i) => (mesh >= 0 && (i === index || isBelow(document, i, index)) ? [i] : []));
+  const below = document.nodes.flatMap(({ mesh }, i) =>
+    mesh >= 0 && (i === index || isBelow(document, i, index)) ? [i] : [],
+  );
   const standing = (i: number) => multiply(worlds[i], geometricMatrix(document.nodes[i].transform));
   if (at === 'balance') {
     const { mesh } = document.nodes[index];
@@ -382,11 +475,14 @@ function pivotTarget(
 }
 
 function isBelow({ nodes }: SceneDocument, index: number, top: number): boolean {
-  for (let parent = nodes[index].parent; parent >= 0; parent = nodes[parent].parent) if (parent === top) return true;
+  for (let parent = nodes[index].parent; parent >= 0; parent = nodes[parent].parent)
+    if (parent === top) return true;
   return false;
 }
 
-/** The transform about another point of its own space: turned and sized as before, its geometry moved back. */
+/**
+ * The transform about another point of its own space: turned and sized as before, its geometry moved back.
+ */
 function standingAt(transform: TransformParts, place: Vec3, offset: Vec3): TransformParts {
   const geometricTranslation = transform.geometricTranslation.map((value, k) => value - offset[k]) as Vec3;
   if (transform.matrix) {
@@ -394,15 +490,26 @@ function standingAt(transform: TransformParts, place: Vec3, offset: Vec3): Trans
     matrix.set(place, 12);
     return { ...transform, matrix, geometricTranslation };
   }
-  const pivots = { rotationPivot: zero(), rotationOffset: zero(), scalingPivot: zero(), scalingOffset: zero() };
+  const pivots = {
+    rotationPivot: zero(),
+    rotationOffset: zero(),
+    scalingPivot: zero(),
+    scalingOffset: zero(),
+  };
   return { ...transform, ...pivots, translation: place, geometricTranslation };
 }
 
-/** Placement goes into the points; children stay where they are. A mirrored part's faces turn round, so that it is none. */
+/**
+ * Placement goes into the points; children stay where they are. A mirrored part's faces turn round, so that
+ * it is none.
+ */
 function applyTransform({ document, keys }: Keyed, index: number, { losses }: Tools): Keyed {
   const node = document.nodes[index];
   const local = localMatrix(node.transform);
-  if (node.skin >= 0 || document.clips.some(({ tracks }) => tracks.some((track) => track.node === index && isMotion(track)))) {
+  if (
+    node.skin >= 0 ||
+    document.clips.some(({ tracks }) => tracks.some((track) => track.node === index && isMotion(track)))
+  ) {
     losses.push({ code: 'part.notApplied', part: node.name });
     return { document, keys };
   }
@@ -410,7 +517,10 @@ function applyTransform({ document, keys }: Keyed, index: number, { losses }: To
   const nodes = document.nodes.map((other, i): SceneNode => {
     if (i === index) return { ...other, transform: identityTransform() };
     if (other.parent !== index) return other;
-    return { ...other, transform: withGeometry(partsOfMatrix(multiply(local, localMatrix(other.transform))), other.transform) };
+    return {
+      ...other,
+      transform: withGeometry(partsOfMatrix(multiply(local, localMatrix(other.transform))), other.transform),
+    };
   });
   const below = document.nodes.flatMap(({ parent }, i) => (parent === index ? [[i, local] as const] : []));
   const clips = withMotionIn(document, new Map(below), losses);
@@ -424,12 +534,17 @@ function bakeWhole(mesh: PolygonMesh, matrix: Matrix4): PolygonMesh {
   linear.set([0, 0, 0], 12);
   const turn = (values: ArrayLike<number>) => {
     const out = new Float64Array(values.length);
-    for (let i = 0; i + 2 < out.length; i += 3) out.set(transformPoint(linear, values[i], values[i + 1], values[i + 2]), i);
+    for (let i = 0; i + 2 < out.length; i += 3)
+      out.set(transformPoint(linear, values[i], values[i + 1], values[i + 2]), i);
     return out;
   };
   return {
     ...bakeMesh(mesh, matrix),
-    shapes: mesh.shapes.map((shape) => ({ ...shape, offsets: turn(shape.offsets), normalOffsets: shape.normalOffsets && turn(shape.normalOffsets) })),
+    shapes: mesh.shapes.map((shape) => ({
+      ...shape,
+      offsets: turn(shape.offsets),
+      normalOffsets: shape.normalOffsets && turn(shape.normalOffsets),
+    })),
   };
 }
 

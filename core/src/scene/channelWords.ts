@@ -8,20 +8,25 @@ const WORDS: Record<WordMeaning, string> = {
     'basecolor basecolour albedo diffuse diff color colour col bc alb basemap dif basecol albd diffusecolor diffusecolour diffusemap colormap colourmap albedomap basecolormap dfs diffusion bcol clr maincolor maintex albedocolor',
   metalness: 'metalness metallic metal met mtl metallicness metallness metalic metallicity mtlc mtn metl',
   roughness: 'roughness rough rgh rou roughnes rgn rghn rougness roughnessmap',
-  glossiness: 'glossiness gloss smoothness smooth gls shininess glossy glos smth glossmap smoothnessmap sm shiny glsn smoothn',
-  normal: 'normal normals norm nrm nor nml normalmap nmap nrml nm tangentnormal normaltangent normalts tsnormal ddn',
+  glossiness:
+    'glossiness gloss smoothness smooth gls shininess glossy glos smth glossmap smoothnessmap sm shiny glsn smoothn',
+  normal:
+    'normal normals norm nrm nor nml normalmap nmap nrml nm tangentnormal normaltangent normalts tsnormal ddn',
   normalYPlus: 'normalgl normalopengl normalogl normalyplus nrmgl norgl normgl normalsgl nrmogl nmgl',
   normalYMinus: 'normaldx normaldirectx normalyminus nrmdx nordx normdx normalsdx normald nmdx',
   bump: 'bump bmp bumpmap bumpiness',
   bumpOrNormal: 'normalcamera',
-  height: 'height displacement disp displace hgt heightmap depth dsp displ displacementmap hght parallax depthmap dispmap ht',
+  height:
+    'height displacement disp displace hgt heightmap depth dsp displ displacementmap hght parallax depthmap dispmap ht',
   occlusion: 'occlusion ambientocclusion ao occ mixedao ambocc ambient aomap occlusionmap ambientocc occl',
   emission:
     'emission emissive emit emitcolor emitcolour glow selfillumination illumination emissioncolor emissivecolor emis emiss selfillum illum emissivemap emissionmap incandescence luminous emm emi emssn glowmap',
   opacity: 'opacity alpha mask cutout opac alphamask opacitymask opacitymap alphamap cutoutmask opc msk alph',
   transparency: 'transparency transparent transp transparencymap trans trn',
-  specularColor: 'specularcolor specularcolour speccolor spec specular reflection speccol specularmap spc specmap reflectance',
-  specular: 'specularlevel specularintensity specularweight specularfactor specularlevels speclevel specularity',
+  specularColor:
+    'specularcolor specularcolour speccolor spec specular reflection speccol specularmap spc specmap reflectance',
+  specular:
+    'specularlevel specularintensity specularweight specularfactor specularlevels speclevel specularity',
   ior: 'ior refractionindex indexofrefraction',
   transmission: 'transmission refraction translucency transmissive translucent',
   coat: 'coat clearcoat coatweight ccoat',
@@ -38,7 +43,9 @@ const WEAK = new Set(
 );
 
 /** Of the words that also describe things, those that as the last word of a name hardly describe one. */
-const SHORT_FORMS = new Set('color colour diff dif col bc nor norm met mtl nm clr spec disp emit illumination rou glow'.split(' '));
+const SHORT_FORMS = new Set(
+  'color colour diff dif col bc nor norm met mtl nm clr spec disp emit illumination rou glow'.split(' '),
+);
 
 /** Words of maps that tools bake and no material reads; a name with one of them is no channel. */
 const UTILITY = new Set(
@@ -48,7 +55,11 @@ const UTILITY = new Set(
 );
 
 /** Words of pictures that show the thing and are no map of it. */
-const PICTURES = new Set('preview thumbnail thumb screenshot turntable beauty reference render renders icon logo contactsheet'.split(' '));
+const PICTURES = new Set(
+  'preview thumbnail thumb screenshot turntable beauty reference render renders icon logo contactsheet'.split(
+    ' ',
+  ),
+);
 
 /** Single letters; they count only where siblings follow the same scheme. */
 const LETTERS: Record<string, WordMeaning[]> = {
@@ -80,7 +91,11 @@ const ORDER_LETTERS: Record<string, ChannelName> = {
 };
 
 /** Orders that are in wide use, so that they are believed without a sibling. */
-const USUAL_ORDERS = new Set('orm arm aorm rma rmo mra mro mroh mrao mraoh omr amr ormh armh rom ram mar mor raom maor aomr mrah'.split(' '));
+const USUAL_ORDERS = new Set(
+  'orm arm aorm rma rmo mra mro mroh mrao mraoh omr amr ormh armh rom ram mar mor raom maor aomr mrah'.split(
+    ' ',
+  ),
+);
 
 /** Single words for several channels in one image; by the customs of the programs that write them. */
 const COMPOUNDS: Record<string, readonly [Component, ChannelName][]> = {
@@ -249,7 +264,9 @@ for (const [meaning, words] of Object.entries(WORDS)) {
   for (const word of words.split(' ')) MEANING.set(word, meaning as WordMeaning);
 }
 
-/** The meaning of one word or of two to three joined ones (`base` + `color`); undefined when it says nothing. */
+/**
+ * The meaning of one word or of two to three joined ones (`base` + `color`); undefined when it says nothing.
+ */
 export function meaningOfWord(word: string): WordMeaning | undefined {
   return MEANING.get(word);
 }
@@ -259,7 +276,9 @@ export function isWeakWord(word: string): boolean {
   return WEAK.has(word);
 }
 
-/** True for words that name a channel where they end a name, although they may mean something else within it. */
+/**
+ * True for words that name a channel where they end a name, although they may mean something else within it.
+ */
 export function isShortForm(word: string): boolean {
   return SHORT_FORMS.has(word);
 }
@@ -274,9 +293,13 @@ export function isUtilityWord(word: string): boolean {
   return UTILITY.has(word);
 }
 
-/** Words long enough to be recognised when they are joined to a name without any separator (`hullroughness`). */
+/**
+ * Words long enough to be recognised when they are joined to a name without any separator (`hullroughness`).
+ */
 export const JOINABLE_WORDS: readonly [string, WordMeaning][] = Object.entries(WORDS)
-  .flatMap(([meaning, words]) => words.split(' ').map((word): [string, WordMeaning] => [word, meaning as WordMeaning]))
+  .flatMap(([meaning, words]) =>
+    words.split(' ').map((word): [string, WordMeaning] => [word, meaning as WordMeaning]),
+  )
   .filter(([word]) => word.length >= 6 && !WEAK.has(word))
   .sort(([a], [b]) => b.length - a.length);
 
@@ -293,8 +316,9 @@ export interface PackedWord {
 const COMPONENT_ORDER: readonly Component[] = ['r', 'g', 'b', 'a'];
 
 /**
- * The channels that one word packs: a compound such as `metallicsmoothness`, or letters in the order of the components
- * (`orm`, `mraoh`). Orders beyond the usual ones need roughness or gloss and another channel, each once.
+ * The channels that one word packs: a compound such as `metallicsmoothness`, or letters in the order of the
+ * components (`orm`, `mraoh`). Orders beyond the usual ones need roughness or gloss and another channel, each
+ * once.
  */
 export function packedWord(word: string): PackedWord | null {
   if (Object.hasOwn(COMPOUNDS, word)) return { readings: COMPOUNDS[word], usual: true };
@@ -311,10 +335,15 @@ export function packedWord(word: string): PackedWord | null {
   const finish = channels.includes('roughness') || channels.includes('glossiness');
   if (channels.length < 3 || channels.length > 4 || !finish) return null;
   if (channels.includes('roughness') && channels.includes('glossiness')) return null;
-  return { readings: channels.map((channel, i) => [COMPONENT_ORDER[i], channel]), usual: USUAL_ORDERS.has(word) };
+  return {
+    readings: channels.map((channel, i) => [COMPONENT_ORDER[i], channel]),
+    usual: USUAL_ORDERS.has(word),
+  };
 }
 
-/** Splits a name at separators, case changes and digits: `HullPaint_baseColor2k` -> hull paint base color 2 k. */
+/**
+ * Splits a name at separators, case changes and digits: `HullPaint_baseColor2k` -> hull paint base color 2 k.
+ */
 export function splitWords(name: string): string[] {
   return name
     .normalize('NFC')

@@ -9,12 +9,16 @@ export function wantsCollision({ nodes }: SceneDocument, shape: CollisionShape):
 }
 
 /**
- * Adds shapes for collision under every part: its box, the smallest box however it lies, its convex hull, several of them or
- * the part's own faces, all or a share; what was chosen for a part comes before what all get. As children they follow
- * whatever scale the part is given later; several are numbered. Parts that share a mesh share the shapes. They have no
- * material.
+ * Adds shapes for collision under every part: its box, the smallest box however it lies, its convex hull,
+ * several of them or the part's own faces, all or a share; what was chosen for a part comes before what all
+ * get. As children they follow whatever scale the part is given later; several are numbered. Parts that share
+ * a mesh share the shapes. They have no material.
  */
-export async function addCollision(document: SceneDocument, common: Collision, nameOf: (part: string) => string): Promise<SceneDocument> {
+export async function addCollision(
+  document: SceneDocument,
+  common: Collision,
+  nameOf: (part: string) => string,
+): Promise<SceneDocument> {
   const meshes = [...document.meshes];
   const made = new Map<string, number[]>();
   const nodes = [...document.nodes];
@@ -23,11 +27,18 @@ export async function addCollision(document: SceneDocument, common: Collision, n
     if (node.mesh < 0 || wanted.shape === 'none') continue;
     const name = nameOf(node.name);
     const key = `${node.mesh} ${JSON.stringify(collisionIn(wanted))}`;
-    const places = made.get(key) ?? (await collisionOf(document.meshes[node.mesh], wanted, name)).map((solid) => meshes.push(solid) - 1);
+    const places =
+      made.get(key) ??
+      (await collisionOf(document.meshes[node.mesh], wanted, name)).map((solid) => meshes.push(solid) - 1);
     made.set(key, places);
     const { geometricTranslation, geometricRotation, geometricScale } = node.transform;
     places.forEach((place, number) => {
-      const added = createNode(places.length > 1 ? `${name}_${String(number + 1).padStart(2, '0')}` : name, 'mesh', i, { mesh: place });
+      const added = createNode(
+        places.length > 1 ? `${name}_${String(number + 1).padStart(2, '0')}` : name,
+        'mesh',
+        i,
+        { mesh: place },
+      );
       Object.assign(added.transform, { geometricTranslation, geometricRotation, geometricScale });
       nodes.push(added);
     });
@@ -35,15 +46,25 @@ export async function addCollision(document: SceneDocument, common: Collision, n
   return { ...document, nodes, meshes };
 }
 
-/** What stands in for a mesh, in its own space; nothing where there is nothing to stand in for. What is flat has no hull and gets its box. */
-export async function collisionOf(mesh: PolygonMesh, { shape, hulls, error, keep = COLLISION_USUAL.keep }: Collision, name: string): Promise<PolygonMesh[]> {
+/**
+ * What stands in for a mesh, in its own space; nothing where there is nothing to stand in for. What is flat
+ * has no hull and gets its box.
+ */
+export async function collisionOf(
+  mesh: PolygonMesh,
+  { shape, hulls, error, keep = COLLISION_USUAL.keep }: Collision,
+  name: string,
+): Promise<PolygonMesh[]> {
   const { points, faceCounts, faceCorners } = mesh;
   if (faceCounts.length === 0 || shape === 'none') return [];
-  if (shape === 'mesh') return [createMesh(name, keep === 1 ? { points, faceCounts, faceCorners } : await thinned(mesh, keep))];
+  if (shape === 'mesh')
+    return [createMesh(name, keep === 1 ? { points, faceCounts, faceCorners } : await thinned(mesh, keep))];
   if (shape === 'orientedBox') return [boxOf(smallestBox(points), name)];
   const hull = shape === 'hull' ? hullOfPoints(points) : null;
   const bodies = shape === 'hulls' ? convexBodies(mesh, { hulls, error }) : hull ? [hull] : [];
-  return bodies.length > 0 ? bodies.map((body) => meshOfBody(body, name)) : [boxOf(boundingCorners(points), name)];
+  return bodies.length > 0
+    ? bodies.map((body) => meshOfBody(body, name))
+    : [boxOf(boundingCorners(points), name)];
 }
 
 /** Corner i lies at the far side of axis k where bit k of i is set. */
@@ -57,7 +78,11 @@ const BOX_FACES = [
 ];
 
 function boxOf(corners: Float64Array, name: string): PolygonMesh {
-  return createMesh(name, { points: corners, faceCounts: new Uint32Array(6).fill(4), faceCorners: Uint32Array.from(BOX_FACES.flat()) });
+  return createMesh(name, {
+    points: corners,
+    faceCounts: new Uint32Array(6).fill(4),
+    faceCorners: Uint32Array.from(BOX_FACES.flat()),
+  });
 }
 
 function boundingCorners(points: ArrayLike<number>): Float64Array {
@@ -67,5 +92,7 @@ function boundingCorners(points: ArrayLike<number>): Float64Array {
     min[i % 3] = Math.min(min[i % 3], points[i]);
     max[i % 3] = Math.max(max[i % 3], points[i]);
   }
-  return Float64Array.from(Array.from({ length: 8 }, (_, i) => [0, 1, 2].map((axis) => ((i >> axis) & 1 ? max : min)[axis])).flat());
+  return Float64Array.from(
+    Array.from({ length: 8 }, (_, i) => [0, 1, 2].map((axis) => ((i >> axis) & 1 ? max : min)[axis])).flat(),
+  );
 }

@@ -35,12 +35,19 @@ export function hullOfPoints(points: ArrayLike<number>): ConvexBody | null {
     } while (edge !== face.edge);
   }
   if (corners.length < 12) return null;
-  const body = { points: Float64Array.from([...numbers.keys()].flatMap(({ x, y, z }) => [x, y, z])), corners: Uint32Array.from(corners) };
+  const body = {
+    points: Float64Array.from([...numbers.keys()].flatMap(({ x, y, z }) => [x, y, z])),
+    corners: Uint32Array.from(corners),
+  };
   return { ...body, volume: volumeOf(body) };
 }
 
 export function meshOfBody({ points, corners }: ConvexBody, name: string): PolygonMesh {
-  return createMesh(name, { points, faceCounts: new Uint32Array(corners.length / 3).fill(3), faceCorners: corners });
+  return createMesh(name, {
+    points,
+    faceCounts: new Uint32Array(corners.length / 3).fill(3),
+    faceCorners: corners,
+  });
 }
 
 /** Tetrahedra from the first point. */
@@ -69,13 +76,17 @@ interface Piece {
 }
 
 /**
- * Convex bodies that together hold a mesh: its solids to begin with; then, as long as a cut across an axis, or two, spare
- * enough volume, the piece that gains most is cut there, its triangles clipped at the plane. Cuts are tried at the places of
- * corners, where the dents of built things lie. Each body is the hull of its piece, so that nothing sticks out.
+ * Convex bodies that together hold a mesh: its solids to begin with; then, as long as a cut across an axis,
+ * or two, spare enough volume, the piece that gains most is cut there, its triangles clipped at the plane.
+ * Cuts are tried at the places of corners, where the dents of built things lie. Each body is the hull of its
+ * piece, so that nothing sticks out.
  */
 export function convexBodies(
   mesh: PolygonMesh,
-  { hulls: most = COLLISION_USUAL.hulls, error = COLLISION_USUAL.error }: Pick<Collision, 'hulls' | 'error'> = {},
+  {
+    hulls: most = COLLISION_USUAL.hulls,
+    error = COLLISION_USUAL.error,
+  }: Pick<Collision, 'hulls' | 'error'> = {},
 ): ConvexBody[] {
   const all = trianglesOf(mesh);
   const solids = bySolid(mesh, all);
@@ -90,7 +101,8 @@ export function convexBodies(
     return made;
   };
   // A ring that is cut in two spares nothing yet; its quarters do.
-  const sparedBelow = ({ halves, spared }: Cut) => halves.reduce((sum, half) => sum + (cutOf(half)?.spared ?? 0), spared);
+  const sparedBelow = ({ halves, spared }: Cut) =>
+    halves.reduce((sum, half) => sum + (cutOf(half)?.spared ?? 0), spared);
   while (pieces.length < most && whole > 0) {
     const found = pieces.flatMap((piece) => {
       const cut = cutOf(piece);
@@ -120,7 +132,10 @@ function trianglesOf(mesh: PolygonMesh): { face: Uint32Array; places: Float64Arr
   return { face: Uint32Array.from(faces), places };
 }
 
-function bySolid(mesh: PolygonMesh, { face, places }: { face: Uint32Array; places: Float64Array }): Float64Array[] {
+function bySolid(
+  mesh: PolygonMesh,
+  { face, places }: { face: Uint32Array; places: Float64Array },
+): Float64Array[] {
   const { solid, count } = solidsOf(mesh);
   const lists = Array.from({ length: count }, () => [] as number[]);
   face.forEach((number, triangle) => {
@@ -143,7 +158,9 @@ function bestCut(piece: Piece): Cut | null {
   let best: Cut | null = null;
   for (let axis = 0; axis < 3; axis += 1)
     for (const place of cutsAlong(triangles, axis)) {
-      const halves = [clipped(triangles, axis, place, 1), clipped(triangles, axis, place, -1)].map(withHull) as [Piece, Piece];
+      const halves = [clipped(triangles, axis, place, 1), clipped(triangles, axis, place, -1)].map(
+        withHull,
+      ) as [Piece, Piece];
       if (halves.some(({ triangles: own }) => own.length === 0)) continue;
       const spared = volumeIn(piece) - volumeIn(halves[0]) - volumeIn(halves[1]);
       if (!best || spared > best.spared) best = { halves, spared };
@@ -182,10 +199,15 @@ function clipped(triangles: Float64Array, axis: number, place: number, side: 1 |
       const from = [...triangles.subarray(t + k * 3, t + k * 3 + 3)];
       if (above[k] >= 0) polygon.push(from);
       if (above[k] * above[next] >= 0) continue;
-      // From below to above, whichever way the edge is passed, so that neighbours meet in the very same place.
+      // From below to above, whichever way the edge is passed, so that neighbours meet in the very same
+      // place.
       const [low, high] = above[k] < 0 ? [k, next] : [next, k];
       const share = above[low] / (above[low] - above[high]);
-      polygon.push([0, 1, 2].map((j) => (j === axis ? place : mix(triangles[t + low * 3 + j], triangles[t + high * 3 + j], share))));
+      polygon.push(
+        [0, 1, 2].map((j) =>
+          j === axis ? place : mix(triangles[t + low * 3 + j], triangles[t + high * 3 + j], share),
+        ),
+      );
     }
     for (let k = 2; k < polygon.length; k += 1) out.push(...polygon[0], ...polygon[k - 1], ...polygon[k]);
     const border = polygon.filter((point) => point[axis] === place);
@@ -198,7 +220,10 @@ function mix(a: number, b: number, share: number): number {
   return a + share * (b - a);
 }
 
-/** Closes each outline that segments of two places make by a fan of triangles, so that cuts across it find their corners. */
+/**
+ * Closes each outline that segments of two places make by a fan of triangles, so that cuts across it find
+ * their corners.
+ */
 function closing(segments: readonly number[][]): number[] {
   const numbers = new Map<string, number>();
   const numberOf = (point: readonly number[]) => {
@@ -225,8 +250,9 @@ const MOST_FACES = 400;
 const ASKEW_PAYS = 0.99;
 
 /**
- * The smallest box that lies along a face of the hull and one of that face's edges, as its eight corners: bit k of a
- * corner's number says whether it lies at the far side of axis k. The box along the axes where none is smaller.
+ * The smallest box that lies along a face of the hull and one of that face's edges, as its eight corners: bit
+ * k of a corner's number says whether it lies at the far side of axis k. The box along the axes where none is
+ * smaller.
  */
 export function smallestBox(points: ArrayLike<number>): Float64Array {
   const hull = hullOfPoints(points);
@@ -250,7 +276,10 @@ export function smallestBox(points: ArrayLike<number>): Float64Array {
 
 const STRAIGHT = [new Vector3(1, 0, 0), new Vector3(0, 1, 0), new Vector3(0, 0, 1)];
 
-function boxAlong(points: ArrayLike<number>, axes: readonly Vector3[]): { corners: Float64Array; volume: number } {
+function boxAlong(
+  points: ArrayLike<number>,
+  axes: readonly Vector3[],
+): { corners: Float64Array; volume: number } {
   const min = [Infinity, Infinity, Infinity];
   const max = [-Infinity, -Infinity, -Infinity];
   for (let i = 0; i + 2 < points.length; i += 3)

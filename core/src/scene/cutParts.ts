@@ -14,16 +14,18 @@ interface Piece {
   materials: number[];
 }
 
-/** What a piece goes by: after its part, by the number of the solid from 1 on, or by the key of its material. */
+/**
+ * What a piece goes by: after its part, by the number of the solid from 1 on, or by the key of its material.
+ */
 export function pieceName(part: string, piece: number | string | undefined): string {
   return `${part}_${typeof piece === 'number' ? piece + 1 : (piece ?? 'none')}`;
 }
 
 /**
- * Cuts every part, or only some in their order, into pieces: by material, or into its solids. A part of one piece stays as
- * it is; any other becomes a group that holds its pieces, so that transforms, names and what hangs on it keep their places.
- * Nodes keep their numbers; pieces join at the end, each told with its part. Weights of shapes cannot drive several pieces
- * and are left off, which is told.
+ * Cuts every part, or only some in their order, into pieces: by material, or into its solids. A part of one
+ * piece stays as it is; any other becomes a group that holds its pieces, so that transforms, names and what
+ * hangs on it keep their places. Nodes keep their numbers; pieces join at the end, each told with its part.
+ * Weights of shapes cannot drive several pieces and are left off, which is told.
  */
 export function cutParts(
   document: SceneDocument,
@@ -56,10 +58,15 @@ export function cutParts(
         custom: {},
       });
     }
-    if (document.clips.some((clip) => clip.tracks.some((track) => track.node === i && track.path === 'weights')))
+    if (
+      document.clips.some((clip) => clip.tracks.some((track) => track.node === i && track.path === 'weights'))
+    )
       losses.push({ code: 'shape.clips', part: node.name, count: own.length });
   }
-  const clips = document.clips.map((clip) => ({ ...clip, tracks: clip.tracks.filter((track) => track.path !== 'weights' || !cut.has(track.node)) }));
+  const clips = document.clips.map((clip) => ({
+    ...clip,
+    tracks: clip.tracks.filter((track) => track.path !== 'weights' || !cut.has(track.node)),
+  }));
   return { document: { ...document, ...withUsedMeshes(nodes, meshes), clips }, losses, made };
 }
 

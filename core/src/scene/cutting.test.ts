@@ -5,12 +5,17 @@ import { triangulate } from './triangulate.ts';
 import { fromGltfTransform, toGltfTransform } from './uvTransform.ts';
 
 const polygon = (points: number[][]): PolygonMesh =>
-  createMesh('face', { points: Float64Array.from(points.flat()), faceCounts: Uint32Array.of(points.length), faceCorners: Uint32Array.from(points.keys()) });
+  createMesh('face', {
+    points: Float64Array.from(points.flat()),
+    faceCounts: Uint32Array.of(points.length),
+    faceCorners: Uint32Array.from(points.keys()),
+  });
 
 /** Twice the area of each triangle in the plane z = 0; positive where it winds as the polygon does. */
 function areas(mesh: PolygonMesh): number[] {
   const { corners } = triangulate(mesh);
-  const entryAt = (corner: number) => mesh.points.subarray(mesh.faceCorners[corner] * 3, mesh.faceCorners[corner] * 3 + 2);
+  const entryAt = (corner: number) =>
+    mesh.points.subarray(mesh.faceCorners[corner] * 3, mesh.faceCorners[corner] * 3 + 2);
   return Array.from({ length: corners.length / 3 }, (_, t) => {
     const [a, b, c] = [0, 1, 2].map((k) => entryAt(corners[t * 3 + k]));
     return (b[0] - a[0]) * (c[1] - a[1]) - (c[0] - a[0]) * (b[1] - a[1]);
@@ -34,7 +39,11 @@ describe('polygons cut into triangles', () => {
     for (const area of cut) expect(area).toBeGreaterThanOrEqual(0);
     expect(sum(cut) / 2).toBeCloseTo(16 - 4, 12);
     // The other way round every triangle winds the other way.
-    const turned = createMesh('face', { points: arrow.points, faceCounts: Uint32Array.of(5), faceCorners: Uint32Array.of(4, 3, 2, 1, 0) });
+    const turned = createMesh('face', {
+      points: arrow.points,
+      faceCounts: Uint32Array.of(5),
+      faceCorners: Uint32Array.of(4, 3, 2, 1, 0),
+    });
     for (const area of areas(turned)) expect(area).toBeLessThanOrEqual(0);
   });
 
@@ -67,14 +76,22 @@ describe('polygons cut into triangles', () => {
 
   it('give n - 2 triangles of each face, whatever it is, and none of less', () => {
     fc.assert(
-      fc.property(fc.array(fc.integer({ min: 0, max: 9 }), { minLength: 1, maxLength: 6 }), fc.integer({ min: 1, max: 99 }), (counts, seed) => {
-        const total = sum(counts);
-        const points = Float64Array.from({ length: 30 }, (_, i) => Math.sin(i * seed) * 5);
-        const corners = Uint32Array.from({ length: total }, (_, i) => (i * seed) % 10);
-        const { faces, corners: cut } = triangulate(createMesh('m', { points, faceCounts: Uint32Array.from(counts), faceCorners: corners }));
-        counts.forEach((count, face) => expect(faces.filter((one) => one === face)).toHaveLength(Math.max(0, count - 2)));
-        expect(cut.every((corner) => corner < total)).toBe(true);
-      }),
+      fc.property(
+        fc.array(fc.integer({ min: 0, max: 9 }), { minLength: 1, maxLength: 6 }),
+        fc.integer({ min: 1, max: 99 }),
+        (counts, seed) => {
+          const total = sum(counts);
+          const points = Float64Array.from({ length: 30 }, (_, i) => Math.sin(i * seed) * 5);
+          const corners = Uint32Array.from({ length: total }, (_, i) => (i * seed) % 10);
+          const { faces, corners: cut } = triangulate(
+            createMesh('m', { points, faceCounts: Uint32Array.from(counts), faceCorners: corners }),
+          );
+          counts.forEach((count, face) =>
+            expect(faces.filter((one) => one === face)).toHaveLength(Math.max(0, count - 2)),
+          );
+          expect(cut.every((corner) => corner < total)).toBe(true);
+        },
+      ),
     );
   });
 });
@@ -84,8 +101,14 @@ describe('placements of images', () => {
     fc.assert(
       fc.property(
         fc.record({
-          offset: fc.tuple(fc.double({ min: -2, max: 2, noNaN: true }), fc.double({ min: -2, max: 2, noNaN: true })),
-          scale: fc.tuple(fc.double({ min: 0.1, max: 4, noNaN: true }), fc.double({ min: 0.1, max: 4, noNaN: true })),
+          offset: fc.tuple(
+            fc.double({ min: -2, max: 2, noNaN: true }),
+            fc.double({ min: -2, max: 2, noNaN: true }),
+          ),
+          scale: fc.tuple(
+            fc.double({ min: 0.1, max: 4, noNaN: true }),
+            fc.double({ min: 0.1, max: 4, noNaN: true }),
+          ),
           rotation: fc.double({ min: -3, max: 3, noNaN: true }),
         }),
         fc.double({ min: 0, max: 1, noNaN: true }),
@@ -95,7 +118,8 @@ describe('placements of images', () => {
           const [x, y] = [u * transform.scale[0], v * transform.scale[1]];
           const [c, s] = [Math.cos(transform.rotation), Math.sin(transform.rotation)];
           const ours = [x * c - y * s + transform.offset[0], x * s + y * c + transform.offset[1]];
-          // KHR_texture_transform: translation, rotation (its matrix as the extension prints it), scale, on v downwards.
+          // KHR_texture_transform: translation, rotation (its matrix as the extension prints it), scale, on v
+          // downwards.
           const g = toGltfTransform(transform);
           const [gx, gy] = [u * g.scale[0], (1 - v) * g.scale[1]];
           const [gc, gs] = [Math.cos(g.rotation), Math.sin(g.rotation)];

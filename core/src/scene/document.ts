@@ -8,7 +8,10 @@ export type IndexArray = Int32Array | Uint32Array;
 /** What one entry of a layer belongs to. */
 export type Domain = 'point' | 'corner' | 'face';
 
-/** Values spread over a mesh. With `index`, entry i reads `values[index[i] * size ...]`, else `values[i * size ...]`. */
+/**
+ * Values spread over a mesh. With `index`, entry i reads `values[index[i] * size ...]`, else `values[i * size
+ * ...]`.
+ */
 export interface Layer {
   name: string;
   size: 2 | 3 | 4;
@@ -84,11 +87,14 @@ export interface TransformParts {
   geometricRotation: Vec3;
   geometricScale: Vec3;
   /**
-   * Column-major local matrix that the parts cannot say (shear); when set, it stands for all parts but the geometric
-   * ones.
+   * Column-major local matrix that the parts cannot say (shear); when set, it stands for all parts but the
+   * geometric ones.
    */
   matrix: Float64Array | null;
-  /** How the parent's scale comes down: with its rotation (`RSrs`, the rule elsewhere), by itself, or not at all. */
+  /**
+   * How the parent's scale comes down: with its rotation (`RSrs`, the rule elsewhere), by itself, or not at
+   * all.
+   */
   inherit: InheritType;
 }
 
@@ -116,7 +122,9 @@ export interface SceneNode {
   visible: boolean;
   /** Shape for collision that was chosen for it, over what the destination wants. */
   collision?: Collision;
-  /** Keys of the materials that its slots have in the file, where edits gave it others: what its pieces go by. */
+  /**
+   * Keys of the materials that its slots have in the file, where edits gave it others: what its pieces go by.
+   */
   slotKeys?: string[];
   /** Properties that people or programs added, by name. */
   custom: Record<string, CustomValue>;
@@ -153,7 +161,10 @@ export interface Light {
   /** Width and height of an area light, in document units. */
   size: [number, number];
   castsShadow: boolean;
-  /** Of a dome: what it shows, as a key of `images`, and how that lies on the sphere, in OpenUSD's words (`latlong`). */
+  /**
+   * Of a dome: what it shows, as a key of `images`, and how that lies on the sphere, in OpenUSD's words
+   * (`latlong`).
+   */
   sky?: { image: string; layout: string };
 }
 
@@ -162,7 +173,10 @@ export interface Skin {
   name: string;
   /** Node per joint. */
   joints: number[];
-  /** Per joint a column-major matrix from the mesh's space, geometric offset applied, to the joint's space at bind time. */
+  /**
+   * Per joint a column-major matrix from the mesh's space, geometric offset applied, to the joint's space at
+   * bind time.
+   */
   inverseBind: Float64Array;
 }
 
@@ -286,8 +300,26 @@ export function identityTransform(): TransformParts {
 }
 
 /** A node with nothing on it. */
-export function createNode(name: string, kind: NodeKind, parent: number, parts: Partial<SceneNode> = {}): SceneNode {
-  return { name, kind, parent, transform: identityTransform(), mesh: -1, materials: [], camera: -1, light: -1, skin: -1, visible: true, custom: {}, ...parts };
+export function createNode(
+  name: string,
+  kind: NodeKind,
+  parent: number,
+  parts: Partial<SceneNode> = {},
+): SceneNode {
+  return {
+    name,
+    kind,
+    parent,
+    transform: identityTransform(),
+    mesh: -1,
+    materials: [],
+    camera: -1,
+    light: -1,
+    skin: -1,
+    visible: true,
+    custom: {},
+    ...parts,
+  };
 }
 
 type Faces = Pick<PolygonMesh, 'points' | 'faceCounts' | 'faceCorners'>;
@@ -325,11 +357,25 @@ interface UncarriedWords {
   severity?: Remark['severity'];
 }
 
-/** Remarks on something a file holds and that is not carried: one per kind, with its count and the first names. */
-export function addUncarried(remarks: Remark[], kind: string, name: string, { why = 'not carried', severity = 'note' }: UncarriedWords = {}): void {
+/**
+ * Remarks on something a file holds and that is not carried: one per kind, with its count and the first
+ * names.
+ */
+export function addUncarried(
+  remarks: Remark[],
+  kind: string,
+  name: string,
+  { why = 'not carried', severity = 'note' }: UncarriedWords = {},
+): void {
   const same = remarks.find((other) => other.code === 'read.notCarried' && other.subject === kind);
   if (!same) {
-    remarks.push({ code: 'read.notCarried', severity, subject: kind, message: name ? `${why}: ${name}` : why, count: 1 });
+    remarks.push({
+      code: 'read.notCarried',
+      severity,
+      subject: kind,
+      message: name ? `${why}: ${name}` : why,
+      count: 1,
+    });
     return;
   }
   same.count += 1;

@@ -30,7 +30,8 @@ describe('half floats', () => {
 
   it('keeps every finite half', () => {
     for (let bits = 0; bits < 0x10000; bits += 1)
-      if ((bits & 0x7c00) !== 0x7c00) expect(numberToHalf(halfToNumber(bits))).toBe(bits === 0x8000 ? numberToHalf(-0) : bits);
+      if ((bits & 0x7c00) !== 0x7c00)
+        expect(numberToHalf(halfToNumber(bits))).toBe(bits === 0x8000 ? numberToHalf(-0) : bits);
   });
 });
 
@@ -39,7 +40,8 @@ describe('shading formulas', () => {
     expect(roughnessOfExponent(30)).toBeCloseTo(0.5, 12);
     expect(roughnessOfExponent(0)).toBe(1);
     expect(exponentOfRoughness(0.5)).toBeCloseTo(30, 9);
-    for (const ns of [1, 12, 96, 900]) expect(exponentOfRoughness(roughnessOfExponent(ns))).toBeCloseTo(ns, 6);
+    for (const ns of [1, 12, 96, 900])
+      expect(exponentOfRoughness(roughnessOfExponent(ns))).toBeCloseTo(ns, 6);
   });
 
   it('glass of index 1.5 reflects 4 percent', () => expect(reflectanceOfIndex(1.5)).toBeCloseTo(0.04, 12));

@@ -6,7 +6,11 @@ import { withHeaviestJoints } from './heaviestJoints.ts';
 function skinned(points: [number, number][][]): PolygonMesh {
   const starts = Uint32Array.from([0, ...points.map((_, i) => points.slice(0, i + 1).flat().length)]);
   const flat = points.flat();
-  const influences = { starts, joints: Uint32Array.from(flat, ([joint]) => joint), weights: Float32Array.from(flat, ([, weight]) => weight) };
+  const influences = {
+    starts,
+    joints: Uint32Array.from(flat, ([joint]) => joint),
+    weights: Float32Array.from(flat, ([, weight]) => weight),
+  };
   return createMesh('skin', {
     points: new Float64Array(points.length * 3),
     faceCounts: new Uint32Array(0),
@@ -17,7 +21,10 @@ function skinned(points: [number, number][][]): PolygonMesh {
 
 const read = ({ influences }: PolygonMesh, point: number) => {
   const { starts, joints, weights } = influences as NonNullable<PolygonMesh['influences']>;
-  return Array.from({ length: starts[point + 1] - starts[point] }, (_, i) => [joints[starts[point] + i], Number(weights[starts[point] + i].toFixed(6))]);
+  return Array.from({ length: starts[point + 1] - starts[point] }, (_, i) => [
+    joints[starts[point] + i],
+    Number(weights[starts[point] + i].toFixed(6)),
+  ]);
 };
 
 it('points that follow too many joints follow the heaviest, with all of their weight; the others stay', () => {

@@ -33,7 +33,9 @@ describe('taking a model', () => {
           part.faces.forEach((face, f) =>
             face.corners.forEach(([x, y, z], c) => {
               // A quarter turn about x takes y to z and z to -y.
-              [2 * x, -2 * z, 2 * y].forEach((value, k) => expect(after[p].faces[f].corners[c][k]).toBeCloseTo(value, 6));
+              [2 * x, -2 * z, 2 * y].forEach((value, k) =>
+                expect(after[p].faces[f].corners[c][k]).toBeCloseTo(value, 6),
+              );
             }),
           ),
         );
@@ -45,7 +47,11 @@ describe('taking a model', () => {
   it('measures the size that will be', () => {
     const bounds = { min: [0, 0, 0] as [number, number, number], max: [1, 2, 3] as [number, number, number] };
     expect(intakeSize(bounds, 'Y', 0.01)).toEqual({ width: 1, height: 2, depth: 3 });
-    expect(intakeSize(bounds, 'Y', 0.01, { ...TAKE_ALL, up: 'Z' })).toEqual({ width: 1, height: 3, depth: 2 });
+    expect(intakeSize(bounds, 'Y', 0.01, { ...TAKE_ALL, up: 'Z' })).toEqual({
+      width: 1,
+      height: 3,
+      depth: 2,
+    });
     expect(intakeSize(bounds, 'Y', 0.01, { ...TAKE_ALL, metresPerUnit: 1 }).height).toBeCloseTo(200, 9);
     expect(intakeSize(bounds, 'Y', 0.01, { ...TAKE_ALL, rotation: [0, 0, 90] }).height).toBeCloseTo(1, 9);
   });
@@ -54,8 +60,22 @@ describe('taking a model', () => {
     const [made] = fc.sample(convexDocuments, { numRuns: 1, seed: 5 });
     const document = {
       ...made,
-      cameras: [{ name: 'c', projection: 'perspective' as const, focalLength: 35, aperture: [36, 24] as [number, number], width: 1, near: 1, far: 100 }],
-      nodes: [...made.nodes, createNode('Holder', 'group', -1), createNode('View', 'camera', made.nodes.length, { camera: 0, transform: identityTransform() })],
+      cameras: [
+        {
+          name: 'c',
+          projection: 'perspective' as const,
+          focalLength: 35,
+          aperture: [36, 24] as [number, number],
+          width: 1,
+          near: 1,
+          far: 100,
+        },
+      ],
+      nodes: [
+        ...made.nodes,
+        createNode('Holder', 'group', -1),
+        createNode('View', 'camera', made.nodes.length, { camera: 0, transform: identityTransform() }),
+      ],
     };
     const without = takeOnly(document, new Set(TAKE_PARTS.filter((part) => part !== 'cameras')));
     expect(countDocument(without)).toMatchObject({ cameras: 0, polygons: countDocument(made).polygons });
@@ -68,13 +88,30 @@ describe('taking a model', () => {
 
   it('reads in words', () => {
     expect(describeIntake(TAKE_ALL)).toBe('Take everything as stated');
-    expect(describeIntake({ ...TAKE_ALL, parts: ['meshes', 'materials', 'clips', 'skins', 'shapes'], up: 'Z', scale: 2 })).toBe(
-      'Take: leave cameras, lights; Z up; 2 times the size',
-    );
+    expect(
+      describeIntake({
+        ...TAKE_ALL,
+        parts: ['meshes', 'materials', 'clips', 'skins', 'shapes'],
+        up: 'Z',
+        scale: 2,
+      }),
+    ).toBe('Take: leave cameras, lights; Z up; 2 times the size');
   });
 
   it('keeps parts, axis and unit for the next model, and no size or turn', () => {
-    const given = { parts: ['meshes' as const], up: 'Z' as const, metresPerUnit: 0.01, rotation: [0, 90, 0] as [number, number, number], scale: 0.1 };
-    expect(lastingIntake(given)).toEqual({ parts: ['meshes'], up: 'Z', metresPerUnit: 0.01, rotation: [0, 0, 0], scale: 1 });
+    const given = {
+      parts: ['meshes' as const],
+      up: 'Z' as const,
+      metresPerUnit: 0.01,
+      rotation: [0, 90, 0] as [number, number, number],
+      scale: 0.1,
+    };
+    expect(lastingIntake(given)).toEqual({
+      parts: ['meshes'],
+      up: 'Z',
+      metresPerUnit: 0.01,
+      rotation: [0, 0, 0],
+      scale: 1,
+    });
   });
 });

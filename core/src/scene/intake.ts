@@ -1,5 +1,14 @@
 import { type AxisSystem, createNode, type SceneDocument, type Vec3, Y_UP, Z_UP } from './document.ts';
-import { invertAffine, type Matrix4, multiply, partsOfMatrix, rotation, scaling, toYUpMetres, transformPoint } from './matrix.ts';
+import {
+  invertAffine,
+  type Matrix4,
+  multiply,
+  partsOfMatrix,
+  rotation,
+  scaling,
+  toYUpMetres,
+  transformPoint,
+} from './matrix.ts';
 import type { Bounds } from './measure.ts';
 import { TAKE_PARTS, type TakePart, takeOnly } from './take.ts';
 
@@ -25,18 +34,33 @@ export const LENGTH_UNITS: readonly (readonly [string, number])[] = [
   ['feet', 0.3048],
 ];
 
-export const TAKE_ALL: IntakeChoice = { parts: [...TAKE_PARTS], up: null, metresPerUnit: null, rotation: [0, 0, 0], scale: 1 };
+export const TAKE_ALL: IntakeChoice = {
+  parts: [...TAKE_PARTS],
+  up: null,
+  metresPerUnit: null,
+  rotation: [0, 0, 0],
+  scale: 1,
+};
 
-const X_UP: AxisSystem = { up: { axis: 0, sign: 1 }, front: { axis: 2, sign: 1 }, right: { axis: 1, sign: -1 } };
+const X_UP: AxisSystem = {
+  up: { axis: 0, sign: 1 },
+  front: { axis: 2, sign: 1 },
+  right: { axis: 1, sign: -1 },
+};
 const AXES = { X: X_UP, Y: Y_UP, Z: Z_UP };
 
 export function takesAll(choice: IntakeChoice): boolean {
-  return TAKE_PARTS.every((part) => choice.parts.includes(part)) && choice.up === null && choice.metresPerUnit === null && !isMoved(choice);
+  return (
+    TAKE_PARTS.every((part) => choice.parts.includes(part)) &&
+    choice.up === null &&
+    choice.metresPerUnit === null &&
+    !isMoved(choice)
+  );
 }
 
 /**
- * What of a choice holds for further models of the same program: which parts are taken, and which way is up in what unit.
- * A turn or a size given by hand belongs to the one model.
+ * What of a choice holds for further models of the same program: which parts are taken, and which way is up
+ * in what unit. A turn or a size given by hand belongs to the one model.
  */
 export function lastingIntake({ parts, up, metresPerUnit }: IntakeChoice): IntakeChoice {
   return { ...TAKE_ALL, parts, up, metresPerUnit };
@@ -52,27 +76,40 @@ export function extraMatrix(choice: IntakeChoice): Matrix4 {
 }
 
 /**
- * The document as it is taken: fewer parts, other axes or unit stated, and an extra turn and size on one node around
- * everything. The document itself is not changed.
+ * The document as it is taken: fewer parts, other axes or unit stated, and an extra turn and size on one node
+ * around everything. The document itself is not changed.
  */
 export function applyIntake(document: SceneDocument, choice: IntakeChoice): SceneDocument {
   if (takesAll(choice)) return document;
   const taken = takeOnly(document, new Set(choice.parts));
   const { axes, metresPerUnit } = axesUnderstood(taken, choice);
-  const settled = { ...taken, axes, metresPerUnit, unitStated: taken.unitStated || choice.metresPerUnit !== null };
+  const settled = {
+    ...taken,
+    axes,
+    metresPerUnit,
+    unitStated: taken.unitStated || choice.metresPerUnit !== null,
+  };
   if (!isMoved(choice)) return settled;
   const into = toYUpMetres(axes, metresPerUnit);
-  const wrapper = createNode('taken', 'group', -1, { transform: partsOfMatrix(multiply(invertAffine(into), multiply(extraMatrix(choice), into))) });
+  const wrapper = createNode('taken', 'group', -1, {
+    transform: partsOfMatrix(multiply(invertAffine(into), multiply(extraMatrix(choice), into))),
+  });
   return {
     ...settled,
     nodes: [wrapper, ...settled.nodes.map((node) => ({ ...node, parent: node.parent + 1 }))],
     skins: settled.skins.map((skin) => ({ ...skin, joints: skin.joints.map((joint) => joint + 1) })),
-    clips: settled.clips.map((clip) => ({ ...clip, tracks: clip.tracks.map((track) => ({ ...track, node: track.node + 1 })) })),
+    clips: settled.clips.map((clip) => ({
+      ...clip,
+      tracks: clip.tracks.map((track) => ({ ...track, node: track.node + 1 })),
+    })),
   };
 }
 
 /** Axes and unit of a document as a choice has them. */
-export function axesUnderstood({ axes, metresPerUnit }: SceneDocument, choice: IntakeChoice): Pick<SceneDocument, 'axes' | 'metresPerUnit'> {
+export function axesUnderstood(
+  { axes, metresPerUnit }: SceneDocument,
+  choice: IntakeChoice,
+): Pick<SceneDocument, 'axes' | 'metresPerUnit'> {
   const other = choice.up !== null && choice.up !== 'XYZ'[axes.up.axis] ? AXES[choice.up] : null;
   return { axes: other ?? axes, metresPerUnit: choice.metresPerUnit ?? metresPerUnit };
 }
@@ -90,8 +127,9 @@ export function intakeMatrix(choice: IntakeChoice, upAxis: 'X' | 'Y' | 'Z', metr
 }
 
 /**
- * Width, height and depth in metres with up as height, before or after a choice; from the bounds of the source, which
- * are in its own axes and metres. Turns that are no quarter turns give the size of the turned box.
+ * Width, height and depth in metres with up as height, before or after a choice; from the bounds of the
+ * source, which are in its own axes and metres. Turns that are no quarter turns give the size of the turned
+ * box.
  */
 export function intakeSize(
   bounds: Bounds,
@@ -120,7 +158,8 @@ export function describeIntake(choice: IntakeChoice): string {
     left.length > 0 && `leave ${left.join(', ')}`,
     choice.up && `${choice.up} up`,
     choice.metresPerUnit !== null && `${choice.metresPerUnit} m per unit`,
-    choice.rotation.some((angle) => angle !== 0) && `turned by ${choice.rotation.map((angle) => `${angle}°`).join(' ')}`,
+    choice.rotation.some((angle) => angle !== 0) &&
+      `turned by ${choice.rotation.map((angle) => `${angle}°`).join(' ')}`,
     choice.scale !== 1 && `${choice.scale} times the size`,
   ].filter(Boolean);
   return words.length > 0 ? `Take: ${words.join('; ')}` : 'Take everything as stated';

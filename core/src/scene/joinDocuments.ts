@@ -1,7 +1,24 @@
-import { createNode, type Light, type SceneDocument, type SceneNode, type Skin, type Track, type Vec3 } from './document.ts';
+import {
+  createNode,
+  type Light,
+  type SceneDocument,
+  type SceneNode,
+  type Skin,
+  type Track,
+  type Vec3,
+} from './document.ts';
 import { axesUnderstood, extraMatrix, type IntakeChoice } from './intake.ts';
 import { assignKeys, type ImageEntry, withImageKeys } from './material.ts';
-import { invertAffine, type Matrix4, multiply, partsOfMatrix, rotation, scaling, toYUpMetres, translation } from './matrix.ts';
+import {
+  invertAffine,
+  type Matrix4,
+  multiply,
+  partsOfMatrix,
+  rotation,
+  scaling,
+  toYUpMetres,
+  translation,
+} from './matrix.ts';
 import { reorient } from './reorient.ts';
 
 /** Where a model is put: its origin in metres, a turn about the upright axis in degrees, times its size. */
@@ -20,9 +37,9 @@ export interface Joining extends Placement {
 }
 
 /**
- * Further models in a document, each under a group of its own. Units and axes are the document's;
- * its own nodes, materials and images stay the first, so that their keys hold. Names that are taken get the group's before
- * them. Nothing that is given is changed.
+ * Further models in a document, each under a group of its own. Units and axes are the document's; its own
+ * nodes, materials and images stay the first, so that their keys hold. Names that are taken get the group's
+ * before them. Nothing that is given is changed.
  */
 export function joinDocuments(base: SceneDocument, joinings: readonly Joining[]): SceneDocument {
   const joined = joinings.reduce(append, base);
@@ -35,10 +52,19 @@ function append(base: SceneDocument, joining: Joining): SceneDocument {
   const { axes, metresPerUnit } = axesUnderstood(base, joining.intake);
   const further = reorient(joining.document, axes, metresPerUnit);
   const first = base.nodes.length + 1;
-  const shift = { mesh: base.meshes.length, material: base.materials.length, camera: base.cameras.length, light: base.lights.length };
+  const shift = {
+    mesh: base.meshes.length,
+    material: base.materials.length,
+    camera: base.cameras.length,
+    light: base.lights.length,
+  };
   const skin = base.skins.length;
   const from = further.nodes.map(
-    (node): SceneNode => ({ ...moved(node, shift), parent: node.parent < 0 ? first - 1 : node.parent + first, skin: later(node.skin, skin) }),
+    (node): SceneNode => ({
+      ...moved(node, shift),
+      parent: node.parent < 0 ? first - 1 : node.parent + first,
+      skin: later(node.skin, skin),
+    }),
   );
   const group = createNode(freeName(joining.name, base.nodes), 'group', -1, {
     transform: partsOfMatrix(placementIn(joining, toYUpMetres(axes, metresPerUnit))),
@@ -48,11 +74,19 @@ function append(base: SceneDocument, joining: Joining): SceneDocument {
     ...base,
     nodes: [...base.nodes, group, ...from],
     meshes: [...base.meshes, ...further.meshes],
-    materials: [...base.materials, ...namedApart(further.materials, base.materials, joining.name).map((material) => withImageKeys(material, keys))],
+    materials: [
+      ...base.materials,
+      ...namedApart(further.materials, base.materials, joining.name).map((material) =>
+        withImageKeys(material, keys),
+      ),
+    ],
     images: [...base.images, ...images],
     cameras: [...base.cameras, ...further.cameras],
     lights: [...base.lights, ...withSkyKeys(further.lights, keys)],
-    skins: [...base.skins, ...further.skins.map((one): Skin => ({ ...one, joints: one.joints.map((joint) => joint + first) }))],
+    skins: [
+      ...base.skins,
+      ...further.skins.map((one): Skin => ({ ...one, joints: one.joints.map((joint) => joint + first) })),
+    ],
     clips: [
       ...base.clips,
       ...namedApart(further.clips, base.clips, joining.name).map((clip) => ({
@@ -91,7 +125,14 @@ function withKeysOfTheirOwn(images: readonly ImageEntry[], others: readonly Imag
   const kept: ImageEntry[] = [];
   for (const image of images) {
     const other = taken.get(image.key);
-    if (other && other.embedded === null && image.embedded === null && other.written === image.written && other.relative === image.relative) continue;
+    if (
+      other &&
+      other.embedded === null &&
+      image.embedded === null &&
+      other.written === image.written &&
+      other.relative === image.relative
+    )
+      continue;
     const key = other ? freeKey(`${name}/${image.key}`, taken) : image.key;
     if (key !== image.key) keys.set(image.key, key);
     kept.push({ ...image, key });
@@ -102,12 +143,22 @@ function withKeysOfTheirOwn(images: readonly ImageEntry[], others: readonly Imag
 
 /** Lights whose domes show images under other keys. */
 export function withSkyKeys(lights: readonly Light[], keys: ReadonlyMap<string, string>): Light[] {
-  return lights.map((light) => (light.sky ? { ...light, sky: { ...light.sky, image: keys.get(light.sky.image) ?? light.sky.image } } : light));
+  return lights.map((light) =>
+    light.sky
+      ? { ...light, sky: { ...light.sky, image: keys.get(light.sky.image) ?? light.sky.image } }
+      : light,
+  );
 }
 
-function namedApart<T extends { name: string }>(items: readonly T[], others: readonly T[], name: string): T[] {
+function namedApart<T extends { name: string }>(
+  items: readonly T[],
+  others: readonly T[],
+  name: string,
+): T[] {
   const taken = new Set(others.map((other) => other.name));
-  return items.map((item) => (taken.has(item.name) ? { ...item, name: freeKey(`${name}_${item.name}`, taken) } : item));
+  return items.map((item) =>
+    taken.has(item.name) ? { ...item, name: freeKey(`${name}_${item.name}`, taken) } : item,
+  );
 }
 
 function freeName(name: string, nodes: readonly SceneNode[]): string {

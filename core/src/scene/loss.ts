@@ -1,6 +1,8 @@
 import type { ChannelName } from './material.ts';
 
-/** What a written model, or a plan, cannot hold of what was given. Sentences are made by {@link lossInWords}. */
+/**
+ * What a written model, or a plan, cannot hold of what was given. Sentences are made by {@link lossInWords}.
+ */
 export interface Loss {
   code: LossCode;
   /** Key of the material that it is about. */
@@ -16,23 +18,28 @@ const SENTENCES = {
   'map.noPlace': ({ channel, detail }) => `the map of ${channel} has no place in ${detail}`,
   'value.noPlace': ({ channel, detail }) => `${channel} has no place in ${detail}`,
   'map.missing': ({ channel }) => `the image of ${channel} is missing; its value stands alone`,
-  'map.ownReading': ({ channel }) => `${channel} has its own UV set, transform or wrap, which one packed image cannot keep`,
+  'map.ownReading': ({ channel }) =>
+    `${channel} has its own UV set, transform or wrap, which one packed image cannot keep`,
   'image.missing': ({ detail }) => `the image ${detail} is missing; the model names it all the same`,
   'image.beside': ({ detail }) => `${detail} cannot carry images; they lie beside the model`,
-  'value.floor': ({ channel, detail }) => `${channel} goes out as ${detail}, where the exponents of classic materials end`,
+  'value.floor': ({ channel, detail }) =>
+    `${channel} goes out as ${detail}, where the exponents of classic materials end`,
   'height.cut': () => 'heights below the middle have no place where the middle is 0 and are cut',
   'tile.across': ({ count = 1 }) =>
     `${count} ${count === 1 ? 'face reaches' : 'faces reach'} over the border of a tile, where ${count === 1 ? 'its' : 'their'} image repeats`,
-  'parts.hidden': ({ part, count = 1, detail }) => `${part}: hidden in the source; ${detail} shows ${count === 1 ? 'it' : 'them'}`,
+  'parts.hidden': ({ part, count = 1, detail }) =>
+    `${part}: hidden in the source; ${detail} shows ${count === 1 ? 'it' : 'them'}`,
   'parts.cages': ({ part, count = 1, detail }) =>
     `${part}: ${count === 1 ? 'a cage of a smooth surface' : 'cages of smooth surfaces'} (subdivision); ${detail} has the ${count === 1 ? 'cage' : 'cages'} alone`,
   'shape.clips': ({ part, count = 2 }) => `${part}: the clips of its shapes cannot drive ${count} pieces`,
-  'part.notMerged': ({ part }) => `${part}: a part that is skinned or has shapes cannot be merged with others; it stays by itself`,
+  'part.notMerged': ({ part }) =>
+    `${part}: a part that is skinned or has shapes cannot be merged with others; it stays by itself`,
   'part.mergedMotion': ({ part }) => `${part}: the motion of parts that were merged into it is left out`,
   'part.skinnedPivot': ({ part }) => `${part}: a skinned part keeps its pivot`,
   'part.pivotMotion': ({ part }) => `${part}: its clips turn it about the new pivot`,
   'part.notApplied': ({ part }) => `${part}: its transform is moved by clips or a skin and stays`,
-  'part.shearedMotion': ({ part }) => `${part}: its motion is left out, since it would be sheared where it hangs now`,
+  'part.shearedMotion': ({ part }) =>
+    `${part}: its motion is left out, since it would be sheared where it hangs now`,
   'up.fixed': () => 'glTF is always Y up',
   'patch.missed': ({ detail = '' }) => detail,
   'format.space': ({ detail }) => `${detail} has no word for colour spaces; each map's is in its table`,
@@ -46,11 +53,13 @@ const SENTENCES = {
   'fbx.mirror': () => 'FBX has no mirrored wrap; such maps repeat',
   'fbx.shear': () => 'FBX cannot say a sheared transform',
   'fbx.dome': () => 'FBX has no environment light; it is left out',
-  'sky.missing': ({ detail }) => `the picture ${detail} of an environment is missing or broken; its light is even`,
+  'sky.missing': ({ detail }) =>
+    `the picture ${detail} of an environment is missing or broken; its light is even`,
   'mtl.noWord': ({ channel }) => `MTL has no word for ${channel}`,
   'mtl.noMapWord': ({ channel }) => `MTL has no word for maps of ${channel}`,
   'mtl.placing': ({ channel, detail }) => `MTL cannot say ${detail} of the map of ${channel}`,
-  'obj.noMaterial': ({ part }) => `${part}: OBJ gives faces without a material the one before; they have a plain one called no_material`,
+  'obj.noMaterial': ({ part }) =>
+    `${part}: OBJ gives faces without a material the one before; they have a plain one called no_material`,
   'obj.hierarchy': () => 'OBJ has no hierarchy; parts stand where they are',
   'obj.cameras': () => 'OBJ has no cameras',
   'obj.lights': () => 'OBJ has no lights',
@@ -61,18 +70,22 @@ const SENTENCES = {
   'obj.colours': () => 'OBJ has one colour per point; further colours are left out',
   'usd.noInput': ({ channel }) => `UsdPreviewSurface has no input for ${channel}`,
   'usd.luminance': () => 'USD cannot read the luminance of a map; its red stands in',
-  'usd.space': ({ detail }) => `UsdPreviewSurface has no word for the colour space ${detail}; such maps are read raw`,
+  'usd.space': ({ detail }) =>
+    `UsdPreviewSurface has no word for the colour space ${detail}; such maps are read raw`,
   'usd.shearMotion': () => 'motion of sheared nodes is left out',
   'usd.smoothing': () => 'USD has no smoothing groups or hard edges; normals say the same',
   'usd.morphMotion': () => 'motion of morph targets needs a skeleton in USD and is left out',
   'usd.shadow': () => 'lights that cast no shadow cast one in USD',
   'usd.clips': () => 'USD holds one motion; further clips are left out',
-  'usd.onBone': () => 'parts that hang on bones go where these go, and hang on nothing; USD has no place for them under a joint',
+  'usd.onBone': () =>
+    'parts that hang on bones go where these go, and hang on nothing; USD has no place for them under a joint',
   'gltf.visibility': () => 'glTF has no motion of visibility',
   'gltf.lights': () => 'glTF has no area or environment lights; these are left out',
-  'gltf.joints': ({ part, count }) => `${part}: ${count} points follow more than four joints; glTF readers follow the four heaviest`,
+  'gltf.joints': ({ part, count }) =>
+    `${part}: ${count} points follow more than four joints; glTF readers follow the four heaviest`,
   'gltf.noUv': ({ part }) => `${part}: glTF reads images by UVs; faces without any read them at one place`,
-  'gltf.normals': ({ part, count }) => `${part}: the normals of ${count} corners point nowhere; glTF has those of their faces`,
+  'gltf.normals': ({ part, count }) =>
+    `${part}: the normals of ${count} corners point nowhere; glTF has those of their faces`,
   'gltf.shear': () => 'glTF nodes keep no shear',
 } satisfies Record<string, (loss: Omit<Loss, 'code'>) => string>;
 
@@ -81,7 +94,14 @@ export type LossCode = keyof typeof SENTENCES;
 export const LOSS_CODES = Object.keys(SENTENCES) as LossCode[];
 
 /** What a format as a whole has no word for: told once, not for every material. */
-const OF_THE_FORMAT: ReadonlySet<LossCode> = new Set(['format.space', 'format.direction', 'format.alpha', 'format.sides', 'format.height', 'format.unit']);
+const OF_THE_FORMAT: ReadonlySet<LossCode> = new Set([
+  'format.space',
+  'format.direction',
+  'format.alpha',
+  'format.sides',
+  'format.height',
+  'format.unit',
+]);
 
 /** One loss for people, with the material that it is about before it. */
 export function lossInWords({ code, ...loss }: Loss): string {
@@ -99,8 +119,15 @@ export function lossesInWords(losses: readonly Loss[]): string[] {
   return [...new Set(losses.map(lossInWords))];
 }
 
-/** Losses of words, not of looks: the tables of the sheet tell which component, which range and which space. */
-const UNSAID: ReadonlySet<LossCode> = new Set(['fbx.inverted', 'fbx.component', 'usd.space', ...OF_THE_FORMAT]);
+/**
+ * Losses of words, not of looks: the tables of the sheet tell which component, which range and which space.
+ */
+const UNSAID: ReadonlySet<LossCode> = new Set([
+  'fbx.inverted',
+  'fbx.component',
+  'usd.space',
+  ...OF_THE_FORMAT,
+]);
 
 export function isUnsaid({ code }: Loss): boolean {
   return UNSAID.has(code);

@@ -29,6 +29,8 @@ describe.each(RANGES)('what is stored, read with $range', ({ range, read }) => {
 
   it.each([1, 0.5, 0])('and taken from 1, with the value %s', (value) => {
     const complement = complementUse(value, createMapUse('a', 'roughness', range));
-    [0, 0.25, 1].forEach((stored, i) => expect(readStored(complement, stored)).toBeCloseTo(1 - value * read[i], 12));
+    [0, 0.25, 1].forEach((stored, i) =>
+      expect(readStored(complement, stored)).toBeCloseTo(1 - value * read[i], 12),
+    );
   });
 });

@@ -21,7 +21,9 @@ export function asLine({ invert, gain, offset }: MapRange): { gain: number; offs
   return invert ? { gain: -gain, offset: gain + offset } : { gain, offset };
 }
 
-/** `1 - value * (what the use reads)` as a use with the value 1; nothing is computed anew, so nothing is lost. */
+/**
+ * `1 - value * (what the use reads)` as a use with the value 1; nothing is computed anew, so nothing is lost.
+ */
 export function complementUse(value: number, map: MapUse): MapUse {
   if (value === 1 && map.gain === 1 && map.offset === 0) return { ...map, invert: !map.invert };
   return { ...map, gain: -value * map.gain, offset: 1 - value * map.offset };

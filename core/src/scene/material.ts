@@ -22,7 +22,13 @@ export const CHANNELS = [
 export type ChannelName = (typeof CHANNELS)[number];
 
 /** Channels whose images hold colour; every other channel holds data. */
-export const COLOUR_CHANNELS: ReadonlySet<ChannelName> = new Set(['baseColor', 'specularColor', 'emission', 'sheenColor', 'subsurface']);
+export const COLOUR_CHANNELS: ReadonlySet<ChannelName> = new Set([
+  'baseColor',
+  'specularColor',
+  'emission',
+  'sheenColor',
+  'subsurface',
+]);
 
 /** Channels whose value is three numbers; `normal` has no meaningful value of its own. */
 export const VECTOR_CHANNELS: ReadonlySet<ChannelName> = new Set([...COLOUR_CHANNELS, 'normal']);
@@ -68,7 +74,10 @@ export interface MapUse {
   image: string;
   component: Component;
   space: ColourSpace;
-  /** Whether the file says nothing of the space (`unstated`), or an edit has settled it; absent where the file states it. */
+  /**
+   * Whether the file says nothing of the space (`unstated`), or an edit has settled it; absent where the file
+   * states it.
+   */
   spaceFrom?: 'unstated' | 'edit';
   invert: boolean;
   gain: number;
@@ -210,11 +219,23 @@ export function saysMore(channel: ChannelName, value: number | Rgb): boolean {
   return JSON.stringify(value) !== JSON.stringify(neutralValue(channel));
 }
 
-const SHARES: ReadonlySet<ChannelName> = new Set(['metalness', 'roughness', 'glossiness', 'opacity', 'occlusion', 'coat', 'coatRoughness', 'transmission']);
+const SHARES: ReadonlySet<ChannelName> = new Set([
+  'metalness',
+  'roughness',
+  'glossiness',
+  'opacity',
+  'occlusion',
+  'coat',
+  'coatRoughness',
+  'transmission',
+]);
 const SIGNED: ReadonlySet<ChannelName> = new Set(['height', 'bump', 'normal']);
 const MOST_VALUE = 1e6;
 
-/** Least and most that a value of the channel may be: shares lie in 0..1, light and indices have no sign, displacements may. */
+/**
+ * Least and most that a value of the channel may be: shares lie in 0..1, light and indices have no sign,
+ * displacements may.
+ */
 export function rangeOfChannel(channel: ChannelName): readonly [number, number] {
   if (SHARES.has(channel)) return [0, 1];
   return SIGNED.has(channel) ? [-MOST_VALUE, MOST_VALUE] : [0, MOST_VALUE];
@@ -239,7 +260,10 @@ export function assignKeys(materials: Material[]): void {
 export function withImageKeys(material: Material, keys: ReadonlyMap<string, string>): Material {
   const channels = Object.entries(material.channels).map(([name, channel]) => {
     const key = channel.map && keys.get(channel.map.image);
-    return [name, channel.map && key !== undefined ? { ...channel, map: { ...channel.map, image: key } } : channel];
+    return [
+      name,
+      channel.map && key !== undefined ? { ...channel, map: { ...channel.map, image: key } } : channel,
+    ];
   });
   return { ...material, channels: Object.fromEntries(channels) };
 }

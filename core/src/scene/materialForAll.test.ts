@@ -15,7 +15,14 @@ function quay(parts: [string, number[], number[]][], materials = ['Iron', 'Oak']
     const count = faceSlots.length;
     const faceCorners = Uint32Array.from({ length: count * 3 }, (_, i) => i % 3);
     document.nodes.push(createNode(name, 'mesh', -1, { mesh: document.meshes.length, materials: slots }));
-    document.meshes.push(createMesh(name, { points: POINTS, faceCounts: new Uint32Array(count).fill(3), faceCorners, faceMaterial }));
+    document.meshes.push(
+      createMesh(name, {
+        points: POINTS,
+        faceCounts: new Uint32Array(count).fill(3),
+        faceCorners,
+        faceMaterial,
+      }),
+    );
   }
   return document;
 }
@@ -51,7 +58,10 @@ it('where all have one, or none has, the document stays; a name that is taken is
     ],
     ['no_material'],
   );
-  expect(withMaterialForAll(taken).document.materials.map(({ name }) => name)).toEqual(['no_material', 'no_material_2']);
+  expect(withMaterialForAll(taken).document.materials.map(({ name }) => name)).toEqual([
+    'no_material',
+    'no_material_2',
+  ]);
 });
 
 it('OBJ says it by name, since most readers pass the one before on', () => {
@@ -63,7 +73,10 @@ it('OBJ says it by name, since most readers pass the one before on', () => {
     'quay.obj',
   );
   const text = new TextDecoder().decode(files.get('quay.obj'));
-  expect([...text.matchAll(/^usemtl.*$/gm)].map(([line]) => line)).toEqual(['usemtl Oak', 'usemtl no_material']);
+  expect([...text.matchAll(/^usemtl.*$/gm)].map(([line]) => line)).toEqual([
+    'usemtl Oak',
+    'usemtl no_material',
+  ]);
   expect(new TextDecoder().decode(files.get('quay.mtl'))).toContain('newmtl no_material');
   expect(losses).toContainEqual({ code: 'obj.noMaterial', part: 'Bare' });
 });

@@ -4,15 +4,23 @@ import { createMaterial } from './material.ts';
 const NAME = 'no_material';
 
 /**
- * The document with a plain material for faces that have none, for formats that would pass on to them the one before.
- * The same document where all faces have one, or none has; `parts` are the names of those that got it.
+ * The document with a plain material for faces that have none, for formats that would pass on to them the one
+ * before. The same document where all faces have one, or none has; `parts` are the names of those that got
+ * it.
  */
 export function withMaterialForAll(document: SceneDocument): { document: SceneDocument; parts: string[] } {
   const lacking = document.nodes.map((node) => lackingSlots(node, document));
-  const has = document.nodes.some((node, i) => node.mesh >= 0 && usedSlots(node, document).length > lacking[i].length);
+  const has = document.nodes.some(
+    (node, i) => node.mesh >= 0 && usedSlots(node, document).length > lacking[i].length,
+  );
   if (!has || lacking.every((slots) => slots.length === 0)) return { document, parts: [] };
   let name = NAME;
-  for (let i = 2; document.materials.some((material) => material.name === name || material.key === name); i += 1) name = `${NAME}_${i}`;
+  for (
+    let i = 2;
+    document.materials.some((material) => material.name === name || material.key === name);
+    i += 1
+  )
+    name = `${NAME}_${i}`;
   const materials = [...document.materials, { ...createMaterial(name, 'metalRough'), key: name }];
   const nodes = document.nodes.map((node, i): SceneNode => {
     if (lacking[i].length === 0) return node;
@@ -23,7 +31,10 @@ export function withMaterialForAll(document: SceneDocument): { document: SceneDo
     }
     return { ...node, materials: own };
   });
-  return { document: { ...document, materials, nodes }, parts: document.nodes.filter((_, i) => lacking[i].length > 0).map(({ name }) => name) };
+  return {
+    document: { ...document, materials, nodes },
+    parts: document.nodes.filter((_, i) => lacking[i].length > 0).map(({ name }) => name),
+  };
 }
 
 function usedSlots({ mesh }: SceneNode, { meshes }: SceneDocument): number[] {
@@ -32,5 +43,7 @@ function usedSlots({ mesh }: SceneNode, { meshes }: SceneDocument): number[] {
 }
 
 function lackingSlots(node: SceneNode, document: SceneDocument): number[] {
-  return usedSlots(node, document).filter((slot) => document.materials[node.materials[slot] ?? -1] === undefined);
+  return usedSlots(node, document).filter(
+    (slot) => document.materials[node.materials[slot] ?? -1] === undefined,
+  );
 }

@@ -29,7 +29,9 @@ describe('rotation', () => {
     fc.assert(
       fc.property(angles, fc.constantFrom(...ORDERS), (v, order) => {
         const reversed = [...order].reverse().join('') as 'XYZ';
-        const theirs = new ThreeMatrix().makeRotationFromEuler(new Euler(...(v.map((a) => (a * Math.PI) / 180) as Vec3), reversed));
+        const theirs = new ThreeMatrix().makeRotationFromEuler(
+          new Euler(...(v.map((a) => (a * Math.PI) / 180) as Vec3), reversed),
+        );
         close(rotation(v as Vec3, order), theirs.elements);
       }),
     );
@@ -77,7 +79,10 @@ describe('decompose', () => {
 describe('world matrices', () => {
   it('leave the parent scale out of a child that does not inherit it', () => {
     const parent = { parent: -1, transform: { ...identityTransform(), scale: [2, 2, 2] as Vec3 } };
-    const child = { parent: 0, transform: { ...identityTransform(), translation: [1, 0, 0] as Vec3, inherit: 'Rrs' as const } };
+    const child = {
+      parent: 0,
+      transform: { ...identityTransform(), translation: [1, 0, 0] as Vec3, inherit: 'Rrs' as const },
+    };
     const [, world] = worldMatrices([parent, child]);
     // It stands where the scaled parent puts it, with axes of length 1.
     expect([world[12], world[0], world[5]]).toEqual([2, 1, 1]);

@@ -1,4 +1,10 @@
-import { type AxisSystem, identityTransform, type RotationOrder, type TransformParts, type Vec3 } from './document.ts';
+import {
+  type AxisSystem,
+  identityTransform,
+  type RotationOrder,
+  type TransformParts,
+  type Vec3,
+} from './document.ts';
 
 /** 4x4 matrix, column-major, acting on column vectors. */
 export type Matrix4 = Float64Array;
@@ -78,10 +84,16 @@ export function invertAffine(m: Matrix4): Matrix4 {
 }
 
 export function determinant3(m: Matrix4): number {
-  return m[0] * (m[5] * m[10] - m[9] * m[6]) - m[4] * (m[1] * m[10] - m[9] * m[2]) + m[8] * (m[1] * m[6] - m[5] * m[2]);
+  return (
+    m[0] * (m[5] * m[10] - m[9] * m[6]) -
+    m[4] * (m[1] * m[10] - m[9] * m[2]) +
+    m[8] * (m[1] * m[6] - m[5] * m[2])
+  );
 }
 
-/** Cofactor matrix of the linear part (3x3, column-major): transforms normals, up to length, mirror included. */
+/**
+ * Cofactor matrix of the linear part (3x3, column-major): transforms normals, up to length, mirror included.
+ */
 export function normalCofactors(m: Matrix4): Float64Array {
   const entryAt = (row: number, col: number) => m[col * 4 + row];
   const out = new Float64Array(9);
@@ -98,7 +110,11 @@ export function normalCofactors(m: Matrix4): Float64Array {
 }
 
 export function transformPoint(m: Matrix4, x: number, y: number, z: number): Vec3 {
-  return [m[0] * x + m[4] * y + m[8] * z + m[12], m[1] * x + m[5] * y + m[9] * z + m[13], m[2] * x + m[6] * y + m[10] * z + m[14]];
+  return [
+    m[0] * x + m[4] * y + m[8] * z + m[12],
+    m[1] * x + m[5] * y + m[9] * z + m[13],
+    m[2] * x + m[6] * y + m[10] * z + m[14],
+  ];
 }
 
 /**
@@ -126,20 +142,26 @@ export function localMatrix(t: TransformParts): Matrix4 {
 
 /** The geometry offset, which moves a node's mesh but not its children. */
 export function geometricMatrix(t: TransformParts): Matrix4 {
-  return multiply(multiply(translation(t.geometricTranslation), rotation(t.geometricRotation)), scaling(t.geometricScale));
+  return multiply(
+    multiply(translation(t.geometricTranslation), rotation(t.geometricRotation)),
+    scaling(t.geometricScale),
+  );
 }
 
 /**
- * World matrix per node. Parents must come before their children. Where a node does not inherit its parent's scale
- * (`Rrs`), the parent's own scale is taken out of its axes, but not out of where it stands. `RrSs` differs from the
- * rule elsewhere (`RSrs`) only by shear, which no other format says; it is read as `RSrs`.
+ * World matrix per node. Parents must come before their children. Where a node does not inherit its parent's
+ * scale (`Rrs`), the parent's own scale is taken out of its axes, but not out of where it stands. `RrSs`
+ * differs from the rule elsewhere (`RSrs`) only by shear, which no other format says; it is read as `RSrs`.
  */
 export function worldMatrices(nodes: readonly { parent: number; transform: TransformParts }[]): Matrix4[] {
   const out: Matrix4[] = [];
   for (const node of nodes) {
     const local = localMatrix(node.transform);
     if (node.parent < 0) out.push(local);
-    else if (node.transform.inherit === 'Rrs' && nodes[node.parent].transform.scale.some((part) => part !== 1)) {
+    else if (
+      node.transform.inherit === 'Rrs' &&
+      nodes[node.parent].transform.scale.some((part) => part !== 1)
+    ) {
       out.push(withoutParentScale(out[node.parent], nodes[node.parent].transform, local));
     } else out.push(multiply(out[node.parent], local));
   }
@@ -155,7 +177,9 @@ function withoutParentScale(parent: Matrix4, parentParts: TransformParts, local:
   return out;
 }
 
-/** Translation, rotation (degrees, X first) and scale of a matrix, and whether they say all of it (no shear). */
+/**
+ * Translation, rotation (degrees, X first) and scale of a matrix, and whether they say all of it (no shear).
+ */
 export interface Decomposed {
   translation: Vec3;
   rotation: Vec3;
@@ -170,16 +194,24 @@ export function decompose(m: Matrix4): Decomposed {
   if (determinant3(m) < 0) scale[0] = -scale[0];
   const r = identity();
   for (let col = 0; col < 3; col += 1) {
-    for (let row = 0; row < 3; row += 1) r[col * 4 + row] = scale[col] === 0 ? (row === col ? 1 : 0) : m[col * 4 + row] / scale[col];
+    for (let row = 0; row < 3; row += 1)
+      r[col * 4 + row] = scale[col] === 0 ? (row === col ? 1 : 0) : m[col * 4 + row] / scale[col];
   }
-  const dot = (a: number, b: number) => r[a * 4] * r[b * 4] + r[a * 4 + 1] * r[b * 4 + 1] + r[a * 4 + 2] * r[b * 4 + 2];
+  const dot = (a: number, b: number) =>
+    r[a * 4] * r[b * 4] + r[a * 4 + 1] * r[b * 4 + 1] + r[a * 4 + 2] * r[b * 4 + 2];
   const exact = Math.max(Math.abs(dot(0, 1)), Math.abs(dot(0, 2)), Math.abs(dot(1, 2))) < 1e-6;
-  return { translation: [m[12], m[13], m[14]], rotation: eulerOf(r), quaternion: quaternionOf(r), scale, exact };
+  return {
+    translation: [m[12], m[13], m[14]],
+    rotation: eulerOf(r),
+    quaternion: quaternionOf(r),
+    scale,
+    exact,
+  };
 }
 
 /**
- * Angles in degrees of a rotation matrix, for the given order. The first turn is taken out before the others are read,
- * so that they stay exact where two axes fall together (gimbal lock).
+ * Angles in degrees of a rotation matrix, for the given order. The first turn is taken out before the others
+ * are read, so that they stay exact where two axes fall together (gimbal lock).
  */
 export function eulerOf(m: Matrix4, order: RotationOrder = 'XYZ'): Vec3 {
   const [i, j, k] = [...order].map((letter) => letter.charCodeAt(0) - 88);
@@ -228,7 +260,9 @@ export function rotationOfQuaternion([x, y, z, w]: readonly number[]): Matrix4 {
   return m;
 }
 
-/** Parts that say an affine matrix: translation, rotation and scale where they can, else the matrix itself. */
+/**
+ * Parts that say an affine matrix: translation, rotation and scale where they can, else the matrix itself.
+ */
 export function partsOfMatrix(m: Matrix4): TransformParts {
   const parts = identityTransform();
   const { translation: t, rotation: r, scale: s, exact } = decompose(m);

@@ -23,7 +23,9 @@ export interface Bounds {
   max: [number, number, number];
 }
 
-/** What the document holds. Polygons, triangles and points count every mesh once, however often nodes use it. */
+/**
+ * What the document holds. Polygons, triangles and points count every mesh once, however often nodes use it.
+ */
 export function countDocument(document: SceneDocument): Counts {
   let polygons = 0;
   let triangles = 0;
@@ -77,7 +79,12 @@ export function measureParts(document: SceneDocument, into: Matrix4): (Bounds | 
     if (node.mesh < 0) return null;
     const min: Bounds['min'] = [Infinity, Infinity, Infinity];
     const max: Bounds['max'] = [-Infinity, -Infinity, -Infinity];
-    growBounds(min, max, document.meshes[node.mesh].points, multiply(into, multiply(worlds[index], geometricMatrix(node.transform))));
+    growBounds(
+      min,
+      max,
+      document.meshes[node.mesh].points,
+      multiply(into, multiply(worlds[index], geometricMatrix(node.transform))),
+    );
     return min[0] <= max[0] ? { min, max } : null;
   });
 }
@@ -87,7 +94,9 @@ export function mergeBounds(all: readonly (Bounds | null)[]): Bounds | null {
   const some = all.filter((bounds) => bounds !== null);
   if (some.length === 0) return null;
   const outermost = (side: 'min' | 'max', pick: (a: number, b: number) => number) =>
-    some.map((bounds) => bounds[side]).reduce<Bounds['min']>((a, b) => [pick(a[0], b[0]), pick(a[1], b[1]), pick(a[2], b[2])], some[0][side]);
+    some
+      .map((bounds) => bounds[side])
+      .reduce<Bounds['min']>((a, b) => [pick(a[0], b[0]), pick(a[1], b[1]), pick(a[2], b[2])], some[0][side]);
   return { min: outermost('min', Math.min), max: outermost('max', Math.max) };
 }
 

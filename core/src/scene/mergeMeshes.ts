@@ -7,8 +7,8 @@ export interface MergedMesh {
 }
 
 /**
- * One mesh of several, in one space. UV sets and colours are joined by their place in the list; where a mesh lacks one, its
- * corners name no value. Normals stay only where all have them. Shapes and influences do not.
+ * One mesh of several, in one space. UV sets and colours are joined by their place in the list; where a mesh
+ * lacks one, its corners name no value. Normals stay only where all have them. Shapes and influences do not.
  */
 export function mergeMeshes(name: string, parts: readonly MergedMesh[]): PolygonMesh {
   const meshes = parts.map(({ mesh }) => mesh);
@@ -24,8 +24,10 @@ export function mergeMeshes(name: string, parts: readonly MergedMesh[]): Polygon
   for (const { mesh, slots } of parts) {
     points.set(mesh.points, point * 3);
     faceCounts.set(mesh.faceCounts, face);
-    for (let i = 0; i < mesh.faceCorners.length; i += 1) faceCorners[corner + i] = mesh.faceCorners[i] + point;
-    for (let i = 0; i < mesh.faceCounts.length; i += 1) faceMaterial[face + i] = slots[mesh.faceMaterial?.[i] ?? 0] ?? 0;
+    for (let i = 0; i < mesh.faceCorners.length; i += 1)
+      faceCorners[corner + i] = mesh.faceCorners[i] + point;
+    for (let i = 0; i < mesh.faceCounts.length; i += 1)
+      faceMaterial[face + i] = slots[mesh.faceMaterial?.[i] ?? 0] ?? 0;
     if (mesh.faceSmoothing) faceSmoothing?.set(mesh.faceSmoothing, face);
     for (const end of mesh.hardEdges ?? []) hardEdges.push(end + point);
     point += mesh.points.length / 3;
@@ -70,14 +72,18 @@ function joinLayers(meshes: readonly PolygonMesh[], layers: readonly (Layer | nu
     const layer = layers[m];
     const start = values.length / size;
     if (layer)
-      for (let i = 0; i < layer.values.length; i += layer.size) for (let k = 0; k < size; k += 1) values.push(k < layer.size ? layer.values[i + k] : 1);
+      for (let i = 0; i < layer.values.length; i += layer.size)
+        for (let k = 0; k < size; k += 1) values.push(k < layer.size ? layer.values[i + k] : 1);
     else {
       none ??= start;
       if (none === start) for (let k = 0; k < size; k += 1) values.push(0);
     }
     let corner = 0;
     mesh.faceCounts.forEach((count, face) => {
-      for (let i = 0; i < count; i += 1, corner += 1) index.push(layer ? start + layerEntry(layer, corner, mesh.faceCorners[corner], face) : (none as number));
+      for (let i = 0; i < count; i += 1, corner += 1)
+        index.push(
+          layer ? start + layerEntry(layer, corner, mesh.faceCorners[corner], face) : (none as number),
+        );
     });
     if (layer?.none !== undefined) none ??= start + layer.none;
   });

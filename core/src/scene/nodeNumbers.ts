@@ -15,45 +15,79 @@ export function parentsFirst(nodes: readonly Pick<SceneNode, 'parent'>[]): numbe
   return order;
 }
 
-/** The document with these of its nodes alone, in this order; skins and clips follow. Parents of kept nodes must be kept. */
+/**
+ * The document with these of its nodes alone, in this order; skins and clips follow. Parents of kept nodes
+ * must be kept.
+ */
 export function withNodeOrder(document: SceneDocument, order: readonly number[]): SceneDocument {
   const numbers = new Map(order.map((old, i) => [old, i]));
-  const nodes = order.map((old) => ({ ...document.nodes[old], parent: numbers.get(document.nodes[old].parent) ?? -1 }));
+  const nodes = order.map((old) => ({
+    ...document.nodes[old],
+    parent: numbers.get(document.nodes[old].parent) ?? -1,
+  }));
   return {
     ...document,
     nodes,
-    skins: document.skins.map((skin) => ({ ...skin, joints: skin.joints.map((joint) => numbers.get(joint) ?? 0) })),
+    skins: document.skins.map((skin) => ({
+      ...skin,
+      joints: skin.joints.map((joint) => numbers.get(joint) ?? 0),
+    })),
     clips: document.clips
       .map((clip) => ({
         ...clip,
-        tracks: clip.tracks.flatMap((track) => (numbers.has(track.node) ? [{ ...track, node: numbers.get(track.node) as number }] : [])),
+        tracks: clip.tracks.flatMap((track) =>
+          numbers.has(track.node) ? [{ ...track, node: numbers.get(track.node) as number }] : [],
+        ),
       }))
       .filter(({ tracks }, i) => tracks.length > 0 || document.clips[i].tracks.length === 0),
   };
 }
 
 /**
- * The document without these nodes and all that hangs below them. A joint that moves a part which stays is kept with
- * nothing on it, and what it hangs on with it. Meshes that nothing shows any more go too. `kept` are the old numbers of its nodes.
+ * The document without these nodes and all that hangs below them. A joint that moves a part which stays is
+ * kept with nothing on it, and what it hangs on with it. Meshes that nothing shows any more go too. `kept`
+ * are the old numbers of its nodes.
  */
-export function removeNodes(document: SceneDocument, tops: ReadonlySet<number>): { document: SceneDocument; kept: number[] } {
+export function removeNodes(
+  document: SceneDocument,
+  tops: ReadonlySet<number>,
+): { document: SceneDocument; kept: number[] } {
   const gone = new Set<number>();
   document.nodes.forEach((node, i) => {
     if (tops.has(i) || gone.has(node.parent)) gone.add(i);
   });
-  const skins = new Set(document.nodes.flatMap(({ skin, mesh }, i) => (mesh >= 0 && skin >= 0 && !gone.has(i) ? [skin] : [])));
+  const skins = new Set(
+    document.nodes.flatMap(({ skin, mesh }, i) => (mesh >= 0 && skin >= 0 && !gone.has(i) ? [skin] : [])),
+  );
   const bones = new Set<number>();
   for (const skin of skins)
     for (const joint of document.skins[skin].joints)
-      for (let index = joint; index >= 0 && gone.has(index) && !bones.has(index); index = document.nodes[index].parent) bones.add(index);
+      for (
+        let index = joint;
+        index >= 0 && gone.has(index) && !bones.has(index);
+        index = document.nodes[index].parent
+      )
+        bones.add(index);
   const bare = document.nodes.map(
     (node, i): SceneNode =>
-      bones.has(i) ? { ...node, kind: node.kind === 'bone' ? 'bone' : 'group', mesh: -1, materials: [], camera: -1, light: -1, skin: -1 } : node,
+      bones.has(i)
+        ? {
+            ...node,
+            kind: node.kind === 'bone' ? 'bone' : 'group',
+            mesh: -1,
+            materials: [],
+            camera: -1,
+            light: -1,
+            skin: -1,
+          }
+        : node,
   );
   const kept = bare.flatMap((_, i) => (!gone.has(i) || bones.has(i) ? [i] : []));
   const fewer = withNodeOrder({ ...document, nodes: bare }, kept);
   const used = new Map([...skins].sort((a, b) => a - b).map((old, i) => [old, i]));
-  const nodes = fewer.nodes.map((node) => (node.skin < 0 ? node : { ...node, skin: used.get(node.skin) ?? -1 }));
+  const nodes = fewer.nodes.map((node) =>
+    node.skin < 0 ? node : { ...node, skin: used.get(node.skin) ?? -1 },
+  );
   const skinned = [...used.keys()].map((old) => fewer.skins[old]);
   return { document: { ...fewer, ...withUsedMeshes(nodes, document.meshes), skins: skinned }, kept };
 }

@@ -3,8 +3,8 @@ import { placesOf } from './solids.ts';
 import { faceNormal } from './triangulate.ts';
 
 /**
- * Normals per corner, smooth across the faces that meet at a place at less than an angle in degrees. Each face weighs by
- * its area; points at one place count as one.
+ * Normals per corner, smooth across the faces that meet at a place at less than an angle in degrees. Each
+ * face weighs by its area; points at one place count as one.
  */
 export function normalsByAngle(mesh: PolygonMesh, angle: number): Layer {
   const { faceCounts, faceCorners } = mesh;
@@ -17,7 +17,8 @@ export function normalsByAngle(mesh: PolygonMesh, angle: number): Layer {
     const normal = faceNormal(mesh, first, faceCounts[face]);
     for (let k = 0; k < 3; k += 1) faces[face * 3 + k] = normal[k];
     lengths[face] = Math.hypot(normal[0], normal[1], normal[2]);
-    for (let corner = first; corner < first + faceCounts[face]; corner += 1) starts[places[faceCorners[corner]] + 1] += 1;
+    for (let corner = first; corner < first + faceCounts[face]; corner += 1)
+      starts[places[faceCorners[corner]] + 1] += 1;
     first += faceCounts[face];
   }
   for (let place = 0; place < places.length; place += 1) starts[place + 1] += starts[place];
@@ -25,7 +26,8 @@ export function normalsByAngle(mesh: PolygonMesh, angle: number): Layer {
   const filled = starts.slice();
   const eachCorner = (visit: (face: number, corner: number) => void) => {
     let corner = 0;
-    for (let face = 0; face < faceCounts.length; face += 1) for (let i = 0; i < faceCounts[face]; i += 1, corner += 1) visit(face, corner);
+    for (let face = 0; face < faceCounts.length; face += 1)
+      for (let i = 0; i < faceCounts[face]; i += 1, corner += 1) visit(face, corner);
   };
   eachCorner((face, corner) => {
     const place = places[faceCorners[corner]];
@@ -39,7 +41,10 @@ export function normalsByAngle(mesh: PolygonMesh, angle: number): Layer {
     const sum = [0, 0, 0];
     for (let i = starts[place]; i < starts[place + 1]; i += 1) {
       const other = around[i];
-      const along = faces[face * 3] * faces[other * 3] + faces[face * 3 + 1] * faces[other * 3 + 1] + faces[face * 3 + 2] * faces[other * 3 + 2];
+      const along =
+        faces[face * 3] * faces[other * 3] +
+        faces[face * 3 + 1] * faces[other * 3 + 1] +
+        faces[face * 3 + 2] * faces[other * 3 + 2];
       if (other !== face && !(along >= least * lengths[face] * lengths[other])) continue;
       for (let k = 0; k < 3; k += 1) sum[k] += faces[other * 3 + k];
     }
@@ -80,7 +85,10 @@ export function computeNormals(mesh: PolygonMesh): Layer {
   });
   const values = new Float64Array(faceCorners.length * 3);
   eachCorner((face, corner, group) => {
-    const sum = group === 0 ? faces.subarray(face * 3, face * 3 + 3) : (sums.get(key(group, faceCorners[corner])) as Float64Array);
+    const sum =
+      group === 0
+        ? faces.subarray(face * 3, face * 3 + 3)
+        : (sums.get(key(group, faceCorners[corner])) as Float64Array);
     const length = Math.hypot(sum[0], sum[1], sum[2]);
     for (let k = 0; k < 3; k += 1) values[corner * 3 + k] = length > 0 ? sum[k] / length : k === 2 ? 1 : 0;
   });

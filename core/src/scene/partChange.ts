@@ -22,7 +22,9 @@ export interface Collision {
 export const COLLISION_RANGES = { hulls: [1, 64], error: [0.001, 0.5], keep: [0.01, 1] } as const;
 export const COLLISION_USUAL = { hulls: 16, error: 0.02, keep: 1 } as const;
 
-/** One change of the model's parts. Parts are told by their keys; what a change makes gets a key of its own. */
+/**
+ * One change of the model's parts. Parts are told by their keys; what a change makes gets a key of its own.
+ */
 export type PartChange =
   /** Left out of what goes on, with all below them. */
   | { do: 'drop'; parts: string[] }
@@ -51,7 +53,12 @@ export type PartChange =
 
 /** What a change or a rule says of a shape, without the rest, always in the same order. */
 export function collisionIn({ shape, hulls, error, keep }: Collision): Collision {
-  return { shape, ...(hulls !== undefined && { hulls }), ...(error !== undefined && { error }), ...(keep !== undefined && { keep }) };
+  return {
+    shape,
+    ...(hulls !== undefined && { hulls }),
+    ...(error !== undefined && { error }),
+    ...(keep !== undefined && { keep }),
+  };
 }
 
 /** Keys of the parts that a change names. */

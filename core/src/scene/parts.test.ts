@@ -4,7 +4,14 @@ import { describe, expect, it } from 'vitest';
 import { box } from '../../../demo/src/shapes.ts';
 import { addCollision } from './collision.ts';
 import { cutParts } from './cutParts.ts';
-import { createDocument, createMesh, createNode, type PolygonMesh, type SceneDocument, type Vec3 } from './document.ts';
+import {
+  createDocument,
+  createMesh,
+  createNode,
+  type PolygonMesh,
+  type SceneDocument,
+  type Vec3,
+} from './document.ts';
 import { createMaterial } from './material.ts';
 import { measureBounds } from './measure.ts';
 import type { Collision } from './partChange.ts';
@@ -15,11 +22,15 @@ import { takeOff } from './takeoff.ts';
 
 /** Several meshes as one, points one after the other. */
 function joined(meshes: PolygonMesh[], faceMaterial?: number[]): PolygonMesh {
-  const starts = meshes.map((_, i) => meshes.slice(0, i).reduce((sum, mesh) => sum + mesh.points.length / 3, 0));
+  const starts = meshes.map((_, i) =>
+    meshes.slice(0, i).reduce((sum, mesh) => sum + mesh.points.length / 3, 0),
+  );
   return createMesh('joined', {
     points: Float64Array.from(meshes.flatMap(({ points }) => [...points])),
     faceCounts: Uint32Array.from(meshes.flatMap(({ faceCounts }) => [...faceCounts])),
-    faceCorners: Uint32Array.from(meshes.flatMap(({ faceCorners }, i) => [...faceCorners].map((corner) => corner + starts[i]))),
+    faceCorners: Uint32Array.from(
+      meshes.flatMap(({ faceCorners }, i) => [...faceCorners].map((corner) => corner + starts[i])),
+    ),
     ...(faceMaterial ? { faceMaterial: Int32Array.from(faceMaterial) } : {}),
   });
 }
@@ -31,7 +42,12 @@ function documentOf(meshes: PolygonMesh[], materials: string[][] = [], metresPer
     metresPerUnit,
     meshes,
     materials: names.map((name) => createMaterial(name, 'metalRough')),
-    nodes: meshes.map((mesh, i) => createNode(mesh.name, 'mesh', -1, { mesh: i, materials: (materials[i] ?? []).map((name) => names.indexOf(name)) })),
+    nodes: meshes.map((mesh, i) =>
+      createNode(mesh.name, 'mesh', -1, {
+        mesh: i,
+        materials: (materials[i] ?? []).map((name) => names.indexOf(name)),
+      }),
+    ),
   };
 }
 
@@ -65,7 +81,15 @@ describe('cutting', () => {
     const mesh: PolygonMesh = {
       ...joined([box('a', [1, 1, 1]), box('b', [1, 1, 1], [3, 0, 0])]),
       hardEdges: Uint32Array.of(0, 1, 9, 8, 2, 10),
-      shapes: [{ name: 'bulge', points: Uint32Array.of(9, 0), offsets: Float64Array.of(9, 9, 9, 1, 1, 1), normalOffsets: null, weight: 0 }],
+      shapes: [
+        {
+          name: 'bulge',
+          points: Uint32Array.of(9, 0),
+          offsets: Float64Array.of(9, 9, 9, 1, 1, 1),
+          normalOffsets: null,
+          weight: 0,
+        },
+      ],
       influences: {
         starts: Uint32Array.from({ length: 17 }, (_, i) => i),
         joints: Uint32Array.from({ length: 16 }, (_, i) => i),
@@ -77,7 +101,8 @@ describe('cutting', () => {
       [0, 1, 2, 3, 4, 5],
       [6, 7, 8, 9, 10, 11],
     ].map((faces) => cut(faces, 'piece'));
-    const pointsOf = (piece: PolygonMesh, edges: ArrayLike<number>) => Array.from(edges, (point) => [...piece.points.slice(point * 3, point * 3 + 3)]);
+    const pointsOf = (piece: PolygonMesh, edges: ArrayLike<number>) =>
+      Array.from(edges, (point) => [...piece.points.slice(point * 3, point * 3 + 3)]);
     // The edge between the two boxes belongs to neither.
     expect(pointsOf(first, first.hardEdges as Uint32Array)).toEqual(pointsOf(mesh, [0, 1]));
     expect(pointsOf(second, second.hardEdges as Uint32Array)).toEqual(pointsOf(mesh, [9, 8]));
@@ -96,7 +121,10 @@ describe('cutting', () => {
   });
 
   it('makes a group of a part and puts its pieces under it', () => {
-    const mesh = joined([box('a', [1, 1, 1]), box('b', [1, 1, 1], [3, 0, 0])], [0, 0, 0, 0, 0, 0, 1, 1, 1, 1, 1, 1]);
+    const mesh = joined(
+      [box('a', [1, 1, 1]), box('b', [1, 1, 1], [3, 0, 0])],
+      [0, 0, 0, 0, 0, 0, 1, 1, 1, 1, 1, 1],
+    );
     const whole = documentOf([mesh], [['Oak', 'Iron']]);
     whole.nodes[0].transform.translation = [0, 5, 0];
     const byMaterial = cutParts(whole, 'materials').document;
@@ -117,14 +145,23 @@ describe('cutting', () => {
 
 describe('splitting', () => {
   const kit = (): SceneDocument => {
-    const document = documentOf([box('a', [1, 1, 1]), box('b', [1, 1, 1], [3, 0, 0]), box('c', [1, 1, 1], [6, 0, 0])], [['Oak'], ['Iron'], ['Oak']]);
+    const document = documentOf(
+      [box('a', [1, 1, 1]), box('b', [1, 1, 1], [3, 0, 0]), box('c', [1, 1, 1], [6, 0, 0])],
+      [['Oak'], ['Iron'], ['Oak']],
+    );
     const shifted = document.nodes.map((node, i) => ({ ...node, parent: i < 2 ? 1 : 2 }));
-    const holders = [createNode('kit', 'group', -1), createNode('posts', 'group', 0), createNode('rails', 'group', 0)];
+    const holders = [
+      createNode('kit', 'group', -1),
+      createNode('posts', 'group', 0),
+      createNode('rails', 'group', 0),
+    ];
     return { ...document, nodes: [...holders, ...shifted] };
   };
 
   it('takes the groups below what holds everything', () => {
-    expect(groupsOf([-1, 0, 0, 1, 1, 2], [false, false, false, true, true, true])).toEqual([0, 1, 2, 1, 1, 2]);
+    expect(groupsOf([-1, 0, 0, 1, 1, 2], [false, false, false, true, true, true])).toEqual([
+      0, 1, 2, 1, 1, 2,
+    ]);
     const pieces = splitDocument(kit(), 'groups');
     expect(pieces.map(({ name }) => name)).toEqual(['posts', 'rails']);
     expect(pieces[0].document.nodes.map(({ name }) => name)).toEqual(['kit', 'posts', 'a', 'b']);
@@ -134,9 +171,18 @@ describe('splitting', () => {
 
   it('splits by node and by material without losing a face', () => {
     expect(splitDocument(kit(), 'nodes').map(({ name }) => name)).toEqual(['a', 'b', 'c']);
-    const mixed = documentOf([joined([box('a', [1, 1, 1]), box('b', [1, 1, 1], [3, 0, 0])], [0, 0, 0, 0, 0, 0, 1, 1, 1, 1, 1, 1])], [['Oak', 'Iron']]);
+    const mixed = documentOf(
+      [joined([box('a', [1, 1, 1]), box('b', [1, 1, 1], [3, 0, 0])], [0, 0, 0, 0, 0, 0, 1, 1, 1, 1, 1, 1])],
+      [['Oak', 'Iron']],
+    );
     const pieces = splitDocument(mixed, 'materials');
-    expect(pieces.map(({ name, document }) => [name, document.meshes[0].faceCounts.length, document.materials.map((material) => material.name)])).toEqual([
+    expect(
+      pieces.map(({ name, document }) => [
+        name,
+        document.meshes[0].faceCounts.length,
+        document.materials.map((material) => material.name),
+      ]),
+    ).toEqual([
       ['Oak', 6, ['Oak']],
       ['Iron', 6, ['Iron']],
     ]);
@@ -145,8 +191,16 @@ describe('splitting', () => {
 });
 
 describe('shapes for collision', () => {
-  const shapeOf = async (mesh: PolygonMesh, shape: 'box' | 'orientedBox' | 'hull' | 'mesh', fit: Omit<Collision, 'shape'> = {}) => {
-    const document = await addCollision(documentOf([mesh], [['Oak']]), { shape, ...fit }, (part) => `${part}_shape`);
+  const shapeOf = async (
+    mesh: PolygonMesh,
+    shape: 'box' | 'orientedBox' | 'hull' | 'mesh',
+    fit: Omit<Collision, 'shape'> = {},
+  ) => {
+    const document = await addCollision(
+      documentOf([mesh], [['Oak']]),
+      { shape, ...fit },
+      (part) => `${part}_shape`,
+    );
     return { document, added: document.nodes[1], solid: document.meshes[document.nodes[1].mesh] };
   };
 
@@ -176,7 +230,9 @@ describe('shapes for collision', () => {
   it('are several hulls, numbered, that fill what is dented', async () => {
     // An angle of two beams: 3 by 1 by 1 along x, and 1 by 2 by 1 upon its end.
     const outline = [0, 0, 3, 0, 3, 1, 1, 1, 1, 3, 0, 3];
-    const points = [0, 1].flatMap((z) => Array.from({ length: 6 }, (_, i) => [outline[i * 2], outline[i * 2 + 1], z]).flat());
+    const points = [0, 1].flatMap((z) =>
+      Array.from({ length: 6 }, (_, i) => [outline[i * 2], outline[i * 2 + 1], z]).flat(),
+    );
     const sides = Array.from({ length: 6 }, (_, i) => [i, (i + 1) % 6, ((i + 1) % 6) + 6, i + 6]);
     const angle = createMesh('angle', {
       points: Float64Array.from(points),
@@ -185,15 +241,33 @@ describe('shapes for collision', () => {
     });
     expect(signedVolume(angle)).toBeCloseTo(5, 9);
     expect(signedVolume((await shapeOf(angle, 'hull')).solid)).toBeCloseTo(7, 9);
-    const document = await addCollision(documentOf([angle], [['Oak']]), { shape: 'hulls' }, (part) => `${part}_shape`);
+    const document = await addCollision(
+      documentOf([angle], [['Oak']]),
+      { shape: 'hulls' },
+      (part) => `${part}_shape`,
+    );
     expect(document.nodes.slice(1).map(({ name, parent }) => [name, parent])).toEqual([
       ['angle_shape_01', 0],
       ['angle_shape_02', 0],
     ]);
     const volumes = document.nodes.slice(1).map(({ mesh }) => signedVolume(document.meshes[mesh]));
     expect(volumes.reduce((sum, volume) => sum + volume, 0)).toBeCloseTo(5, 9);
-    // A square ring, 4 across with a hole of 2, is four beams of together 12, though one cut alone spares nothing.
-    const square = (reach: number, z: number) => [-reach, -reach, z, reach, -reach, z, reach, reach, z, -reach, reach, z];
+    // A square ring, 4 across with a hole of 2, is four beams of together 12, though one cut alone spares
+    // nothing.
+    const square = (reach: number, z: number) => [
+      -reach,
+      -reach,
+      z,
+      reach,
+      -reach,
+      z,
+      reach,
+      reach,
+      z,
+      -reach,
+      reach,
+      z,
+    ];
     const around = [0, 1, 2, 3].flatMap((i) => {
       const j = (i + 1) % 4;
       return [
@@ -210,24 +284,40 @@ describe('shapes for collision', () => {
     });
     expect(signedVolume(ring)).toBeCloseTo(12, 9);
     const beams = await addCollision(documentOf([ring], [['Oak']]), { shape: 'hulls' }, (part) => part);
-    expect(beams.nodes.slice(1).reduce((sum, { mesh }) => sum + signedVolume(beams.meshes[mesh]), 0)).toBeCloseTo(12, 9);
+    expect(
+      beams.nodes.slice(1).reduce((sum, { mesh }) => sum + signedVolume(beams.meshes[mesh]), 0),
+    ).toBeCloseTo(12, 9);
     // Two bodies apart are a hull each, and one that is convex is its own.
     const apart = await addCollision(
       documentOf([joined([box('a', [1, 1, 1]), box('b', [1, 1, 1], [3, 0, 0])])], [['Oak']]),
       { shape: 'hulls' },
       (part) => part,
     );
-    expect(apart.nodes.slice(1).map(({ mesh }) => signedVolume(apart.meshes[mesh]))).toEqual([expect.closeTo(1, 9), expect.closeTo(1, 9)]);
+    expect(apart.nodes.slice(1).map(({ mesh }) => signedVolume(apart.meshes[mesh]))).toEqual([
+      expect.closeTo(1, 9),
+      expect.closeTo(1, 9),
+    ]);
     expect(
-      (await addCollision(documentOf([box('post', [1, 1, 1])], [['Oak']]), { shape: 'hulls' }, (part) => `${part}_shape`)).nodes.map(({ name }) => name),
+      (
+        await addCollision(
+          documentOf([box('post', [1, 1, 1])], [['Oak']]),
+          { shape: 'hulls' },
+          (part) => `${part}_shape`,
+        )
+      ).nodes.map(({ name }) => name),
     ).toEqual(['post', 'post_shape']);
   });
 
   it('are as many hulls, and as close, as was asked for', async () => {
-    // Two beams in an angle: 3 by 1 by 1, and 1 by 2 by 1 upon its end. Their one hull is 7, so that the cut spares 2 of 7.
+    // Two beams in an angle: 3 by 1 by 1, and 1 by 2 by 1 upon its end. Their one hull is 7, so that the cut
+    // spares 2 of 7.
     const angle = joined([box('foot', [3, 1, 1], [1.5, 0.5, 0]), box('post', [1, 2, 1], [0.5, 2, 0])]);
     const volumes = async (fit: Omit<Collision, 'shape'>) => {
-      const document = await addCollision(documentOf([angle], [['Oak']]), { shape: 'hulls', ...fit }, (part) => part);
+      const document = await addCollision(
+        documentOf([angle], [['Oak']]),
+        { shape: 'hulls', ...fit },
+        (part) => part,
+      );
       return document.nodes
         .slice(1)
         .map(({ mesh }) => signedVolume(document.meshes[mesh]))
@@ -245,9 +335,17 @@ describe('shapes for collision', () => {
     const at = (x: number, y: number) => x + y * (side + 1);
     const cells = Array.from({ length: side * side }, (_, i) => [i % side, Math.floor(i / side)]);
     const grid = createMesh('deck', {
-      points: Float64Array.from(Array.from({ length: (side + 1) ** 2 }, (_, i) => [4e6 + (i % (side + 1)), Math.floor(i / (side + 1)), 7]).flat()),
+      points: Float64Array.from(
+        Array.from({ length: (side + 1) ** 2 }, (_, i) => [
+          4e6 + (i % (side + 1)),
+          Math.floor(i / (side + 1)),
+          7,
+        ]).flat(),
+      ),
       faceCounts: new Uint32Array(side * side).fill(4),
-      faceCorners: Uint32Array.from(cells.flatMap(([x, y]) => [at(x, y), at(x + 1, y), at(x + 1, y + 1), at(x, y + 1)])),
+      faceCorners: Uint32Array.from(
+        cells.flatMap(([x, y]) => [at(x, y), at(x + 1, y), at(x + 1, y + 1), at(x, y + 1)]),
+      ),
     });
     const { document, solid } = await shapeOf(grid, 'mesh', { keep: 0.05 });
     expect(solid.faceCounts.length).toBeLessThanOrEqual(40);
@@ -264,11 +362,18 @@ describe('shapes for collision', () => {
     const small = (await shapeOf(ball, 'mesh', { keep: 0.25 })).solid;
     expect(small.faceCounts.length / ball.faceCounts.length).toBeLessThanOrEqual(0.25);
     expect(signedVolume(small)).toBeGreaterThan(0.95 * signedVolume(ball));
-    // Asked for next to nothing, a box stays one, and no place of a ball moves by more than 0.2 inwards: 0.8 to the third power;
-    // asked for all, polygons stay polygons.
-    expect(signedVolume((await shapeOf(box('post', [1, 2, 3]), 'mesh', { keep: 0.01 })).solid)).toBeCloseTo(6, 9);
-    expect(signedVolume((await shapeOf(ball, 'mesh', { keep: 0.01 })).solid)).toBeGreaterThan(0.8 ** 3 * signedVolume(ball));
-    expect([...(await shapeOf(box('post', [1, 1, 1]), 'mesh', { keep: 1 })).solid.faceCounts]).toEqual([4, 4, 4, 4, 4, 4]);
+    // Asked for next to nothing, a box stays one, and no place of a ball moves by more than 0.2 inwards: 0.8
+    // to the third power; asked for all, polygons stay polygons.
+    expect(signedVolume((await shapeOf(box('post', [1, 2, 3]), 'mesh', { keep: 0.01 })).solid)).toBeCloseTo(
+      6,
+      9,
+    );
+    expect(signedVolume((await shapeOf(ball, 'mesh', { keep: 0.01 })).solid)).toBeGreaterThan(
+      0.8 ** 3 * signedVolume(ball),
+    );
+    expect([...(await shapeOf(box('post', [1, 1, 1]), 'mesh', { keep: 1 })).solid.faceCounts]).toEqual([
+      4, 4, 4, 4, 4, 4,
+    ]);
   });
 
   it('are hulls without what lies inside', async () => {
@@ -306,8 +411,12 @@ describe('the takeoff', () => {
 
   it('tells of open bodies, and asks each material by itself', () => {
     const cube = box('cube', [1, 1, 1]);
-    expect(takeOff(documentOf([subMesh(cube, Uint8Array.of(1, 1, 1, 1, 1, 0), 'open')], [['Oak']]))[0].volume).toBeNull();
-    const two = takeOff(documentOf([{ ...cube, faceMaterial: Int32Array.of(0, 0, 0, 0, 1, 1) }], [['Oak', 'Iron']]));
+    expect(
+      takeOff(documentOf([subMesh(cube, Uint8Array.of(1, 1, 1, 1, 1, 0), 'open')], [['Oak']]))[0].volume,
+    ).toBeNull();
+    const two = takeOff(
+      documentOf([{ ...cube, faceMaterial: Int32Array.of(0, 0, 0, 0, 1, 1) }], [['Oak', 'Iron']]),
+    );
     expect(two.map(({ material, area, volume }) => [material, area, volume])).toEqual([
       ['Oak', 4, null],
       ['Iron', 2, null],
@@ -322,7 +431,11 @@ function signedVolume({ points, faceCounts, faceCorners }: PolygonMesh): number 
   for (const count of faceCounts) {
     for (let k = 1; k + 1 < count; k += 1) {
       const [a, b, c] = [entryAt(start), entryAt(start + k), entryAt(start + k + 1)];
-      sum += (a[0] * (b[1] * c[2] - b[2] * c[1]) + a[1] * (b[2] * c[0] - b[0] * c[2]) + a[2] * (b[0] * c[1] - b[1] * c[0])) / 6;
+      sum +=
+        (a[0] * (b[1] * c[2] - b[2] * c[1]) +
+          a[1] * (b[2] * c[0] - b[0] * c[2]) +
+          a[2] * (b[0] * c[1] - b[1] * c[0])) /
+        6;
     }
     start += count;
   }

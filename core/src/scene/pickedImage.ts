@@ -1,6 +1,6 @@
 /**
- * Keys of images that a person or rule picked from the parcel, rather than the model having written them: their path
- * behind a prefix that no written path has.
+ * Keys of images that a person or rule picked from the parcel, rather than the model having written them:
+ * their path behind a prefix that no written path has.
  */
 const PICKED = 'parcel:';
 

@@ -10,7 +10,10 @@ export interface Pieces {
   slots: number[];
 }
 
-/** How a mesh falls apart: by the slots of its materials in their order, or into its solids by their first face; `places` are those of its points, where they are known. */
+/**
+ * How a mesh falls apart: by the slots of its materials in their order, or into its solids by their first
+ * face; `places` are those of its points, where they are known.
+ */
 export function piecesOf(mesh: PolygonMesh, by: CutBy, places?: Uint32Array): Pieces {
   if (by === 'solids') {
     const { solid, count } = solidsOf(mesh, places);
@@ -18,11 +21,20 @@ export function piecesOf(mesh: PolygonMesh, by: CutBy, places?: Uint32Array): Pi
   }
   const used = new Set<number>();
   const { faceMaterial } = mesh;
-  if (!faceMaterial) return { piece: new Uint32Array(mesh.faceCounts.length), count: mesh.faceCounts.length > 0 ? 1 : 0, slots: [0] };
+  if (!faceMaterial)
+    return {
+      piece: new Uint32Array(mesh.faceCounts.length),
+      count: mesh.faceCounts.length > 0 ? 1 : 0,
+      slots: [0],
+    };
   for (const slot of faceMaterial) used.add(slot);
   const slots = [...used].sort((a, b) => a - b);
   const numbers = new Map(slots.map((slot, i) => [slot, i]));
-  return { piece: Uint32Array.from(faceMaterial, (slot) => numbers.get(slot) ?? 0), count: slots.length, slots };
+  return {
+    piece: Uint32Array.from(faceMaterial, (slot) => numbers.get(slot) ?? 0),
+    count: slots.length,
+    slots,
+  };
 }
 
 /** Faces of each piece, in their order. */

@@ -1,6 +1,9 @@
 import type { SceneDocument } from './document.ts';
 
-/** The document without the materials that nothing uses and that `keep` does not want. Nodes point at the same ones as before. */
+/**
+ * The document without the materials that nothing uses and that `keep` does not want. Nodes point at the same
+ * ones as before.
+ */
 export function pruneMaterials(document: SceneDocument, keep: (key: string) => boolean): SceneDocument {
   const used = new Set(document.nodes.flatMap((node) => (node.mesh < 0 ? [] : node.materials)));
   const kept = document.materials.flatMap((material, i) => (used.has(i) || keep(material.key) ? [i] : []));
@@ -9,6 +12,9 @@ export function pruneMaterials(document: SceneDocument, keep: (key: string) => b
   return {
     ...document,
     materials: kept.map((index) => document.materials[index]),
-    nodes: document.nodes.map((node) => ({ ...node, materials: node.materials.map((index) => renumbered.get(index) ?? -1) })),
+    nodes: document.nodes.map((node) => ({
+      ...node,
+      materials: node.materials.map((index) => renumbered.get(index) ?? -1),
+    })),
   };
 }

@@ -3,12 +3,25 @@ import { poseOf } from '../compare/posed.ts';
 import { BOX_QUADS } from '../test/boxes.ts';
 import { riggedCrane } from '../test/rigged.ts';
 import { changeParts } from './changeParts.ts';
-import { createDocument, createMesh, createNode, type SceneDocument, type Track, type TrackPath, Y_UP } from './document.ts';
+import {
+  createDocument,
+  createMesh,
+  createNode,
+  type SceneDocument,
+  type Track,
+  type TrackPath,
+  Y_UP,
+} from './document.ts';
 import type { PartChange } from './partChange.ts';
 import { motionInScene } from './rebase.ts';
 import { evaluateTrack } from './tracks.ts';
 
-const track = (path: TrackPath, times: number[], values: number[], interpolation: Track['interpolation'] = 'linear'): Track => ({
+const track = (
+  path: TrackPath,
+  times: number[],
+  values: number[],
+  interpolation: Track['interpolation'] = 'linear',
+): Track => ({
   node: 1,
   path,
   times: Float64Array.from(times),
@@ -21,7 +34,11 @@ function crane(tracks: Track[]): SceneDocument {
   const document = createDocument('fbx', 'text');
   Object.assign(document, { axes: Y_UP, metresPerUnit: 1 });
   document.meshes.push(
-    createMesh('hook', { points: new Float64Array(24), faceCounts: new Uint32Array(6).fill(4), faceCorners: Uint32Array.from(BOX_QUADS.flat()) }),
+    createMesh('hook', {
+      points: new Float64Array(24),
+      faceCounts: new Uint32Array(6).fill(4),
+      faceCorners: Uint32Array.from(BOX_QUADS.flat()),
+    }),
   );
   const group = createNode('Crane', 'group', -1);
   Object.assign(group.transform, { translation: [10, 0, 0], rotation: [0, 90, 0], scale: [2, 2, 2] });
@@ -31,12 +48,14 @@ function crane(tracks: Track[]): SceneDocument {
 }
 
 const KEYS = ['Crane', 'Hook'];
-const out = (document: SceneDocument, change: PartChange = { do: 'move', parts: ['Hook'], under: null }) => changeParts(document, KEYS, [change], () => null);
+const out = (document: SceneDocument, change: PartChange = { do: 'move', parts: ['Hook'], under: null }) =>
+  changeParts(document, KEYS, [change], () => null);
 const at = (document: SceneDocument, path: TrackPath, time: number) => {
   const found = document.clips[0].tracks.find((one) => one.path === path);
   return found ? evaluateTrack(found, time) : null;
 };
-const close = (found: readonly number[] | null, expected: number[]) => expect(found?.map((value) => Number(value.toFixed(4)) + 0)).toEqual(expected);
+const close = (found: readonly number[] | null, expected: number[]) =>
+  expect(found?.map((value) => Number(value.toFixed(4)) + 0)).toEqual(expected);
 
 describe('motion of a part that hangs elsewhere', () => {
   it('goes where it went: along z in the crane is along x outside, twice as far', () => {
@@ -73,8 +92,17 @@ describe('motion of a part that hangs elsewhere', () => {
   });
 
   it('goes straight where only some of it went in steps', () => {
-    const { document } = out(crane([track('translation', [0, 1], [0, 0, 0, 0, 3, 1]), track('scale', [0, 0.5], [1, 1, 1, 3, 3, 3], 'step')]));
-    expect(document.clips[0].tracks.map(({ interpolation }) => interpolation)).toEqual(['linear', 'linear', 'linear']);
+    const { document } = out(
+      crane([
+        track('translation', [0, 1], [0, 0, 0, 0, 3, 1]),
+        track('scale', [0, 0.5], [1, 1, 1, 3, 3, 3], 'step'),
+      ]),
+    );
+    expect(document.clips[0].tracks.map(({ interpolation }) => interpolation)).toEqual([
+      'linear',
+      'linear',
+      'linear',
+    ]);
     close(at(document, 'translation', 0.25), [10.5, 1.5, 0]);
   });
 
@@ -91,10 +119,15 @@ describe('motion of a part that hangs elsewhere', () => {
   });
 
   it('is shifted key by key where only the place differs, curves included', () => {
-    const document = crane([track('translation', [0, 1], [0, 0, 0, 0, 0, 0, 1, 0, 0, 1, 0, 0, 4, 0, 0, 0, 0, 0], 'cubic')]);
+    const document = crane([
+      track('translation', [0, 1], [0, 0, 0, 0, 0, 0, 1, 0, 0, 1, 0, 0, 4, 0, 0, 0, 0, 0], 'cubic'),
+    ]);
     Object.assign(document.nodes[0].transform, { rotation: [0, 0, 0], scale: [1, 1, 1] });
     const [moved] = out(document).document.clips[0].tracks;
-    expect([moved.interpolation, [...moved.values]]).toEqual(['cubic', [0, 0, 0, 10, 0, 0, 1, 0, 0, 1, 0, 0, 14, 0, 0, 0, 0, 0]]);
+    expect([moved.interpolation, [...moved.values]]).toEqual([
+      'cubic',
+      [0, 0, 0, 10, 0, 0, 1, 0, 0, 1, 0, 0, 14, 0, 0, 0, 0, 0],
+    ]);
   });
 
   it('that would be sheared is left out, and told', () => {
@@ -108,13 +141,21 @@ describe('motion of a part that hangs elsewhere', () => {
     const document = riggedCrane();
     document.nodes[5].transform.scale = [1.5, 1.5, 1.5];
     const keys = document.nodes.map(({ name }) => name);
-    const { document: moved } = changeParts(document, keys, [{ do: 'move', parts: ['Hook'], under: null }], () => null);
+    const { document: moved } = changeParts(
+      document,
+      keys,
+      [{ do: 'move', parts: ['Hook'], under: null }],
+      () => null,
+    );
     const hook = moved.nodes.findIndex(({ name }) => name === 'Hook');
     for (const [c, clip] of document.clips.entries()) {
       // A parent that moves takes its part along no more once it hangs elsewhere.
       if (clip.name === 'lift') continue;
       for (const time of [0, 0.3, 0.5, 1.1, 2]) {
-        const [before, after] = [poseOf(document, clip, time).worlds[5], poseOf(moved, moved.clips[c], time).worlds[hook]];
+        const [before, after] = [
+          poseOf(document, clip, time).worlds[5],
+          poseOf(moved, moved.clips[c], time).worlds[hook],
+        ];
         before.forEach((value, i) => expect(after[i]).toBeCloseTo(value, 6));
       }
     }
@@ -127,7 +168,8 @@ describe('motion of a part in the scene', () => {
     const turn: Track = { ...track('rotation', [0, 1], [0, 0, 0, 0, 90, 0]), node: 0 };
     Object.assign(document.nodes[0].transform, { rotation: [0, 0, 0] });
     const tracks = motionInScene(document.nodes, 1, [turn, track('translation', [0, 1], [1, 0, 0, 3, 0, 0])]);
-    const value = (path: TrackPath, time: number) => evaluateTrack(tracks.find((one) => one.path === path) as Track, time);
+    const value = (path: TrackPath, time: number) =>
+      evaluateTrack(tracks.find((one) => one.path === path) as Track, time);
     // The crane stands at x 10, twice as large: 1 out is 2 in the scene; turned a quarter, x lies along -z.
     close(value('translation', 0), [12, 0, 0]);
     close(value('translation', 1), [10, 0, -6]);

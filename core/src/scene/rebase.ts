@@ -1,5 +1,13 @@
 import type { SceneNode, Track, TrackPath, TransformParts, Vec3 } from './document.ts';
-import { type Decomposed, decompose, eulerOf, localMatrix, type Matrix4, multiply, rotationOfQuaternion } from './matrix.ts';
+import {
+  type Decomposed,
+  decompose,
+  eulerOf,
+  localMatrix,
+  type Matrix4,
+  multiply,
+  rotationOfQuaternion,
+} from './matrix.ts';
 import { shiftKeys } from './shift.ts';
 import { evaluateTrack, sampleTrack, trackWidth } from './tracks.ts';
 
@@ -7,7 +15,11 @@ import { evaluateTrack, sampleTrack, trackWidth } from './tracks.ts';
 const DENSE = 30;
 
 /** A node's transform with what a track says of it at some moment. */
-export function movedTransform(transform: TransformParts, path: TrackPath, value: readonly number[]): TransformParts {
+export function movedTransform(
+  transform: TransformParts,
+  path: TrackPath,
+  value: readonly number[],
+): TransformParts {
   const three = value.slice(0, 3) as Vec3;
   switch (path) {
     case 'translation':
@@ -30,22 +42,38 @@ export function isMotion({ path }: Track): boolean {
 }
 
 /**
- * The motion of one node that hangs in another space now: `into` takes the space it hung in to the one it hangs in. What is
- * seen stays the same. Null where it would be sheared, which keys cannot say.
+ * The motion of one node that hangs in another space now: `into` takes the space it hung in to the one it
+ * hangs in. What is seen stays the same. Null where it would be sheared, which keys cannot say.
  */
 export function rebaseTracks(tracks: readonly Track[], rest: TransformParts, into: Matrix4): Track[] | null {
-  if (isShift(into)) return tracks.map((track) => (track.path === 'translation' ? shiftKeys(track, [-into[12], -into[13], -into[14]]) : track));
+  if (isShift(into))
+    return tracks.map((track) =>
+      track.path === 'translation' ? shiftKeys(track, [-into[12], -into[13], -into[14]]) : track,
+    );
   const times = timesOf(tracks);
   const moments = Array.from(times, (time) => {
-    const posed = tracks.reduce((transform, track) => movedTransform(transform, track.path, evaluateTrack(track, time)), rest);
+    const posed = tracks.reduce(
+      (transform, track) => movedTransform(transform, track.path, evaluateTrack(track, time)),
+      rest,
+    );
     return decompose(multiply(into, localMatrix(posed)));
   });
   if (moments.some(({ exact }) => !exact)) return null;
-  return keysOf(tracks[0].node, times, moments, tracks.every((track) => track.interpolation === 'step') ? 'step' : 'linear');
+  return keysOf(
+    tracks[0].node,
+    times,
+    moments,
+    tracks.every((track) => track.interpolation === 'step') ? 'step' : 'linear',
+  );
 }
 
 /** Keys of place, turn and size at some moments. */
-function keysOf(node: number, times: Float64Array, moments: readonly Decomposed[], interpolation: Track['interpolation']): Track[] {
+function keysOf(
+  node: number,
+  times: Float64Array,
+  moments: readonly Decomposed[],
+  interpolation: Track['interpolation'],
+): Track[] {
   const made = (path: TrackPath, values: readonly (readonly number[])[]): Track => ({
     node,
     path,
@@ -61,7 +89,10 @@ function keysOf(node: number, times: Float64Array, moments: readonly Decomposed[
   return [made('translation', places), made('quaternion', shortWay(turns)), made('scale', scales)];
 }
 
-/** The motion of a node in the scene, with the motion of all that it hangs on; empty where nothing of them moves. Sheared moments are said as well as they can be. */
+/**
+ * The motion of a node in the scene, with the motion of all that it hangs on; empty where nothing of them
+ * moves. Sheared moments are said as well as they can be.
+ */
 export function motionInScene(nodes: readonly SceneNode[], node: number, tracks: readonly Track[]): Track[] {
   const chain: number[] = [];
   for (let above = node; above >= 0; above = nodes[above].parent) chain.unshift(above);
@@ -71,11 +102,23 @@ export function motionInScene(nodes: readonly SceneNode[], node: number, tracks:
   const moments = Array.from(times, (time) =>
     decompose(
       chain
-        .map((one, i) => localMatrix(moving[i].reduce((posed, track) => movedTransform(posed, track.path, evaluateTrack(track, time)), nodes[one].transform)))
+        .map((one, i) =>
+          localMatrix(
+            moving[i].reduce(
+              (posed, track) => movedTransform(posed, track.path, evaluateTrack(track, time)),
+              nodes[one].transform,
+            ),
+          ),
+        )
         .reduce(multiply),
     ),
   );
-  return keysOf(node, times, moments, moving.flat().every((track) => track.interpolation === 'step') ? 'step' : 'linear');
+  return keysOf(
+    node,
+    times,
+    moments,
+    moving.flat().every((track) => track.interpolation === 'step') ? 'step' : 'linear',
+  );
 }
 
 function isShift(matrix: Matrix4): boolean {
@@ -84,7 +127,10 @@ function isShift(matrix: Matrix4): boolean {
 
 /** All moments that any of them has a key at, and more where the way between two of them is not straight. */
 function timesOf(tracks: readonly Track[]): Float64Array {
-  const straight = tracks.every(({ path, interpolation }) => interpolation === 'step' || (interpolation === 'linear' && path === 'translation'));
+  const straight = tracks.every(
+    ({ path, interpolation }) =>
+      interpolation === 'step' || (interpolation === 'linear' && path === 'translation'),
+  );
   const dense = tracks.map((track) => (straight ? track : sampleTrack(track, trackWidth(track), DENSE)));
   return Float64Array.from(new Set(dense.flatMap(({ times }) => Array.from(times)))).sort();
 }

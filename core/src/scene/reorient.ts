@@ -1,14 +1,38 @@
 import { turnViews } from './aim.ts';
-import type { AxisSystem, Camera, Light, PolygonMesh, RotationOrder, SceneDocument, Skin, Track, TransformParts, Vec3 } from './document.ts';
-import { determinant3, eulerOf, identity, invertAffine, type Matrix4, multiply, normalCofactors, rotation, toYUpMetres } from './matrix.ts';
+import type {
+  AxisSystem,
+  Camera,
+  Light,
+  PolygonMesh,
+  RotationOrder,
+  SceneDocument,
+  Skin,
+  Track,
+  TransformParts,
+  Vec3,
+} from './document.ts';
+import {
+  determinant3,
+  eulerOf,
+  identity,
+  invertAffine,
+  type Matrix4,
+  multiply,
+  normalCofactors,
+  rotation,
+  toYUpMetres,
+} from './matrix.ts';
 
 /**
- * The document in another axis system and unit. Points, transforms, skins, shapes and clips are all rewritten, and
- * rotation orders renamed, so that every node keeps plain parts and nothing is baked. Between systems of different
- * handedness faces are turned round. The document itself is not changed.
+ * The document in another axis system and unit. Points, transforms, skins, shapes and clips are all
+ * rewritten, and rotation orders renamed, so that every node keeps plain parts and nothing is baked. Between
+ * systems of different handedness faces are turned round. The document itself is not changed.
  */
 export function reorient(document: SceneDocument, axes: AxisSystem, metresPerUnit: number): SceneDocument {
-  const into = multiply(invertAffine(toYUpMetres(axes, metresPerUnit)), toYUpMetres(document.axes, document.metresPerUnit));
+  const into = multiply(
+    invertAffine(toYUpMetres(axes, metresPerUnit)),
+    toYUpMetres(document.axes, document.metresPerUnit),
+  );
   const change = createChange(into);
   if (change.scale === 1 && change.isIdentity) return { ...document, axes, metresPerUnit, unitStated: true };
   return {
@@ -18,7 +42,9 @@ export function reorient(document: SceneDocument, axes: AxisSystem, metresPerUni
     unitStated: true,
     meshes: document.meshes.map((mesh) => changeMesh(mesh, change)),
     cameras: document.cameras.map((camera) => changeCamera(camera, change)),
-    lights: document.lights.map((light): Light => ({ ...light, size: [light.size[0] * change.scale, light.size[1] * change.scale] })),
+    lights: document.lights.map(
+      (light): Light => ({ ...light, size: [light.size[0] * change.scale, light.size[1] * change.scale] }),
+    ),
     skins: document.skins.map((skin) => changeSkin(skin, change)),
     ...changeMoving(document, change),
   };
@@ -26,8 +52,14 @@ export function reorient(document: SceneDocument, axes: AxisSystem, metresPerUni
 
 /** Nodes and clips; cameras and lights look along their own -Z in every system. */
 function changeMoving(document: SceneDocument, change: Change): Pick<SceneDocument, 'nodes' | 'clips'> {
-  const nodes = document.nodes.map((node) => ({ ...node, transform: changeTransform(node.transform, change) }));
-  const clips = document.clips.map((clip) => ({ ...clip, tracks: clip.tracks.map((track) => changeTrack(track, change)) }));
+  const nodes = document.nodes.map((node) => ({
+    ...node,
+    transform: changeTransform(node.transform, change),
+  }));
+  const clips = document.clips.map((clip) => ({
+    ...clip,
+    tracks: clip.tracks.map((track) => changeTrack(track, change)),
+  }));
   if (change.isIdentity) return { nodes, clips };
   const turn = identity();
   for (let axis = 0; axis < 3; axis += 1) {
@@ -64,7 +96,15 @@ function createChange(matrix: Matrix4): Change {
   }
   const near = Math.abs(scale - 1) < 1e-12 ? 1 : scale;
   const isIdentity = to.every((row, axis) => row === axis && sign[axis] === 1);
-  return { matrix, back: invertAffine(matrix), scale: near, to, sign, mirrored: determinant3(matrix) < 0, isIdentity };
+  return {
+    matrix,
+    back: invertAffine(matrix),
+    scale: near,
+    to,
+    sign,
+    mirrored: determinant3(matrix) < 0,
+    isIdentity,
+  };
 }
 
 function changePoint(v: Vec3, { to, sign, scale }: Change): Vec3 {
@@ -76,7 +116,8 @@ function changePoint(v: Vec3, { to, sign, scale }: Change): Vec3 {
 /** Turning about an axis stays turning about its image, the other way round in a mirrored system. */
 function changeAngles(v: Vec3, { to, sign, mirrored }: Change): Vec3 {
   const out: Vec3 = [0, 0, 0];
-  for (let axis = 0; axis < 3; axis += 1) out[to[axis]] = v[axis] === 0 ? 0 : v[axis] * sign[axis] * (mirrored ? -1 : 1);
+  for (let axis = 0; axis < 3; axis += 1)
+    out[to[axis]] = v[axis] === 0 ? 0 : v[axis] * sign[axis] * (mirrored ? -1 : 1);
   return out;
 }
 
@@ -123,7 +164,10 @@ function changeMesh(mesh: PolygonMesh, change: Change): PolygonMesh {
     ...mesh,
     points: changeValues(mesh.points, change, change.scale),
     normals: mesh.normals && { ...mesh.normals, values: changeValues(mesh.normals.values, change, 1) },
-    tangents: mesh.tangents && mesh.tangents.size === 3 ? { ...mesh.tangents, values: changeValues(mesh.tangents.values, change, 1) } : mesh.tangents,
+    tangents:
+      mesh.tangents && mesh.tangents.size === 3
+        ? { ...mesh.tangents, values: changeValues(mesh.tangents.values, change, 1) }
+        : mesh.tangents,
     shapes: mesh.shapes.map((shape) => ({
       ...shape,
       offsets: changeValues(shape.offsets, change, change.scale),
@@ -133,7 +177,11 @@ function changeMesh(mesh: PolygonMesh, change: Change): PolygonMesh {
   return change.mirrored ? turnFaces(moved) : moved;
 }
 
-function changeValues(values: Float32Array | Float64Array, { to, sign }: Change, scale: number): Float64Array {
+function changeValues(
+  values: Float32Array | Float64Array,
+  { to, sign }: Change,
+  scale: number,
+): Float64Array {
   const out = new Float64Array(values.length);
   const factor = sign.map((part) => part * scale);
   for (let i = 0; i + 2 < values.length; i += 3) {
@@ -142,7 +190,10 @@ function changeValues(values: Float32Array | Float64Array, { to, sign }: Change,
   return out;
 }
 
-/** Every face, or only those that are marked, the other way round, its first corner staying first; layers by corner follow. */
+/**
+ * Every face, or only those that are marked, the other way round, its first corner staying first; layers by
+ * corner follow.
+ */
 export function turnFaces(mesh: PolygonMesh, only: Uint8Array | null = null): PolygonMesh {
   const order = new Uint32Array(mesh.faceCorners.length);
   let start = 0;
@@ -177,7 +228,10 @@ function changeCamera(camera: Camera, { scale }: Change): Camera {
 function changeSkin(skin: Skin, change: Change): Skin {
   const inverseBind = new Float64Array(skin.inverseBind.length);
   for (let index = 0; index < inverseBind.length; index += 16) {
-    inverseBind.set(multiply(multiply(change.matrix, skin.inverseBind.slice(index, index + 16)), change.back), index);
+    inverseBind.set(
+      multiply(multiply(change.matrix, skin.inverseBind.slice(index, index + 16)), change.back),
+      index,
+    );
   }
   return { ...skin, inverseBind };
 }
@@ -203,19 +257,33 @@ export function bakeMesh(mesh: PolygonMesh, m: Matrix4): PolygonMesh {
   const points = new Float64Array(mesh.points.length);
   for (let i = 0; i + 2 < points.length; i += 3) {
     for (let row = 0; row < 3; row += 1) {
-      points[i + row] = m[row] * mesh.points[i] + m[4 + row] * mesh.points[i + 1] + m[8 + row] * mesh.points[i + 2] + m[12 + row];
+      points[i + row] =
+        m[row] * mesh.points[i] +
+        m[4 + row] * mesh.points[i + 1] +
+        m[8 + row] * mesh.points[i + 2] +
+        m[12 + row];
     }
   }
   const direction = mirrored ? -1 : 1;
   const turn = (values: ArrayLike<number>) => {
     const out = new Float64Array(values.length);
     for (let i = 0; i + 2 < out.length; i += 3) {
-      const n = [0, 1, 2].map((row) => direction * (cofactors[row] * values[i] + cofactors[3 + row] * values[i + 1] + cofactors[6 + row] * values[i + 2]));
+      const n = [0, 1, 2].map(
+        (row) =>
+          direction *
+          (cofactors[row] * values[i] +
+            cofactors[3 + row] * values[i + 1] +
+            cofactors[6 + row] * values[i + 2]),
+      );
       const length = Math.hypot(n[0], n[1], n[2]) || 1;
       for (let k = 0; k < 3; k += 1) out[i + k] = n[k] / length;
     }
     return out;
   };
-  const moved = { ...mesh, points, normals: mesh.normals && { ...mesh.normals, values: turn(mesh.normals.values) } };
+  const moved = {
+    ...mesh,
+    points,
+    normals: mesh.normals && { ...mesh.normals, values: turn(mesh.normals.values) },
+  };
   return mirrored ? turnFaces(moved) : moved;
 }

@@ -1,9 +1,9 @@
 import type { Material } from './material.ts';
 
 /**
- * Roughness of a specular exponent: alpha = sqrt(2 / (Ns + 2)), roughness = sqrt(alpha), since alpha is roughness
- * squared. Ns 0 gives 1; the result falls towards 0 as Ns grows. Source: the Blinn-Phong to Beckmann equivalence
- * Ns = 2 / alpha^2 - 2.
+ * Roughness of a specular exponent: alpha = sqrt(2 / (Ns + 2)), roughness = sqrt(alpha), since alpha is
+ * roughness squared. Ns 0 gives 1; the result falls towards 0 as Ns grows. Source: the Blinn-Phong to
+ * Beckmann equivalence Ns = 2 / alpha^2 - 2.
  */
 export function roughnessOfExponent(exponent: number): number {
   return Math.sqrt(Math.sqrt(2 / (Math.max(0, exponent) + 2)));
@@ -22,15 +22,22 @@ export function reflectanceOfIndex(ior: number): number {
 /** Below this roughness exponents grow past what classic shaders take (about 20,000). */
 const SMOOTHEST = 0.1;
 
-/** Roughness of a material's values: its own, else from glossiness, else from a classic exponent; 1 where nothing tells. */
+/**
+ * Roughness of a material's values: its own, else from glossiness, else from a classic exponent; 1 where
+ * nothing tells.
+ */
 export function roughnessOfMaterial({ channels, exponent }: Pick<Material, 'channels' | 'exponent'>): number {
-  const number = ({ value }: { value: number | readonly number[] }) => (typeof value === 'number' ? value : value[0]);
+  const number = ({ value }: { value: number | readonly number[] }) =>
+    typeof value === 'number' ? value : value[0];
   if (channels.roughness) return number(channels.roughness);
   if (channels.glossiness) return 1 - number(channels.glossiness);
   return exponent === null ? 1 : roughnessOfExponent(exponent);
 }
 
-/** The roughness that a classic reader gets where the material's own is smoother than exponents go; null where it is not. */
+/**
+ * The roughness that a classic reader gets where the material's own is smoother than exponents go; null where
+ * it is not.
+ */
 export function flooredRoughness(material: Pick<Material, 'channels' | 'exponent'>): number | null {
   const { channels, exponent } = material;
   if (exponent !== null && !channels.roughness && !channels.glossiness) return null;
@@ -38,7 +45,10 @@ export function flooredRoughness(material: Pick<Material, 'channels' | 'exponent
   return roughnessOfMaterial(material) < SMOOTHEST - 1e-6 ? SMOOTHEST : null;
 }
 
-/** The exponent that a classic reader is given: of the roughness or glossiness where the material has one, else its own. */
+/**
+ * The exponent that a classic reader is given: of the roughness or glossiness where the material has one,
+ * else its own.
+ */
 export function exponentOfMaterial(material: Pick<Material, 'channels' | 'exponent'>): number {
   const { channels, exponent } = material;
   if (exponent !== null && !channels.roughness && !channels.glossiness) return exponent;

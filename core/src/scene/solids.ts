@@ -2,16 +2,21 @@ import type { PolygonMesh } from './document.ts';
 import { rootOf } from './rootOf.ts';
 
 /**
- * The solid that each face belongs to: faces that share a place are one. Points that lie in the same place count as
- * one, since seams of UVs and normals part them without parting the solid. Solids are numbered by their first face.
+ * The solid that each face belongs to: faces that share a place are one. Points that lie in the same place
+ * count as one, since seams of UVs and normals part them without parting the solid. Solids are numbered by
+ * their first face.
  */
-export function solidsOf(mesh: PolygonMesh, places = placesOf(mesh.points)): { solid: Uint32Array; count: number } {
+export function solidsOf(
+  mesh: PolygonMesh,
+  places = placesOf(mesh.points),
+): { solid: Uint32Array; count: number } {
   const parent = Uint32Array.from(places, (_, i) => i);
   const root = (index: number) => rootOf(parent, index);
   let start = 0;
   for (const count of mesh.faceCounts) {
     const first = count > 0 ? root(places[mesh.faceCorners[start]]) : 0;
-    for (let corner = start + 1; corner < start + count; corner += 1) parent[root(places[mesh.faceCorners[corner]])] = first;
+    for (let corner = start + 1; corner < start + count; corner += 1)
+      parent[root(places[mesh.faceCorners[corner]])] = first;
     start += count;
   }
   const solid = new Uint32Array(mesh.faceCounts.length);

@@ -19,19 +19,29 @@ it('what points nowhere gets the normal of its face, and what points somewhere s
   expect(withSoundNormals(sound)).toEqual({ mesh: sound, corners: 0 });
   expect(withSoundNormals(sound).mesh).toBe(sound);
   // The second point has none; both faces meet there. The fifth is no number.
-  const { mesh, corners } = withSoundNormals(corner([0, 0, 2, 0, 0, 0, 0, 1, 0, 0, 0, 1, Number.NaN, 0, 0, 1, 0, 0]));
+  const { mesh, corners } = withSoundNormals(
+    corner([0, 0, 2, 0, 0, 0, 0, 1, 0, 0, 0, 1, Number.NaN, 0, 0, 1, 0, 0]),
+  );
   expect(corners).toBe(3);
   expect(mesh.normals?.domain).toBe('corner');
   expect([...(mesh.normals?.values ?? [])]).toEqual(
-    [0, 0, 2, 0, 0, 1, 0, 1, 0, 0, 0, 1, 1, 0, 0, 1, 0, 0, 1, 0, 0, 0, 1, 0].map((value) => expect.closeTo(value, 12)),
+    [0, 0, 2, 0, 0, 1, 0, 1, 0, 0, 0, 1, 1, 0, 0, 1, 0, 0, 1, 0, 0, 0, 1, 0].map((value) =>
+      expect.closeTo(value, 12),
+    ),
   );
   const indexed = corner([0, 0, 0, 0, 1, 0], { domain: 'face', index: new Uint32Array([1, 0]) });
-  expect([...(withSoundNormals(indexed).mesh.normals?.values ?? [])].slice(9, 15)).toEqual([0, 1, 0, 1, 0, 0]);
+  expect([...(withSoundNormals(indexed).mesh.normals?.values ?? [])].slice(9, 15)).toEqual([
+    0, 1, 0, 1, 0, 0,
+  ]);
   expect(withSoundNormals({ ...sound, normals: null }).corners).toBe(0);
 });
 
 it('glTF gets them, and it is told how many had none', () => {
-  const document = Object.assign(createDocument('gltf', 'made'), { axes: Y_UP, metresPerUnit: 1, unitStated: true });
+  const document = Object.assign(createDocument('gltf', 'made'), {
+    axes: Y_UP,
+    metresPerUnit: 1,
+    unitStated: true,
+  });
   document.meshes.push(corner([0, 0, 1, 0, 0, 0, 0, 0, 1, 0, 0, 1, 0, 0, 0, 0, 0, 0]));
   document.nodes.push(createNode('Corner', 'mesh', -1, { mesh: 0, materials: [] }));
   const gltf = new Document();

@@ -2,8 +2,8 @@ import { layerEntry, type PolygonMesh } from './document.ts';
 import { faceNormal } from './triangulate.ts';
 
 /**
- * The mesh with normals that all point somewhere: a corner whose own has no length, or is no number, gets its face's. The
- * mesh itself where all do, or where it has none; `corners` tells how many did not.
+ * The mesh with normals that all point somewhere: a corner whose own has no length, or is no number, gets its
+ * face's. The mesh itself where all do, or where it has none; `corners` tells how many did not.
  */
 export function withSoundNormals(mesh: PolygonMesh): { mesh: PolygonMesh; corners: number } {
   const { normals, faceCounts, faceCorners } = mesh;
@@ -26,7 +26,12 @@ export function withSoundNormals(mesh: PolygonMesh): { mesh: PolygonMesh; corner
     }
     first = end;
   }
-  return values === null ? { mesh, corners } : { mesh: { ...mesh, normals: { name: normals.name, size: 3, domain: 'corner', values, index: null } }, corners };
+  return values === null
+    ? { mesh, corners }
+    : {
+        mesh: { ...mesh, normals: { name: normals.name, size: 3, domain: 'corner', values, index: null } },
+        corners,
+      };
 }
 
 /** The normals of a mesh, written out for each corner. */

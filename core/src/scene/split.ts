@@ -10,11 +10,14 @@ export interface Piece {
 }
 
 /**
- * Splits a document by group, node or material. Groups are the uppermost nodes below whatever holds everything. Each
- * piece keeps the nodes above its parts, so that everything stays where it is, and the materials in use. What is on no
- * part (cameras, lights) goes into no piece.
+ * Splits a document by group, node or material. Groups are the uppermost nodes below whatever holds
+ * everything. Each piece keeps the nodes above its parts, so that everything stays where it is, and the
+ * materials in use. What is on no part (cameras, lights) goes into no piece.
  */
-export function splitDocument(document: SceneDocument, split: 'one' | 'groups' | 'nodes' | 'materials'): Piece[] {
+export function splitDocument(
+  document: SceneDocument,
+  split: 'one' | 'groups' | 'nodes' | 'materials',
+): Piece[] {
   if (split === 'one') return [{ name: '', document }];
   if (split === 'materials') return byMaterial(document);
   const { nodes } = document;
@@ -31,19 +34,24 @@ export function splitDocument(document: SceneDocument, split: 'one' | 'groups' |
     if (node.mesh < 0 || owner < 0) return;
     pieces.set(owner, (pieces.get(owner) ?? new Set()).add(i));
   });
-  return [...pieces].map(([owner, kept]) => ({ name: nodes[owner].name, document: keepParts(document, kept) }));
+  return [...pieces].map(([owner, kept]) => ({
+    name: nodes[owner].name,
+    document: keepParts(document, kept),
+  }));
 }
 
 /**
- * For each node the uppermost node that it belongs to, below the one node that holds everything. `parents` come before
- * their children; `isPart` tells which nodes carry geometry.
+ * For each node the uppermost node that it belongs to, below the one node that holds everything. `parents`
+ * come before their children; `isPart` tells which nodes carry geometry.
  */
 export function groupsOf(parents: readonly number[], isPart: readonly boolean[]): number[] {
   const full = [...isPart];
   for (let i = parents.length - 1; i >= 0; i -= 1) if (full[i] && parents[i] >= 0) full[parents[i]] = true;
   const holds = new Set<number>();
   for (;;) {
-    const tops = parents.flatMap((parent, i) => ((parent < 0 || holds.has(parent)) && !holds.has(i) && full[i] ? [i] : []));
+    const tops = parents.flatMap((parent, i) =>
+      (parent < 0 || holds.has(parent)) && !holds.has(i) && full[i] ? [i] : [],
+    );
     if (tops.length !== 1 || isPart[tops[0]]) break;
     holds.add(tops[0]);
   }
@@ -55,7 +63,11 @@ export function groupsOf(parents: readonly number[], isPart: readonly boolean[])
 }
 
 function byMaterial(document: SceneDocument): Piece[] {
-  const used = new Set(document.nodes.flatMap((node) => (node.mesh < 0 ? [] : slotsOf(document, node).map((slot) => node.materials[slot] ?? -1))));
+  const used = new Set(
+    document.nodes.flatMap((node) =>
+      node.mesh < 0 ? [] : slotsOf(document, node).map((slot) => node.materials[slot] ?? -1),
+    ),
+  );
   return [...used]
     .sort((a, b) => a - b)
     .map((material) => {
@@ -74,7 +86,10 @@ function byMaterial(document: SceneDocument): Piece[] {
         const cut = required.length === own.length ? mesh : subMesh(mesh, keep, mesh.name);
         return { ...node, materials, mesh: meshes.push({ ...cut, faceMaterial: null }) - 1 };
       });
-      return { name: document.materials[material]?.name ?? 'none', document: keepParts({ ...document, nodes, meshes }, kept) };
+      return {
+        name: document.materials[material]?.name ?? 'none',
+        document: keepParts({ ...document, nodes, meshes }, kept),
+      };
     });
 }
 
@@ -86,7 +101,8 @@ function slotsOf({ meshes }: SceneDocument, { mesh }: SceneNode): number[] {
 function keepParts(document: SceneDocument, parts: ReadonlySet<number>): SceneDocument {
   const kept = new Set<number>();
   const keep = (from: number) => {
-    for (let index = from; index >= 0 && !kept.has(index); index = document.nodes[index].parent) kept.add(index);
+    for (let index = from; index >= 0 && !kept.has(index); index = document.nodes[index].parent)
+      kept.add(index);
   };
   const skins = new Set([...parts].map((part) => document.nodes[part].skin).filter((skin) => skin >= 0));
   for (const part of parts) keep(part);
@@ -97,29 +113,50 @@ function keepParts(document: SceneDocument, parts: ReadonlySet<number>): SceneDo
     const node = document.nodes[old];
     const bare = parts.has(old)
       ? node
-      : { ...node, kind: node.mesh >= 0 ? ('group' as const) : node.kind, mesh: -1, materials: [], skin: -1, camera: -1, light: -1 };
+      : {
+          ...node,
+          kind: node.mesh >= 0 ? ('group' as const) : node.kind,
+          mesh: -1,
+          materials: [],
+          skin: -1,
+          camera: -1,
+          light: -1,
+        };
     return { ...bare, parent: numbers.get(node.parent) ?? -1, skin: skinNumbers.get(bare.skin) ?? -1 };
   });
   const used = new Map<number, number>();
   for (const { materials, mesh } of nodes)
-    for (const material of mesh < 0 ? [] : materials) if (material >= 0 && !used.has(material)) used.set(material, used.size);
+    for (const material of mesh < 0 ? [] : materials)
+      if (material >= 0 && !used.has(material)) used.set(material, used.size);
   const materials = [...used.keys()].map((old) => document.materials[old]);
-  const images = new Set(materials.flatMap(({ channels }) => Object.values(channels).flatMap(({ map }) => (map ? [map.image] : []))));
+  const images = new Set(
+    materials.flatMap(({ channels }) =>
+      Object.values(channels).flatMap(({ map }) => (map ? [map.image] : [])),
+    ),
+  );
   return {
     ...document,
     ...withUsedMeshes(
-      nodes.map((node) => ({ ...node, materials: node.materials.map((material) => used.get(material) ?? -1) })),
+      nodes.map((node) => ({
+        ...node,
+        materials: node.materials.map((material) => used.get(material) ?? -1),
+      })),
       document.meshes,
     ),
     materials,
     images: document.images.filter(({ key }) => images.has(key)),
     cameras: [],
     lights: [],
-    skins: [...skinNumbers.keys()].map((old) => ({ ...document.skins[old], joints: document.skins[old].joints.map((joint) => numbers.get(joint) as number) })),
+    skins: [...skinNumbers.keys()].map((old) => ({
+      ...document.skins[old],
+      joints: document.skins[old].joints.map((joint) => numbers.get(joint) as number),
+    })),
     clips: document.clips
       .map((clip) => ({
         ...clip,
-        tracks: clip.tracks.filter(({ node }) => numbers.has(node)).map((track) => ({ ...track, node: numbers.get(track.node) as number })),
+        tracks: clip.tracks
+          .filter(({ node }) => numbers.has(node))
+          .map((track) => ({ ...track, node: numbers.get(track.node) as number })),
       }))
       .filter(({ tracks }) => tracks.length > 0),
   };

@@ -23,12 +23,15 @@ export interface TiledMaterial {
 }
 
 /**
- * Gives the faces of each tile the material of that tile and brings their UVs into its place. A face belongs to the tile
- * that the middle of its UVs lies in; those that reach over the tile's border by more than a thousandth, or lie in none,
- * are counted.
- * The document's materials must hold those of the places already. Costs one pass over the corners of tiled meshes.
+ * Gives the faces of each tile the material of that tile and brings their UVs into its place. A face belongs
+ * to the tile that the middle of its UVs lies in; those that reach over the tile's border by more than a
+ * thousandth, or lie in none, are counted. The document's materials must hold those of the places already.
+ * Costs one pass over the corners of tiled meshes.
  */
-export function splitTiles(document: SceneDocument, tiled: readonly TiledMaterial[]): { document: SceneDocument; across: number } {
+export function splitTiles(
+  document: SceneDocument,
+  tiled: readonly TiledMaterial[],
+): { document: SceneDocument; across: number } {
   const byKey = new Map(tiled.map((material) => [material.key, material]));
   const indexOf = new Map(document.materials.map(({ key }, i) => [key, i]));
   const meshes = [...document.meshes];
@@ -46,7 +49,9 @@ export function splitTiles(document: SceneDocument, tiled: readonly TiledMateria
       split = { mesh: meshes.push(cut.mesh) - 1, slots: cut.slots };
       made.set(key, split);
     }
-    const materials = split.slots.map((slot) => (typeof slot === 'number' ? (node.materials[slot] ?? -1) : (indexOf.get(slot.material) ?? -1)));
+    const materials = split.slots.map((slot) =>
+      typeof slot === 'number' ? (node.materials[slot] ?? -1) : (indexOf.get(slot.material) ?? -1),
+    );
     return { ...node, mesh: split.mesh, materials };
   });
   return { document: { ...document, nodes, meshes }, across };
@@ -56,14 +61,23 @@ const SLACK = 1e-3;
 
 interface SplitMesh {
   mesh: PolygonMesh;
-  /** What each slot of the new mesh is: one of the old ones, by number, or a tile. Slots without faces are gone. */
+  /**
+   * What each slot of the new mesh is: one of the old ones, by number, or a tile. Slots without faces are
+   * gone.
+   */
   slots: (number | TilePlace)[];
   across: number;
 }
 
 /** New slots follow the node's own, in the order in which faces ask for them. */
-function splitMesh(mesh: PolygonMesh, slots: readonly (TiledMaterial | null)[], firstSlot: number): SplitMesh {
-  const faceMaterial = mesh.faceMaterial ? Int32Array.from(mesh.faceMaterial) : new Int32Array(mesh.faceCounts.length);
+function splitMesh(
+  mesh: PolygonMesh,
+  slots: readonly (TiledMaterial | null)[],
+  firstSlot: number,
+): SplitMesh {
+  const faceMaterial = mesh.faceMaterial
+    ? Int32Array.from(mesh.faceMaterial)
+    : new Int32Array(mesh.faceCounts.length);
   const places: TilePlace[] = [];
   const slotOf = new Map<string, number>();
   const layers = new Map<number, Layer>();
@@ -73,7 +87,10 @@ function splitMesh(mesh: PolygonMesh, slots: readonly (TiledMaterial | null)[], 
     corner += count;
     const tiled = slots[faceMaterial[face]];
     if (!tiled) return;
-    const set = Math.max(0, tiled.uvSet === null ? 0 : mesh.uvSets.findIndex(({ name }) => name === tiled.uvSet));
+    const set = Math.max(
+      0,
+      tiled.uvSet === null ? 0 : mesh.uvSets.findIndex(({ name }) => name === tiled.uvSet),
+    );
     const source = mesh.uvSets[set];
     if (!source || source.domain === 'face') return;
     const layer = layers.get(set) ?? cornerLayer(source, mesh);
@@ -109,7 +126,11 @@ function splitMesh(mesh: PolygonMesh, slots: readonly (TiledMaterial | null)[], 
   const used = [...new Set(faceMaterial)].sort((a, b) => a - b);
   const renumbered = new Map(used.map((slot, i) => [slot, i]));
   return {
-    mesh: { ...mesh, faceMaterial: faceMaterial.map((slot) => renumbered.get(slot) ?? 0), uvSets: mesh.uvSets.map((layer, i) => layers.get(i) ?? layer) },
+    mesh: {
+      ...mesh,
+      faceMaterial: faceMaterial.map((slot) => renumbered.get(slot) ?? 0),
+      uvSets: mesh.uvSets.map((layer, i) => layers.get(i) ?? layer),
+    },
     slots: used.map((slot) => (slot < firstSlot ? slot : places[slot - firstSlot])),
     across,
   };
@@ -122,7 +143,10 @@ function first(places: ReadonlyMap<number, TilePlace>): TilePlace | undefined {
 
 /** The layer with a value of its own for each corner. */
 function cornerLayer({ name, size, domain, values, index }: Layer, { faceCorners }: PolygonMesh): Layer {
-  const out = values instanceof Float64Array ? new Float64Array(faceCorners.length * size) : new Float32Array(faceCorners.length * size);
+  const out =
+    values instanceof Float64Array
+      ? new Float64Array(faceCorners.length * size)
+      : new Float32Array(faceCorners.length * size);
   for (let corner = 0; corner < faceCorners.length; corner += 1) {
     const element = domain === 'point' ? faceCorners[corner] : corner;
     const offset = (index ? index[element] : element) * size;

@@ -32,13 +32,20 @@ function crate(axes = Y_UP, metresPerUnit = 1): SceneDocument {
 /** Where a node stands and looks, in metres, Y up. */
 function standing(document: SceneDocument, name: string): { place: number[]; ahead: number[]; up: number[] } {
   const index = document.nodes.findIndex((node) => node.name === name);
-  const world = multiply(toYUpMetres(document.axes, document.metresPerUnit), worldMatrices(document.nodes)[index]);
+  const world = multiply(
+    toYUpMetres(document.axes, document.metresPerUnit),
+    worldMatrices(document.nodes)[index],
+  );
   const place = transformPoint(world, 0, 0, 0);
   const towards = (x: number, y: number, z: number) => {
     const off = transformPoint(world, x, y, z).map((value, k) => value - place[k]);
     return off.map((value) => Number((value / Math.hypot(...off)).toFixed(5)) + 0);
   };
-  return { place: place.map((value) => Number(value.toFixed(4)) + 0), ahead: towards(0, 0, -1), up: towards(0, 1, 0) };
+  return {
+    place: place.map((value) => Number(value.toFixed(4)) + 0),
+    ahead: towards(0, 0, -1),
+    up: towards(0, 1, 0),
+  };
 }
 
 describe('a stage', () => {
@@ -64,7 +71,13 @@ describe('a stage', () => {
     ]);
     expect(staged.lights).toMatchObject([
       { name: 'key', kind: 'directional', colour: [1, 0.5, 0.25], intensity: 2, castsShadow: true },
-      { name: 'environment', kind: 'dome', colour: [1, 1, 1], intensity: 0.5, sky: { image: 'stage:environment', layout: 'latlong' } },
+      {
+        name: 'environment',
+        kind: 'dome',
+        colour: [1, 1, 1],
+        intensity: 0.5,
+        sky: { image: 'stage:environment', layout: 'latlong' },
+      },
     ]);
     expect(withStage(crate(), { camera: null, lamps: [], environment: null })).toEqual(crate());
   });
@@ -73,21 +86,26 @@ describe('a stage', () => {
     ['Y up', Y_UP],
     ['Z up', Z_UP],
     ['left-handed', { ...Y_UP, right: { axis: 0, sign: -1 } }],
-  ] as const)('stays where it is in other axes, with its environment turned as the view has it, %s', (_, axes) => {
-    const document = reorient(withStage(crate(axes, 0.01), STAGE), Z_UP, 0.01);
-    expect(standing(document, 'view')).toEqual({ place: [3, 2, 4], ahead: [-0.6, 0, -0.8], up: [0, 1, 0] });
-    expect(standing(document, 'key')).toMatchObject({ place: [0, 9, 0], ahead: [0, -1, 0] });
-    const index = document.nodes.findIndex(({ name }) => name === 'environment');
-    const world = multiply(toYUpMetres(Z_UP, 1), worldMatrices(document.nodes)[index]);
-    const seen = (x: number, y: number, z: number) => transformPoint(world, x, y, z).map((value) => Number(value.toFixed(5)) + 0);
-    const [c, s] = [Math.cos(Math.PI / 6), Math.sin(Math.PI / 6)].map((value) => Number(value.toFixed(5)));
-    // The middle of the picture is +Z of a dome, and +X of the view before it is turned; a quarter to its right is -X, and +Z.
-    expect([seen(0, 0, 1), seen(-1, 0, 0), seen(0, 1, 0)]).toEqual([
-      [c, 0, -s],
-      [s, 0, c],
-      [0, 1, 0],
-    ]);
-  });
+  ] as const)(
+    'stays where it is in other axes, with its environment turned as the view has it, %s',
+    (_, axes) => {
+      const document = reorient(withStage(crate(axes, 0.01), STAGE), Z_UP, 0.01);
+      expect(standing(document, 'view')).toEqual({ place: [3, 2, 4], ahead: [-0.6, 0, -0.8], up: [0, 1, 0] });
+      expect(standing(document, 'key')).toMatchObject({ place: [0, 9, 0], ahead: [0, -1, 0] });
+      const index = document.nodes.findIndex(({ name }) => name === 'environment');
+      const world = multiply(toYUpMetres(Z_UP, 1), worldMatrices(document.nodes)[index]);
+      const seen = (x: number, y: number, z: number) =>
+        transformPoint(world, x, y, z).map((value) => Number(value.toFixed(5)) + 0);
+      const [c, s] = [Math.cos(Math.PI / 6), Math.sin(Math.PI / 6)].map((value) => Number(value.toFixed(5)));
+      // The middle of the picture is +Z of a dome, and +X of the view before it is turned; a quarter to its
+      // right is -X, and +Z.
+      expect([seen(0, 0, 1), seen(-1, 0, 0), seen(0, 1, 0)]).toEqual([
+        [c, 0, -s],
+        [s, 0, c],
+        [0, 1, 0],
+      ]);
+    },
+  );
 
   it.each(['fbx', 'usda', 'usdc'])('comes back from %s as it went', async (extension) => {
     const { files } = writeModel(withStage(crate(Z_UP, 0.01), STAGE), `crate.${extension}`);
@@ -105,8 +123,14 @@ describe('a stage', () => {
       lamps: [],
       environment: null,
     });
-    expect(parseStage({ environment: { image: 'quay.hdr' } }).environment).toEqual({ image: 'quay.hdr', turn: 0, strength: 1 });
-    expect(() => parseStage({ camera: { position: [1, 2], target: [0, 0, 0] } }, 's.json')).toThrow(/camera.position.*3 items/);
+    expect(parseStage({ environment: { image: 'quay.hdr' } }).environment).toEqual({
+      image: 'quay.hdr',
+      turn: 0,
+      strength: 1,
+    });
+    expect(() => parseStage({ camera: { position: [1, 2], target: [0, 0, 0] } }, 's.json')).toThrow(
+      /camera.position.*3 items/,
+    );
     expect(() => parseStage({ lamps: [{ name: 'key' }] })).toThrow(/lamps\[0\].position/);
   });
 });

@@ -1,6 +1,9 @@
 import type { FloatArray, IndexArray, Influences, Layer, MorphShape, PolygonMesh } from './document.ts';
 
-/** The faces of a mesh for which `keep` is not 0, with the points that they use; layers, shapes and influences follow. */
+/**
+ * The faces of a mesh for which `keep` is not 0, with the points that they use; layers, shapes and influences
+ * follow.
+ */
 export function subMesh(mesh: PolygonMesh, keep: Uint8Array, name: string): PolygonMesh {
   const faces: number[] = [];
   for (let face = 0; face < keep.length; face += 1) if (keep[face]) faces.push(face);
@@ -8,8 +11,8 @@ export function subMesh(mesh: PolygonMesh, keep: Uint8Array, name: string): Poly
 }
 
 /**
- * Cuts pieces out of one mesh by their faces. What all pieces need is worked out once, so that cutting a mesh into its
- * pieces costs about as much as copying it, however many they are.
+ * Cuts pieces out of one mesh by their faces. What all pieces need is worked out once, so that cutting a mesh
+ * into its pieces costs about as much as copying it, however many they are.
  */
 export function createCutter(mesh: PolygonMesh): (faces: readonly number[], name: string) => PolygonMesh {
   const starts = new Uint32Array(mesh.faceCounts.length + 1);
@@ -33,7 +36,8 @@ export function createCutter(mesh: PolygonMesh): (faces: readonly number[], name
       }
     }
     const entries = { face: faces, corner: corners, point: points };
-    const layer = <T extends Layer | null>(from: T): T => (from ? { ...from, ...pickLayer(from, entries[from.domain]) } : from);
+    const layer = <T extends Layer | null>(from: T): T =>
+      from ? { ...from, ...pickLayer(from, entries[from.domain]) } : from;
     const { faceMaterial, faceSmoothing } = mesh;
     const piece: PolygonMesh = {
       ...mesh,
@@ -56,7 +60,10 @@ export function createCutter(mesh: PolygonMesh): (faces: readonly number[], name
   };
 }
 
-/** For each point the other ends of the edges that start there: those of point p lie from `starts[p]` to `starts[p + 1]`. */
+/**
+ * For each point the other ends of the edges that start there: those of point p lie from `starts[p]` to
+ * `starts[p + 1]`.
+ */
 interface EdgeTable {
   starts: Uint32Array;
   ends: Uint32Array;
@@ -102,7 +109,10 @@ function pickRows<T extends FloatArray>(values: T, rows: readonly number[], size
 }
 
 /** Indexed layers keep only the values in use. */
-function pickLayer({ values, index, size }: Layer, entries: readonly number[]): Pick<Layer, 'values' | 'index'> {
+function pickLayer(
+  { values, index, size }: Layer,
+  entries: readonly number[],
+): Pick<Layer, 'values' | 'index'> {
   if (!index) return { values: pickRows(values, entries, size), index: null };
   const numbers = new Map<number, number>();
   const picked: IndexArray = Uint32Array.from(entries, (entry) => {
@@ -122,11 +132,24 @@ function pickInfluences({ starts, joints, weights }: Influences, points: readonl
     for (let index = starts[point]; index < starts[point + 1]; index += 1) from.push(index);
     begins[i + 1] = from.length;
   });
-  return { starts: begins, joints: Uint32Array.from(from, (offset) => joints[offset]), weights: Float32Array.from(from, (position) => weights[position]) };
+  return {
+    starts: begins,
+    joints: Uint32Array.from(from, (offset) => joints[offset]),
+    weights: Float32Array.from(from, (position) => weights[position]),
+  };
 }
 
-function pickShape({ offsets, normalOffsets, ...rest }: MorphShape, points: readonly number[], rowOf: Int32Array): MorphShape {
+function pickShape(
+  { offsets, normalOffsets, ...rest }: MorphShape,
+  points: readonly number[],
+  rowOf: Int32Array,
+): MorphShape {
   const moved = points.flatMap((point, i) => (rowOf[point] >= 0 ? [i] : []));
   const rows = moved.map((i) => rowOf[points[i]]);
-  return { ...rest, points: Uint32Array.from(moved), offsets: pickRows(offsets, rows, 3), normalOffsets: normalOffsets && pickRows(normalOffsets, rows, 3) };
+  return {
+    ...rest,
+    points: Uint32Array.from(moved),
+    offsets: pickRows(offsets, rows, 3),
+    normalOffsets: normalOffsets && pickRows(normalOffsets, rows, 3),
+  };
 }

@@ -10,7 +10,11 @@ function crane(): SceneDocument {
       points: Float64Array.of(0, 0, 0, 1, 0, 0, 0, 1, 0),
       faceCounts: Uint32Array.of(3),
       faceCorners: Uint32Array.of(0, 1, 2),
-      influences: { starts: Uint32Array.of(0, 1, 2, 3), joints: Uint32Array.of(0, 1, 1), weights: Float32Array.of(1, 1, 1) },
+      influences: {
+        starts: Uint32Array.of(0, 1, 2, 3),
+        joints: Uint32Array.of(0, 1, 1),
+        weights: Float32Array.of(1, 1, 1),
+      },
     }),
   );
   document.nodes.push(

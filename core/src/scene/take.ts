@@ -5,8 +5,8 @@ export const TAKE_PARTS = ['meshes', 'materials', 'cameras', 'lights', 'clips', 
 export type TakePart = (typeof TAKE_PARTS)[number];
 
 /**
- * The document with only the parts wanted. Nodes that are left with nothing on them and nothing under them go too;
- * without skins the bones stay only where a part hangs on them. The document itself is not changed.
+ * The document with only the parts wanted. Nodes that are left with nothing on them and nothing under them go
+ * too; without skins the bones stay only where a part hangs on them. The document itself is not changed.
  */
 export function takeOnly(document: SceneDocument, parts: ReadonlySet<TakePart>): SceneDocument {
   if (TAKE_PARTS.every((part) => parts.has(part))) return document;
@@ -15,7 +15,16 @@ export function takeOnly(document: SceneDocument, parts: ReadonlySet<TakePart>):
     const mesh = has('meshes') ? node.mesh : -1;
     const camera = has('cameras') ? node.camera : -1;
     const light = has('lights') ? node.light : -1;
-    const kind = mesh >= 0 ? 'mesh' : camera >= 0 ? 'camera' : light >= 0 ? 'light' : node.kind === 'bone' ? 'bone' : 'group';
+    const kind =
+      mesh >= 0
+        ? 'mesh'
+        : camera >= 0
+          ? 'camera'
+          : light >= 0
+            ? 'light'
+            : node.kind === 'bone'
+              ? 'bone'
+              : 'group';
     return {
       ...node,
       mesh,
@@ -30,14 +39,20 @@ export function takeOnly(document: SceneDocument, parts: ReadonlySet<TakePart>):
   const kept = new Set<number>();
   stripped.forEach((node, i) => {
     const original = document.nodes[i];
-    const lost = (original.mesh >= 0 && node.mesh < 0) || (original.camera >= 0 && node.camera < 0) || (original.light >= 0 && node.light < 0);
+    const lost =
+      (original.mesh >= 0 && node.mesh < 0) ||
+      (original.camera >= 0 && node.camera < 0) ||
+      (original.light >= 0 && node.light < 0);
     const empty = node.mesh < 0 && node.camera < 0 && node.light < 0;
     const bone = node.kind === 'bone' && !has('skins');
     if (!joints.has(i) && empty && (lost || bone)) return;
     for (let index = i; index >= 0 && !kept.has(index); index = stripped[index].parent) kept.add(index);
   });
   const numbers = new Map([...kept].sort((a, b) => a - b).map((old, i) => [old, i]));
-  const nodes = [...numbers.keys()].map((old) => ({ ...stripped[old], parent: numbers.get(stripped[old].parent) ?? -1 }));
+  const nodes = [...numbers.keys()].map((old) => ({
+    ...stripped[old],
+    parent: numbers.get(stripped[old].parent) ?? -1,
+  }));
   const clips = has('clips')
     ? document.clips.map((clip) => ({
         ...clip,
@@ -54,7 +69,13 @@ export function takeOnly(document: SceneDocument, parts: ReadonlySet<TakePart>):
     images: has('materials') ? document.images : [],
     cameras: has('cameras') ? document.cameras : [],
     lights: has('lights') ? document.lights : [],
-    skins: has('skins') && has('meshes') ? document.skins.map((skin) => ({ ...skin, joints: skin.joints.map((joint) => numbers.get(joint) ?? 0) })) : [],
+    skins:
+      has('skins') && has('meshes')
+        ? document.skins.map((skin) => ({
+            ...skin,
+            joints: skin.joints.map((joint) => numbers.get(joint) ?? 0),
+          }))
+        : [],
     clips,
   };
 }
@@ -64,7 +85,10 @@ function stripMesh(mesh: PolygonMesh, skins: boolean, shapes: boolean): PolygonM
 }
 
 /** Meshes that no node uses any more are let go. */
-export function withUsedMeshes(nodes: readonly SceneNode[], meshes: readonly PolygonMesh[]): Pick<SceneDocument, 'nodes' | 'meshes'> {
+export function withUsedMeshes(
+  nodes: readonly SceneNode[],
+  meshes: readonly PolygonMesh[],
+): Pick<SceneDocument, 'nodes' | 'meshes'> {
   const numbers = new Map<number, number>();
   for (const { mesh } of nodes) if (mesh >= 0 && !numbers.has(mesh)) numbers.set(mesh, numbers.size);
   return {

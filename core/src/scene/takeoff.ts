@@ -16,9 +16,9 @@ export interface TakeoffRow {
 }
 
 /**
- * Areas and volumes by part and material, in metres. The volume is the sum of the tetrahedra between the origin and
- * each triangle (divergence theorem); only faces that close a body have one: every edge is passed once each way. Of a
- * part with several materials, each one's faces are asked by themselves.
+ * Areas and volumes by part and material, in metres. The volume is the sum of the tetrahedra between the
+ * origin and each triangle (divergence theorem); only faces that close a body have one: every edge is passed
+ * once each way. Of a part with several materials, each one's faces are asked by themselves.
  */
 export function takeOff(document: SceneDocument): TakeoffRow[] {
   const m = document.metresPerUnit;
@@ -27,17 +27,30 @@ export function takeOff(document: SceneDocument): TakeoffRow[] {
     if (node.mesh < 0) return [];
     const world = multiply(scaling([m, m, m]), multiply(worlds[i], geometricMatrix(node.transform)));
     const names = new Map(
-      [...new Set(document.meshes[node.mesh].faceMaterial ?? [0])].map((slot) => [slot, document.materials[node.materials[slot]]?.name ?? '']),
+      [...new Set(document.meshes[node.mesh].faceMaterial ?? [0])].map((slot) => [
+        slot,
+        document.materials[node.materials[slot]]?.name ?? '',
+      ]),
     );
-    return measure(document.meshes[node.mesh], world).map(({ slot, ...row }) => ({ part: node.name, material: names.get(slot) ?? '', ...row }));
+    return measure(document.meshes[node.mesh], world).map(({ slot, ...row }) => ({
+      part: node.name,
+      material: names.get(slot) ?? '',
+      ...row,
+    }));
   });
 }
 
-function measure(mesh: PolygonMesh, world: Matrix4): { slot: number; faces: number; area: number; volume: number | null }[] {
+function measure(
+  mesh: PolygonMesh,
+  world: Matrix4,
+): { slot: number; faces: number; area: number; volume: number | null }[] {
   const points = placed(mesh.points, world);
   const places = placesOf(mesh.points);
   const { corners, faces } = triangulate(mesh);
-  const bySlot = new Map<number, { faces: Set<number>; area: number; volume: number; edges: Map<number, number> }>();
+  const bySlot = new Map<
+    number,
+    { faces: Set<number>; area: number; volume: number; edges: Map<number, number> }
+  >();
   for (let t = 0; t < faces.length; t += 1) {
     const slot = mesh.faceMaterial?.[faces[t]] ?? 0;
     let sum = bySlot.get(slot);
@@ -53,12 +66,21 @@ function measure(mesh: PolygonMesh, world: Matrix4): { slot: number; faces: numb
       c.map((value, k) => value - a[k]),
     );
     sum.area += Math.hypot(...normal) / 2;
-    sum.volume += (a[0] * (b[1] * c[2] - b[2] * c[1]) + a[1] * (b[2] * c[0] - b[0] * c[2]) + a[2] * (b[0] * c[1] - b[1] * c[0])) / 6;
+    sum.volume +=
+      (a[0] * (b[1] * c[2] - b[2] * c[1]) +
+        a[1] * (b[2] * c[0] - b[0] * c[2]) +
+        a[2] * (b[0] * c[1] - b[1] * c[0])) /
+      6;
     for (const k of [0, 1, 2]) countEdge(sum.edges, place[k], place[(k + 1) % 3], places.length);
   }
   return [...bySlot.entries()]
     .sort(([a], [b]) => a - b)
-    .map(([slot, { faces: used, area, volume, edges }]) => ({ slot, faces: used.size, area, volume: edges.size === 0 ? Math.abs(volume) : null }));
+    .map(([slot, { faces: used, area, volume, edges }]) => ({
+      slot,
+      faces: used.size,
+      area,
+      volume: edges.size === 0 ? Math.abs(volume) : null,
+    }));
 }
 
 /** An edge that is passed once each way goes out again; what is left is a hole or a crease. */
@@ -74,7 +96,9 @@ function countEdge(edges: Map<number, number>, from: number, to: number, points:
 function placed(points: ArrayLike<number>, m: Matrix4): Float64Array {
   const out = new Float64Array(points.length);
   for (let i = 0; i + 2 < points.length; i += 3) {
-    for (let row = 0; row < 3; row += 1) out[i + row] = m[row] * points[i] + m[4 + row] * points[i + 1] + m[8 + row] * points[i + 2] + m[12 + row];
+    for (let row = 0; row < 3; row += 1)
+      out[i + row] =
+        m[row] * points[i] + m[4 + row] * points[i + 1] + m[8 + row] * points[i + 2] + m[12 + row];
   }
   return out;
 }

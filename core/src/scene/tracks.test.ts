@@ -24,15 +24,25 @@ describe('a track at a moment', () => {
   });
 
   it('follows the cubic of glTF: tangents are per second', () => {
-    // One number per key: in-tangent, value, out-tangent. p(t) = t^3 over 0 to 2 has the values 0, 8 and slopes 0, 12.
-    const cube = track({ path: 'weights', times: Float64Array.of(0, 2), values: Float64Array.of(0, 0, 0, 12, 8, 0), interpolation: 'cubic' });
+    // One number per key: in-tangent, value, out-tangent. p(t) = t^3 over 0 to 2 has the values 0, 8 and
+    // slopes 0, 12.
+    const cube = track({
+      path: 'weights',
+      times: Float64Array.of(0, 2),
+      values: Float64Array.of(0, 0, 0, 12, 8, 0),
+      interpolation: 'cubic',
+    });
     for (const t of [0.25, 0.5, 1, 1.7]) expect(evaluateTrack(cube, t)[0]).toBeCloseTo(t ** 3, 12);
   });
 
   it('turns along the short arc', () => {
     const half = Math.SQRT1_2;
     // From nothing to a quarter about Z, whose second key is written with the opposite sign.
-    const turn = track({ path: 'quaternion', times: Float64Array.of(0, 1), values: Float64Array.of(0, 0, 0, 1, 0, 0, -half, -half) });
+    const turn = track({
+      path: 'quaternion',
+      times: Float64Array.of(0, 1),
+      values: Float64Array.of(0, 0, 0, 1, 0, 0, -half, -half),
+    });
     const found = evaluateTrack(turn, 0.5);
     const expected = [0, 0, Math.sin(Math.PI / 8), Math.cos(Math.PI / 8)];
     const sign = Math.sign(found[3]);
@@ -50,11 +60,17 @@ describe('sampling', () => {
   it('makes whole rotations of angles, pre-rotation first', () => {
     const node = createNode('boom', 'group', -1);
     node.transform.preRotation = [90, 0, 0];
-    const angles = track({ path: 'rotation', times: Float64Array.of(0, 1), values: Float64Array.of(0, 0, 0, 0, 0, 90), interpolation: 'step' });
+    const angles = track({
+      path: 'rotation',
+      times: Float64Array.of(0, 1),
+      values: Float64Array.of(0, 0, 0, 0, 0, 90),
+      interpolation: 'step',
+    });
     const { values, path } = toQuaternions(angles, node);
     expect(path).toBe('quaternion');
     const h = Math.SQRT1_2;
-    // A quarter about X; then that times a quarter about Z: (h, 0, 0, h) * (0, 0, h, h) = (1/2, -1/2, 1/2, 1/2).
+    // A quarter about X; then that times a quarter about Z: (h, 0, 0, h) * (0, 0, h, h) = (1/2, -1/2, 1/2,
+    // 1/2).
     [h, 0, 0, h, 0.5, -0.5, 0.5, 0.5].forEach((part, i) => expect(values[i]).toBeCloseTo(part, 9));
   });
 });

@@ -3,10 +3,14 @@ import { invertAffine, type Matrix4, multiply, quaternionOf, rotation } from './
 
 /** Numbers per key that a track holds for one moment. */
 export function trackWidth(track: Track): number {
-  return track.times.length === 0 ? 0 : track.values.length / track.times.length / (track.interpolation === 'cubic' ? 3 : 1);
+  return track.times.length === 0
+    ? 0
+    : track.values.length / track.times.length / (track.interpolation === 'cubic' ? 3 : 1);
 }
 
-/** The key that opens the span of a time, which must lie between the first and the last of at least two keys. */
+/**
+ * The key that opens the span of a time, which must lie between the first and the last of at least two keys.
+ */
 export function spanAt(times: Float64Array, time: number): number {
   let low = 0;
   let high = times.length - 1;
@@ -18,12 +22,18 @@ export function spanAt(times: Float64Array, time: number): number {
   return low;
 }
 
-/** The track's value at a time, held before its first and after its last key. Quaternions turn along the short arc. */
+/**
+ * The track's value at a time, held before its first and after its last key. Quaternions turn along the short
+ * arc.
+ */
 export function evaluateTrack(track: Track, time: number, width = trackWidth(track)): number[] {
   const { times, interpolation } = track;
   const last = times.length - 1;
   const key = (i: number, part: 0 | 1 | 2) =>
-    Array.from({ length: width }, (_, k) => track.values[interpolation === 'cubic' ? (i * 3 + part) * width + k : i * width + k]);
+    Array.from(
+      { length: width },
+      (_, k) => track.values[interpolation === 'cubic' ? (i * 3 + part) * width + k : i * width + k],
+    );
   if (last < 0) return new Array<number>(width).fill(0);
   if (time <= times[0]) return key(0, 1);
   if (time >= times[last]) return key(last, 1);
@@ -37,7 +47,13 @@ export function evaluateTrack(track: Track, time: number, width = trackWidth(tra
   if (interpolation === 'cubic') {
     const [t2, t3] = [t * t, t * t * t];
     const [out, into] = [key(low, 2), key(high, 0)];
-    const value = a.map((from, k) => (2 * t3 - 3 * t2 + 1) * from + (t3 - 2 * t2 + t) * span * out[k] + (3 * t2 - 2 * t3) * b[k] + (t3 - t2) * span * into[k]);
+    const value = a.map(
+      (from, k) =>
+        (2 * t3 - 3 * t2 + 1) * from +
+        (t3 - 2 * t2 + t) * span * out[k] +
+        (3 * t2 - 2 * t3) * b[k] +
+        (t3 - t2) * span * into[k],
+    );
     return track.path === 'quaternion' ? normalised(value) : value;
   }
   return track.path === 'quaternion' ? slerp(a, b, t) : a.map((from, k) => from + (b[k] - from) * t);
@@ -54,7 +70,12 @@ export function sampleTrack(track: Track, width: number, perSecond: number): Tra
   const sorted = Float64Array.from(dense).sort();
   const values = new Float64Array(sorted.length * width);
   sorted.forEach((time, i) => values.set(evaluateTrack(track, time, width), i * width));
-  return { ...track, times: sorted, values, interpolation: track.interpolation === 'step' ? 'step' : 'linear' };
+  return {
+    ...track,
+    times: sorted,
+    values,
+    interpolation: track.interpolation === 'step' ? 'step' : 'linear',
+  };
 }
 
 /** Angles of a node's rotation track as whole rotations, pre- and post-rotation included. */
@@ -73,7 +94,13 @@ export function toQuaternions(track: Track, node: SceneNode, perSecond = 30): Tr
     last = q.map((part) => part * sign);
     values.set(last, i * 4);
   });
-  return { node: track.node, path: 'quaternion', times: sampled.times, values, interpolation: sampled.interpolation };
+  return {
+    node: track.node,
+    path: 'quaternion',
+    times: sampled.times,
+    values,
+    interpolation: sampled.interpolation,
+  };
 }
 
 /** Between two turns, the short way round at an even speed. */
@@ -83,7 +110,10 @@ export function slerp(a: number[], b: number[], t: number): number[] {
   dot = Math.min(1, dot * sign);
   const angle = Math.acos(dot);
   if (angle < 1e-6) return normalised(a.map((part, k) => part + (sign * b[k] - part) * t));
-  const [wa, wb] = [Math.sin((1 - t) * angle) / Math.sin(angle), (sign * Math.sin(t * angle)) / Math.sin(angle)];
+  const [wa, wb] = [
+    Math.sin((1 - t) * angle) / Math.sin(angle),
+    (sign * Math.sin(t * angle)) / Math.sin(angle),
+  ];
   return a.map((part, k) => part * wa + b[k] * wb);
 }
 

@@ -10,8 +10,8 @@ export interface Triangulation {
 
 /**
  * Cuts every polygon into triangles, keeping its winding. Triangles pass through, convex quads are cut along
- * the shorter diagonal, everything else goes through ear clipping in the polygon's own plane.
- * A polygon of n corners always gives n - 2 triangles, so counts stay predictable; faces under three corners give none.
+ * the shorter diagonal, everything else goes through ear clipping in the polygon's own plane. A polygon of n
+ * corners always gives n - 2 triangles, so counts stay predictable; faces under three corners give none.
  */
 export function triangulate(mesh: PolygonMesh): Triangulation {
   let total = 0;
@@ -52,8 +52,10 @@ export function toTriangles(mesh: PolygonMesh): PolygonMesh {
     ...mesh,
     faceCounts: new Uint32Array(faces.length).fill(3),
     faceCorners: Uint32Array.from(corners, (corner) => mesh.faceCorners[corner]),
-    faceMaterial: mesh.faceMaterial && Int32Array.from(faces, (face) => (mesh.faceMaterial as Int32Array)[face]),
-    faceSmoothing: mesh.faceSmoothing && Int32Array.from(faces, (face) => (mesh.faceSmoothing as Int32Array)[face]),
+    faceMaterial:
+      mesh.faceMaterial && Int32Array.from(faces, (face) => (mesh.faceMaterial as Int32Array)[face]),
+    faceSmoothing:
+      mesh.faceSmoothing && Int32Array.from(faces, (face) => (mesh.faceSmoothing as Int32Array)[face]),
     normals: mesh.normals && follow(mesh.normals),
     tangents: mesh.tangents && follow(mesh.tangents),
     uvSets: mesh.uvSets.map(follow),
@@ -105,11 +107,24 @@ export function faceNormal(mesh: PolygonMesh, first: number, count: number): [nu
 }
 
 /** Above 0 where the outline turns left at b, seen against the normal. */
-function turn(mesh: PolygonMesh, first: number, normal: number[], [a, b, c]: readonly [number, number, number]): number {
+function turn(
+  mesh: PolygonMesh,
+  first: number,
+  normal: number[],
+  [a, b, c]: readonly [number, number, number],
+): number {
   const { points, faceCorners } = mesh;
   const [pa, pb, pc] = [faceCorners[first + a] * 3, faceCorners[first + b] * 3, faceCorners[first + c] * 3];
-  const [ux, uy, uz] = [points[pb] - points[pa], points[pb + 1] - points[pa + 1], points[pb + 2] - points[pa + 2]];
-  const [vx, vy, vz] = [points[pc] - points[pb], points[pc + 1] - points[pb + 1], points[pc + 2] - points[pb + 2]];
+  const [ux, uy, uz] = [
+    points[pb] - points[pa],
+    points[pb + 1] - points[pa + 1],
+    points[pb + 2] - points[pa + 2],
+  ];
+  const [vx, vy, vz] = [
+    points[pc] - points[pb],
+    points[pc + 1] - points[pb + 1],
+    points[pc + 2] - points[pb + 2],
+  ];
   return (uy * vz - uz * vy) * normal[0] + (uz * vx - ux * vz) * normal[1] + (ux * vy - uy * vx) * normal[2];
 }
 

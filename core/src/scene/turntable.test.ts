@@ -8,7 +8,11 @@ function board(axes = Y_UP): SceneDocument {
   const document = createDocument('fbx', 'text');
   document.axes = axes;
   document.meshes.push(
-    createMesh('board', { points: Float64Array.of(0, 0, 0, 2, 0, 0, 2, 1, 1), faceCounts: Uint32Array.of(3), faceCorners: Uint32Array.of(0, 1, 2) }),
+    createMesh('board', {
+      points: Float64Array.of(0, 0, 0, 2, 0, 0, 2, 1, 1),
+      faceCounts: Uint32Array.of(3),
+      faceCorners: Uint32Array.of(0, 1, 2),
+    }),
   );
   const node = createNode('Board', 'mesh', -1, { mesh: 0 });
   node.transform.translation = [2, 0, 0];
@@ -40,7 +44,13 @@ describe('a turntable', () => {
   it('goes round once about what is up, evenly or with ease', () => {
     const angles = (axes = Y_UP, ease = false) => {
       const [{ tracks, end }] = onTurntable(board(axes), { seconds: 8, ease }).clips;
-      return { end, times: tracks[0].times, degrees: Array.from({ length: tracks[0].times.length }, (_, i) => [...tracks[0].values.slice(i * 3, i * 3 + 3)]) };
+      return {
+        end,
+        times: tracks[0].times,
+        degrees: Array.from({ length: tracks[0].times.length }, (_, i) => [
+          ...tracks[0].values.slice(i * 3, i * 3 + 3),
+        ]),
+      };
     };
     const even = angles();
     expect([even.end, even.times[0], even.times.at(-1)]).toEqual([8, 0, 8]);

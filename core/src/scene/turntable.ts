@@ -14,8 +14,8 @@ export interface TurnOptions {
 const KEYS = 24;
 
 /**
- * The document on a turntable: one node around everything that stands where the middle of its bottom is, with a clip that
- * turns it once about what is up. What moved by itself moves on within it.
+ * The document on a turntable: one node around everything that stands where the middle of its bottom is, with
+ * a clip that turns it once about what is up. What moved by itself moves on within it.
  */
 export function onTurntable(document: SceneDocument, { seconds, ease = false }: TurnOptions): SceneDocument {
   const place = middleOfBottom(document);
@@ -32,7 +32,11 @@ export function onTurntable(document: SceneDocument, { seconds, ease = false }: 
     node: 0,
     path: 'rotation',
     times: Float64Array.from(shares, (share) => share * seconds),
-    values: Float64Array.from(shares.flatMap((share) => [0, 1, 2].map((k) => (k === axis ? sign * 360 * (ease ? eased(share) : share) : 0)))),
+    values: Float64Array.from(
+      shares.flatMap((share) =>
+        [0, 1, 2].map((k) => (k === axis ? sign * 360 * (ease ? eased(share) : share) : 0)),
+      ),
+    ),
     interpolation: 'linear',
   };
   const clips = document.clips.map((clip) => ({

@@ -1,8 +1,8 @@
 import type { UvTransform } from './material.ts';
 
 /**
- * A UV transform for v growing upwards as KHR_texture_transform, where v grows downwards. With F(u, v) = (u, 1 - v),
- * F R S F has the same scale and, in that extension's sense of rotation, the same angle.
+ * A UV transform for v growing upwards as KHR_texture_transform, where v grows downwards. With F(u, v) = (u,
+ * 1 - v), F R S F has the same scale and, in that extension's sense of rotation, the same angle.
  */
 export function toGltfTransform({ offset, scale, rotation }: UvTransform): UvTransform {
   return {

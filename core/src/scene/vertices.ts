@@ -3,7 +3,9 @@ import { computeNormals } from './normals.ts';
 import { withSoundNormals } from './soundNormals.ts';
 import { triangulate } from './triangulate.ts';
 
-/** Triangles of one material slot, as graphics hardware wants them: one vertex per distinct set of attributes. */
+/**
+ * Triangles of one material slot, as graphics hardware wants them: one vertex per distinct set of attributes.
+ */
 export interface TriangleSet {
   slot: number;
   /** x, y, z per vertex. */
@@ -18,7 +20,9 @@ export interface TriangleSet {
   indices: Uint32Array;
 }
 
-/** Cuts a mesh into triangles and joins corners whose attributes all agree, one set per material slot in use. */
+/**
+ * Cuts a mesh into triangles and joins corners whose attributes all agree, one set per material slot in use.
+ */
 export function buildTriangleSets(given: PolygonMesh): TriangleSet[] {
   const { mesh } = withSoundNormals(given);
   const { corners, faces } = triangulate(mesh);
@@ -35,7 +39,9 @@ export function buildTriangleSets(given: PolygonMesh): TriangleSet[] {
       else bySlot.set(slot, [t]);
     }
   }
-  return [...bySlot.entries()].sort(([a], [b]) => a - b).map(([slot, triangles]) => joinVertices(mesh, { slot, triangles }, { corners, layers, faceOfCorner }));
+  return [...bySlot.entries()]
+    .sort(([a], [b]) => a - b)
+    .map(([slot, triangles]) => joinVertices(mesh, { slot, triangles }, { corners, layers, faceOfCorner }));
 }
 
 function spreadFaces(mesh: PolygonMesh): Uint32Array {
@@ -61,7 +67,11 @@ interface CutMesh {
   faceOfCorner: Uint32Array;
 }
 
-function joinVertices(mesh: PolygonMesh, { slot, triangles }: SlotTriangles, { corners, layers, faceOfCorner }: CutMesh): TriangleSet {
+function joinVertices(
+  mesh: PolygonMesh,
+  { slot, triangles }: SlotTriangles,
+  { corners, layers, faceOfCorner }: CutMesh,
+): TriangleSet {
   const count = (triangles?.length ?? corners.length / 3) * 3;
   const width = layers.length + 1;
   const table = createTable(count, width);
@@ -71,11 +81,17 @@ function joinVertices(mesh: PolygonMesh, { slot, triangles }: SlotTriangles, { c
     const corner = triangles ? corners[triangles[Math.floor(i / 3)] * 3 + (i % 3)] : corners[i];
     const point = mesh.faceCorners[corner];
     tuple[0] = point;
-    for (let k = 0; k < layers.length; k += 1) tuple[k + 1] = layerEntry(layers[k], corner, point, faceOfCorner[corner]);
+    for (let k = 0; k < layers.length; k += 1)
+      tuple[k + 1] = layerEntry(layers[k], corner, point, faceOfCorner[corner]);
     indices[i] = table.place(tuple);
   }
   const { length, tuples } = table.finish();
-  const gather = (layer: { values: ArrayLike<number>; size: number }, column: number, size: number, fill = 1) => {
+  const gather = (
+    layer: { values: ArrayLike<number>; size: number },
+    column: number,
+    size: number,
+    fill = 1,
+  ) => {
     const out = new Float32Array(length * size).fill(fill);
     const copied = Math.min(size, layer.size);
     for (let v = 0; v < length; v += 1) {
@@ -93,7 +109,15 @@ function joinVertices(mesh: PolygonMesh, { slot, triangles }: SlotTriangles, { c
   const normals = normalise(gather(layers[0], 1, 3));
   const points = new Uint32Array(length);
   for (let v = 0; v < length; v += 1) points[v] = tuples[v * width];
-  return { slot, points, positions: gather({ values: mesh.points, size: 3 }, 0, 3), normals, uvs, colours, indices };
+  return {
+    slot,
+    points,
+    positions: gather({ values: mesh.points, size: 3 }, 0, 3),
+    normals,
+    uvs,
+    colours,
+    indices,
+  };
 }
 
 function normalise(normals: Float32Array): Float32Array {

@@ -12,12 +12,21 @@ function made(change: (document: SceneDocument) => void): SceneDocument {
   makeWholesome(document);
   return document;
 }
-const told = ({ remarks }: SceneDocument) => remarks.map(({ code, subject, count }) => `${code} ${subject} ${count}`);
+const told = ({ remarks }: SceneDocument) =>
+  remarks.map(({ code, subject, count }) => `${code} ${subject} ${count}`);
 
 describe('a document as read', () => {
   it('stays as it is where nothing is wrong', () => {
     const document = riggedCrane();
-    document.cameras.push({ name: 'lens', projection: 'perspective', focalLength: 35, aperture: [36, 24], width: 1, near: 0.1, far: Number.POSITIVE_INFINITY });
+    document.cameras.push({
+      name: 'lens',
+      projection: 'perspective',
+      focalLength: 35,
+      aperture: [36, 24],
+      width: 1,
+      near: 0.1,
+      far: Number.POSITIVE_INFINITY,
+    });
     const before = structuredClone(document);
     makeWholesome(document);
     expect(document).toEqual(before);
@@ -28,7 +37,11 @@ describe('a document as read', () => {
       meshes[0].points.set([Number.NaN, Number.POSITIVE_INFINITY], 3);
       meshes[0].uvSets[0].values[1] = Number.NEGATIVE_INFINITY;
       nodes[0].transform.translation = [1, Number.NaN, 2];
-      materials[0].channels.baseColor = { value: [0.5, Number.NaN, 0], map: null, source: { from: 'file', detail: '' } };
+      materials[0].channels.baseColor = {
+        value: [0.5, Number.NaN, 0],
+        map: null,
+        source: { from: 'file', detail: '' },
+      };
     });
     expect([...document.meshes[0].points.slice(3, 6)]).toEqual([0, 0, 0]);
     expect(document.meshes[0].uvSets[0].values[1]).toBe(0);
@@ -59,7 +72,11 @@ describe('a document as read', () => {
     const document = made((one) => {
       one.metresPerUnit = unit;
     });
-    expect([document.metresPerUnit, document.unitStated, told(document)]).toEqual([1, false, ['read.unit unit 1']]);
+    expect([document.metresPerUnit, document.unitStated, told(document)]).toEqual([
+      1,
+      false,
+      ['read.unit unit 1'],
+    ]);
   });
 
   it('has names that can be written, the same everywhere', () => {
@@ -68,7 +85,10 @@ describe('a document as read', () => {
       nodes[0].custom = { note: 'half \ud83d letter' };
       materials[0].name = materials[0].key = 'Ste\0el';
     });
-    expect([document.nodes[0].name, document.nodes[0].custom.note]).toEqual(['Cra\ufffdne', 'half \ufffd letter']);
+    expect([document.nodes[0].name, document.nodes[0].custom.note]).toEqual([
+      'Cra\ufffdne',
+      'half \ufffd letter',
+    ]);
     expect([document.materials[0].name, document.materials[0].key]).toEqual(['Ste\ufffdel', 'Ste\ufffdel']);
     expect(told(document)).toEqual(['read.badName Cra\ufffdne 2', 'read.badName Ste\ufffdel 2']);
   });
@@ -85,30 +105,51 @@ describe('a document as read', () => {
 
   it('is what every reader gives', async () => {
     const text = 'v 0 0 0\nv 1 0 0\nv 0 1 0\no a\0b\nf 1 2 3\n';
-    const { nodes, remarks } = await readModel('a.obj', memorySource('a', { 'a.obj': new TextEncoder().encode(text) }));
+    const { nodes, remarks } = await readModel(
+      'a.obj',
+      memorySource('a', { 'a.obj': new TextEncoder().encode(text) }),
+    );
     expect([nodes[0].name, remarks.map(({ code }) => code)]).toEqual(['a\ufffdb', ['read.badName']]);
   });
 });
 
 describe('names that are words of the language', () => {
-  it.each(['__proto__', 'constructor', 'toString', 'hasOwnProperty'])('%s is a name like any other', async (name) => {
-    const files = {
-      [`${name}.obj`]: new TextEncoder().encode(`mtllib ${name}.mtl\nv 0 0 0\nv 1 0 0\nv 0 1 0\no ${name}\nusemtl ${name}\nf 1 2 3\n`),
-      [`${name}.mtl`]: new TextEncoder().encode(`newmtl ${name}\nKd 0.5 0.25 0\nmap_Kd ${name}.png\n`),
-    };
-    const { nodes, materials, images } = await readModel(`${name}.obj`, memorySource('a', files));
-    expect([nodes[0].name, materials[0].name, materials[0].channels.baseColor?.value, images[0].written]).toEqual([name, name, [0.5, 0.25, 0], `${name}.png`]);
-    await expect(readModel(`a.${name}`, memorySource('a', { [`a.${name}`]: new Uint8Array(3) }))).rejects.toMatchObject({ code: 'model.format' });
-  });
+  it.each(['__proto__', 'constructor', 'toString', 'hasOwnProperty'])(
+    '%s is a name like any other',
+    async (name) => {
+      const files = {
+        [`${name}.obj`]: new TextEncoder().encode(
+          `mtllib ${name}.mtl\nv 0 0 0\nv 1 0 0\nv 0 1 0\no ${name}\nusemtl ${name}\nf 1 2 3\n`,
+        ),
+        [`${name}.mtl`]: new TextEncoder().encode(`newmtl ${name}\nKd 0.5 0.25 0\nmap_Kd ${name}.png\n`),
+      };
+      const { nodes, materials, images } = await readModel(`${name}.obj`, memorySource('a', files));
+      expect([
+        nodes[0].name,
+        materials[0].name,
+        materials[0].channels.baseColor?.value,
+        images[0].written,
+      ]).toEqual([name, name, [0.5, 0.25, 0], `${name}.png`]);
+      await expect(
+        readModel(`a.${name}`, memorySource('a', { [`a.${name}`]: new Uint8Array(3) })),
+      ).rejects.toMatchObject({ code: 'model.format' });
+    },
+  );
 });
 
 describe('kinds that are words of the language', () => {
   const read = (path: string, text: string, more: Record<string, string> = {}) => {
-    const files = Object.fromEntries(Object.entries({ ...more, [path]: text }).map(([name, content]) => [name, new TextEncoder().encode(content)]));
+    const files = Object.fromEntries(
+      Object.entries({ ...more, [path]: text }).map(([name, content]) => [
+        name,
+        new TextEncoder().encode(content),
+      ]),
+    );
     return readModel(path, memorySource('a', files));
   };
   const plain = (document: SceneDocument) => structuredClone(document);
-  const QUAD = 'point3f[] points = [(0,0,0), (1,0,0), (0,1,0)]\nint[] faceVertexCounts = [3]\nint[] faceVertexIndices = [0, 1, 2]';
+  const QUAD =
+    'point3f[] points = [(0,0,0), (1,0,0), (0,1,0)]\nint[] faceVertexCounts = [3]\nint[] faceVertexIndices = [0, 1, 2]';
 
   it.each(['constructor', 'toString', '__proto__'])('%s is no kind of FBX, MTL or USD', async (word) => {
     const fbx = plain(
@@ -119,7 +160,9 @@ describe('kinds that are words of the language', () => {
     );
     expect(fbx.nodes.map(({ name, kind }) => [name, kind])).toEqual([['post', 'group']]);
     const mtl = { 'a.mtl': `newmtl Wood\n${word} 1 2 3\nKd 0.5 0.5 0.5\n` };
-    const obj = plain(await read('a.obj', 'mtllib a.mtl\nusemtl Wood\nv 0 0 0\nv 1 0 0\nv 0 1 0\nf 1 2 3\n', mtl));
+    const obj = plain(
+      await read('a.obj', 'mtllib a.mtl\nusemtl Wood\nv 0 0 0\nv 1 0 0\nv 0 1 0\nf 1 2 3\n', mtl),
+    );
     expect(Object.keys(obj.materials[0].channels)).toEqual(['baseColor']);
     const usd = plain(
       await read(
@@ -127,7 +170,11 @@ describe('kinds that are words of the language', () => {
         `#usda 1.0\n( defaultPrim = "Quay" metersPerUnit = 1 upAxis = "Y" )\ndef ${word} "Quay" {\n def Mesh "Wall" { ${QUAD}\n float2[] primvars:st = [(0,0)] ( interpolation = "${word}" )\n rel material:binding = </Quay/Stone> }\n def Material "Stone" { token outputs:surface.connect = </Quay/Stone/S.outputs:surface>\n def Shader "S" { uniform token info:id = "${word}" token outputs:surface } } }`,
       ),
     );
-    expect([usd.meshes.length, usd.lights, usd.nodes.map(({ name }) => name)]).toEqual([1, [], ['Quay', 'Wall']]);
+    expect([usd.meshes.length, usd.lights, usd.nodes.map(({ name }) => name)]).toEqual([
+      1,
+      [],
+      ['Quay', 'Wall'],
+    ]);
     expect([isImagePath(`a.${word}`), formatOfPath(`a.${word}`)]).toEqual([false, null]);
   });
 });

@@ -1,4 +1,11 @@
-import { addRemark, type Influences, type Layer, type Remark, type SceneDocument, type Track } from './document.ts';
+import {
+  addRemark,
+  type Influences,
+  type Layer,
+  type Remark,
+  type SceneDocument,
+  type Track,
+} from './document.ts';
 
 /** What a value hangs on, for people: the nearest name above it and the field. */
 interface Place {
@@ -7,8 +14,8 @@ interface Place {
 }
 
 /**
- * Makes a document as read hold what everything behind takes for granted: numbers that are finite, times that go forward,
- * and names that every program can write. What is changed is told. In place, in one pass.
+ * Makes a document as read hold what everything behind takes for granted: numbers that are finite, times that
+ * go forward, and names that every program can write. What is changed is told. In place, in one pass.
  */
 export function makeWholesome(document: SceneDocument): void {
   const { remarks } = document;
@@ -16,7 +23,11 @@ export function makeWholesome(document: SceneDocument): void {
     const kept = clip.tracks.filter(goesForward);
     if (kept.length < clip.tracks.length) {
       const message = 'tracks whose times are no numbers, or do not go forward, are left out';
-      addRemark(remarks, { code: 'read.badNumber', severity: 'error', subject: clip.name, message }, clip.tracks.length - kept.length);
+      addRemark(
+        remarks,
+        { code: 'read.badNumber', severity: 'error', subject: clip.name, message },
+        clip.tracks.length - kept.length,
+      );
     }
     clip.tracks = kept;
     if (!Number.isFinite(clip.start) || !Number.isFinite(clip.end)) [clip.start, clip.end] = spanOf(kept);
@@ -24,7 +35,12 @@ export function makeWholesome(document: SceneDocument): void {
   if (!(Number.isFinite(document.metresPerUnit) && document.metresPerUnit > 0)) {
     document.metresPerUnit = 1;
     document.unitStated = false;
-    addRemark(remarks, { code: 'read.unit', severity: 'warning', subject: 'unit', message: 'the unit that the file states is no length; metres were taken' });
+    addRemark(remarks, {
+      code: 'read.unit',
+      severity: 'warning',
+      subject: 'unit',
+      message: 'the unit that the file states is no length; metres were taken',
+    });
   }
   for (const node of document.nodes) {
     const { influences, name } = document.meshes[node.mesh] ?? {};
@@ -32,7 +48,12 @@ export function makeWholesome(document: SceneDocument): void {
     if (!influences || node.skin < 0) continue;
     const count = dropBeyond(influences, joints);
     const message = 'weights of joints that the skin does not have move nothing';
-    if (count > 0) addRemark(remarks, { code: 'read.indexRange', severity: 'error', subject: name ?? node.name, message }, count);
+    if (count > 0)
+      addRemark(
+        remarks,
+        { code: 'read.indexRange', severity: 'error', subject: name ?? node.name, message },
+        count,
+      );
   }
   mendGeometry(document);
   visit(
@@ -42,7 +63,12 @@ export function makeWholesome(document: SceneDocument): void {
       number: ({ subject, field }, count) =>
         addRemark(
           remarks,
-          { code: 'read.badNumber', severity: 'error', subject: `${subject}, ${field}`, message: 'numbers that are not finite were read as 0' },
+          {
+            code: 'read.badNumber',
+            severity: 'error',
+            subject: `${subject}, ${field}`,
+            message: 'numbers that are not finite were read as 0',
+          },
           count,
         ),
       text: ({ subject }) =>
@@ -70,7 +96,12 @@ function dropBeyond({ joints, weights }: Influences, count: number): number {
 
 /** Points that are no places: the mesh has holes or spikes where they were. */
 export function notFinite(part: string, where = ''): Omit<Remark, 'count'> {
-  return { code: 'shape.notFinite', severity: 'error', subject: part, message: `coordinates that are no numbers were read as 0${where}` };
+  return {
+    code: 'shape.notFinite',
+    severity: 'error',
+    subject: part,
+    message: `coordinates that are no numbers were read as 0${where}`,
+  };
 }
 
 /** Points become finite, normals with a part that is not become none; told by the part that shows them. */
@@ -78,16 +109,27 @@ function mendGeometry({ meshes, nodes, remarks }: SceneDocument): void {
   meshes.forEach((mesh, i) => {
     if (mesh.normals) fillNormals(mesh.normals);
     const count = fillFinite(mesh.points);
-    if (count > 0) addRemark(remarks, notFinite(nodes.find((node) => node.mesh === i)?.name || mesh.name), count);
+    if (count > 0)
+      addRemark(remarks, notFinite(nodes.find((node) => node.mesh === i)?.name || mesh.name), count);
   });
 }
 
 /** A direction with a part missing is none. */
 function fillNormals({ values, size }: Layer): void {
-  for (let i = 0; i < values.length; i += 1) if (values[i] - values[i] !== 0) values.fill(0, i - (i % size), i - (i % size) + size);
+  for (let i = 0; i < values.length; i += 1)
+    if (values[i] - values[i] !== 0) values.fill(0, i - (i % size), i - (i % size) + size);
 }
 
-function contentOf({ nodes, meshes, materials, images, cameras, lights, clips, skins }: SceneDocument): object {
+function contentOf({
+  nodes,
+  meshes,
+  materials,
+  images,
+  cameras,
+  lights,
+  clips,
+  skins,
+}: SceneDocument): object {
   return { nodes, meshes, materials, images, cameras, lights, clips, skins };
 }
 

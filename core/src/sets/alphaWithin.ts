@@ -9,8 +9,9 @@ const THERE = 0.97;
 const BLED = 0.02;
 
 /**
- * Share of the cells that faces use, in 0..1, where the alpha is not 1. Exporters leave clear what lies outside of the
- * islands; that is no cut-out. Without a layout every cell counts; 0 where there is no alpha that varies.
+ * Share of the cells that faces use, in 0..1, where the alpha is not 1. Exporters leave clear what lies
+ * outside of the islands; that is no cut-out. Without a layout every cell counts; 0 where there is no alpha
+ * that varies.
  */
 export function alphaWithin(layout: UvLayout | undefined, facts: PixelFacts): number {
   if (!alphaVaries(facts)) return 0;
@@ -32,6 +33,7 @@ export function alphaWithin(layout: UvLayout | undefined, facts: PixelFacts): nu
 /** Whether faces lie on a whole cell of the sketch and on all cells around it. */
 function isCovered(cells: Uint8Array, row: number, column: number, scale: number): boolean {
   for (let y = Math.max(0, row - 1); y < Math.min(LAYOUT, row + scale + 1); y += 1)
-    for (let x = Math.max(0, column - 1); x < Math.min(LAYOUT, column + scale + 1); x += 1) if (cells[y * LAYOUT + x] === 0) return false;
+    for (let x = Math.max(0, column - 1); x < Math.min(LAYOUT, column + scale + 1); x += 1)
+      if (cells[y * LAYOUT + x] === 0) return false;
   return true;
 }

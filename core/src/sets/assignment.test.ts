@@ -32,7 +32,8 @@ describe('assignment', () => {
       [1, 0.2],
       [0.3, 0.9],
     ]);
-    // Without (0, 0) row 0 takes column 1 and row 1 column 0, or row 1 keeps its own: 0.9 is the best that is left.
+    // Without (0, 0) row 0 takes column 1 and row 1 column 0, or row 1 keeps its own: 0.9 is the best that is
+    // left.
     expect(first.margin).toBeCloseTo(1.9 - 0.9, 9);
     expect(second.margin).toBeCloseTo(1.9 - 1, 9);
     expect(assignBest([[1, 1]])[0].margin).toBe(0);
@@ -52,7 +53,10 @@ describe('assignment', () => {
     const table = fc
       .tuple(fc.integer({ min: 1, max: 5 }), fc.integer({ min: 1, max: 5 }))
       .chain(([rows, columns]) =>
-        fc.array(fc.array(fc.integer({ min: -3, max: 20 }), { minLength: columns, maxLength: columns }), { minLength: rows, maxLength: rows }),
+        fc.array(fc.array(fc.integer({ min: -3, max: 20 }), { minLength: columns, maxLength: columns }), {
+          minLength: rows,
+          maxLength: rows,
+        }),
       );
     fc.assert(
       fc.property(table, (values) => {
@@ -61,7 +65,9 @@ describe('assignment', () => {
         expect(total).toBe(bestByTrying(values));
         expect(new Set(pairs.map(({ column }) => column)).size).toBe(pairs.length);
         for (const { row, column, margin } of pairs) {
-          const without = values.map((line, i) => line.map((value, j) => (i === row && j === column ? 0 : value)));
+          const without = values.map((line, i) =>
+            line.map((value, j) => (i === row && j === column ? 0 : value)),
+          );
           expect(margin).toBe(total - bestByTrying(without));
         }
       }),

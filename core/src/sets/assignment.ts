@@ -10,9 +10,9 @@ export interface Assigned {
 const MOST_EXACT = 80;
 
 /**
- * Assigns rows to columns one to one so that the sum of values is greatest (shortest augmenting paths, O(n^3) for rows
- * that hang together). Pairs with a value of 0 or less are never made. Values are in any unit; `values[row][column]`,
- * all rows of equal length.
+ * Assigns rows to columns one to one so that the sum of values is greatest (shortest augmenting paths, O(n^3)
+ * for rows that hang together). Pairs with a value of 0 or less are never made. Values are in any unit;
+ * `values[row][column]`, all rows of equal length.
  */
 export function assignBest(values: readonly (readonly number[])[]): Assigned[] {
   return componentsOf(values)
@@ -20,12 +20,19 @@ export function assignBest(values: readonly (readonly number[])[]): Assigned[] {
     .sort((a, b) => a.row - b.row);
 }
 
-function assignComponent(values: readonly (readonly number[])[], rows: readonly number[], columns: readonly number[]): Assigned[] {
+function assignComponent(
+  values: readonly (readonly number[])[],
+  rows: readonly number[],
+  columns: readonly number[],
+): Assigned[] {
   const part = rows.map((row) => columns.map((column) => values[row][column]));
   const best = solve(part);
   return best.columnOf.flatMap((column, row): Assigned[] => {
     if (column < 0) return [];
-    const margin = rows.length > MOST_EXACT ? leadOf(part, row, column) : best.total - solve(forbid(part, row, column)).total;
+    const margin =
+      rows.length > MOST_EXACT
+        ? leadOf(part, row, column)
+        : best.total - solve(forbid(part, row, column)).total;
     return [{ row: rows[row], column: columns[column], margin: Math.max(0, margin) }];
   });
 }

@@ -48,7 +48,12 @@ export function decideSets(table: EvidenceTable): { sure: SetMatch[]; open: numb
   const only = rows.length === 1 && sets.length === 1;
   const settle = (row: number, column: number, why?: string) => {
     const found = evidence[row][column];
-    sure.push({ ...found, material: rows[row].key, reasons: why ? [...found.reasons, why] : found.reasons, only });
+    sure.push({
+      ...found,
+      material: rows[row].key,
+      reasons: why ? [...found.reasons, why] : found.reasons,
+      only,
+    });
     open.delete(row);
     free.delete(column);
   };
@@ -58,7 +63,9 @@ export function decideSets(table: EvidenceTable): { sure: SetMatch[]; open: numb
     if (left.length === 0 || columns.length === 0) break;
     const values = left.map((row) => columns.map((column) => pairValue(evidence[row][column])));
     const settled = assignBest(values).filter(
-      ({ row, column, margin }) => isSure(evidence[left[row]], columns[column], margin) || isAnyOfCopies(values[row], column, columns, sets),
+      ({ row, column, margin }) =>
+        isSure(evidence[left[row]], columns[column], margin) ||
+        isAnyOfCopies(values[row], column, columns, sets),
     );
     for (const { row, column } of settled) settle(left[row], columns[column]);
     if (settled.length > 0) continue;
@@ -68,9 +75,15 @@ export function decideSets(table: EvidenceTable): { sure: SetMatch[]; open: numb
       continue;
     }
     if (columns.length > 1 && columns.every((column) => sets[column].content === sets[columns[0]].content))
-      for (const [i, row] of left.entries()) settle(row, columns[i % columns.length], 'all sets that are left hold the very same images');
+      for (const [i, row] of left.entries())
+        settle(row, columns[i % columns.length], 'all sets that are left hold the very same images');
     else if (isSharedAtlas(table, left, columns))
-      for (const row of left) settle(row, columns[0], 'the only set left, and the layouts of these materials share it without overlap');
+      for (const row of left)
+        settle(
+          row,
+          columns[0],
+          'the only set left, and the layouts of these materials share it without overlap',
+        );
     break;
   }
   return { sure, open: [...open] };
@@ -80,9 +93,21 @@ export function decideSets(table: EvidenceTable): { sure: SetMatch[]; open: numb
 const TOUCH = 0.12;
 
 /** Several materials and one set: one atlas for all, where their faces lie beside each other in it. */
-function isSharedAtlas({ rows, sets, evidence, taken, layouts, shared }: EvidenceTable, left: readonly number[], columns: readonly number[]): boolean {
+function isSharedAtlas(
+  { rows, sets, evidence, taken, layouts, shared }: EvidenceTable,
+  left: readonly number[],
+  columns: readonly number[],
+): boolean {
   const [column] = columns;
-  if (shared || left.length < 2 || columns.length !== 1 || sets[column].guess || taken.has(sets[column]) || !isWhole(sets[column])) return false;
+  if (
+    shared ||
+    left.length < 2 ||
+    columns.length !== 1 ||
+    sets[column].guess ||
+    taken.has(sets[column]) ||
+    !isWhole(sets[column])
+  )
+    return false;
   const grids: Uint8Array[] = [];
   for (const row of left) {
     const layout = layouts[rows[row].key];
@@ -114,15 +139,25 @@ export function speaks({ name, layout }: Pick<SetEvidence, 'name' | 'layout'>): 
 }
 
 /** The rivals hold the very same images, so that it does not matter which is taken. */
-function isAnyOfCopies(values: readonly number[], column: number, columns: readonly number[], sets: readonly ImageSet[]): boolean {
+function isAnyOfCopies(
+  values: readonly number[],
+  column: number,
+  columns: readonly number[],
+  sets: readonly ImageSet[],
+): boolean {
   const own = sets[columns[column]].content;
   const rivals = columns.filter((_, i) => i !== column && values[i] > values[column] - FAIR_LEAD);
-  return rivals.length > 0 && rivals.every((rival) => sets[rival].content === own) && columns.every((other) => sets[other].content === own);
+  return (
+    rivals.length > 0 &&
+    rivals.every((rival) => sets[rival].content === own) &&
+    columns.every((other) => sets[other].content === own)
+  );
 }
 
 function isSure(row: readonly SetEvidence[], column: number, margin: number): boolean {
   const { name, layout, narrower } = row[column];
-  if (layout !== null && layout <= BELIED && row.some((other) => (other.layout ?? -1) >= CLEAR_LAYOUT)) return false;
+  if (layout !== null && layout <= BELIED && row.some((other) => (other.layout ?? -1) >= CLEAR_LAYOUT))
+    return false;
   // `mast` never takes the images of `mast rope`, unless the layout speaks for it.
   if (narrower && (layout ?? 0) < AGREES) return false;
   if (name >= CLEAR_NAME) return margin >= CLEAR_LEAD * 0.999;
@@ -130,7 +165,10 @@ function isSure(row: readonly SetEvidence[], column: number, margin: number): bo
   return layout !== null && layout >= CLEAR_LAYOUT && margin >= LAYOUT_LEAD;
 }
 
-/** One material and one set are left. Names that both say something else are asked about, unless the layout agrees. */
+/**
+ * One material and one set are left. Names that both say something else are asked about, unless the layout
+ * agrees.
+ */
 function lastPair(
   { rows, sets, evidence, taken, shared }: EvidenceTable,
   left: readonly number[],
@@ -144,7 +182,9 @@ function lastPair(
   if (shared && !speaks(evidence[row][column])) return null;
   const alone = rows.length === 1 && sets.length === 1;
   if (sets[column].guess && !alone) return null;
-  const silent = isDefaultName(identityWords(rows[row].name)) || isDefaultName(identityWords(sets[column].words.join(' ')));
+  const silent =
+    isDefaultName(identityWords(rows[row].name)) ||
+    isDefaultName(identityWords(sets[column].words.join(' ')));
   return alone || silent || name >= LEAST_VALUE || (layout ?? 0) >= 0.15 ? { row, column } : null;
 }
 

@@ -5,10 +5,19 @@ import { identityWords, isDefaultName, likenessOf, nameIndex, nameSide, readName
 const NONE = new Set<string>();
 
 /** Likeness of one material and one set among all names of both sides. */
-function like(material: string, set: string, materials: string[] = [material], sets: string[] = [set], asset = ''): number {
+function like(
+  material: string,
+  set: string,
+  materials: string[] = [material],
+  sets: string[] = [set],
+  asset = '',
+): number {
   const words = (names: string[]) => names.map(identityWords);
   const own = asset === '' ? NONE : new Set(identityWords(asset));
-  return likenessOf(readName(identityWords(material), nameSide(words(materials), own)), readName(identityWords(set), nameSide(words(sets), own))).score;
+  return likenessOf(
+    readName(identityWords(material), nameSide(words(materials), own)),
+    readName(identityWords(set), nameSide(words(sets), own)),
+  ).score;
 }
 
 describe('likeness of names', () => {
@@ -20,11 +29,14 @@ describe('likeness of names', () => {
   });
 
   it('takes decoration off both sides', () => {
-    for (const material of ['M_Hull', 'MI_Hull', 'Hull_mat', 'HullSG', 'Hull_shd']) expect(like(material, 't hull'), material).toBeGreaterThanOrEqual(0.95);
+    for (const material of ['M_Hull', 'MI_Hull', 'Hull_mat', 'HullSG', 'Hull_shd'])
+      expect(like(material, 't hull'), material).toBeGreaterThanOrEqual(0.95);
   });
 
   it('takes off what all names of a side share, and the name of the asset', () => {
-    expect(like('Hull', 'pilot boat hull', ['Hull', 'Deck'], ['pilot boat hull', 'pilot boat deck'])).toBeGreaterThanOrEqual(0.9);
+    expect(
+      like('Hull', 'pilot boat hull', ['Hull', 'Deck'], ['pilot boat hull', 'pilot boat deck']),
+    ).toBeGreaterThanOrEqual(0.9);
     expect(like('Hull', 'boat hull', ['Hull'], ['boat hull'], 'boat')).toBeGreaterThanOrEqual(0.9);
   });
 
@@ -35,7 +47,9 @@ describe('likeness of names', () => {
   it('holds an exact match above a contained one by more than a clear lead', () => {
     const sets = ['mast', 'mast rope', 'boom'];
     const materials = ['mast', 'mast rope', 'boom'];
-    expect(like('mast', 'mast', materials, sets) - like('mast', 'mast rope', materials, sets)).toBeGreaterThan(0.4);
+    expect(
+      like('mast', 'mast', materials, sets) - like('mast', 'mast rope', materials, sets),
+    ).toBeGreaterThan(0.4);
     expect(like('boom', 'mast rope', materials, sets)).toBe(0);
   });
 
@@ -49,11 +63,25 @@ describe('likeness of names', () => {
   it('knows names that programs give', () => {
     for (const name of ['Material.001', 'lambert2', 'DefaultMaterial', 'initialShadingGroup', 'None'])
       expect(isDefaultName(identityWords(name)), name).toBe(true);
-    for (const name of ['Hull', 'Material Hull', 'winch 2']) expect(isDefaultName(identityWords(name)), name).toBe(false);
+    for (const name of ['Hull', 'Material Hull', 'winch 2'])
+      expect(isDefaultName(identityWords(name)), name).toBe(false);
   });
 
   it('passes over no name that is like another', () => {
-    const word = fc.constantFrom('hull', 'hulls', 'deck', 'mast', 'rope', '1', '001', 'M', 'mat', 'paint', 'pain', 'boat');
+    const word = fc.constantFrom(
+      'hull',
+      'hulls',
+      'deck',
+      'mast',
+      'rope',
+      '1',
+      '001',
+      'M',
+      'mat',
+      'paint',
+      'pain',
+      'boat',
+    );
     const names = fc.array(fc.array(word, { minLength: 1, maxLength: 3 }), { minLength: 1, maxLength: 8 });
     fc.assert(
       fc.property(names, names, (materials, sets) => {
@@ -63,7 +91,8 @@ describe('likeness of names', () => {
         for (const words of materials) {
           const name = readName(words, first);
           const found = mayBeLike(name);
-          for (const [i, other] of all.entries()) if (likenessOf(name, other).score > 0) expect(found.has(i), `${words} ${other.words}`).toBe(true);
+          for (const [i, other] of all.entries())
+            if (likenessOf(name, other).score > 0) expect(found.has(i), `${words} ${other.words}`).toBe(true);
         }
       }),
       { numRuns: 300 },

@@ -18,7 +18,9 @@ export interface Likeness {
   /** In 0..1. */
   score: number;
   reason: string;
-  /** The set's name says more than the material's: it may be meant for another one (`mast rope` for `mast`). */
+  /**
+   * The set's name says more than the material's: it may be meant for another one (`mast rope` for `mast`).
+   */
   narrower: boolean;
 }
 
@@ -54,8 +56,12 @@ export function isDefaultName(words: readonly string[]): boolean {
 
 export function nameSide(names: readonly (readonly string[])[], assetWords: ReadonlySet<string>): NameSide {
   const counts = new Map<string, number>();
-  for (const words of names) for (const word of new Set([...words, ...words.map(plainNumber)])) counts.set(word, (counts.get(word) ?? 0) + 1);
-  const common = [...counts].filter(([, count]) => count === names.length && names.length > 1).map(([word]) => word);
+  for (const words of names)
+    for (const word of new Set([...words, ...words.map(plainNumber)]))
+      counts.set(word, (counts.get(word) ?? 0) + 1);
+  const common = [...counts]
+    .filter(([, count]) => count === names.length && names.length > 1)
+    .map(([word]) => word);
   const shared = new Set(common);
   // `rope` beside `mast rope` is a name of its own, though all names hold it.
   const stands = names.some((words) => words.every((word) => shared.has(word) || DECORATION.has(word)));
@@ -93,13 +99,23 @@ function formsOf(words: readonly string[], side: NameSide): Form[] {
   const add = (left: readonly string[], cost: number, how: string, uncounted = false) => {
     if (left.length === 0) return;
     const plain = left.map(plainNumber);
-    forms.push({ text: left.join(''), plain: plain.join(' '), sorted: [...plain].sort().join(' '), cost, how, uncounted });
+    forms.push({
+      text: left.join(''),
+      plain: plain.join(' '),
+      sorted: [...plain].sort().join(' '),
+      cost,
+      how,
+      uncounted,
+    });
   };
   add(words, 0, '');
   const bare = trimmed(words, (word) => DECORATION.has(word));
   if (bare.length < words.length) add(bare, 0.02, 'but for what marks it as a material or image');
   // `Hull.001`: programs count copies behind the name.
-  const uncounted = bare.length > 1 && COPY_NUMBER.test(bare[bare.length - 1]) ? trimmed(bare.slice(0, -1), (word) => DECORATION.has(word)) : bare;
+  const uncounted =
+    bare.length > 1 && COPY_NUMBER.test(bare[bare.length - 1])
+      ? trimmed(bare.slice(0, -1), (word) => DECORATION.has(word))
+      : bare;
   if (uncounted.length < bare.length) add(uncounted, COPY_COST, 'but for the number of a copy', true);
   if (side.names > 1) {
     const own = bare.filter((word) => !side.shared.has(word));
@@ -125,7 +141,9 @@ function trimmed(words: readonly string[], isTrim: (word: string) => boolean): r
 /** Other order of the same words. */
 const REORDERED = 0.06;
 
-/** How much the name of a material and that of a set speak of one thing; see docs/evidence.md for the weights. */
+/**
+ * How much the name of a material and that of a set speak of one thing; see docs/evidence.md for the weights.
+ */
 export function likenessOf(material: ReadName, set: ReadName): Likeness {
   if (material.words.length === 0 || set.words.length === 0) return UNLIKE;
   let best = UNLIKE;
@@ -139,7 +157,11 @@ export function likenessOf(material: ReadName, set: ReadName): Likeness {
       const value = onlyNumber ? Math.min(score, NUMBER_ALONE) : score;
       if (value <= best.score) continue;
       const how = [...new Set([a.how, b.how])].filter(Boolean).join(', ');
-      const what = onlyNumber ? `the same number ${a.text}` : same ? 'the same name' : 'the same words in another order';
+      const what = onlyNumber
+        ? `the same number ${a.text}`
+        : same
+          ? 'the same name'
+          : 'the same words in another order';
       best = { score: value, reason: [what, how].filter(Boolean).join(' '), narrower: false };
     }
   }
@@ -155,7 +177,10 @@ const CONTAINED = 0.16;
 const OTHER_NUMBER = 0.15;
 
 /** Names that share some words, each weighing the more the rarer it is. */
-function overlapOf({ plain: first, side: materials }: ReadName, { plain: second, side: sets }: ReadName): Likeness {
+function overlapOf(
+  { plain: first, side: materials }: ReadName,
+  { plain: second, side: sets }: ReadName,
+): Likeness {
   let [shared, all] = [0, 0];
   const common: string[] = [];
   const used = new Set<string>();
@@ -180,7 +205,8 @@ function overlapOf({ plain: first, side: materials }: ReadName, { plain: second,
   const contained = used.size === second.size || used.size === first.size;
   const score = (WHOLE_OVERLAP * shared) / all + (contained ? CONTAINED : 0);
   const reason = `both hold "${common.join(' ')}"`;
-  if (strayNumbers) return { score: score * OTHER_NUMBER, reason: `${reason}, but their numbers differ`, narrower };
+  if (strayNumbers)
+    return { score: score * OTHER_NUMBER, reason: `${reason}, but their numbers differ`, narrower };
   return { score, reason, narrower };
 }
 
@@ -196,7 +222,11 @@ function weightOf(word: string, { counts, names, shared, assetWords }: NameSide)
 }
 
 /** The word itself, or one that is it in another form: plural, shortened, one letter off. */
-function matchWord(word: string, others: ReadonlySet<string>, used: ReadonlySet<string>): { word: string; closeness: number } | null {
+function matchWord(
+  word: string,
+  others: ReadonlySet<string>,
+  used: ReadonlySet<string>,
+): { word: string; closeness: number } | null {
   if (others.has(word) && !used.has(word)) return { word, closeness: 1 };
   if (/^\d+$/.test(word)) return null;
   for (const other of others) {
@@ -216,8 +246,8 @@ function closenessOf(word: string, other: string): number {
 }
 
 /**
- * Tells which of many names can be like a given one at all: those that share a form, a word, or a word in another form.
- * Looking them up costs the words of the name and, once for each word, those of all names.
+ * Tells which of many names can be like a given one at all: those that share a form, a word, or a word in
+ * another form. Looking them up costs the words of the name and, once for each word, those of all names.
  */
 export function nameIndex(names: readonly ReadName[]): (name: ReadName) => ReadonlySet<number> {
   const byToken = new Map<string, number[]>();
@@ -239,17 +269,22 @@ export function nameIndex(names: readonly ReadName[]): (name: ReadName) => Reado
     let close = closeWords.get(word);
     if (!close) {
       const number = /^\d+$/.test(word);
-      close = [...vocabulary].filter((other) => other === word || (!number && !/^\d+$/.test(other) && closenessOf(word, other) > 0));
+      close = [...vocabulary].filter(
+        (other) => other === word || (!number && !/^\d+$/.test(other) && closenessOf(word, other) > 0),
+      );
       closeWords.set(word, close);
     }
     return close;
   };
   return ({ forms, plain }) => {
     const found = new Set<number>();
-    for (const token of forms.flatMap(tokensOf)) for (const index of byToken.get(token) ?? []) found.add(index);
+    for (const token of forms.flatMap(tokensOf))
+      for (const index of byToken.get(token) ?? []) found.add(index);
     // A word that marks a material or an image makes no name alike.
     for (const word of plain)
-      if (!DECORATION.has(word)) for (const other of closeTo(word)) for (const index of byToken.get(`word ${other}`) ?? []) found.add(index);
+      if (!DECORATION.has(word))
+        for (const other of closeTo(word))
+          for (const index of byToken.get(`word ${other}`) ?? []) found.add(index);
     return found;
   };
 }

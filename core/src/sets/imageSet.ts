@@ -18,7 +18,10 @@ export interface ImageSet {
   /** Words that the names share. */
   words: readonly string[];
   folder: string;
-  /** Words of the folders above the images, the nearest folder's first; folders that only say "images" are left out. */
+  /**
+   * Words of the folders above the images, the nearest folder's first; folders that only say "images" are
+   * left out.
+   */
   folderWords: readonly (readonly string[])[];
   /** At most one a channel, in the order of the channels. */
   members: readonly SetMember[];
@@ -26,7 +29,10 @@ export interface ImageSet {
   content: string;
   /** Nothing but its name speaks for its being a base colour: one image, and no word for a channel. */
   guess: boolean;
-  /** Images of the set that gave way: smaller copies, the other direction of a normal, the other shading model. */
+  /**
+   * Images of the set that gave way: smaller copies, the other direction of a normal, the other shading
+   * model.
+   */
   spare: readonly DetectedMap[];
   /** The same surface painted for the other shading model, as a whole, where both lie side by side. */
   other: ImageSet | null;

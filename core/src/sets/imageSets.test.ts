@@ -9,7 +9,11 @@ const SIZE = 128;
 type Paint = (x: number, y: number) => number[];
 
 /** Sets of files as `label: channel file, ...`, in their order. */
-function sets(paths: readonly string[], paints: Record<string, Paint> = {}, same: Record<string, string> = {}): string[] {
+function sets(
+  paths: readonly string[],
+  paints: Record<string, Paint> = {},
+  same: Record<string, string> = {},
+): string[] {
   const facts = new Map<string, PixelFacts>();
   const files = new Map<string, ParcelImage>();
   for (const path of paths) {
@@ -19,11 +23,22 @@ function sets(paths: readonly string[], paints: Record<string, Paint> = {}, same
     if (!paint) continue;
     const values: number[] = [];
     for (let y = 0; y < SIZE; y += 1) for (let x = 0; x < SIZE; x += 1) values.push(...paint(x, y));
-    facts.set(file.sha256, lookAtPixels({ width: SIZE, height: SIZE, components: values.length / SIZE ** 2, data: Uint8Array.from(values) }));
+    facts.set(
+      file.sha256,
+      lookAtPixels({
+        width: SIZE,
+        height: SIZE,
+        components: values.length / SIZE ** 2,
+        data: Uint8Array.from(values),
+      }),
+    );
   }
-  const maps = detectMaps([...files.values()].map(({ path, info, sha256 }) => ({ path, info, facts: facts.get(sha256) ?? null })));
+  const maps = detectMaps(
+    [...files.values()].map(({ path, info, sha256 }) => ({ path, info, facts: facts.get(sha256) ?? null })),
+  );
   return formSets({ maps, files, facts }).map(
-    ({ label, members }) => `${label}: ${members.map(({ map, reading }) => `${reading.channel} ${map.path}`).join(', ')}`,
+    ({ label, members }) =>
+      `${label}: ${members.map(({ map, reading }) => `${reading.channel} ${map.path}`).join(', ')}`,
   );
 }
 
@@ -39,19 +54,38 @@ describe('images as sets', () => {
   });
 
   it('are joined over folders that add channels, and stay rivals where two have the same', () => {
-    expect(sets(['color/hull.png', 'normal/hull.png'])).toEqual(['hull: baseColor color/hull.png, normal normal/hull.png']);
+    expect(sets(['color/hull.png', 'normal/hull.png'])).toEqual([
+      'hull: baseColor color/hull.png, normal normal/hull.png',
+    ]);
     expect(sets(['a/hull_color.png', 'b/hull_color.png', 'hull_normal.png'])).toHaveLength(3);
-    expect(sets(['a/hull_color.png', 'b/hull_color.png'], {}, { 'a/hull_color.png': 'x', 'b/hull_color.png': 'x' })).toHaveLength(1);
+    expect(
+      sets(
+        ['a/hull_color.png', 'b/hull_color.png'],
+        {},
+        { 'a/hull_color.png': 'x', 'b/hull_color.png': 'x' },
+      ),
+    ).toHaveLength(1);
   });
 
   it('take Y+ of two directions, the diffuse only beside gloss, and a version as a set of its own', () => {
-    expect(sets(['hull_color.png', 'hull_normal_dx.png', 'hull_normal_gl.png'])).toEqual(['hull: baseColor hull_color.png, normal hull_normal_gl.png']);
-    const both = ['basecolor', 'metallic', 'roughness', 'diffuse', 'specular', 'glossiness'].map((word) => `hull_${word}.png`);
-    expect(sets(both)).toEqual(['hull: baseColor hull_basecolor.png, metalness hull_metallic.png, roughness hull_roughness.png']);
+    expect(sets(['hull_color.png', 'hull_normal_dx.png', 'hull_normal_gl.png'])).toEqual([
+      'hull: baseColor hull_color.png, normal hull_normal_gl.png',
+    ]);
+    const both = ['basecolor', 'metallic', 'roughness', 'diffuse', 'specular', 'glossiness'].map(
+      (word) => `hull_${word}.png`,
+    );
+    expect(sets(both)).toEqual([
+      'hull: baseColor hull_basecolor.png, metalness hull_metallic.png, roughness hull_roughness.png',
+    ]);
     const shade =
       (k: number): Paint =>
       (x, y) => [(x * k) % 256, (y * 5) % 256, k * 40];
-    expect(sets(['hull_v1_color.png', 'hull_v2_color.png', 'hull_normal.png'], { 'hull_v1_color.png': shade(3), 'hull_v2_color.png': shade(5) })).toEqual([
+    expect(
+      sets(['hull_v1_color.png', 'hull_v2_color.png', 'hull_normal.png'], {
+        'hull_v1_color.png': shade(3),
+        'hull_v2_color.png': shade(5),
+      }),
+    ).toEqual([
       'hull: normal hull_normal.png',
       'hull v1: baseColor hull_v1_color.png, normal hull_normal.png',
       'hull v2: baseColor hull_v2_color.png, normal hull_normal.png',
@@ -68,17 +102,22 @@ describe('images as sets', () => {
 
   it('join nameless images whose detail lies in the same places', () => {
     const inside = (x: number, y: number) => x > 16 && x < 80 && y > 40 && y < 112;
-    const colour: Paint = (x, y) => (inside(x, y) ? [120 + ((x * 31 + y * 17) % 100), 60 + ((x * 13) % 50), 30] : [20, 60, 140]);
+    const colour: Paint = (x, y) =>
+      inside(x, y) ? [120 + ((x * 31 + y * 17) % 100), 60 + ((x * 13) % 50), 30] : [20, 60, 140];
     const normal: Paint = (x, y) => {
       if (!inside(x, y)) return [128, 128, 255];
       const [p, q] = [0.4 * Math.cos(x / 2) * Math.cos(y / 3), 0.4 * Math.sin(x / 2) * Math.sin(y / 3)];
       const length = Math.hypot(p, q, 1);
-      return [127.5 + (127.5 * p) / length, 127.5 + (127.5 * q) / length, 127.5 + 127.5 / length].map(Math.round);
+      return [127.5 + (127.5 * p) / length, 127.5 + (127.5 * q) / length, 127.5 + 127.5 / length].map(
+        Math.round,
+      );
     };
-    expect(sets(['IMG_0231.png', 'IMG_0777.png'], { 'IMG_0231.png': colour, 'IMG_0777.png': normal })).toEqual([
-      'img 0231: baseColor IMG_0231.png, normal IMG_0777.png',
-    ]);
+    expect(
+      sets(['IMG_0231.png', 'IMG_0777.png'], { 'IMG_0231.png': colour, 'IMG_0777.png': normal }),
+    ).toEqual(['img 0231: baseColor IMG_0231.png, normal IMG_0777.png']);
     const elsewhere: Paint = (x, y) => normal(127 - x, 127 - y);
-    expect(sets(['IMG_0231.png', 'IMG_0777.png'], { 'IMG_0231.png': colour, 'IMG_0777.png': elsewhere })).toHaveLength(2);
+    expect(
+      sets(['IMG_0231.png', 'IMG_0777.png'], { 'IMG_0231.png': colour, 'IMG_0777.png': elsewhere }),
+    ).toHaveLength(2);
   });
 });

@@ -43,7 +43,10 @@ export function formSets({ maps, files, facts, prefers = 'metalRough' }: SetInpu
     groups.set(key, group);
     group.maps.push(map);
   }
-  const look = { hashOf: (path: string) => files.get(path)?.sha256, factsOf: (path: string) => factsOf(path, files, facts) };
+  const look = {
+    hashOf: (path: string) => files.get(path)?.sha256,
+    factsOf: (path: string) => factsOf(path, files, facts),
+  };
   const sets = mergeFolders(mergeModels([...groups.values()]), look)
     .flatMap((group) => splitVersions(group, look))
     .map((group) => withOther(group, look, prefers));
@@ -56,7 +59,11 @@ interface Look {
   factsOf(path: string): PixelFacts | null;
 }
 
-function factsOf(path: string, files: ReadonlyMap<string, ParcelImage>, facts: FactsByHash): PixelFacts | null {
+function factsOf(
+  path: string,
+  files: ReadonlyMap<string, ParcelImage>,
+  facts: FactsByHash,
+): PixelFacts | null {
   const file = files.get(path);
   return (file && facts.get(file.sha256)) ?? null;
 }
@@ -73,8 +80,8 @@ function channelsOf(maps: readonly DetectedMap[]): Set<ChannelName> {
 }
 
 /**
- * Images of one name in several folders are one set where each folder adds channels, and stay apart where two folders
- * have the same channel: those are rivals, unless they hold the same files.
+ * Images of one name in several folders are one set where each folder adds channels, and stay apart where two
+ * folders have the same channel: those are rivals, unless they hold the same files.
  */
 function mergeFolders(groups: Group[], look: Look): Group[] {
   const byName = new Map<string, Group[]>();
@@ -92,17 +99,23 @@ function mergeFolders(groups: Group[], look: Look): Group[] {
   }
   return merged.flatMap((group) => {
     const same = byName.get(group.set) ?? [group];
-    if (same.length === 1 || same.some((one) => same.some((other) => other !== one && overlap(one, other)))) return [group];
+    if (same.length === 1 || same.some((one) => same.some((other) => other !== one && overlap(one, other))))
+      return [group];
     return group === same[0] ? [{ ...group, maps: same.flatMap(({ maps }) => maps) }] : [];
   });
 }
 
-/** One delivery for each shading model, in folders beside each other or under the same names: one group that knows whose is what. */
+/**
+ * One delivery for each shading model, in folders beside each other or under the same names: one group that
+ * knows whose is what.
+ */
 function mergeModels(groups: Group[]): Group[] {
   const gone = new Set<Group>();
   const merged = groups.map((group) => {
     const own = deliveredFor(group.maps);
-    const twins = groups.filter((other) => other !== group && other.set === group.set && deliveredFor(other.maps) !== null);
+    const twins = groups.filter(
+      (other) => other !== group && other.set === group.set && deliveredFor(other.maps) !== null,
+    );
     const [twin] = twins;
     if (own !== 'metalRough' || twins.length !== 1 || deliveredFor(twin.maps) !== 'specGloss') return group;
     // Names that say nothing leave it to the folders, which lie side by side then.
@@ -117,7 +130,9 @@ function mergeModels(groups: Group[]): Group[] {
   return merged.filter((_, i) => !gone.has(groups[i]));
 }
 
-/** The shading model that a folder's images are painted for; null where they do not tell, or speak of both. */
+/**
+ * The shading model that a folder's images are painted for; null where they do not tell, or speak of both.
+ */
 function deliveredFor(maps: readonly DetectedMap[]): PaintedModel | null {
   const channels = channelsOf(maps);
   const [metal, gloss] = [channels.has('metalness'), channels.has('specularColor')];
@@ -133,7 +148,11 @@ function overlap(first: Group, second: Group): boolean {
 /** The same files in another folder, or the same images at another size. */
 function isCopyOf(group: Group, other: Group, { hashOf, factsOf: facts }: Look): boolean {
   return group.maps.every((map) =>
-    other.maps.some((twin) => hashOf(twin.path) === hashOf(map.path) || (twin.telling === map.telling && looksSame(facts(twin.path), facts(map.path)))),
+    other.maps.some(
+      (twin) =>
+        hashOf(twin.path) === hashOf(map.path) ||
+        (twin.telling === map.telling && looksSame(facts(twin.path), facts(map.path))),
+    ),
   );
 }
 
@@ -151,11 +170,12 @@ export function looksSame(a: PixelFacts | null, b: PixelFacts | null): boolean {
 }
 
 /**
- * Versions of one set that lie side by side and show different things are rivals: `hull_v1_color`, `hull_v2_color`. Each
- * becomes a set; what has no version belongs to all of them.
+ * Versions of one set that lie side by side and show different things are rivals: `hull_v1_color`,
+ * `hull_v2_color`. Each becomes a set; what has no version belongs to all of them.
  */
 function splitVersions(group: Group, look: Look): Group[] {
-  const versionOf = (map: DetectedMap) => map.marks.filter((mark) => /^v\d+$|^(final|copy)$|^\(\d+\)$/.test(mark)).join(' ');
+  const versionOf = (map: DetectedMap) =>
+    map.marks.filter((mark) => /^v\d+$|^(final|copy)$|^\(\d+\)$/.test(mark)).join(' ');
   const versions = new Set(group.maps.map(versionOf));
   if (versions.size < 2) return [group];
   const clash = group.maps.some((map) =>
@@ -171,7 +191,9 @@ function splitVersions(group: Group, look: Look): Group[] {
   return [...versions].sort().map((version) => {
     const own = group.maps.filter((map) => versionOf(map) === version);
     const taken = channelsOf(own);
-    const shared = group.maps.filter((map) => versionOf(map) === '' && !map.readings.some(({ channel }) => taken.has(channel)));
+    const shared = group.maps.filter(
+      (map) => versionOf(map) === '' && !map.readings.some(({ channel }) => taken.has(channel)),
+    );
     return { ...group, maps: version === '' ? own : [...own, ...shared], variant: version };
   });
 }
@@ -184,10 +206,16 @@ function withOther(group: Group, look: Look, prefers: PaintedModel): ImageSet {
   return { ...set, other: { ...setOf(group, look, other), id: `${set.id}|${other}` } };
 }
 
-function setOf({ folder, set, maps, variant, models }: Group, look: Look, model: PaintedModel | null): ImageSet {
+function setOf(
+  { folder, set, maps, variant, models }: Group,
+  look: Look,
+  model: PaintedModel | null,
+): ImageSet {
   const best = new Map<ChannelName, SetMember>();
   const spare: DetectedMap[] = [];
-  const ordered = [...maps].sort((a, b) => preference(b, model, look) - preference(a, model, look) || (a.path < b.path ? -1 : 1));
+  const ordered = [...maps].sort(
+    (a, b) => preference(b, model, look) - preference(a, model, look) || (a.path < b.path ? -1 : 1),
+  );
   for (const map of ordered) {
     const painted = models?.get(map.path);
     if (model && painted && painted !== model) {
@@ -216,16 +244,33 @@ function setOf({ folder, set, maps, variant, models }: Group, look: Look, model:
   if (!guess && !best.has('baseColor') && unread.length === 1)
     best.set('baseColor', { map: unread[0], reading: plainReading('baseColor'), confidence: GUESSED });
   if (guess) best.set('baseColor', { map: maps[0], reading: plainReading('baseColor'), confidence: GUESSED });
-  const members = [...best.values()].sort((a, b) => CHANNELS.indexOf(a.reading.channel) - CHANNELS.indexOf(b.reading.channel));
+  const members = [...best.values()].sort(
+    (a, b) => CHANNELS.indexOf(a.reading.channel) - CHANNELS.indexOf(b.reading.channel),
+  );
   const content = members
     .map(({ map, reading }) => `${reading.channel} ${reading.component} ${look.hashOf(map.path)}`)
     .sort()
     .join('\n');
   const folders = folder.split('/').reverse();
-  const folderWords = folders.flatMap((name) => (name === '' || PLAIN_FOLDER.test(name.toLowerCase()) ? [] : [splitWords(name)]));
+  const folderWords = folders.flatMap((name) =>
+    name === '' || PLAIN_FOLDER.test(name.toLowerCase()) ? [] : [splitWords(name)],
+  );
   const words = set === '' ? [] : set.split(' ');
-  const label = [words.join(' ') || folderWords[0]?.join(' ') || folder || 'images', variant].filter(Boolean).join(' ');
-  return { id: [folder, set, variant].join('|'), label, words, folder, folderWords, members, content, guess, spare, other: null };
+  const label = [words.join(' ') || folderWords[0]?.join(' ') || folder || 'images', variant]
+    .filter(Boolean)
+    .join(' ');
+  return {
+    id: [folder, set, variant].join('|'),
+    label,
+    words,
+    folder,
+    folderWords,
+    members,
+    content,
+    guess,
+    spare,
+    other: null,
+  };
 }
 
 const DOUBT = 0.6;
@@ -234,7 +279,8 @@ const GUESSED = 0.6;
 
 /** Two images claim one channel, and neither is a copy, a size or a direction of the other. */
 function isDoubtful(first: DetectedMap, second: DetectedMap, { hashOf, factsOf: facts }: Look): boolean {
-  if (hashOf(first.path) === hashOf(second.path) || looksSame(facts(first.path), facts(second.path))) return false;
+  if (hashOf(first.path) === hashOf(second.path) || looksSame(facts(first.path), facts(second.path)))
+    return false;
   if (first.packed !== second.packed) return false;
   const [a, b] = [first.readings[0], second.readings[0]];
   if (a.channel === 'normal' && b.channel === 'normal' && a.normalY !== b.normalY) return false;
@@ -249,7 +295,10 @@ const OF_THE_OTHER: Record<PaintedModel, ReadonlySet<ChannelName>> = {
   specGloss: new Set(['metalness', 'roughness']),
 };
 
-/** Painted for both shading models: metalness, and a specular colour with gloss or with a diffuse beside the base colour. */
+/**
+ * Painted for both shading models: metalness, and a specular colour with gloss or with a diffuse beside the
+ * base colour.
+ */
 function holdsBoth(maps: readonly DetectedMap[]): boolean {
   const channels = channelsOf(maps);
   if (!channels.has('metalness') || !channels.has('specularColor')) return false;

@@ -6,10 +6,14 @@ import type { ImageSet } from './imageSet.ts';
 const SHARED = 0.55;
 
 /**
- * Joins images whose names tell nothing: a colour and a normal map of one material have their detail, their islands and
- * their empty places in common. Each joins the set that it shares most with and that lacks its channel.
+ * Joins images whose names tell nothing: a colour and a normal map of one material have their detail, their
+ * islands and their empty places in common. Each joins the set that it shares most with and that lacks its
+ * channel.
  */
-export function joinNameless(sets: readonly ImageSet[], { factsOf }: { factsOf(path: string): PixelFacts | null }): ImageSet[] {
+export function joinNameless(
+  sets: readonly ImageSet[],
+  { factsOf }: { factsOf(path: string): PixelFacts | null },
+): ImageSet[] {
   const silent = sets.filter(({ members }) => members.length === 1 && members[0].map.telling === '');
   if (silent.length < 2) return [...sets];
   const joined = new Map<ImageSet, ImageSet[]>();
@@ -20,7 +24,8 @@ export function joinNameless(sets: readonly ImageSet[], { factsOf }: { factsOf(p
     for (const other of silent.slice(i + 1)) {
       if (gone.has(other) || other.folder !== set.folder) continue;
       const channels = group.map(({ members }) => members[0].reading.channel);
-      if (channels.includes(other.members[0].reading.channel) || sharedDetail(set, other, factsOf) < SHARED) continue;
+      if (channels.includes(other.members[0].reading.channel) || sharedDetail(set, other, factsOf) < SHARED)
+        continue;
       group.push(other);
       gone.add(other);
     }
@@ -33,11 +38,24 @@ function mergeSets(group: readonly ImageSet[]): ImageSet {
   const [first] = group;
   if (group.length === 1) return first;
   const members = group.flatMap((set) => set.members);
-  return { ...first, members, guess: false, content: group.map(({ content }) => content).join('\n'), spare: group.flatMap(({ spare }) => spare) };
+  return {
+    ...first,
+    members,
+    guess: false,
+    content: group.map(({ content }) => content).join('\n'),
+    spare: group.flatMap(({ spare }) => spare),
+  };
 }
 
-/** Correlation of where two images have their detail, in -1..1; 0 where their shapes differ or nothing is known. */
-function sharedDetail(first: ImageSet, second: ImageSet, factsOf: (path: string) => PixelFacts | null): number {
+/**
+ * Correlation of where two images have their detail, in -1..1; 0 where their shapes differ or nothing is
+ * known.
+ */
+function sharedDetail(
+  first: ImageSet,
+  second: ImageSet,
+  factsOf: (path: string) => PixelFacts | null,
+): number {
   const [a, b] = [first, second].map(({ members }) => factsOf(members[0].map.path));
   if (!a || !b || a.width * b.height !== b.width * a.height) return 0;
   const [x, y] = [activitySteps(a.activity), activitySteps(b.activity)];

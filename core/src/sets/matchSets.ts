@@ -47,14 +47,25 @@ export function matchSets(inputs: MatchInputs): SetMatching {
   const taken = new Set(matches.map(({ set }) => set));
   const judge = createJudge(inputs, candidates, taken);
   const evidence = rows.map((material) => candidates.map((set) => judge(material, set)));
-  const { sure, open } = decideSets({ rows, sets: candidates, evidence, taken, layouts: source.uvLayouts ?? {}, shared });
+  const { sure, open } = decideSets({
+    rows,
+    sets: candidates,
+    evidence,
+    taken,
+    layouts: source.uvLayouts ?? {},
+    shared,
+  });
   matches.push(...sure);
   const doubtful = addSupplements(matches, state.materials, candidates, judge);
   const settled = new Set(matches.map(({ set }) => set));
   const questions = open.flatMap((row): SetQuestion[] => {
-    const rivals = evidence[row].filter(({ set, name, score }) => !settled.has(set) || (name >= CLEAR_NAME && score > 0));
+    const rivals = evidence[row].filter(
+      ({ set, name, score }) => !settled.has(set) || (name >= CLEAR_NAME && score > 0),
+    );
     if (!rivals.some((rival) => !settled.has(rival.set) && (!shared || speaks(rival)))) return [];
-    const best = [...rivals].sort((a, b) => b.score - a.score || (a.set.id < b.set.id ? -1 : 1)).slice(0, SHOWN_CANDIDATES);
+    const best = [...rivals]
+      .sort((a, b) => b.score - a.score || (a.set.id < b.set.id ? -1 : 1))
+      .slice(0, SHOWN_CANDIDATES);
     return [{ material: rows[row].key, candidates: best, partial: false }];
   });
   return { matches, questions: [...questions, ...doubtful] };
@@ -90,10 +101,15 @@ function isDressed(material: Material, { source }: MatchInputs): boolean {
 const OWN_NAME = 0.85;
 
 /**
- * Further sets of the same name that add channels: an occlusion that was made apart. Where two of them claim one channel,
- * neither is taken; the material is asked about, if nothing else fills the channel.
+ * Further sets of the same name that add channels: an occlusion that was made apart. Where two of them claim
+ * one channel, neither is taken; the material is asked about, if nothing else fills the channel.
  */
-function addSupplements(matches: SetMatch[], materials: readonly Material[], sets: readonly ImageSet[], judge: Judge): SetQuestion[] {
+function addSupplements(
+  matches: SetMatch[],
+  materials: readonly Material[],
+  sets: readonly ImageSet[],
+  judge: Judge,
+): SetQuestion[] {
   const settled = new Set(matches.map(({ set }) => set));
   const questions: SetQuestion[] = [];
   for (const material of materials) {
@@ -103,12 +119,27 @@ function addSupplements(matches: SetMatch[], materials: readonly Material[], set
     const found = sets.flatMap((set): SetEvidence[] => {
       if (settled.has(set) || set.members.some(({ reading }) => has.has(reading.channel))) return [];
       const evidence = judge(material, set);
-      const sameWords = own.some((match) => match.set.words.length > 0 && match.set.words.join(' ') === set.words.join(' '));
+      const sameWords = own.some(
+        (match) => match.set.words.length > 0 && match.set.words.join(' ') === set.words.join(' '),
+      );
       if (evidence.name >= OWN_NAME) return [evidence];
-      return sameWords ? [{ ...evidence, reasons: [...evidence.reasons, 'its images are called like those that the material reads'] }] : [];
+      return sameWords
+        ? [
+            {
+              ...evidence,
+              reasons: [...evidence.reasons, 'its images are called like those that the material reads'],
+            },
+          ]
+        : [];
     });
-    const rivals = found.filter(({ set }) => found.some((other) => other.set !== set && other.set.content !== set.content && sharesChannel(other.set, set)));
-    const empty = rivals.some(({ set }) => set.members.some(({ reading }) => !material.channels[reading.channel]?.map));
+    const rivals = found.filter(({ set }) =>
+      found.some(
+        (other) => other.set !== set && other.set.content !== set.content && sharesChannel(other.set, set),
+      ),
+    );
+    const empty = rivals.some(({ set }) =>
+      set.members.some(({ reading }) => !material.channels[reading.channel]?.map),
+    );
     if (empty) questions.push({ material: material.key, candidates: rivals, partial: true });
     for (const evidence of found) {
       if (rivals.includes(evidence)) continue;
@@ -120,5 +151,7 @@ function addSupplements(matches: SetMatch[], materials: readonly Material[], set
 }
 
 function sharesChannel(first: ImageSet, second: ImageSet): boolean {
-  return first.members.some(({ reading }) => second.members.some((other) => other.reading.channel === reading.channel));
+  return first.members.some(({ reading }) =>
+    second.members.some((other) => other.reading.channel === reading.channel),
+  );
 }

@@ -5,7 +5,17 @@ import { classifyNames, type NameOptions } from '../maps/classifyName.ts';
 import { remember } from '../remember.ts';
 import type { ChannelName, Material } from '../scene/material.ts';
 import { answerFor, answerSource, type SetAnswer } from './answers.ts';
-import { identityWords, isDefaultName, type Likeness, likenessOf, type NameSide, nameIndex, nameSide, type ReadName, readName } from './identity.ts';
+import {
+  identityWords,
+  isDefaultName,
+  type Likeness,
+  likenessOf,
+  type NameSide,
+  nameIndex,
+  nameSide,
+  type ReadName,
+  readName,
+} from './identity.ts';
 import type { ImageSet } from './imageSet.ts';
 import { layoutFit } from './uvEvidence.ts';
 
@@ -66,7 +76,11 @@ interface SetName {
 export type Judge = (material: Material, set: ImageSet) => SetEvidence;
 
 /** Gathers once what all pairs share. */
-export function createJudge(inputs: MatchInputs, sets: readonly ImageSet[], taken: ReadonlySet<ImageSet>): Judge {
+export function createJudge(
+  inputs: MatchInputs,
+  sets: readonly ImageSet[],
+  taken: ReadonlySet<ImageSet>,
+): Judge {
   const { source, state, resolvedPath, answers = [] } = inputs;
   const assetWords = new Set(identityWords(source.name));
   const materialSide = nameSide(
@@ -85,11 +99,18 @@ export function createJudge(inputs: MatchInputs, sets: readonly ImageSet[], take
     let best = likeSets(material.key).get(set) ?? UNLIKE;
     const answered = answers.length > 0 ? answerFor(answers, origin, material.name, set) : null;
     if (answered === 'pair' && best.score < ANSWERED)
-      best = { score: ANSWERED, reason: 'the same set was chosen for the same material before', narrower: false };
+      best = {
+        score: ANSWERED,
+        reason: 'the same set was chosen for the same material before',
+        narrower: false,
+      };
     if (best.score > 0) reasons.push(best.reason);
     if (answered === 'folder') reasons.push(`images of the folder "${set.folder}" were chosen before`);
     const layout = layoutOf(material, set, inputs);
-    if (layout !== null) reasons.push(`its images ${layout >= 0.2 ? 'fit' : layout <= -0.2 ? 'belie' : 'say little of'} the UV layout (${layout.toFixed(2)})`);
+    if (layout !== null)
+      reasons.push(
+        `its images ${layout >= 0.2 ? 'fit' : layout <= -0.2 ? 'belie' : 'say little of'} the UV layout (${layout.toFixed(2)})`,
+      );
     const near = (homes.has(set.folder) ? SAME_FOLDER : 0) + (answered ? SAME_FOLDER : 0);
     const fit = FIT_WEIGHT * channelFit(askedOf(material), set);
     const score = best.score + LAYOUT_WEIGHT * (layout ?? 0) + fit + near - (taken.has(set) ? TAKEN : 0);
@@ -106,8 +127,15 @@ function namesOfSets(sets: readonly ImageSet[], assetWords: ReadonlySet<string>)
   return sets.flatMap((set, i): SetName[] => {
     const [own, folder] = [words[i], folders[i]];
     const names: SetName[] = [];
-    if (own.length > 0) names.push({ set, name: readName(own, setSide), factor: 1, where: `the set "${set.label}"` });
-    if (folder.length > 0) names.push({ set, name: readName(folder, folderSide), factor: FOLDER_NAME, where: `the folder "${folder.join(' ')}"` });
+    if (own.length > 0)
+      names.push({ set, name: readName(own, setSide), factor: 1, where: `the set "${set.label}"` });
+    if (folder.length > 0)
+      names.push({
+        set,
+        name: readName(folder, folderSide),
+        factor: FOLDER_NAME,
+        where: `the folder "${folder.join(' ')}"`,
+      });
     if (own.length > 0 && folder.length > 0) {
       const where = `folder and set "${folder.join(' ')} ${own.join(' ')}"`;
       names.push({ set, name: readName([...folder, ...own], setSide), factor: FOLDER_NAME, where });
@@ -117,7 +145,11 @@ function namesOfSets(sets: readonly ImageSet[], assetWords: ReadonlySet<string>)
 }
 
 /** The best likeness of each set that is like a material at all. */
-function likeliest(names: readonly MaterialName[], setNames: readonly SetName[], mayBeLike: (name: ReadName) => ReadonlySet<number>): Map<ImageSet, Likeness> {
+function likeliest(
+  names: readonly MaterialName[],
+  setNames: readonly SetName[],
+  mayBeLike: (name: ReadName) => ReadonlySet<number>,
+): Map<ImageSet, Likeness> {
   const best = new Map<ImageSet, Likeness>();
   for (const { name, weight, what } of names) {
     for (const index of mayBeLike(name)) {
@@ -131,8 +163,15 @@ function likeliest(names: readonly MaterialName[], setNames: readonly SetName[],
   return best;
 }
 
-/** All names that stand for each material: its own, those of the parts that only it covers, those of images it wrote. */
-function materialNames(inputs: MatchInputs, side: NameSide, assetWords: ReadonlySet<string>): (key: string) => readonly MaterialName[] {
+/**
+ * All names that stand for each material: its own, those of the parts that only it covers, those of images it
+ * wrote.
+ */
+function materialNames(
+  inputs: MatchInputs,
+  side: NameSide,
+  assetWords: ReadonlySet<string>,
+): (key: string) => readonly MaterialName[] {
   const names = new Map<string, MaterialName[]>();
   const partNames = partWords(inputs.source);
   const partSide = nameSide([...partNames.values()].flat(), assetWords);
@@ -140,9 +179,22 @@ function materialNames(inputs: MatchInputs, side: NameSide, assetWords: Readonly
   const writtenSide = nameSide([...written.values()].flat(), assetWords);
   for (const { key, name } of inputs.state.materials) {
     const own = identityWords(name);
-    const list: MaterialName[] = isDefaultName(own) && !/\d/.test(name) ? [] : [{ name: readName(own, side), weight: 1, what: `the material "${name}"` }];
-    for (const words of partNames.get(key) ?? []) list.push({ name: readName(words, partSide), weight: PART_NAME, what: `its part "${words.join(' ')}"` });
-    for (const words of written.get(key) ?? []) list.push({ name: readName(words, writtenSide), weight: 1, what: `the images it names, "${words.join(' ')}"` });
+    const list: MaterialName[] =
+      isDefaultName(own) && !/\d/.test(name)
+        ? []
+        : [{ name: readName(own, side), weight: 1, what: `the material "${name}"` }];
+    for (const words of partNames.get(key) ?? [])
+      list.push({
+        name: readName(words, partSide),
+        weight: PART_NAME,
+        what: `its part "${words.join(' ')}"`,
+      });
+    for (const words of written.get(key) ?? [])
+      list.push({
+        name: readName(words, writtenSide),
+        weight: 1,
+        what: `the images it names, "${words.join(' ')}"`,
+      });
     names.set(key, list);
   }
   return (key) => names.get(key) ?? [];
@@ -208,13 +260,17 @@ function layoutOf(material: Material, set: ImageSet, { source, files, facts }: M
 
 /** Channels whose image the material names and that is missing. */
 function askedChannels(material: Material, resolvedPath: MatchInputs['resolvedPath']): ChannelName[] {
-  return Object.entries(material.channels).flatMap(([channel, { map }]) => (map && resolvedPath(map.image) === null ? [channel as ChannelName] : []));
+  return Object.entries(material.channels).flatMap(([channel, { map }]) =>
+    map && resolvedPath(map.image) === null ? [channel as ChannelName] : [],
+  );
 }
 
 /** Share of what the material asks for that the set has, in 0..1; 0.5 where it asks for nothing. */
 function channelFit(asked: readonly ChannelName[], set: ImageSet): number {
   if (asked.length === 0) return 0.5;
   const has = new Set(set.members.map(({ reading }) => reading.channel));
-  const met = asked.filter((channel) => has.has(channel) || (channel === 'roughness' && has.has('glossiness')));
+  const met = asked.filter(
+    (channel) => has.has(channel) || (channel === 'roughness' && has.has('glossiness')),
+  );
   return met.length / asked.length;
 }

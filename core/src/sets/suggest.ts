@@ -1,7 +1,13 @@
 import type { AssetSource, AssetState, SlotAssignment, WorkflowChange } from '../asset/asset.ts';
 import type { PixelFacts } from '../maps/pixelFacts.ts';
 import { servedReading } from '../maps/servedReading.ts';
-import { type ChannelName, COLOUR_CHANNELS, defaultSpace, type Material, type Workflow } from '../scene/material.ts';
+import {
+  type ChannelName,
+  COLOUR_CHANNELS,
+  defaultSpace,
+  type Material,
+  type Workflow,
+} from '../scene/material.ts';
 import { alphaWithin } from './alphaWithin.ts';
 import type { ImageSet, SetMember } from './imageSet.ts';
 import type { SetEvidence } from './setEvidence.ts';
@@ -38,10 +44,15 @@ export interface OfferInputs {
 const OF_OWN_SET = 0.97;
 
 /**
- * The images of a set for the open slots of a material. A glossiness image serves roughness, inverted, unless the set is
- * painted for specular and gloss. Images that the material reads already are not offered again, packed ones aside.
+ * The images of a set for the open slots of a material. A glossiness image serves roughness, inverted, unless
+ * the set is painted for specular and gloss. Images that the material reads already are not offered again,
+ * packed ones aside.
  */
-export function offerSet(material: Material, evidence: SetEvidence & { only?: boolean }, { state, source, resolvedPath, factsOf }: OfferInputs): SetOffer {
+export function offerSet(
+  material: Material,
+  evidence: SetEvidence & { only?: boolean },
+  { state, source, resolvedPath, factsOf }: OfferInputs,
+): SetOffer {
   const { reasons } = evidence;
   const set = paintedLike(material, evidence.set, resolvedPath);
   const specGloss = isSpecGloss(set) && !paintedMetalRough(material, resolvedPath);
@@ -72,29 +83,54 @@ export function offerSet(material: Material, evidence: SetEvidence & { only?: bo
       image: map.path,
       component: served.component,
       invert: served.invert,
-      space: COLOUR_CHANNELS.has(channel) && map.space !== 'data' && map.space !== 'unknown' ? map.space : defaultSpace(channel),
+      space:
+        COLOUR_CHANNELS.has(channel) && map.space !== 'data' && map.space !== 'unknown'
+          ? map.space
+          : defaultSpace(channel),
       normalY: reading.normalY ?? 'Y+',
       reason: [...map.evidence, ...(inverse ? ['inverted it gives roughness'] : [])].join('; '),
       setReason: reasons.join('; '),
-      confidence: Math.min(OF_OWN_SET, isNamesake(evidence) ? Math.max(member.confidence, NAMESAKE) : member.confidence),
+      confidence: Math.min(
+        OF_OWN_SET,
+        isNamesake(evidence) ? Math.max(member.confidence, NAMESAKE) : member.confidence,
+      ),
       missing,
     });
   }
-  const changes = specGloss && material.workflow !== 'specGloss' && suggestions.some(({ channel }) => channel === 'glossiness' || channel === 'specularColor');
+  const changes =
+    specGloss &&
+    material.workflow !== 'specGloss' &&
+    suggestions.some(({ channel }) => channel === 'glossiness' || channel === 'specularColor');
   // Diffuse and specular alone are a classic material, whatever the file's default says.
-  const classic = !specGloss && material.workflow === 'metalRough' && isClassic(set) && !paintedMetalRough(material, resolvedPath);
+  const classic =
+    !specGloss &&
+    material.workflow === 'metalRough' &&
+    isClassic(set) &&
+    !paintedMetalRough(material, resolvedPath);
   const takesSpecular = suggestions.some(({ channel }) => channel === 'specularColor');
   const workflow: Workflow | null = changes ? 'specGloss' : classic && takesSpecular ? 'legacy' : null;
   return { suggestions, workflow: workflow && { material: material.key, workflow, exponent: null } };
 }
 
-/** Of two shading models side by side the one whose images the material reads already: the two are never mixed. */
-export function paintedLike(material: Material, set: ImageSet, resolvedPath: (key: string) => string | null): ImageSet {
+/**
+ * Of two shading models side by side the one whose images the material reads already: the two are never
+ * mixed.
+ */
+export function paintedLike(
+  material: Material,
+  set: ImageSet,
+  resolvedPath: (key: string) => string | null,
+): ImageSet {
   const { other } = set;
   if (!other) return set;
   const holds = ({ members }: ImageSet, path: string) => members.some(({ map }) => map.path === path);
-  const reads = Object.values(material.channels).flatMap((channel) => (channel?.map && resolvedPath(channel.map.image)) ?? []);
-  const [own, others] = [reads.filter((path) => holds(set, path) && !holds(other, path)), reads.filter((path) => holds(other, path) && !holds(set, path))];
+  const reads = Object.values(material.channels).flatMap(
+    (channel) => (channel?.map && resolvedPath(channel.map.image)) ?? [],
+  );
+  const [own, others] = [
+    reads.filter((path) => holds(set, path) && !holds(other, path)),
+    reads.filter((path) => holds(other, path) && !holds(set, path)),
+  ];
   return others.length > own.length ? other : set;
 }
 
@@ -104,33 +140,55 @@ const NAMESAKE = 0.85;
 
 function isNamesake({ set, name, only }: SetEvidence & { only?: boolean }): boolean {
   const [member] = set.members;
-  const plain = set.guess || (set.members.length === 1 && member.reading.channel === 'baseColor' && !member.map.contradicted);
+  const plain =
+    set.guess ||
+    (set.members.length === 1 && member.reading.channel === 'baseColor' && !member.map.contradicted);
   return plain && (name >= CLEAR_NAME || only === true);
 }
 
 /** Roughness before the glossiness that would stand for it. */
 function orderedMembers({ members }: ImageSet): SetMember[] {
-  return [...members].sort((a, b) => Number(a.reading.channel === 'glossiness') - Number(b.reading.channel === 'glossiness'));
+  return [...members].sort(
+    (a, b) => Number(a.reading.channel === 'glossiness') - Number(b.reading.channel === 'glossiness'),
+  );
 }
 
 /** Painted as specular colour and gloss, with neither metalness nor roughness. */
 function isSpecGloss({ members }: ImageSet): boolean {
   const channels = new Set(members.map(({ reading }) => reading.channel));
-  return channels.has('specularColor') && channels.has('glossiness') && !channels.has('metalness') && !channels.has('roughness');
+  return (
+    channels.has('specularColor') &&
+    channels.has('glossiness') &&
+    !channels.has('metalness') &&
+    !channels.has('roughness')
+  );
 }
 
 /** Painted as diffuse and specular colour, and nothing that speaks of another model. */
 function isClassic({ members }: ImageSet): boolean {
   const channels = new Set(members.map(({ reading }) => reading.channel));
-  return channels.has('specularColor') && !['glossiness', 'metalness', 'roughness'].some((channel) => channels.has(channel as ChannelName));
+  return (
+    channels.has('specularColor') &&
+    !['glossiness', 'metalness', 'roughness'].some((channel) => channels.has(channel as ChannelName))
+  );
 }
 
 function paintedMetalRough({ channels }: Material, resolvedPath: (key: string) => string | null): boolean {
-  return [channels.metalness, channels.roughness].some((channel) => channel?.map && resolvedPath(channel.map.image) !== null);
+  return [channels.metalness, channels.roughness].some(
+    (channel) => channel?.map && resolvedPath(channel.map.image) !== null,
+  );
 }
 
-/** The key of the missing image that the slot reads, null where it reads none, `read` where its image is there. */
-function missingImage(material: Material, channel: ChannelName, resolvedPath: (key: string) => string | null, state: AssetState): string | null | 'read' {
+/**
+ * The key of the missing image that the slot reads, null where it reads none, `read` where its image is
+ * there.
+ */
+function missingImage(
+  material: Material,
+  channel: ChannelName,
+  resolvedPath: (key: string) => string | null,
+  state: AssetState,
+): string | null | 'read' {
   const map = material.channels[channel]?.map;
   if (!map) return null;
   if (resolvedPath(map.image) !== null) return 'read';

@@ -22,14 +22,20 @@ function layout(covers: Test, repeats = 0): UvLayout {
 function facts(paint: (x: number, y: number) => number[]): PixelFacts {
   const values: number[] = [];
   for (let y = 0; y < SIZE; y += 1) for (let x = 0; x < SIZE; x += 1) values.push(...paint(x, y));
-  return lookAtPixels({ width: SIZE, height: SIZE, components: values.length / SIZE ** 2, data: Uint8Array.from(values) });
+  return lookAtPixels({
+    width: SIZE,
+    height: SIZE,
+    components: values.length / SIZE ** 2,
+    data: Uint8Array.from(values),
+  });
 }
 
 const left: Test = (column) => column < 30;
 const right: Test = (column) => column >= 34;
 const grain = (x: number, y: number) => 80 + ((x * 37 + y * 91) % 130);
 /** Grain where cells pass, one colour elsewhere. */
-const painted = (covers: Test, back: number) => facts((x, y) => (covers(x >> 1, y >> 1) ? [grain(x, y), grain(y, x), 90] : [back, back, back]));
+const painted = (covers: Test, back: number) =>
+  facts((x, y) => (covers(x >> 1, y >> 1) ? [grain(x, y), grain(y, x), 90] : [back, back, back]));
 
 describe('how well an image fits a layout', () => {
   it('is high where detail lies within the islands, low where it lies outside', () => {
@@ -72,7 +78,8 @@ describe('how well an image fits a layout', () => {
 });
 
 describe('alpha where faces use it', () => {
-  const alpha = (value: (x: number, y: number) => number) => facts((x, y) => [grain(x, y), 60, 60, value(x, y)]);
+  const alpha = (value: (x: number, y: number) => number) =>
+    facts((x, y) => [grain(x, y), 60, 60, value(x, y)]);
   it('is nothing where only the background is clear, and a share where islands are', () => {
     expect(
       alphaWithin(

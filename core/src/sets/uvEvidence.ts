@@ -60,8 +60,9 @@ function countAround(cells: Uint8Array, row: number, column: number): number {
 const fitsByImage = new WeakMap<PixelFacts, Map<string, number | null>>();
 
 /**
- * How well an image fits a layout, in -1..1: 1 where it has detail within the islands and none, or one colour, outside
- * of them; about 0 for an image that was painted for another layout. Null where layout or image cannot tell.
+ * How well an image fits a layout, in -1..1: 1 where it has detail within the islands and none, or one
+ * colour, outside of them; about 0 for an image that was painted for another layout. Null where layout or
+ * image cannot tell.
  */
 export function layoutFit(layout: UvLayout, facts: PixelFacts): number | null {
   if (layout.repeats > REPEATING) return null;
@@ -82,7 +83,8 @@ function fitOf({ inside, outside }: LayoutZones, facts: PixelFacts): number | nu
   const steps = activitySteps(facts.activity);
   if (steps.length !== ACTIVITY * ACTIVITY) return null;
   const [within, beyond] = [histogram(steps, inside), histogram(steps, outside)];
-  const flatEverywhere = within[0] + within[1] > 0.97 * inside.length && beyond[0] + beyond[1] > 0.97 * outside.length;
+  const flatEverywhere =
+    within[0] + within[1] > 0.97 * inside.length && beyond[0] + beyond[1] > 0.97 * outside.length;
   const background = backgroundShare(facts, inside, outside);
   if (flatEverywhere && Math.abs(background) < 0.05) return null;
   // The chance that a cell within is livelier than one beyond, from 0.5 for no difference.
@@ -106,14 +108,17 @@ function chanceOfMore(within: Float64Array, beyond: Float64Array): number {
   return wins / (n * m);
 }
 
-/** How much more often the usual colour of the cells beyond the islands stands there than within, in -1..1. */
+/**
+ * How much more often the usual colour of the cells beyond the islands stands there than within, in -1..1.
+ */
 function backgroundShare({ sketch }: PixelFacts, inside: Uint16Array, outside: Uint16Array): number {
   const bytes = atob(sketch);
   const size = SKETCH * SKETCH;
   const components = Math.min(3, Math.floor(bytes.length / size));
   const scale = LAYOUT / SKETCH;
   const colourAt = (cell: number) => {
-    const index = Math.floor(Math.floor(cell / LAYOUT) / scale) * SKETCH + Math.floor((cell % LAYOUT) / scale);
+    const index =
+      Math.floor(Math.floor(cell / LAYOUT) / scale) * SKETCH + Math.floor((cell % LAYOUT) / scale);
     let code = 0;
     for (let k = 0; k < components; k += 1) code = code * 32 + (bytes.charCodeAt(k * size + index) >> 3);
     return code;

@@ -7,8 +7,19 @@ const OUTWARD = BOX_QUADS.map((quad) => [...quad]);
 const INWARD = OUTWARD.map((face) => face.toReversed());
 const second = (faces: number[][]) => faces.map((face) => face.map((corner) => corner + 8));
 
-const faulty = (shape: PolygonMesh, fault: FaceFault) => [...faultyFaces(shape, fault)].flatMap((mark, face) => (mark ? [face] : []));
-const NONE: FaceFault[] = ['inward', 'against', 'brokenNormals', 'mixed', 'open', 'doubled', 'degenerate', 'uvCollapsed', 'uvOutside'];
+const faulty = (shape: PolygonMesh, fault: FaceFault) =>
+  [...faultyFaces(shape, fault)].flatMap((mark, face) => (mark ? [face] : []));
+const NONE: FaceFault[] = [
+  'inward',
+  'against',
+  'brokenNormals',
+  'mixed',
+  'open',
+  'doubled',
+  'degenerate',
+  'uvCollapsed',
+  'uvOutside',
+];
 
 describe('faces with a fault', () => {
   it('are none of a sound box but for the UVs that it lacks', () => {
@@ -54,7 +65,9 @@ describe('faces with a fault', () => {
     const normals = (change: (list: Float64Array) => void) => {
       const changed = values.slice();
       change(changed);
-      return mesh(boxPoints(0, 1), OUTWARD, { normals: { name: 'n', size: 3, domain: 'face', values: changed, index: null } });
+      return mesh(boxPoints(0, 1), OUTWARD, {
+        normals: { name: 'n', size: 3, domain: 'face', values: changed, index: null },
+      });
     };
     expect(
       faulty(
@@ -77,7 +90,17 @@ describe('faces with a fault', () => {
   });
 
   it('are those that have no area in UVs or reach beyond the image', () => {
-    const uvs = (list: number[]) => ({ uvSets: [{ name: 'uv', size: 2 as const, domain: 'corner' as const, values: Float64Array.from(list), index: null }] });
+    const uvs = (list: number[]) => ({
+      uvSets: [
+        {
+          name: 'uv',
+          size: 2 as const,
+          domain: 'corner' as const,
+          values: Float64Array.from(list),
+          index: null,
+        },
+      ],
+    });
     const cards = mesh(
       [0, 0, 0, 1, 0, 0, 0, 1, 0, 1, 1, 0],
       [

@@ -4,13 +4,24 @@ import { AGAINST, eachNormal, measureFaces, measureSolids } from './shapeFacts.t
 import { EDGE_MIXED, EDGE_OPEN, findDoubled, markEdges, walkEdges } from './topology.ts';
 import { markUvs } from './uvFacts.ts';
 
-export type FaceFault = 'inward' | 'against' | 'brokenNormals' | 'mixed' | 'open' | 'doubled' | 'degenerate' | 'noUv' | 'uvCollapsed' | 'uvOutside';
+export type FaceFault =
+  | 'inward'
+  | 'against'
+  | 'brokenNormals'
+  | 'mixed'
+  | 'open'
+  | 'doubled'
+  | 'degenerate'
+  | 'noUv'
+  | 'uvCollapsed'
+  | 'uvOutside';
 
 /** Which faces have a fault, by the same rules as they are counted: 1 for each that has it. */
 export function faultyFaces(mesh: PolygonMesh, fault: FaceFault): Uint8Array {
   const faces = measureFaces(mesh);
   if (fault === 'degenerate') return faces.degenerate;
-  if (fault === 'noUv' || fault === 'uvCollapsed' || fault === 'uvOutside') return markUvs(mesh, faces.areas, fault);
+  if (fault === 'noUv' || fault === 'uvCollapsed' || fault === 'uvOutside')
+    return markUvs(mesh, faces.areas, fault);
   const marks = new Uint8Array(mesh.faceCounts.length);
   if (fault === 'against' || fault === 'brokenNormals') {
     if (mesh.normals)

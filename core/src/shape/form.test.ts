@@ -28,11 +28,23 @@ const moved = multiply(translation([400, -20, 7]), rotation([30, 200, -75]));
 
 describe('the form of a body', () => {
   it('is known by hand for a cube', () => {
-    const points = Float64Array.from(Array.from({ length: 8 }, (_, i) => [i & 1, (i >> 1) & 1, (i >> 2) & 1].map((side) => side * 2)).flat());
-    const cube = createMesh('cube', { points, faceCounts: new Uint32Array(6).fill(4), faceCorners: Uint32Array.from(BOX_QUADS.flat()) });
+    const points = Float64Array.from(
+      Array.from({ length: 8 }, (_, i) => [i & 1, (i >> 1) & 1, (i >> 2) & 1].map((side) => side * 2)).flat(),
+    );
+    const cube = createMesh('cube', {
+      points,
+      faceCounts: new Uint32Array(6).fill(4),
+      faceCorners: Uint32Array.from(BOX_QUADS.flat()),
+    });
     // Every corner lies the root of three from the middle, and it has no hand.
     const far = expect.closeTo(Math.sqrt(3), 12);
-    expect(formOf(cube)).toEqual({ faces: 6, corners: 24, area: expect.closeTo(24, 12), spread: [far, far, far], hand: 0 });
+    expect(formOf(cube)).toEqual({
+      faces: 6,
+      corners: 24,
+      area: expect.closeTo(24, 12),
+      spread: [far, far, far],
+      hand: 0,
+    });
   });
 
   it('is the same however it lies, and another where it is larger, stretched or has other faces', () => {
@@ -70,15 +82,25 @@ describe('the pieces of a mesh', () => {
     );
 
   it('are its solids with the form of each, and its materials by slot', () => {
-    const lump = joined([wedge(), wedge(translation([9, 0, 0])), wedge(multiply(translation([0, 0, 50]), scaling([-2, 2, 2])))]);
+    const lump = joined([
+      wedge(),
+      wedge(translation([9, 0, 0])),
+      wedge(multiply(translation([0, 0, 50]), scaling([-2, 2, 2]))),
+    ]);
     lump.faceMaterial = Int32Array.of(2, 2, 2, 2, 0, 0, 0, 2, 0, 0, 0, 0);
-    const { solids, materials } = measureShape(lump).pieces as Record<CutBy, { faces: number; slots: number[]; form: Form }[]>;
+    const { solids, materials } = measureShape(lump).pieces as Record<
+      CutBy,
+      { faces: number; slots: number[]; form: Form }[]
+    >;
     expect(solids.map(({ faces, slots }) => [faces, slots])).toEqual([
       [4, [2]],
       [4, [0, 2]],
       [4, [0]],
     ]);
-    expect([compareForms(solids[0].form, solids[1].form), compareForms(solids[0].form, solids[2].form)]).toEqual(['same', null]);
+    expect([
+      compareForms(solids[0].form, solids[1].form),
+      compareForms(solids[0].form, solids[2].form),
+    ]).toEqual(['same', null]);
     expect(materials.map(({ faces, slots }) => [faces, slots])).toEqual([
       [7, [0]],
       [5, [2]],
@@ -87,7 +109,9 @@ describe('the pieces of a mesh', () => {
 
   it('are none of what stays whole, and only counted where they are very many', () => {
     expect(measureShape(wedge()).pieces).toEqual({ materials: [], solids: [] });
-    const many = joined(Array.from({ length: MOST_PIECES + 1 }, (_, i) => wedge(translation([i * 10, 0, 0]))));
+    const many = joined(
+      Array.from({ length: MOST_PIECES + 1 }, (_, i) => wedge(translation([i * 10, 0, 0]))),
+    );
     expect(measureShape(many).pieces).toEqual({ materials: [], solids: MOST_PIECES + 1 });
   });
 });

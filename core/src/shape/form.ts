@@ -1,10 +1,10 @@
 import type { PolygonMesh, Vec3 } from '../scene/document.ts';
 
 /**
- * Numbers of a body that stay the same however it is moved and turned, in the mesh's own units: its count of faces and
- * corners, its area, how far its corners lie from their middle (the mean of the distance, of its square and of its fourth
- * power, as lengths), and a number that changes its sign when the body is mirrored. The last is 0 for what is even about its
- * middle in all directions. Plain JSON.
+ * Numbers of a body that stay the same however it is moved and turned, in the mesh's own units: its count of
+ * faces and corners, its area, how far its corners lie from their middle (the mean of the distance, of its
+ * square and of its fourth power, as lengths), and a number that changes its sign when the body is mirrored.
+ * The last is 0 for what is even about its middle in all directions. Plain JSON.
  */
 export interface Form {
   faces: number;
@@ -21,7 +21,10 @@ const SAME = 1e-4;
 /** Below this a hand is none. */
 const EVEN = 1e-6;
 
-/** The form of some faces of a mesh; null for all of them. Two passes over their corners, without an object for any. */
+/**
+ * The form of some faces of a mesh; null for all of them. Two passes over their corners, without an object
+ * for any.
+ */
 export function formOf(
   { points, faceCounts, faceCorners }: PolygonMesh,
   faces: readonly number[] | null,
@@ -72,8 +75,13 @@ export function formOf(
     }
   }
   const spread: Form['spread'] = [first / n, Math.sqrt(second / n), (fourth / n) ** 0.25];
-  const [a, b, c] = [0, 1, 2].map((i) => [0, 1, 2].map((k) => turning[i * 3 + k] / n / (spread[1] || 1) ** (i + 2)));
-  const hand = a[0] * (b[1] * c[2] - b[2] * c[1]) - a[1] * (b[0] * c[2] - b[2] * c[0]) + a[2] * (b[0] * c[1] - b[1] * c[0]);
+  const [a, b, c] = [0, 1, 2].map((i) =>
+    [0, 1, 2].map((k) => turning[i * 3 + k] / n / (spread[1] || 1) ** (i + 2)),
+  );
+  const hand =
+    a[0] * (b[1] * c[2] - b[2] * c[1]) -
+    a[1] * (b[0] * c[2] - b[2] * c[0]) +
+    a[2] * (b[0] * c[1] - b[1] * c[0]);
   return { faces: count, corners, area, spread, hand: Math.abs(hand) < EVEN ? 0 : hand };
 }
 
@@ -81,14 +89,26 @@ export function formOf(
 export function placedForm(form: Form, scale: Vec3, mirrored: boolean): Form {
   const hand = mirrored ? -form.hand : form.hand;
   const [size] = scale;
-  if (scale.some((value) => Math.abs(value - size) > SAME * size)) return { ...form, hand, stretch: scale.map((value) => value.toPrecision(4)).join(' ') };
-  return { ...form, area: form.area * size * size, spread: form.spread.map((value) => value * size) as Form['spread'], hand };
+  if (scale.some((value) => Math.abs(value - size) > SAME * size))
+    return { ...form, hand, stretch: scale.map((value) => value.toPrecision(4)).join(' ') };
+  return {
+    ...form,
+    area: form.area * size * size,
+    spread: form.spread.map((value) => value * size) as Form['spread'],
+    hand,
+  };
 }
 
 /** Whether two bodies have the same form: as they are, or one as the other's mirror image. */
 export function compareForms(one: Form, other: Form): 'same' | 'mirrored' | null {
   const near = (a: number, b: number) => Math.abs(a - b) <= SAME * Math.max(Math.abs(a), Math.abs(b));
-  if (one.faces !== other.faces || one.corners !== other.corners || one.stretch !== other.stretch || !near(one.area, other.area)) return null;
+  if (
+    one.faces !== other.faces ||
+    one.corners !== other.corners ||
+    one.stretch !== other.stretch ||
+    !near(one.area, other.area)
+  )
+    return null;
   if (!one.spread.every((value, i) => near(value, other.spread[i]))) return null;
   const tolerance = Math.max(EVEN, 0.01 * Math.max(Math.abs(one.hand), Math.abs(other.hand)));
   if (Math.abs(one.hand - other.hand) <= tolerance) return 'same';

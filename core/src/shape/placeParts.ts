@@ -1,5 +1,14 @@
 import type { PolygonMesh, SceneDocument, TransformParts, Vec3 } from '../scene/document.ts';
-import { determinant3, geometricMatrix, localMatrix, type Matrix4, multiply, scaling, transformPoint, worldMatrices } from '../scene/matrix.ts';
+import {
+  determinant3,
+  geometricMatrix,
+  localMatrix,
+  type Matrix4,
+  multiply,
+  scaling,
+  transformPoint,
+  worldMatrices,
+} from '../scene/matrix.ts';
 import { type Bounds, measureParts } from '../scene/measure.ts';
 import { CUTS, type CutBy } from '../scene/partChange.ts';
 import { type Pieces, piecesOf } from '../scene/pieces.ts';
@@ -36,7 +45,9 @@ export function placeParts(document: SceneDocument): PlacedPart[] {
 }
 
 function scaleOf(m: Matrix4): Vec3 {
-  return [0, 4, 8].map((start) => Number(Math.hypot(m[start], m[start + 1], m[start + 2]).toPrecision(6))) as Vec3;
+  return [0, 4, 8].map((start) =>
+    Number(Math.hypot(m[start], m[start + 1], m[start + 2]).toPrecision(6)),
+  ) as Vec3;
 }
 
 /** Bounds of the pieces of a node's mesh where it falls apart, as the bounds of parts are told. */
@@ -54,14 +65,25 @@ export function placePieces(document: SceneDocument, facts: readonly ShapeFacts[
       if (!Array.isArray(listed) || listed.length === 0) continue;
       const pieces = fallen.get(`${mesh} ${by}`) ?? piecesOf(document.meshes[mesh], by);
       fallen.set(`${mesh} ${by}`, pieces);
-      placed[by] = boundsOfPieces(document.meshes[mesh], pieces, multiply(scaling([m, m, m]), multiply(worlds[i], geometricMatrix(transform))));
+      placed[by] = boundsOfPieces(
+        document.meshes[mesh],
+        pieces,
+        multiply(scaling([m, m, m]), multiply(worlds[i], geometricMatrix(transform))),
+      );
     }
     return placed;
   });
 }
 
-function boundsOfPieces({ points, faceCounts, faceCorners }: PolygonMesh, { piece, count }: Pieces, world: Matrix4): Bounds[] {
-  const all = Array.from({ length: count }, (): Bounds => ({ min: [Infinity, Infinity, Infinity], max: [-Infinity, -Infinity, -Infinity] }));
+function boundsOfPieces(
+  { points, faceCounts, faceCorners }: PolygonMesh,
+  { piece, count }: Pieces,
+  world: Matrix4,
+): Bounds[] {
+  const all = Array.from(
+    { length: count },
+    (): Bounds => ({ min: [Infinity, Infinity, Infinity], max: [-Infinity, -Infinity, -Infinity] }),
+  );
   let corner = 0;
   for (let face = 0; face < faceCounts.length; face += 1) {
     const { min, max } = all[piece[face]];

@@ -52,39 +52,79 @@ describe('a body', () => {
       corners.flatMap((corner) => all.slice(corner * 3, corner * 3 + 3)),
       OUTWARD.map((_, face) => [0, 1, 2, 3].map((i) => face * 4 + i)),
     );
-    expect(measureShape(split)).toMatchObject({ solids: 1, closed: 1, volume: expect.closeTo(1, 12), openEdges: 0 });
+    expect(measureShape(split)).toMatchObject({
+      solids: 1,
+      closed: 1,
+      volume: expect.closeTo(1, 12),
+      openEdges: 0,
+    });
   });
 
   it('looks inwards where all its faces do, not where one does', () => {
-    expect(measureShape(box(0, 1, inward(OUTWARD)))).toMatchObject({ inward: { solids: 1, faces: 6 }, volume: expect.closeTo(1, 12), mixedEdges: 0 });
+    expect(measureShape(box(0, 1, inward(OUTWARD)))).toMatchObject({
+      inward: { solids: 1, faces: 6 },
+      volume: expect.closeTo(1, 12),
+      mixedEdges: 0,
+    });
     const one = [...OUTWARD.slice(0, 5), OUTWARD[5].toReversed()];
-    expect(measureShape(box(0, 1, one))).toMatchObject({ inward: { solids: 0, faces: 0 }, mixedEdges: 4, openEdges: 0 });
+    expect(measureShape(box(0, 1, one))).toMatchObject({
+      inward: { solids: 0, faces: 0 },
+      mixedEdges: 4,
+      openEdges: 0,
+    });
   });
 
   it('without a lid is open, and never inside out', () => {
     const open = box(0, 1, inward(OUTWARD.slice(0, 5)));
-    expect(measureShape(open)).toMatchObject({ closed: 0, volume: null, openEdges: 4, inward: { solids: 0 } });
+    expect(measureShape(open)).toMatchObject({
+      closed: 0,
+      volume: null,
+      openEdges: 4,
+      inward: { solids: 0 },
+    });
     expect(measureShape(open).balance?.map((value) => Number(value.toFixed(3)))).toEqual([0.5, 0.5, 0.4]);
   });
 
   it('that is hollow has an inner wall that looks inwards rightly; a body beside it has not', () => {
-    const hollow = mesh([...boxPoints(0, 4), ...boxPoints(1, 3)], [...OUTWARD, ...shifted(inward(OUTWARD), 8)]);
-    expect(measureShape(hollow)).toMatchObject({ solids: 2, closed: 2, volume: expect.closeTo(64 - 8, 10), inward: { solids: 0 } });
-    const beside = mesh([...boxPoints(0, 4), ...boxPoints(5, 7)], [...OUTWARD, ...shifted(inward(OUTWARD), 8)]);
-    expect(measureShape(beside)).toMatchObject({ volume: expect.closeTo(64 + 8, 10), inward: { solids: 1, faces: 6 } });
-    const whole = mesh([...boxPoints(0, 4), ...boxPoints(1, 3)], [...inward(OUTWARD), ...shifted(OUTWARD, 8)]);
+    const hollow = mesh(
+      [...boxPoints(0, 4), ...boxPoints(1, 3)],
+      [...OUTWARD, ...shifted(inward(OUTWARD), 8)],
+    );
+    expect(measureShape(hollow)).toMatchObject({
+      solids: 2,
+      closed: 2,
+      volume: expect.closeTo(64 - 8, 10),
+      inward: { solids: 0 },
+    });
+    const beside = mesh(
+      [...boxPoints(0, 4), ...boxPoints(5, 7)],
+      [...OUTWARD, ...shifted(inward(OUTWARD), 8)],
+    );
+    expect(measureShape(beside)).toMatchObject({
+      volume: expect.closeTo(64 + 8, 10),
+      inward: { solids: 1, faces: 6 },
+    });
+    const whole = mesh(
+      [...boxPoints(0, 4), ...boxPoints(1, 3)],
+      [...inward(OUTWARD), ...shifted(OUTWARD, 8)],
+    );
     expect(measureShape(whole).inward).toEqual({ solids: 1, faces: 6 });
   });
 
   it('in the notch of a bent one lies within its box and not within it', () => {
-    // An L of 4 by 4 with a notch from (2, 2) to (4, 4), one thick; the body in the notch looks inwards by mistake.
+    // An L of 4 by 4 with a notch from (2, 2) to (4, 4), one thick; the body in the notch looks inwards by
+    // mistake.
     const outline = [0, 0, 4, 0, 4, 2, 2, 2, 2, 4, 0, 4];
-    const layer = (z: number) => Array.from({ length: 6 }, (_, i) => [outline[i * 2], outline[i * 2 + 1], z]).flat();
+    const layer = (z: number) =>
+      Array.from({ length: 6 }, (_, i) => [outline[i * 2], outline[i * 2 + 1], z]).flat();
     const sides = Array.from({ length: 6 }, (_, i) => [i, (i + 1) % 6, ((i + 1) % 6) + 6, i + 6]);
     const bent = [[5, 4, 3, 2, 1, 0], [6, 7, 8, 9, 10, 11], ...sides];
     const small = boxPoints(0, 0.5).map((value, i) => value + (i % 3 === 2 ? 0.25 : 3));
     expect(measureShape(mesh([...layer(0), ...layer(1)], bent)).volume).toBeCloseTo(12, 12);
-    expect(measureShape(mesh([...layer(0), ...layer(1), ...small], [...bent, ...shifted(inward(OUTWARD), 12)])).inward.solids).toBe(1);
+    expect(
+      measureShape(mesh([...layer(0), ...layer(1), ...small], [...bent, ...shifted(inward(OUTWARD), 12)]))
+        .inward.solids,
+    ).toBe(1);
   });
 });
 
@@ -155,15 +195,27 @@ describe('faces', () => {
 
 describe('normals', () => {
   it('agree, stand against the winding, or are none', () => {
-    expect(measureShape(mesh(boxPoints(0, 1), OUTWARD)).normals).toEqual({ written: false, against: 0, broken: 0 });
-    expect(measureShape(mesh(boxPoints(0, 1), OUTWARD, normals(FACE_NORMALS))).normals).toEqual({ written: true, against: 0, broken: 0 });
-    expect(measureShape(mesh(boxPoints(0, 1), OUTWARD, normals(FACE_NORMALS.map((value) => -value)))).normals.against).toBe(1);
+    expect(measureShape(mesh(boxPoints(0, 1), OUTWARD)).normals).toEqual({
+      written: false,
+      against: 0,
+      broken: 0,
+    });
+    expect(measureShape(mesh(boxPoints(0, 1), OUTWARD, normals(FACE_NORMALS))).normals).toEqual({
+      written: true,
+      against: 0,
+      broken: 0,
+    });
+    expect(
+      measureShape(mesh(boxPoints(0, 1), OUTWARD, normals(FACE_NORMALS.map((value) => -value)))).normals
+        .against,
+    ).toBe(1);
     const half = FACE_NORMALS.map((value, i) => (i < 9 ? -value : value));
     expect(measureShape(mesh(boxPoints(0, 1), OUTWARD, normals(half))).normals.against).toBeCloseTo(0.5, 12);
   });
 
   it('of other lengths are broken; rounding to eight bits is none', () => {
-    const count = (values: number[]) => measureShape(mesh(boxPoints(0, 1), OUTWARD, normals(values))).normals.broken;
+    const count = (values: number[]) =>
+      measureShape(mesh(boxPoints(0, 1), OUTWARD, normals(values))).normals.broken;
     expect(count(FACE_NORMALS.map((value) => value * 1.01))).toBe(0);
     expect(count(FACE_NORMALS.map((value) => value * 1.5))).toBe(24);
     expect(count([0, 0, 0, ...FACE_NORMALS.slice(3)])).toBe(4);
@@ -172,7 +224,16 @@ describe('normals', () => {
 
 describe('UVs', () => {
   const uvs = (values: number[], parts = {}) => ({
-    uvSets: [{ name: 'uv', size: 2 as const, domain: 'corner' as const, values: Float64Array.from(values), index: null, ...parts }],
+    uvSets: [
+      {
+        name: 'uv',
+        size: 2 as const,
+        domain: 'corner' as const,
+        values: Float64Array.from(values),
+        index: null,
+        ...parts,
+      },
+    ],
   });
   const flag = [0, 0, 0, 1, 0, 0, 1, 1, 0, 0, 1, 0];
   const faces = [
@@ -185,27 +246,50 @@ describe('UVs', () => {
     const moved = square.map((value) => value * 2 - 0.5);
     const faceMaterial = Int32Array.of(2, 0);
     expect(measureShape(mesh(flag, faces, { ...uvs([...square, ...moved]), faceMaterial })).uvs).toEqual([
-      { slot: 0, faces: 1, lacking: 0, collapsed: 0, points: 0, range: { min: [-0.5, -0.5], max: [1.5, 1.5] } },
+      {
+        slot: 0,
+        faces: 1,
+        lacking: 0,
+        collapsed: 0,
+        points: 0,
+        range: { min: [-0.5, -0.5], max: [1.5, 1.5] },
+      },
       { slot: 2, faces: 1, lacking: 0, collapsed: 0, points: 0, range: { min: [0, 0], max: [1, 1] } },
     ]);
-    expect(measureShape(mesh(flag, faces)).uvs).toMatchObject([{ slot: 0, faces: 2, lacking: 2, range: null }]);
+    expect(measureShape(mesh(flag, faces)).uvs).toMatchObject([
+      { slot: 0, faces: 2, lacking: 2, range: null },
+    ]);
   });
 
   it('that take one point of the image are counted with how many points they take', () => {
     const point = (u: number) => [u, 0.5, u, 0.5, u, 0.5, u, 0.5];
-    expect(measureShape(mesh(flag, faces, uvs([...point(0.1), ...point(0.1)]))).uvs).toMatchObject([{ collapsed: 2, points: 1 }]);
-    expect(measureShape(mesh(flag, faces, uvs([...point(0.1), ...point(0.2)]))).uvs).toMatchObject([{ collapsed: 2, points: 2 }]);
+    expect(measureShape(mesh(flag, faces, uvs([...point(0.1), ...point(0.1)]))).uvs).toMatchObject([
+      { collapsed: 2, points: 1 },
+    ]);
+    expect(measureShape(mesh(flag, faces, uvs([...point(0.1), ...point(0.2)]))).uvs).toMatchObject([
+      { collapsed: 2, points: 2 },
+    ]);
   });
 
   it('of corners that name none are no UVs', () => {
     const values = [0, 0, 1, 0, 1, 1, 0, 1, 0, 0];
     const index = Uint32Array.of(0, 1, 2, 3, 4, 4, 4, 4);
-    expect(measureShape(mesh(flag, faces, uvs(values, { index, none: 4 }))).uvs).toMatchObject([{ lacking: 1, collapsed: 0 }]);
+    expect(measureShape(mesh(flag, faces, uvs(values, { index, none: 4 }))).uvs).toMatchObject([
+      { lacking: 1, collapsed: 0 },
+    ]);
   });
 });
 
 describe('a mesh without faces', () => {
   it('has nothing to say', () => {
-    expect(measureShape(mesh([], []))).toMatchObject({ faces: 0, area: 0, volume: null, solids: 0, bounds: null, balance: null, uvs: [] });
+    expect(measureShape(mesh([], []))).toMatchObject({
+      faces: 0,
+      area: 0,
+      volume: null,
+      solids: 0,
+      bounds: null,
+      balance: null,
+      uvs: [],
+    });
   });
 });

@@ -8,7 +8,9 @@ import { measurePieces, type PieceFacts } from './pieceFacts.ts';
 import { findDoubled, type Topology, walkEdges } from './topology.ts';
 import { measureUvs, type SlotUvs } from './uvFacts.ts';
 
-/** What the geometry of a mesh says of itself, in the document's units and the mesh's own space. Plain JSON. */
+/**
+ * What the geometry of a mesh says of itself, in the document's units and the mesh's own space. Plain JSON.
+ */
 export interface ShapeFacts {
   faces: number;
   area: number;
@@ -22,7 +24,10 @@ export interface ShapeFacts {
   mixedEdges: number;
   /** Closed solids whose faces look inwards, and that are not the inner wall of another. */
   inward: { solids: number; faces: number };
-  /** Whether normals are written, the share of the area whose normals point against its winding, and how many are none. */
+  /**
+   * Whether normals are written, the share of the area whose normals point against its winding, and how many
+   * are none.
+   */
   normals: { written: boolean; against: number; broken: number };
   /** Faces without area. */
   degenerate: number;
@@ -53,7 +58,9 @@ export function measureShape(mesh: PolygonMesh): ShapeFacts {
   const doubled = findDoubled(mesh, places, faces.degenerate);
   const topology = walkEdges(mesh, places, doubled);
   const { inwardSolids: _, ...bodies } = measureSolids(mesh, topology, faces, doubled);
-  const normals = mesh.normals ? measureNormals(mesh, mesh.normals, faces) : { written: false, against: 0, broken: 0 };
+  const normals = mesh.normals
+    ? measureNormals(mesh, mesh.normals, faces)
+    : { written: false, against: 0, broken: 0 };
   const sum = (list: ArrayLike<number>, test: (value: number) => boolean) => {
     let count = 0;
     for (let i = 0; i < list.length; i += 1) if (test(list[i])) count += 1;
@@ -173,7 +180,8 @@ export function measureSolids(mesh: PolygonMesh, topology: Topology, { areas }: 
     }
     first += count;
   }
-  const closes = (body: number) => faceTotals[body] > 0 && open[body] === 0 && Math.abs(volumes[body]) > 1e-12 * spanOf(boxes, body) ** 3;
+  const closes = (body: number) =>
+    faceTotals[body] > 0 && open[body] === 0 && Math.abs(volumes[body]) > 1e-12 * spanOf(boxes, body) ** 3;
   const looksIn = (body: number) => closes(body) && mixed[body] === 0 && volumes[body] < 0;
   const bodies = Array.from({ length: solids }, (_, body) => body).filter(closes);
   const inside = findInnerWalls(bodies, { mesh, solid, volumes, boxes, origin: [ox, oy, oz] }, looksIn);
@@ -186,7 +194,12 @@ export function measureSolids(mesh: PolygonMesh, topology: Topology, { areas }: 
     volume += sign * Math.abs(volumes[body]);
     for (let k = 0; k < 3; k += 1) moment[k] += sign * Math.sign(volumes[body]) * moments[body * 3 + k];
   }
-  const balance = bodies.length > 0 && volume > 0 ? moment.map((value) => value / volume) : weight > 0 ? surface.map((value) => value / weight) : null;
+  const balance =
+    bodies.length > 0 && volume > 0
+      ? moment.map((value) => value / volume)
+      : weight > 0
+        ? surface.map((value) => value / weight)
+        : null;
   let used = 0;
   for (let body = 0; body < solids; body += 1) if (faceTotals[body] > 0) used += 1;
   return {
@@ -201,7 +214,11 @@ export function measureSolids(mesh: PolygonMesh, topology: Topology, { areas }: 
 
 function spanOf(boxes: Float64Array, body: number): number {
   const offset = body * 6;
-  return Math.hypot(boxes[offset + 3] - boxes[offset], boxes[offset + 4] - boxes[offset + 1], boxes[offset + 5] - boxes[offset + 2]);
+  return Math.hypot(
+    boxes[offset + 3] - boxes[offset],
+    boxes[offset + 4] - boxes[offset + 1],
+    boxes[offset + 5] - boxes[offset + 2],
+  );
 }
 
 interface Bodies {
@@ -217,7 +234,11 @@ interface Bodies {
 const MOST_FACES = 5e7;
 
 /** Solids that look inwards and lie within one that looks outwards: a hollow body's inner walls. */
-function findInnerWalls(all: readonly number[], bodies: Bodies, looksIn: (body: number) => boolean): Set<number> {
+function findInnerWalls(
+  all: readonly number[],
+  bodies: Bodies,
+  looksIn: (body: number) => boolean,
+): Set<number> {
   const inner = all.filter(looksIn);
   const outer = all.filter((body) => bodies.volumes[body] > 0);
   const found = new Set<number>();
@@ -225,8 +246,11 @@ function findInnerWalls(all: readonly number[], bodies: Bodies, looksIn: (body: 
   const byRay = inner.length * bodies.solid.length <= MOST_FACES;
   const corner = firstCorners(bodies);
   for (const body of inner) {
-    const around = outer.filter((other) => boxWithin(bodies.boxes, body, other) && -bodies.volumes[body] < bodies.volumes[other]);
-    if (around.length > 0 && (!byRay || around.some((other) => isWithin(corner[body] ?? 0, other, bodies)))) found.add(body);
+    const around = outer.filter(
+      (other) => boxWithin(bodies.boxes, body, other) && -bodies.volumes[body] < bodies.volumes[other],
+    );
+    if (around.length > 0 && (!byRay || around.some((other) => isWithin(corner[body] ?? 0, other, bodies))))
+      found.add(body);
   }
   return found;
 }
@@ -243,7 +267,8 @@ function firstCorners({ mesh, solid }: Bodies): number[] {
 
 function boxWithin(boxes: Float64Array, inner: number, outer: number): boolean {
   for (let k = 0; k < 3; k += 1) {
-    if (boxes[inner * 6 + k] < boxes[outer * 6 + k] || boxes[inner * 6 + 3 + k] > boxes[outer * 6 + 3 + k]) return false;
+    if (boxes[inner * 6 + k] < boxes[outer * 6 + k] || boxes[inner * 6 + 3 + k] > boxes[outer * 6 + 3 + k])
+      return false;
   }
   return true;
 }
@@ -262,7 +287,9 @@ function isWithin(corner: number, outer: number, { mesh, solid }: Bodies): boole
   let crossings = 0;
   let first = 0;
   for (let face = 0; face < faceCounts.length; face += 1) {
-    if (solid[face] === outer) for (let i = 2; i < faceCounts[face]; i += 1) if (meets(place(first), place(first + i - 1), place(first + i))) crossings += 1;
+    if (solid[face] === outer)
+      for (let i = 2; i < faceCounts[face]; i += 1)
+        if (meets(place(first), place(first + i - 1), place(first + i))) crossings += 1;
     first += faceCounts[face];
   }
   return crossings % 2 === 1;
@@ -295,8 +322,16 @@ function measureNormals(mesh: PolygonMesh, layer: Layer, faces: FaceFacts): Shap
   return { written: true, against: faces.total > 0 ? against / faces.total : 0, broken };
 }
 
-/** Each face with an area: how far its corners' normals point its way, from -1 to 1, and how many of them are none. */
-export function eachNormal(mesh: PolygonMesh, layer: Layer, faces: FaceFacts, visit: (face: number, along: number, broken: number) => void): void {
+/**
+ * Each face with an area: how far its corners' normals point its way, from -1 to 1, and how many of them are
+ * none.
+ */
+export function eachNormal(
+  mesh: PolygonMesh,
+  layer: Layer,
+  faces: FaceFacts,
+  visit: (face: number, along: number, broken: number) => void,
+): void {
   const { faceCounts, faceCorners } = mesh;
   const { normals, areas, degenerate } = faces;
   const { values } = layer;
@@ -315,7 +350,12 @@ export function eachNormal(mesh: PolygonMesh, layer: Layer, faces: FaceFacts, vi
         y += values[entry + 1] / length;
         z += values[entry + 2] / length;
       }
-      visit(face, (x * normals[face * 3] + y * normals[face * 3 + 1] + z * normals[face * 3 + 2]) / (count * 2 * areas[face]), broken);
+      visit(
+        face,
+        (x * normals[face * 3] + y * normals[face * 3 + 1] + z * normals[face * 3 + 2]) /
+          (count * 2 * areas[face]),
+        broken,
+      );
     }
     first += count;
   }

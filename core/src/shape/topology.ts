@@ -12,7 +12,10 @@ export interface Topology {
   mixed: Uint32Array;
 }
 
-/** Follows every edge once. Faces whose `skip` is not 0 lie upon others and are left out; each is a solid of its own. */
+/**
+ * Follows every edge once. Faces whose `skip` is not 0 lie upon others and are left out; each is a solid of
+ * its own.
+ */
 export function walkEdges(mesh: PolygonMesh, places: Uint32Array, skip: Uint8Array): Topology {
   const { faceCounts, faceCorners } = mesh;
   const edges = createEdgeTable(faceCorners.length, places.length);
@@ -35,7 +38,10 @@ export function walkEdges(mesh: PolygonMesh, places: Uint32Array, skip: Uint8Arr
 export const EDGE_OPEN = 1;
 export const EDGE_MIXED = 2;
 
-/** Per face `EDGE_OPEN` where no other closes one of its edges, and `EDGE_MIXED` where a neighbour disagrees about the side. */
+/**
+ * Per face `EDGE_OPEN` where no other closes one of its edges, and `EDGE_MIXED` where a neighbour disagrees
+ * about the side.
+ */
 export function markEdges(mesh: PolygonMesh, places: Uint32Array, skip: Uint8Array): Uint8Array {
   const { faceCounts, faceCorners } = mesh;
   const edges = createEdgeTable(faceCorners.length, places.length);
@@ -76,15 +82,16 @@ function edgeFault(forward: number, backward: number): number {
 }
 
 /**
- * Open addressing over typed arrays: per edge how often it was passed each way, and a face that it belongs to. Most edges are
- * passed twice, so it begins with a place for each corner and grows where they are not.
+ * Open addressing over typed arrays: per edge how often it was passed each way, and a face that it belongs
+ * to. Most edges are passed twice, so it begins with a place for each corner and grows where they are not.
  */
 function createEdgeTable(corners: number, points: number) {
   let size = 16;
   while (size < corners) size *= 2;
   let table = emptyTable(size);
   let used = 0;
-  // Edges of neighbouring points lie together; where many meet at one point, each goes its own way from there.
+  // Edges of neighbouring points lie together; where many meet at one point, each goes its own way from
+  // there.
   const find = (key: number, low: number, high: number): number => {
     const { keys } = table;
     const mask = keys.length - 1;
@@ -135,13 +142,19 @@ function createEdgeTable(corners: number, points: number) {
     },
     each(visit: (face: number, forward: number, backward: number) => void): void {
       const { keys, faces, forward, backward } = table;
-      for (let index = 0; index < keys.length; index += 1) if (keys[index] !== -1) visit(faces[index], forward[index], backward[index]);
+      for (let index = 0; index < keys.length; index += 1)
+        if (keys[index] !== -1) visit(faces[index], forward[index], backward[index]);
     },
   };
 }
 
 function emptyTable(size: number) {
-  return { keys: new Float64Array(size).fill(-1), faces: new Uint32Array(size), forward: new Uint16Array(size), backward: new Uint16Array(size) };
+  return {
+    keys: new Float64Array(size).fill(-1),
+    faces: new Uint32Array(size),
+    forward: new Uint16Array(size),
+    backward: new Uint16Array(size),
+  };
 }
 
 /** An odd step, so that a table of a power of two is passed whole. */
@@ -169,7 +182,10 @@ function numbered(parent: Uint32Array): { solid: Uint32Array; solids: number } {
   return { solid, solids };
 }
 
-/** Faces upon each other: 0 for none, 1 for one that lies on an earlier face the same way round, 2 for the other way round. */
+/**
+ * Faces upon each other: 0 for none, 1 for one that lies on an earlier face the same way round, 2 for the
+ * other way round.
+ */
 export function findDoubled(mesh: PolygonMesh, places: Uint32Array, skip: Uint8Array): Uint8Array {
   const { faceCounts, faceCorners } = mesh;
   const doubled = new Uint8Array(faceCounts.length);
@@ -196,7 +212,10 @@ export function findDoubled(mesh: PolygonMesh, places: Uint32Array, skip: Uint8A
         slots[index] = face;
         break;
       }
-      const way = faceCounts[other] === count ? sameFace(starts[other], first, count, (corner) => places[faceCorners[corner]]) : 0;
+      const way =
+        faceCounts[other] === count
+          ? sameFace(starts[other], first, count, (corner) => places[faceCorners[corner]])
+          : 0;
       if (way === 0) continue;
       doubled[face] = way;
       break;
@@ -205,7 +224,9 @@ export function findDoubled(mesh: PolygonMesh, places: Uint32Array, skip: Uint8A
   return doubled;
 }
 
-/** 1 where two faces pass the same places in the same order, 2 in the reverse order, 0 where they are others. */
+/**
+ * 1 where two faces pass the same places in the same order, 2 in the reverse order, 0 where they are others.
+ */
 function sameFace(a: number, b: number, count: number, place: (corner: number) => number): 0 | 1 | 2 {
   for (let turn = 0; turn < count; turn += 1) {
     if (place(b + turn) !== place(a)) continue;

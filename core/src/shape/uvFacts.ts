@@ -36,7 +36,9 @@ export function measureUvs(mesh: PolygonMesh, areas: Float64Array): SlotUvs[] {
     else measureFace(facts, layer, { face, first, count, faceCorners, area: areas[face] });
     first += count;
   }
-  return [...slots.values()].sort((a, b) => a.slot - b.slot).map(({ taken, ...facts }) => ({ ...facts, points: taken.size }));
+  return [...slots.values()]
+    .sort((a, b) => a.slot - b.slot)
+    .map(({ taken, ...facts }) => ({ ...facts, points: taken.size }));
 }
 
 interface Face {
@@ -90,7 +92,11 @@ function isCollapsed(area: number, twice: number): boolean {
 export const UV_SLACK = 1e-3;
 
 /** 1 for each face that has no UVs, no area in them, or reaches beyond the image. */
-export function markUvs(mesh: PolygonMesh, areas: Float64Array, fault: 'noUv' | 'uvCollapsed' | 'uvOutside'): Uint8Array {
+export function markUvs(
+  mesh: PolygonMesh,
+  areas: Float64Array,
+  fault: 'noUv' | 'uvCollapsed' | 'uvOutside',
+): Uint8Array {
   const { faceCounts, faceCorners } = mesh;
   const layer = mesh.uvSets.at(0) ?? null;
   const marks = new Uint8Array(faceCounts.length);
@@ -99,7 +105,13 @@ export function markUvs(mesh: PolygonMesh, areas: Float64Array, fault: 'noUv' | 
     const count = faceCounts[face];
     if (!layer || isLacking(layer, faceCorners, first, count)) marks[face] = Number(fault === 'noUv');
     else if (fault !== 'noUv') {
-      const { twice, left, right, low, high } = reachOf(layer, { face, first, count, faceCorners, area: areas[face] });
+      const { twice, left, right, low, high } = reachOf(layer, {
+        face,
+        first,
+        count,
+        faceCorners,
+        area: areas[face],
+      });
       const outside = Math.min(left, low) < -UV_SLACK || Math.max(right, high) > 1 + UV_SLACK;
       marks[face] = Number(fault === 'uvCollapsed' ? isCollapsed(areas[face], twice) : outside);
     }
@@ -109,7 +121,12 @@ export function markUvs(mesh: PolygonMesh, areas: Float64Array, fault: 'noUv' | 
 }
 
 /** Whether every corner of a face reads the entry that stands for no value. */
-function isLacking({ none, index, domain }: Layer, faceCorners: Uint32Array, first: number, count: number): boolean {
+function isLacking(
+  { none, index, domain }: Layer,
+  faceCorners: Uint32Array,
+  first: number,
+  count: number,
+): boolean {
   if (none === undefined) return false;
   for (let corner = first; corner < first + count; corner += 1) {
     const element = domain === 'point' ? faceCorners[corner] : corner;

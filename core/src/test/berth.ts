@@ -1,8 +1,18 @@
-import { createDestination, type Destination, outputMap, perChannel, SRGB, scalar, triple } from '../destinations/profile.ts';
+import {
+  createDestination,
+  type Destination,
+  outputMap,
+  perChannel,
+  SRGB,
+  scalar,
+  triple,
+} from '../destinations/profile.ts';
 import { planHandoff } from '../handoff/plan/plan.ts';
 import { testImage, testMaterial, testState } from './assets.ts';
 
-/** A destination of the harbour's own: colours, roughness beside occlusion, normals, and what is asked for. */
+/**
+ * A destination of the harbour's own: colours, roughness beside occlusion, normals, and what is asked for.
+ */
 export function berth(more: Partial<Destination> = {}): Destination {
   return createDestination({
     id: 'berth',

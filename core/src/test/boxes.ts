@@ -1,6 +1,9 @@
 import { createMesh, type PolygonMesh } from '../scene/document.ts';
 
-/** Quads of a box that look outwards, over corners of which bit k says whether it lies at the far side of axis k. */
+/**
+ * Quads of a box that look outwards, over corners of which bit k says whether it lies at the far side of axis
+ * k.
+ */
 export const BOX_QUADS: readonly (readonly number[])[] = [
   [0, 4, 6, 2],
   [1, 3, 7, 5],
@@ -16,7 +19,11 @@ export function boxPoints(min: number, max: number): number[] {
 }
 
 /** A mesh of polygons over points. */
-export function meshOf(points: number[], faces: readonly (readonly number[])[], parts: Partial<PolygonMesh> = {}): PolygonMesh {
+export function meshOf(
+  points: number[],
+  faces: readonly (readonly number[])[],
+  parts: Partial<PolygonMesh> = {},
+): PolygonMesh {
   return createMesh('crate', {
     points: Float64Array.from(points),
     faceCounts: Uint32Array.from(faces, (face) => face.length),

@@ -1,10 +1,20 @@
 import { expect } from 'vitest';
 import { layerEntry, type PolygonMesh, type SceneDocument } from '../scene/document.ts';
-import { determinant3, geometricMatrix, multiply, toYUpMetres, transformPoint, worldMatrices } from '../scene/matrix.ts';
+import {
+  determinant3,
+  geometricMatrix,
+  multiply,
+  toYUpMetres,
+  transformPoint,
+  worldMatrices,
+} from '../scene/matrix.ts';
 import { turnFaces } from '../scene/reorient.ts';
 import { triangulate } from '../scene/triangulate.ts';
 
-/** One face as anything sees it: world corners in Y-up metres, the UVs of each set per corner, and its material. */
+/**
+ * One face as anything sees it: world corners in Y-up metres, the UVs of each set per corner, and its
+ * material.
+ */
 export interface SeenFace {
   corners: number[][];
   uvs: number[][][];
@@ -25,7 +35,10 @@ export interface SeeOptions {
 }
 
 /** A document's parts in order, told by what they look like and not by how they are held. */
-export function seeParts(document: SceneDocument, { triangles = false, turnMirrored = false, uvSets = 9 }: SeeOptions = {}): SeenPart[] {
+export function seeParts(
+  document: SceneDocument,
+  { triangles = false, turnMirrored = false, uvSets = 9 }: SeeOptions = {},
+): SeenPart[] {
   const worlds = worldMatrices(document.nodes);
   const into = toYUpMetres(document.axes, document.metresPerUnit);
   return document.nodes.flatMap((node, i) => {
@@ -45,7 +58,8 @@ export function seeParts(document: SceneDocument, { triangles = false, turnMirro
           return [layer.values[entry * 2], layer.values[entry * 2 + 1]];
         }),
       ),
-      material: document.materials[node.materials[mesh.faceMaterial ? mesh.faceMaterial[face] : 0] ?? -1]?.name ?? '',
+      material:
+        document.materials[node.materials[mesh.faceMaterial ? mesh.faceMaterial[face] : 0] ?? -1]?.name ?? '',
     });
     return [{ name: node.name, faces: triangles ? seeTriangles(mesh, see, turned) : seePolygons(mesh, see) }];
   });
@@ -63,9 +77,15 @@ function seePolygons(mesh: PolygonMesh, see: (face: number, corners: number[]) =
   });
 }
 
-function seeTriangles(mesh: PolygonMesh, see: (face: number, corners: number[]) => SeenFace, turned: boolean): SeenFace[] {
+function seeTriangles(
+  mesh: PolygonMesh,
+  see: (face: number, corners: number[]) => SeenFace,
+  turned: boolean,
+): SeenFace[] {
   const { corners, faces } = triangulate(mesh);
-  const order = [...faces.keys()].sort((a, b) => (mesh.faceMaterial?.[faces[a]] ?? 0) - (mesh.faceMaterial?.[faces[b]] ?? 0));
+  const order = [...faces.keys()].sort(
+    (a, b) => (mesh.faceMaterial?.[faces[a]] ?? 0) - (mesh.faceMaterial?.[faces[b]] ?? 0),
+  );
   return order.map((t) => {
     const [a, b, c] = corners.subarray(t * 3, t * 3 + 3);
     return see(faces[t], turned ? [a, c, b] : [a, b, c]);
@@ -80,20 +100,32 @@ export interface CompareOptions {
 }
 
 /** Expects two lists of parts to look the same. */
-export function expectSameParts(found: SeenPart[], expected: SeenPart[], { tolerance = 1e-5, names = true, materials = true }: CompareOptions = {}): void {
+export function expectSameParts(
+  found: SeenPart[],
+  expected: SeenPart[],
+  { tolerance = 1e-5, names = true, materials = true }: CompareOptions = {},
+): void {
   expect(found.length).toBe(expected.length);
-  const size = Math.max(1e-9, ...expected.flatMap((part) => part.faces.flatMap((face) => face.corners.flat().map(Math.abs))));
+  const size = Math.max(
+    1e-9,
+    ...expected.flatMap((part) => part.faces.flatMap((face) => face.corners.flat().map(Math.abs))),
+  );
   found.forEach((part, p) => {
     if (names) expect(part.name).toBe(expected[p].name);
-    expect(part.faces.map((face) => face.corners.length)).toEqual(expected[p].faces.map((face) => face.corners.length));
-    if (materials) expect(part.faces.map((face) => face.material)).toEqual(expected[p].faces.map((face) => face.material));
+    expect(part.faces.map((face) => face.corners.length)).toEqual(
+      expected[p].faces.map((face) => face.corners.length),
+    );
+    if (materials)
+      expect(part.faces.map((face) => face.material)).toEqual(expected[p].faces.map((face) => face.material));
     part.faces.forEach((face, f) => {
       const other = expected[p].faces[f];
       face.corners.forEach((corner, c) => {
         for (let k = 0; k < 3; k += 1) {
           const off = Math.abs(corner[k] - other.corners[c][k]);
           if (!(off <= tolerance * size))
-            throw new Error(`part ${p} face ${f} corner ${c} axis ${k}: ${corner[k]} is not ${other.corners[c][k]} (size ${size})`);
+            throw new Error(
+              `part ${p} face ${f} corner ${c} axis ${k}: ${corner[k]} is not ${other.corners[c][k]} (size ${size})`,
+            );
         }
       });
       expect(face.uvs.length).toBe(other.uvs.length);

@@ -17,42 +17,73 @@ import { rotation, transformPoint } from '../scene/matrix.ts';
 
 /** Names as people give them: accents, blanks, other scripts, digits first, quotes. */
 export const oddName = fc.oneof(
-  fc.constantFrom('Hull', 'Poller 3', 'Möwe', '浮标', 'a.b', '7 tons', 'Boje "alt"', 'x:y|z', 'net_02', 'Ω', 'mer d’huile'),
-  fc.string({ minLength: 1, maxLength: 12, unit: fc.constantFrom(...'abcXYZ019 _-.é') }).map((text) => text.trim().replace(/\s+/g, ' ') || 'n'),
+  fc.constantFrom(
+    'Hull',
+    'Poller 3',
+    'Möwe',
+    '浮标',
+    'a.b',
+    '7 tons',
+    'Boje "alt"',
+    'x:y|z',
+    'net_02',
+    'Ω',
+    'mer d’huile',
+  ),
+  fc
+    .string({ minLength: 1, maxLength: 12, unit: fc.constantFrom(...'abcXYZ019 _-.é') })
+    .map((text) => text.trim().replace(/\s+/g, ' ') || 'n'),
 );
 
-const coordinate = fc.float({ min: -50, max: 50, noNaN: true }).map((value) => Math.fround(Math.round(value * 16) / 16));
+const coordinate = fc
+  .float({ min: -50, max: 50, noNaN: true })
+  .map((value) => Math.fround(Math.round(value * 16) / 16));
 const unit = fc.float({ min: Math.fround(-2), max: Math.fround(3), noNaN: true });
 
-function layer(name: string, size: 2 | 3, mesh: { points: number; corners: number; faces: number }): fc.Arbitrary<Layer> {
+function layer(
+  name: string,
+  size: 2 | 3,
+  mesh: { points: number; corners: number; faces: number },
+): fc.Arbitrary<Layer> {
   const sizes = { point: mesh.points, corner: mesh.corners, face: mesh.faces } as const;
-  return fc.record({ domain: fc.constantFrom('corner', 'point', 'face' as const), indexed: fc.boolean() }).chain(({ domain, indexed }) => {
-    const needed = sizes[domain as keyof typeof sizes];
-    const entries = indexed ? Math.max(1, Math.ceil(needed / 2)) : needed;
-    return fc
-      .record({
-        values: fc.array(unit, { minLength: entries * size, maxLength: entries * size }),
-        index: fc.array(fc.nat(entries - 1), { minLength: needed, maxLength: needed }),
-      })
-      .map(({ values, index }): Layer => {
-        const numbers = Float64Array.from(values, Math.fround);
-        if (size === 3) {
-          for (let i = 0; i < numbers.length; i += 3) {
-            const length = Math.hypot(numbers[i], numbers[i + 1], numbers[i + 2]);
-            if (length < 1e-3) numbers.set([0, 1, 0], i);
-            else for (let k = 0; k < 3; k += 1) numbers[i + k] /= length;
+  return fc
+    .record({ domain: fc.constantFrom('corner', 'point', 'face' as const), indexed: fc.boolean() })
+    .chain(({ domain, indexed }) => {
+      const needed = sizes[domain as keyof typeof sizes];
+      const entries = indexed ? Math.max(1, Math.ceil(needed / 2)) : needed;
+      return fc
+        .record({
+          values: fc.array(unit, { minLength: entries * size, maxLength: entries * size }),
+          index: fc.array(fc.nat(entries - 1), { minLength: needed, maxLength: needed }),
+        })
+        .map(({ values, index }): Layer => {
+          const numbers = Float64Array.from(values, Math.fround);
+          if (size === 3) {
+            for (let i = 0; i < numbers.length; i += 3) {
+              const length = Math.hypot(numbers[i], numbers[i + 1], numbers[i + 2]);
+              if (length < 1e-3) numbers.set([0, 1, 0], i);
+              else for (let k = 0; k < 3; k += 1) numbers[i + k] /= length;
+            }
           }
-        }
-        return { name, size, domain: domain as Layer['domain'], values: numbers, index: indexed ? Uint32Array.from(index) : null };
-      });
-  });
+          return {
+            name,
+            size,
+            domain: domain as Layer['domain'],
+            values: numbers,
+            index: indexed ? Uint32Array.from(index) : null,
+          };
+        });
+    });
 }
 
 const mesh: fc.Arbitrary<PolygonMesh> = fc
   .record({
     name: oddName,
     points: fc.array(fc.tuple(coordinate, coordinate, coordinate), { minLength: 8, maxLength: 14 }),
-    faces: fc.array(fc.record({ count: fc.integer({ min: 3, max: 7 }), start: fc.nat(13), step: fc.constantFrom(1, 3, 5) }), { minLength: 1, maxLength: 6 }),
+    faces: fc.array(
+      fc.record({ count: fc.integer({ min: 3, max: 7 }), start: fc.nat(13), step: fc.constantFrom(1, 3, 5) }),
+      { minLength: 1, maxLength: 6 },
+    ),
     slots: fc.array(fc.nat(2), { minLength: 6, maxLength: 6 }),
     sets: fc.nat(3),
     normals: fc.boolean(),
@@ -62,7 +93,8 @@ const mesh: fc.Arbitrary<PolygonMesh> = fc
     const counts: number[] = [];
     for (const { count, start, step } of faces) {
       const face = new Set<number>();
-      for (let i = 0; face.size < count; i += 1) face.add((start + i * step + Math.floor((i * step) / points.length)) % points.length);
+      for (let i = 0; face.size < count; i += 1)
+        face.add((start + i * step + Math.floor((i * step) / points.length)) % points.length);
       corners.push(...face);
       counts.push(count);
     }
@@ -86,8 +118,8 @@ const mesh: fc.Arbitrary<PolygonMesh> = fc
   });
 
 /**
- * Meshes of convex polygons scattered in space, none of them degenerate: wherever and however they are held, they can
- * be cut into triangles in one way only.
+ * Meshes of convex polygons scattered in space, none of them degenerate: wherever and however they are held,
+ * they can be cut into triangles in one way only.
  */
 const convexMesh: fc.Arbitrary<PolygonMesh> = fc
   .record({ name: oddName, seed: fc.integer(), faces: fc.integer({ min: 1, max: 6 }), sets: fc.nat(3) })
@@ -156,21 +188,28 @@ const scenes = (meshes: fc.Arbitrary<PolygonMesh>): fc.Arbitrary<SceneDocument> 
       for (const material of document.materials) material.name = material.key;
       document.axes = zUp ? Z_UP : Y_UP;
       document.metresPerUnit = metres;
-      const all = nodes.some((node) => node.mesh >= 0 && node.mesh < meshes.length) ? nodes : [{ ...nodes[0], mesh: 0 }, ...nodes.slice(1)];
-      document.nodes = all.map(({ name, parent, mesh: number, translation, rotation, scale, materials: slots }, i) => {
-        const mesh = number < meshes.length ? number : -1;
-        return createNode(name, mesh >= 0 ? 'mesh' : 'group', i === 0 ? -1 : (parent % (i + 1)) - 1, {
-          transform: { ...identityTransform(), translation, rotation, scale },
-          mesh,
-          // Each slot a material of its own: slots that share one cannot be told apart afterwards.
-          materials: mesh >= 0 ? permutation(slots[0]) : [],
-        });
-      });
+      const all = nodes.some((node) => node.mesh >= 0 && node.mesh < meshes.length)
+        ? nodes
+        : [{ ...nodes[0], mesh: 0 }, ...nodes.slice(1)];
+      document.nodes = all.map(
+        ({ name, parent, mesh: number, translation, rotation, scale, materials: slots }, i) => {
+          const mesh = number < meshes.length ? number : -1;
+          return createNode(name, mesh >= 0 ? 'mesh' : 'group', i === 0 ? -1 : (parent % (i + 1)) - 1, {
+            transform: { ...identityTransform(), translation, rotation, scale },
+            mesh,
+            // Each slot a material of its own: slots that share one cannot be told apart afterwards.
+            materials: mesh >= 0 ? permutation(slots[0]) : [],
+          });
+        },
+      );
       document.nodes = depthFirst(document.nodes);
       return document;
     });
 
-/** Scenes with n-gons, several UV sets, subsets, odd names, deep and mirrored hierarchies, any unit and up axis. */
+/**
+ * Scenes with n-gons, several UV sets, subsets, odd names, deep and mirrored hierarchies, any unit and up
+ * axis.
+ */
 export const documents = scenes(mesh);
 /** The same with polygons that are safe to cut. */
 export const convexDocuments = scenes(convexMesh);

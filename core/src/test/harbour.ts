@@ -11,7 +11,9 @@ import { encodeImage } from '../images/encode.ts';
 
 const GENERATOR = fileURLToPath(new URL('../../../demo/src/', import.meta.url));
 
-/** A parcel of the harbour; computed once for the generator as it stands, then kept among the temporary files. */
+/**
+ * A parcel of the harbour; computed once for the generator as it stands, then kept among the temporary files.
+ */
 export async function harbourParcel(make: () => Promise<DemoParcel>): Promise<DemoParcel> {
   const hash = createHash('sha256');
   for (const file of readdirSync(GENERATOR)
@@ -32,14 +34,20 @@ export async function harbourParcel(make: () => Promise<DemoParcel>): Promise<De
   }
 }
 
-/** The same with its PNG and EXR images brought down to a size, for tests that are not about pixels in number. */
+/**
+ * The same with its PNG and EXR images brought down to a size, for tests that are not about pixels in number.
+ */
 export async function smallParcel(make: () => Promise<DemoParcel>, size: number): Promise<DemoParcel> {
   const parcel = await harbourParcel(make);
   const files: DemoParcel['files'] = {};
   for (const [path, bytes] of Object.entries(parcel.files)) {
     const { width = 0 } = path.endsWith('.png') ? await sharp(bytes).metadata() : {};
     if (path.endsWith('.exr')) files[path] = await smallExr(bytes, size);
-    else files[path] = width > size ? new Uint8Array(await sharp(bytes).resize(size, undefined, { kernel: 'nearest' }).png().toBuffer()) : bytes;
+    else
+      files[path] =
+        width > size
+          ? new Uint8Array(await sharp(bytes).resize(size, undefined, { kernel: 'nearest' }).png().toBuffer())
+          : bytes;
   }
   return { ...parcel, files };
 }

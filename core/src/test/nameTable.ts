@@ -1,7 +1,7 @@
 /**
- * File names as they come from many naming schemes, and what each is; groups lie in one folder, so that siblings speak
- * for each other. `normal+` and `normal-` tell the direction, `~` an inversion, `-` that no channel reads the image,
- * `r:... g:...` a packed one.
+ * File names as they come from many naming schemes, and what each is; groups lie in one folder, so that
+ * siblings speak for each other. `normal+` and `normal-` tell the direction, `~` an inversion, `-` that no
+ * channel reads the image, `r:... g:...` a packed one.
  */
 export const NAME_TABLE = `
 Lantern_Brass_BaseColor.png = baseColor

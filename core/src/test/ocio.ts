@@ -53,8 +53,15 @@ json.dump(out, sys.stdout)
 `;
 
 /** What OpenColorIO makes of colours for each pair of spaces, by Debian's own Python. */
-export function convertByOcio(pairs: readonly [ColourSpace, ColourSpace][], colours: readonly (readonly number[])[]): number[][][] {
+export function convertByOcio(
+  pairs: readonly [ColourSpace, ColourSpace][],
+  colours: readonly (readonly number[])[],
+): number[][][] {
   const job = { pairs: pairs.map(([from, to]) => [TO_XYZ[from], TO_XYZ[to]]), colours };
-  const text = execFileSync('/usr/bin/python3', ['-c', SCRIPT], { input: JSON.stringify(job), encoding: 'utf8', maxBuffer: 1 << 28 });
+  const text = execFileSync('/usr/bin/python3', ['-c', SCRIPT], {
+    input: JSON.stringify(job),
+    encoding: 'utf8',
+    maxBuffer: 1 << 28,
+  });
   return JSON.parse(text);
 }

@@ -10,7 +10,10 @@ export const SIZE = 64;
 export type Paint = (x: number, y: number) => number[];
 
 /** Files by path; those without a painter were not looked at. */
-export function parcel(paths: readonly string[], paints: Record<string, Paint> = {}): { files: ParcelImage[]; facts: Map<string, PixelFacts> } {
+export function parcel(
+  paths: readonly string[],
+  paints: Record<string, Paint> = {},
+): { files: ParcelImage[]; facts: Map<string, PixelFacts> } {
   const facts = new Map<string, PixelFacts>();
   const files = paths.map((path) => {
     const paint = paints[path];
@@ -19,7 +22,10 @@ export function parcel(paths: readonly string[], paints: Record<string, Paint> =
     for (let y = 0; y < SIZE; y += 1) for (let x = 0; x < SIZE; x += 1) values.push(...paint(x, y));
     const components = values.length / (SIZE * SIZE);
     const file = testImage(path, { width: SIZE, height: SIZE, components });
-    facts.set(file.sha256, lookAtPixels({ width: SIZE, height: SIZE, components, data: Uint8Array.from(values) }));
+    facts.set(
+      file.sha256,
+      lookAtPixels({ width: SIZE, height: SIZE, components, data: Uint8Array.from(values) }),
+    );
     return file;
   });
   return { files, facts };
@@ -40,7 +46,13 @@ export function look({ materials, paths, missing = [], source = {}, paints = {},
   const full = { ...testSource(state), facesPerMaterial: faces, ...source };
   const { files, facts } = parcel(paths, paints);
   const existing = { facts, ...knowledge };
-  return { source: full, state, files, known: existing, findings: findFindings(full, state, files, existing) };
+  return {
+    source: full,
+    state,
+    files,
+    known: existing,
+    findings: findFindings(full, state, files, existing),
+  };
 }
 
 /** Which file each slot reads once what is safe is mended: `Hull baseColor: hull_color.png`. */
@@ -52,7 +64,9 @@ export function mended(of: Case): string[] {
 export function readings({ materials, images }: AssetState): string[] {
   const paths = new Map(images.map(({ key, resolved }) => [key, resolved]));
   return materials.flatMap(({ key, channels }) =>
-    Object.entries(channels).flatMap(([channel, content]) => (content.map ? [`${key} ${channel}: ${paths.get(content.map.image) ?? 'missing'}`] : [])),
+    Object.entries(channels).flatMap(([channel, content]) =>
+      content.map ? [`${key} ${channel}: ${paths.get(content.map.image) ?? 'missing'}`] : [],
+    ),
   );
 }
 

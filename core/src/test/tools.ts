@@ -16,17 +16,37 @@ export function put(name: string, bytes: Uint8Array): string {
 
 /** Runs Debian's oiiotool and returns what it says. */
 export function oiiotool(...args: string[]): string {
-  return execFileSync('oiiotool', args, { encoding: 'utf8', stdio: ['ignore', 'pipe', 'pipe'], maxBuffer: 1 << 28 });
+  return execFileSync('oiiotool', args, {
+    encoding: 'utf8',
+    stdio: ['ignore', 'pipe', 'pipe'],
+    maxBuffer: 1 << 28,
+  });
 }
 
-/** Some channels of an image as oiiotool decodes them, colours and alpha left alone. Three are r, g, b; one is grey. */
+/**
+ * Some channels of an image as oiiotool decodes them, colours and alpha left alone. Three are r, g, b; one is
+ * grey.
+ */
 export function decodeOutside(path: string, channels: string, float = false): ArrayLike<number> {
   const out = join(scratch, float ? 'outside.exr' : 'outside.ppm');
-  const options = ['--iconfig', 'oiio:UnassociatedAlpha', '1', path, '--ch', channels, '--chnames', 'R,G,B', '-d', float ? 'float' : 'uint8'];
+  const options = [
+    '--iconfig',
+    'oiio:UnassociatedAlpha',
+    '1',
+    path,
+    '--ch',
+    channels,
+    '--chnames',
+    'R,G,B',
+    '-d',
+    float ? 'float' : 'uint8',
+  ];
   oiiotool(...options, '--compression', 'none', '-o', out);
   const bytes = readFileSync(out);
   if (float) {
-    const { data, width, height } = new EXRLoader().setDataType(FloatType).parse(new Uint8Array(bytes).buffer) as {
+    const { data, width, height } = new EXRLoader()
+      .setDataType(FloatType)
+      .parse(new Uint8Array(bytes).buffer) as {
       data: Float32Array;
       width: number;
       height: number;

@@ -25,7 +25,8 @@ export interface AssimpInfo {
 export function assimpInfo(path: string): AssimpInfo | null {
   const text = run('info', path, '--raw');
   if (text === null) return null;
-  const number = (word: string) => Number(new RegExp(`^${word}:\\s+(\\d+)`, 'm').exec(text)?.[1] ?? Number.NaN);
+  const number = (word: string) =>
+    Number(new RegExp(`^${word}:\\s+(\\d+)`, 'm').exec(text)?.[1] ?? Number.NaN);
   return {
     meshes: number('Meshes'),
     faces: number('Faces'),
@@ -37,7 +38,10 @@ export function assimpInfo(path: string): AssimpInfo | null {
   };
 }
 
-/** Triangles and bounds in world space, as assimp writes them into a binary STL; null when it cannot read the file. */
+/**
+ * Triangles and bounds in world space, as assimp writes them into a binary STL; null when it cannot read the
+ * file.
+ */
 export function assimpSees(path: string): Seen | null {
   const out = join(scratch, 'seen.stl');
   if (run('export', path, out, '-fstlb', '-tri') === null) return null;
@@ -63,7 +67,12 @@ export function assimpSees(path: string): Seen | null {
 
 function run(...args: string[]): string | null {
   try {
-    return execFileSync('assimp', args, { encoding: 'utf8', stdio: ['ignore', 'pipe', 'pipe'], timeout: 60_000, maxBuffer: 1 << 26 });
+    return execFileSync('assimp', args, {
+      encoding: 'utf8',
+      stdio: ['ignore', 'pipe', 'pipe'],
+      timeout: 60_000,
+      maxBuffer: 1 << 26,
+    });
   } catch {
     return null;
   }
@@ -71,11 +80,16 @@ function run(...args: string[]): string | null {
 
 /** glTF without images, as three's loader places it. */
 export async function threeSeesGltf(bytes: Uint8Array): Promise<Seen> {
-  const { scene } = await onPretendedPage(() => new GLTFLoader().parseAsync(new Uint8Array(bytes).buffer, ''));
+  const { scene } = await onPretendedPage(() =>
+    new GLTFLoader().parseAsync(new Uint8Array(bytes).buffer, ''),
+  );
   return seenOf(scene);
 }
 
-/** Our own reading in the same terms: the document's units, its own axes or turned Y up, every placed mesh counted. */
+/**
+ * Our own reading in the same terms: the document's units, its own axes or turned Y up, every placed mesh
+ * counted.
+ */
 export function weSee(document: SceneDocument, turned = false, metres = 1): Seen {
   let triangles = 0;
   for (const node of document.nodes) {
@@ -83,12 +97,20 @@ export function weSee(document: SceneDocument, turned = false, metres = 1): Seen
     const mesh = document.meshes[node.mesh];
     triangles += mesh.faceCorners.length - 2 * mesh.faceCounts.length;
   }
-  const bounds: Bounds = measureBoundsIn(document, turned ? toYUpMetres(document.axes, metres) : scaling([1, 1, 1])) ?? { min: [0, 0, 0], max: [0, 0, 0] };
+  const bounds: Bounds = measureBoundsIn(
+    document,
+    turned ? toYUpMetres(document.axes, metres) : scaling([1, 1, 1]),
+  ) ?? { min: [0, 0, 0], max: [0, 0, 0] };
   return { triangles, min: bounds.min, max: bounds.max };
 }
 
 /** Largest distance of bounds, as a share of their size. */
 export function boundsOff(a: Seen, b: Seen): number {
   const size = Math.max(1e-12, ...b.max.map((value, k) => value - b.min[k]));
-  return Math.max(...a.min.map((value, k) => Math.abs(value - b.min[k])), ...a.max.map((value, k) => Math.abs(value - b.max[k]))) / size;
+  return (
+    Math.max(
+      ...a.min.map((value, k) => Math.abs(value - b.min[k])),
+      ...a.max.map((value, k) => Math.abs(value - b.max[k])),
+    ) / size
+  );
 }

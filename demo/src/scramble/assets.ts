@@ -30,7 +30,11 @@ const PLANS: readonly Plan[] = [
   { name: 'cargo_crate', background: 'padded', materials: ['crate'] },
   { name: 'dock_crane', background: 'padded', materials: ['jib', 'cab', 'base', 'hook', 'cable'] },
   { name: 'mast_kit', background: 'flat', materials: ['mast', 'mast rope', 'boom'] },
-  { name: 'rack', background: 'padded', materials: ['part 001', 'part 002', 'part 003', 'part 004', 'part 005'] },
+  {
+    name: 'rack',
+    background: 'padded',
+    materials: ['part 001', 'part 002', 'part 003', 'part 004', 'part 005'],
+  },
   { name: 'yard_sign', background: 'flat', materials: ['glow sign *', 'rough rope', 'normal bolt'] },
   { name: 'wheelhouse', background: 'flat', materials: ['glass %', 'metal', 'wood'] },
   { name: 'kelp_bed', background: 'flat', materials: ['kelp leaf ~', 'kelp stem'] },
@@ -63,7 +67,13 @@ export function scrambleAsset(name: string): ScrambleAsset {
     const words = text.replace(/ [~%*]$/, '').split(' ');
     const seed = index * 31 + i * 7 + 3;
     const islands = plan.background === 'painted' || alpha !== 'opaque' ? WHOLE : randomLayout(seed);
-    const planes = paintSurface({ seed, islands, background: islands === WHOLE ? 'painted' : plan.background, alpha, glows: text.endsWith('*') });
+    const planes = paintSurface({
+      seed,
+      islands,
+      background: islands === WHOLE ? 'painted' : plan.background,
+      alpha,
+      glows: text.endsWith('*'),
+    });
     return { words, alpha, planes, mesh: panels(words.join('_'), islands, i) };
   });
   const asset = { name, materials };
@@ -109,7 +119,15 @@ function panels(name: string, islands: readonly Island[], row: number): PolygonM
     points: Float64Array.from(points),
     faceCounts: new Uint32Array(corners.length / 4).fill(4),
     faceCorners: index,
-    normals: { name: 'normal', size: 3, domain: 'corner', values: Float64Array.from([0, 0, 1]), index: new Uint32Array(corners.length) },
-    uvSets: [{ name: 'map1', size: 2, domain: 'corner', values: Float64Array.from(uvs), index: index.slice() }],
+    normals: {
+      name: 'normal',
+      size: 3,
+      domain: 'corner',
+      values: Float64Array.from([0, 0, 1]),
+      index: new Uint32Array(corners.length),
+    },
+    uvSets: [
+      { name: 'map1', size: 2, domain: 'corner', values: Float64Array.from(uvs), index: index.slice() },
+    ],
   });
 }

@@ -11,7 +11,11 @@ export interface FileContent {
 }
 
 /** Computes the pixels of one file of a scheme; null where the material has nothing for it. */
-export function filePlanes(file: SchemeFile, { planes: painted }: ScrambleMaterial, scheme: Scheme): FileContent | null {
+export function filePlanes(
+  file: SchemeFile,
+  { planes: painted }: ScrambleMaterial,
+  scheme: Scheme,
+): FileContent | null {
   const { rgb } = file;
   const planes = scheme.specGloss ? { ...painted, metalness: plausibleMetal(painted) } : painted;
   if (rgb === 'emission' && !planes.emission) return null;
@@ -26,7 +30,8 @@ export function filePlanes(file: SchemeFile, { planes: painted }: ScrambleMateri
     data = scheme.specGloss ? diffuseOf(planes) : planes.baseColor;
     tell('baseColor', planes.baseColor);
   } else if (rgb === 'normal' || rgb === 'normalDown') {
-    data = rgb === 'normal' ? planes.normal : planes.normal.map((value, i) => (i % 3 === 1 ? 255 - value : value));
+    data =
+      rgb === 'normal' ? planes.normal : planes.normal.map((value, i) => (i % 3 === 1 ? 255 - value : value));
     tell('normal', planes.normal);
   } else if (rgb === 'emission') {
     data = planes.emission as Uint8Array;
@@ -37,11 +42,13 @@ export function filePlanes(file: SchemeFile, { planes: painted }: ScrambleMateri
   } else {
     const sources = rgb.map((source) => planeOf(source, planes));
     data = sources.length === 1 ? sources[0] : interleaved(sources);
-    for (const source of new Set(rgb)) if (source !== 'one') tell(source === 'gloss' ? 'roughness' : source, truthOf(source, planes));
+    for (const source of new Set(rgb))
+      if (source !== 'one') tell(source === 'gloss' ? 'roughness' : source, truthOf(source, planes));
   }
   if (truth.length === 0) return null;
   const components = data.length / planes.roughness.length === 1 ? 1 : 3;
-  const cover = planes.opacity ?? (planes.clearBackground && file.alpha === 'cover' ? clearOutside(planes) : null);
+  const cover =
+    planes.opacity ?? (planes.clearBackground && file.alpha === 'cover' ? clearOutside(planes) : null);
   if (file.alpha === 'cover' && cover) {
     if (planes.opacity) tell('opacity', planes.opacity);
     return { components: 4, data: withAlpha(data, cover), truth };
@@ -71,22 +78,29 @@ function inverted(plane: Uint8Array): Uint8Array {
 
 function interleaved(planes: readonly Uint8Array[]): Uint8Array {
   const out = new Uint8Array(planes[0].length * planes.length);
-  for (const [k, plane] of planes.entries()) for (let i = 0; i < plane.length; i += 1) out[i * planes.length + k] = plane[i];
+  for (const [k, plane] of planes.entries())
+    for (let i = 0; i < plane.length; i += 1) out[i * planes.length + k] = plane[i];
   return out;
 }
 
 function withAlpha(rgb: Uint8Array, alpha: Uint8Array): Uint8Array {
   const out = new Uint8Array(alpha.length * 4);
-  for (let i = 0; i < alpha.length; i += 1) out.set([rgb[i * 3], rgb[i * 3 + 1], rgb[i * 3 + 2], alpha[i]], i * 4);
+  for (let i = 0; i < alpha.length; i += 1)
+    out.set([rgb[i * 3], rgb[i * 3 + 1], rgb[i * 3 + 2], alpha[i]], i * 4);
   return out;
 }
 
 /** Black base colour stands outside of the islands; its alpha is 0 there. */
 function clearOutside({ baseColor, roughness }: Planes): Uint8Array {
-  return roughness.map((_, i) => (baseColor[i * 3] + baseColor[i * 3 + 1] + baseColor[i * 3 + 2] === 0 ? 0 : 255));
+  return roughness.map((_, i) =>
+    baseColor[i * 3] + baseColor[i * 3 + 1] + baseColor[i * 3 + 2] === 0 ? 0 : 255,
+  );
 }
 
-/** Metal only where the base is as bright as metals are: a black metal and a black paint have the same diffuse and specular. */
+/**
+ * Metal only where the base is as bright as metals are: a black metal and a black paint have the same diffuse
+ * and specular.
+ */
 function plausibleMetal({ baseColor, metalness }: Planes): Uint8Array {
   return metalness.map((value, i) => {
     const brightest = Math.max(baseColor[i * 3], baseColor[i * 3 + 1], baseColor[i * 3 + 2]);
@@ -99,7 +113,9 @@ const BRIGHT = 124;
 
 /** diffuse = base (1 - metalness), in linear light. */
 function diffuseOf({ baseColor, metalness }: Planes): Uint8Array {
-  return baseColor.map((value, i) => Math.round(255 * encodeSrgb(decodeSrgb(value / 255) * (1 - metalness[Math.floor(i / 3)] / 255))));
+  return baseColor.map((value, i) =>
+    Math.round(255 * encodeSrgb(decodeSrgb(value / 255) * (1 - metalness[Math.floor(i / 3)] / 255))),
+  );
 }
 
 /** specular = mix(0.04, base, metalness), in linear light. */

@@ -26,12 +26,22 @@ export interface OpenFinding {
   evidence?: readonly string[];
 }
 
-/** Mean difference up to which an image is the true one; spec/gloss goes through a conversion, scaling through rounding. */
+/**
+ * Mean difference up to which an image is the true one; spec/gloss goes through a conversion, scaling through
+ * rounding.
+ */
 const TOLERANCE = 4;
 const CONVERTED = 14;
 
-/** Compares a package for the web with the truth: the images as an outside reader finds them, pixel by pixel. */
-export async function measurePackage(parcel: ScrambledParcel, glb: Uint8Array, open: readonly OpenFinding[], of: ScrambleCase): Promise<Measured[]> {
+/**
+ * Compares a package for the web with the truth: the images as an outside reader finds them, pixel by pixel.
+ */
+export async function measurePackage(
+  parcel: ScrambledParcel,
+  glb: Uint8Array,
+  open: readonly OpenFinding[],
+  of: ScrambleCase,
+): Promise<Measured[]> {
   const document = await new NodeIO().registerExtensions(ALL_EXTENSIONS).readBinary(glb);
   const materials = document.getRoot().listMaterials();
   const measured: Measured[] = [];
@@ -42,7 +52,13 @@ export async function measurePackage(parcel: ScrambledParcel, glb: Uint8Array, o
     const plane = material && read ? await planeOf(read(material)) : null;
     const difference = plane ? differenceOf(plane, truth.plane) : null;
     const outcome = difference === null ? 'missing' : difference <= tolerance ? 'right' : 'wrong';
-    measured.push({ material: truth.material, channel: truth.channel, outcome, told: isTold(truth, open), difference });
+    measured.push({
+      material: truth.material,
+      channel: truth.channel,
+      outcome,
+      told: isTold(truth, open),
+      difference,
+    });
   }
   return measured;
 }
@@ -51,7 +67,9 @@ function letters(name: string): string {
   return name.toLowerCase().replace(/[^a-z0-9]/g, '');
 }
 
-type MaterialOf = ReturnType<ReturnType<InstanceType<typeof import('@gltf-transform/core').Document>['getRoot']>['listMaterials']>[number];
+type MaterialOf = ReturnType<
+  ReturnType<InstanceType<typeof import('@gltf-transform/core').Document>['getRoot']>['listMaterials']
+>[number];
 
 interface Reading {
   texture: Texture | null;
@@ -60,7 +78,10 @@ interface Reading {
 
 const READERS: Partial<Record<TrueChannel['channel'], (material: MaterialOf) => Reading>> = {
   baseColor: (material) => ({ texture: material.getBaseColorTexture(), components: [0, 1, 2] }),
-  opacity: (material) => ({ texture: material.getAlphaMode() === 'OPAQUE' ? null : material.getBaseColorTexture(), components: [3] }),
+  opacity: (material) => ({
+    texture: material.getAlphaMode() === 'OPAQUE' ? null : material.getBaseColorTexture(),
+    components: [3],
+  }),
   normal: (material) => ({ texture: material.getNormalTexture(), components: [0, 1, 2] }),
   occlusion: (material) => ({ texture: material.getOcclusionTexture(), components: [0] }),
   roughness: (material) => ({ texture: material.getMetallicRoughnessTexture(), components: [1] }),
@@ -72,12 +93,20 @@ const READERS: Partial<Record<TrueChannel['channel'], (material: MaterialOf) => 
 async function planeOf({ texture, components }: Reading): Promise<Uint8Array | null> {
   const image = texture?.getImage();
   if (!image) return null;
-  const { data, info } = await sharp(image).resize(SIDE, SIDE, { kernel: 'nearest' }).raw().toBuffer({ resolveWithObject: true });
+  const { data, info } = await sharp(image)
+    .resize(SIDE, SIDE, { kernel: 'nearest' })
+    .raw()
+    .toBuffer({ resolveWithObject: true });
   const out = new Uint8Array(SIDE * SIDE * components.length);
   let [low, high] = [255, 0];
   for (let i = 0; i < SIDE * SIDE; i += 1) {
     for (const [k, component] of components.entries()) {
-      const value = component === 3 ? (info.channels === 4 ? data[i * 4 + 3] : 255) : data[i * info.channels + (info.channels < 3 ? 0 : component)];
+      const value =
+        component === 3
+          ? info.channels === 4
+            ? data[i * 4 + 3]
+            : 255
+          : data[i * info.channels + (info.channels < 3 ? 0 : component)];
       out[i * components.length + k] = value;
       low = Math.min(low, value);
       high = Math.max(high, value);
@@ -101,7 +130,15 @@ function isTold({ material, file }: TrueChannel, open: readonly OpenFinding[]): 
   });
 }
 
-const QUESTIONS = new Set(['set.ambiguous', 'slot.candidate', 'link.ambiguous', 'link.missing', 'slot.contradiction', 'slot.pixels', 'alpha.ignored']);
+const QUESTIONS = new Set([
+  'set.ambiguous',
+  'slot.candidate',
+  'link.ambiguous',
+  'link.missing',
+  'slot.contradiction',
+  'slot.pixels',
+  'alpha.ignored',
+]);
 
 /** Questions that are left; where the truth can be told they are needless. */
 export function questionsOf(open: readonly OpenFinding[]): OpenFinding[] {

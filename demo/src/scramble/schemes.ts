@@ -25,14 +25,22 @@ export interface Scheme {
   files: readonly SchemeFile[];
 }
 
-const slot = (channel: ChannelName, component: Component = 'r', invert = false) => ({ channel, component, invert });
+const slot = (channel: ChannelName, component: Component = 'r', invert = false) => ({
+  channel,
+  component,
+  invert,
+});
 const base = (name: string, alpha: 'cover' | undefined = 'cover'): SchemeFile => ({
   name,
   rgb: 'baseColor',
   ...(alpha ? { alpha } : {}),
   slots: [slot('baseColor', 'rgb')],
 });
-const normal = (name: string, down = false): SchemeFile => ({ name, rgb: down ? 'normalDown' : 'normal', slots: [slot('normal', 'rgb')] });
+const normal = (name: string, down = false): SchemeFile => ({
+  name,
+  rgb: down ? 'normalDown' : 'normal',
+  slots: [slot('normal', 'rgb')],
+});
 const grey = (name: string, source: PlaneSource, channel: ChannelName, invert = false): SchemeFile => ({
   name,
   rgb: [source],
@@ -59,11 +67,21 @@ export const SCHEMES: readonly Scheme[] = [
       grey('{set}_Opacity', 'opacity', 'opacity'),
     ],
   },
-  { id: 'engine', style: 'pascal', files: [base('T_{set}_BC'), orm('T_{set}_ORM'), normal('T_{set}_N'), glowing('T_{set}_E')] },
+  {
+    id: 'engine',
+    style: 'pascal',
+    files: [base('T_{set}_BC'), orm('T_{set}_ORM'), normal('T_{set}_N'), glowing('T_{set}_E')],
+  },
   {
     id: 'letters',
     style: 'snake',
-    files: [base('{set}_d'), normal('{set}_n'), grey('{set}_r', 'roughness', 'roughness'), grey('{set}_m', 'metalness', 'metalness'), glowing('{set}_e')],
+    files: [
+      base('{set}_d'),
+      normal('{set}_n'),
+      grey('{set}_r', 'roughness', 'roughness'),
+      grey('{set}_m', 'metalness', 'metalness'),
+      glowing('{set}_e'),
+    ],
   },
   {
     id: 'kebab',
@@ -168,7 +186,12 @@ export const SCHEMES: readonly Scheme[] = [
   {
     id: 'arm',
     style: 'snake',
-    files: [base('{set}_diff_1k'), normal('{set}_nor_gl_1k'), orm('{set}_arm_1k'), glowing('{set}_emission_1k')],
+    files: [
+      base('{set}_diff_1k'),
+      normal('{set}_nor_gl_1k'),
+      orm('{set}_arm_1k'),
+      glowing('{set}_emission_1k'),
+    ],
   },
   {
     id: 'mask',

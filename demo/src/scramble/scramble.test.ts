@@ -6,7 +6,14 @@ import { type ScrambleCase, type ScrambledParcel, scramble } from './scramble.ts
 import { SIDE } from './surfaces.ts';
 import { scrambleTable } from './table.ts';
 
-const CASE: ScrambleCase = { kind: 'test', asset: 'mooring_buoy', scheme: 'long', relation: 'same', loss: 'white', format: 'obj' };
+const CASE: ScrambleCase = {
+  kind: 'test',
+  asset: 'mooring_buoy',
+  scheme: 'long',
+  relation: 'same',
+  loss: 'white',
+  format: 'obj',
+};
 
 async function png(plane: Uint8Array, channels: 1 | 3): Promise<Uint8Array> {
   const image = sharp(plane, { raw: { width: SIDE, height: SIDE, channels } });
@@ -14,9 +21,13 @@ async function png(plane: Uint8Array, channels: 1 | 3): Promise<Uint8Array> {
 }
 
 /** A package that an outside writer makes of the truth, with one thing bent. */
-async function packageOf(parcel: ScrambledParcel, bend: (planes: Record<string, Record<string, Uint8Array>>) => void): Promise<Uint8Array> {
+async function packageOf(
+  parcel: ScrambledParcel,
+  bend: (planes: Record<string, Record<string, Uint8Array>>) => void,
+): Promise<Uint8Array> {
   const planes: Record<string, Record<string, Uint8Array>> = {};
-  for (const { material, channel, plane } of parcel.truth) planes[material] = { ...planes[material], [channel]: plane };
+  for (const { material, channel, plane } of parcel.truth)
+    planes[material] = { ...planes[material], [channel]: plane };
   bend(planes);
   const document = new Document();
   document.createBuffer();
@@ -30,8 +41,11 @@ async function packageOf(parcel: ScrambledParcel, bend: (planes: Record<string, 
     if (own.baseColor) material.setBaseColorTexture(await texture(own.baseColor, 3));
     if (own.normal) material.setNormalTexture(await texture(own.normal, 3));
     const packed = new Uint8Array(SIDE * SIDE * 3);
-    for (let i = 0; i < SIDE * SIDE; i += 1) packed.set([own.occlusion?.[i] ?? 255, own.roughness[i], own.metalness[i]], i * 3);
-    material.setMetallicRoughnessTexture(await texture(packed, 3)).setOcclusionTexture(material.getMetallicRoughnessTexture());
+    for (let i = 0; i < SIDE * SIDE; i += 1)
+      packed.set([own.occlusion?.[i] ?? 255, own.roughness[i], own.metalness[i]], i * 3);
+    material
+      .setMetallicRoughnessTexture(await texture(packed, 3))
+      .setOcclusionTexture(material.getMetallicRoughnessTexture());
   }
   return new NodeIO().writeBinary(document);
 }
@@ -40,7 +54,8 @@ describe('scrambled parcels', () => {
   it('are the same for equal cases, and every kind comes five times at least', async () => {
     const [first, second] = [await scramble(CASE), await scramble(CASE)];
     expect(Object.keys(first.files).sort()).toEqual(Object.keys(second.files).sort());
-    for (const [path, bytes] of Object.entries(first.files)) expect(Buffer.compare(bytes, second.files[path]), path).toBe(0);
+    for (const [path, bytes] of Object.entries(first.files))
+      expect(Buffer.compare(bytes, second.files[path]), path).toBe(0);
     const table = scrambleTable();
     const counts = new Map<string, number>();
     for (const { kind } of table) counts.set(kind, (counts.get(kind) ?? 0) + 1);

@@ -1,7 +1,13 @@
 import { writeModel } from '@kinkajou/core/formats/writeModel';
 import { type EncodableFormat, encodeImage } from '@kinkajou/core/images/encode';
 import { createDocument, createNode, type SceneDocument } from '@kinkajou/core/scene/document';
-import { type ChannelName, createMapUse, createMaterial, type Material, unitValue } from '@kinkajou/core/scene/material';
+import {
+  type ChannelName,
+  createMapUse,
+  createMaterial,
+  type Material,
+  unitValue,
+} from '@kinkajou/core/scene/material';
 import { type ScrambleAsset, type ScrambleMaterial, scrambleAsset } from './assets.ts';
 import { filePlanes } from './filePlanes.ts';
 import { PLAIN, type Scheme, type SchemeFile, schemeOf, styled } from './schemes.ts';
@@ -27,7 +33,19 @@ export type Relation =
   | 'silent';
 
 /** What is wrong with the images that the model names; `white` names none. */
-export type Loss = 'white' | 'windows' | 'host' | 'moved' | 'type' | 'resolution' | 'version' | 'renamed' | 'case' | 'encoded' | 'rescheme' | 'oneLost';
+export type Loss =
+  | 'white'
+  | 'windows'
+  | 'host'
+  | 'moved'
+  | 'type'
+  | 'resolution'
+  | 'version'
+  | 'renamed'
+  | 'case'
+  | 'encoded'
+  | 'rescheme'
+  | 'oneLost';
 
 export type Format = 'fbx' | 'obj' | 'usd' | 'gltf';
 
@@ -112,7 +130,10 @@ function nameOf(words: readonly string[], i: number, of: ScrambleCase, count: nu
   }
 }
 
-/** One parcel: a model, its images, and the truth. Equal cases give equal bytes. `rename` has the last word on names. */
+/**
+ * One parcel: a model, its images, and the truth. Equal cases give equal bytes. `rename` has the last word on
+ * names.
+ */
 export async function scramble(
   of: ScrambleCase,
   asset: ScrambleAsset = scrambleAsset(of.asset),
@@ -120,13 +141,19 @@ export async function scramble(
 ): Promise<ScrambledParcel> {
   const files: Record<string, Uint8Array> = {};
   const truth: TrueChannel[] = [];
-  const named = asset.materials.map(({ words }, i) => ({ ...nameOf(words, i, of, asset.materials.length), ...rename(words, i) }));
+  const named = asset.materials.map(({ words }, i) => ({
+    ...nameOf(words, i, of, asset.materials.length),
+    ...rename(words, i),
+  }));
   const type: EncodableFormat = of.loss === 'type' ? 'tga' : 'png';
   const extension = type === 'tga' ? 'tga' : 'png';
   const wired: { material: Material; images: Map<string, string> }[] = [];
   for (const [i, source] of asset.materials.entries()) {
     const { material, set, folder, scheme } = named[i];
-    const entry = { material: createMaterial(material, scheme.specGloss ? 'specGloss' : 'metalRough'), images: new Map<string, string>() };
+    const entry = {
+      material: createMaterial(material, scheme.specGloss ? 'specGloss' : 'metalRough'),
+      images: new Map<string, string>(),
+    };
     wired.push(entry);
     const own = { ...of, scheme: scheme.id };
     for (const file of scheme.files) {
@@ -134,10 +161,18 @@ export async function scramble(
       if (!content) continue;
       const name = fileName(file, set, scheme, own);
       const path = `${folder}${name}.${extension}`;
-      files[path] = await encodeImage({ width: SIDE, height: SIDE, components: content.components, data: content.data }, type);
+      files[path] = await encodeImage(
+        { width: SIDE, height: SIDE, components: content.components, data: content.data },
+        type,
+      );
       if (of.rivals)
         files[`archive/${path}`] = await encodeImage(
-          { width: SIDE, height: SIDE, components: content.components, data: of.rivals === 'turned' ? turned(content) : recoloured(content, file) },
+          {
+            width: SIDE,
+            height: SIDE,
+            components: content.components,
+            data: of.rivals === 'turned' ? turned(content) : recoloured(content, file),
+          },
           type,
         );
       for (const { channel, plane } of content.truth) truth.push({ material, channel, plane, file: path });
@@ -150,13 +185,24 @@ export async function scramble(
   return { id: [of.kind, of.asset, of.scheme, of.relation, of.loss, of.format].join('-'), files, truth };
 }
 
-function fileName({ name }: SchemeFile, set: readonly string[], { style }: Scheme, { loss }: ScrambleCase): string {
+function fileName(
+  { name }: SchemeFile,
+  set: readonly string[],
+  { style }: Scheme,
+  { loss }: ScrambleCase,
+): string {
   const text = name.replace('{set}', styled(set, style));
   return loss === 'version' ? `${text}_v02` : loss === 'resolution' ? `${text}_1k` : text;
 }
 
 /** The path that the model wrote, which differs from where the file lies by the kind of loss. */
-function writtenPath(file: SchemeFile, set: readonly string[], scheme: Scheme, of: ScrambleCase & { index: number }, path: string): string | null {
+function writtenPath(
+  file: SchemeFile,
+  set: readonly string[],
+  scheme: Scheme,
+  of: ScrambleCase & { index: number },
+  path: string,
+): string | null {
   const text = file.name.replace('{set}', styled(set, scheme.style));
   const plain = path.slice(path.lastIndexOf('/') + 1);
   switch (of.loss) {
@@ -203,14 +249,23 @@ function reschemed(file: SchemeFile, set: readonly string[]): string {
   return `D:\\jobs\\${styled(set, 'snake')}_${word}.png`;
 }
 
-function writeSlots(entry: { material: Material; images: Map<string, string> }, file: SchemeFile, source: ScrambleMaterial, written: string | null): void {
+function writeSlots(
+  entry: { material: Material; images: Map<string, string> },
+  file: SchemeFile,
+  source: ScrambleMaterial,
+  written: string | null,
+): void {
   if (written === null) return;
   const { material } = entry;
   const use = (channel: ChannelName, component: SchemeFile['slots'][number]['component'], invert = false) => {
     entry.images.set(channel, written);
     material.channels[channel] = {
       value: unitValue(channel),
-      map: createMapUse(written, channel, { component, invert, normalY: file.rgb === 'normalDown' ? 'Y-' : 'Y+' }),
+      map: createMapUse(written, channel, {
+        component,
+        invert,
+        normalY: file.rgb === 'normalDown' ? 'Y-' : 'Y+',
+      }),
       source: { from: 'file', detail: '' },
     };
   };
@@ -219,7 +274,10 @@ function writeSlots(entry: { material: Material; images: Map<string, string> }, 
 }
 
 /** Other pixels of the same kind and layout. */
-function recoloured({ data, components }: { data: Uint8Array; components: number }, { rgb }: SchemeFile): Uint8Array {
+function recoloured(
+  { data, components }: { data: Uint8Array; components: number },
+  { rgb }: SchemeFile,
+): Uint8Array {
   const vectors = rgb === 'normal' || rgb === 'normalDown';
   return data.map((value, i) => {
     if (vectors) return i % components === 0 ? 255 - value : value;
@@ -251,17 +309,28 @@ function modelFiles(
       normal: images.get('normal'),
       occlusion: images.get('occlusion'),
       emissive: images.get('emission'),
-      ...(material.alphaMode === 'opaque' ? {} : { alphaMode: material.alphaMode === 'mask' ? ('MASK' as const) : ('BLEND' as const) }),
+      ...(material.alphaMode === 'opaque'
+        ? {}
+        : { alphaMode: material.alphaMode === 'mask' ? ('MASK' as const) : ('BLEND' as const) }),
     }));
     return new Map([[`${of.asset}.gltf`, writeGltfFile(parts, specs)]]);
   }
   const document: SceneDocument = {
     ...createDocument(of.format, ''),
     meshes: parts.map(({ mesh }) => mesh),
-    nodes: parts.map(({ name, material }, i) => createNode(name, 'mesh', -1, { mesh: i, materials: [material] })),
+    nodes: parts.map(({ name, material }, i) =>
+      createNode(name, 'mesh', -1, { mesh: i, materials: [material] }),
+    ),
     materials: wired.map(({ material }) => material),
-    images: [...new Set(wired.flatMap(({ images }) => [...images.values()]))].map((written) => ({ key: written, written, relative: null, embedded: null })),
+    images: [...new Set(wired.flatMap(({ images }) => [...images.values()]))].map((written) => ({
+      key: written,
+      written,
+      relative: null,
+      embedded: null,
+    })),
   };
   const extension = of.format === 'usd' ? 'usda' : of.format;
-  return writeModel(document, `${of.asset}.${extension}`, { targetOf: ({ written }) => ({ path: written, embed: null }) }).files;
+  return writeModel(document, `${of.asset}.${extension}`, {
+    targetOf: ({ written }) => ({ path: written, embed: null }),
+  }).files;
 }

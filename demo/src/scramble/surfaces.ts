@@ -99,7 +99,8 @@ function clamp(value: number): number {
 function vary(plane: Uint8Array, amount: number): void {
   const [low, high] = [Math.min(...plane), Math.max(...plane)];
   if (high - low > amount) return;
-  for (let i = 0; i < plane.length; i += 1) plane[i] = (i % SIDE) % 32 < 16 ? Math.max(0, plane[i] - amount) : Math.min(255, plane[i] + amount);
+  for (let i = 0; i < plane.length; i += 1)
+    plane[i] = (i % SIDE) % 32 < 16 ? Math.max(0, plane[i] - amount) : Math.min(255, plane[i] + amount);
 }
 
 /** Warm spots on black. */
@@ -126,10 +127,20 @@ function cover(seed: number, alpha: 'mask' | 'blend'): Uint8Array {
 
 function isInside(islands: readonly Island[], x: number, y: number, margin: number): boolean {
   const [u, v] = [(x + 0.5) / SIDE, 1 - (y + 0.5) / SIDE];
-  return islands.some(({ left, low, wide, high }) => u > left - margin && u < left + wide + margin && v > low - margin && v < low + high + margin);
+  return islands.some(
+    ({ left, low, wide, high }) =>
+      u > left - margin && u < left + wide + margin && v > low - margin && v < low + high + margin,
+  );
 }
 
-const BACK = { baseColor: [0, 0, 0], normal: [128, 128, 255], roughness: [0], metalness: [0], occlusion: [255], emission: [0, 0, 0] } as const;
+const BACK = {
+  baseColor: [0, 0, 0],
+  normal: [128, 128, 255],
+  roughness: [0],
+  metalness: [0],
+  occlusion: [255],
+  emission: [0, 0, 0],
+} as const;
 /** Painting reaches a little beyond the islands. */
 const BLEED = 0.012;
 

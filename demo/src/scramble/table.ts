@@ -18,7 +18,11 @@ export function scrambleTable(): ScrambleCase[] {
   const add = (
     kind: string,
     count: number,
-    of: Partial<ScrambleCase> & { assets?: readonly string[]; schemes?: readonly string[]; formats?: readonly Format[] },
+    of: Partial<ScrambleCase> & {
+      assets?: readonly string[];
+      schemes?: readonly string[];
+      formats?: readonly Format[];
+    },
   ) => {
     for (let i = 0; i < count; i += 1) {
       turn += 1;
@@ -38,13 +42,37 @@ export function scrambleTable(): ScrambleCase[] {
       });
     }
   };
-  const relations: Relation[] = ['same', 'decorated', 'suffixed', 'assetInSet', 'joined', 'counted', 'folder', 'folderOnly', 'parts', 'last'];
+  const relations: Relation[] = [
+    'same',
+    'decorated',
+    'suffixed',
+    'assetInSet',
+    'joined',
+    'counted',
+    'folder',
+    'folderOnly',
+    'parts',
+    'last',
+  ];
   for (const relation of relations) add(`name ${relation}`, 8, { relation });
   add('name reordered', 6, { relation: 'reordered', assets: TWO_WORDS });
   add('name numbered', 6, { relation: 'numbered', assets: ['mooring_buoy', 'dock_crane', 'rack'] });
   for (const scheme of SCHEME_IDS) add(`scheme ${scheme}`, 5, { scheme });
-  const losses: Loss[] = ['windows', 'host', 'moved', 'type', 'resolution', 'version', 'renamed', 'case', 'encoded', 'rescheme', 'oneLost'];
-  for (const loss of losses) add(`lost ${loss}`, 6, { loss, formats: loss === 'rescheme' ? ['fbx', 'obj', 'usd'] : FORMATS });
+  const losses: Loss[] = [
+    'windows',
+    'host',
+    'moved',
+    'type',
+    'resolution',
+    'version',
+    'renamed',
+    'case',
+    'encoded',
+    'rescheme',
+    'oneLost',
+  ];
+  for (const loss of losses)
+    add(`lost ${loss}`, 6, { loss, formats: loss === 'rescheme' ? ['fbx', 'obj', 'usd'] : FORMATS });
   add('cut-outs', 6, { assets: ['kelp_bed', 'net_store'] });
   add('panes', 6, { assets: ['wheelhouse', 'signal_lamp'] });
   add('contained names', 6, { assets: ['mast_kit', 'winch'] });
@@ -52,7 +80,11 @@ export function scrambleTable(): ScrambleCase[] {
   add('misleading words', 6, { asset: 'yard_sign' });
   add('layout alone', 8, { relation: 'layout', assets: ISLANDS });
   add('one atlas', 5, { relation: 'atlas', asset: 'tool_rack' });
-  add('rivals', 6, { rivals: 'recoloured', asks: true, assets: ['mooring_buoy', 'barrel', 'winch', 'ladder'] });
+  add('rivals', 6, {
+    rivals: 'recoloured',
+    asks: true,
+    assets: ['mooring_buoy', 'barrel', 'winch', 'ladder'],
+  });
   add('rivals by layout', 5, { rivals: 'turned', assets: ['mooring_buoy', 'winch', 'rack'] });
   add('nothing tells', 6, { relation: 'silent', asks: true, asset: 'quay_wall' });
   return table;

@@ -17,13 +17,24 @@ export interface GltfPart {
   mesh: PolygonMesh;
 }
 
-/** A glTF 2.0 file with its numbers in a data URI, written word by word, so that no writer of ours stands behind it. */
-export function writeGltfFile(parts: readonly GltfPart[], materials: readonly GltfMaterialSpec[]): Uint8Array {
+/**
+ * A glTF 2.0 file with its numbers in a data URI, written word by word, so that no writer of ours stands
+ * behind it.
+ */
+export function writeGltfFile(
+  parts: readonly GltfPart[],
+  materials: readonly GltfMaterialSpec[],
+): Uint8Array {
   const chunks: Uint8Array[] = [];
   let length = 0;
   const bufferViews: object[] = [];
   const accessors: object[] = [];
-  const add = (values: Float32Array | Uint32Array, type: string, target: number, bounds: object = {}): number => {
+  const add = (
+    values: Float32Array | Uint32Array,
+    type: string,
+    target: number,
+    bounds: object = {},
+  ): number => {
     const bytes = new Uint8Array(values.buffer, values.byteOffset, values.byteLength);
     bufferViews.push({ buffer: 0, byteOffset: length, byteLength: bytes.length, target });
     chunks.push(bytes);
@@ -40,9 +51,16 @@ export function writeGltfFile(parts: readonly GltfPart[], materials: readonly Gl
   };
   const meshes = parts.map(({ name, material, mesh }) => {
     const { points, uvs, indices } = split(mesh);
-    const bounds = { min: [0, 1, 2].map((k) => extreme(points, k, Math.min)), max: [0, 1, 2].map((k) => extreme(points, k, Math.max)) };
+    const bounds = {
+      min: [0, 1, 2].map((k) => extreme(points, k, Math.min)),
+      max: [0, 1, 2].map((k) => extreme(points, k, Math.max)),
+    };
     const normals = points.map((_, i) => (i % 3 === 2 ? 1 : 0));
-    const attributes = { POSITION: add(points, 'VEC3', 34962, bounds), NORMAL: add(normals, 'VEC3', 34962), TEXCOORD_0: add(uvs, 'VEC2', 34962) };
+    const attributes = {
+      POSITION: add(points, 'VEC3', 34962, bounds),
+      NORMAL: add(normals, 'VEC3', 34962),
+      TEXCOORD_0: add(uvs, 'VEC2', 34962),
+    };
     return { name, primitives: [{ attributes, indices: add(indices, 'SCALAR', 34963), material }] };
   });
   const images: { uri: string }[] = [];
@@ -52,15 +70,20 @@ export function writeGltfFile(parts: readonly GltfPart[], materials: readonly Gl
     if (index < 0) index = images.push({ uri }) - 1;
     return { index };
   };
-  const written = materials.map(({ name, baseColor, metallicRoughness, normal, occlusion, emissive, alphaMode }) => ({
-    name,
-    pbrMetallicRoughness: { baseColorTexture: texture(baseColor), metallicRoughnessTexture: texture(metallicRoughness) },
-    normalTexture: texture(normal),
-    occlusionTexture: texture(occlusion),
-    emissiveTexture: texture(emissive),
-    ...(emissive ? { emissiveFactor: [1, 1, 1] } : {}),
-    ...(alphaMode ? { alphaMode } : {}),
-  }));
+  const written = materials.map(
+    ({ name, baseColor, metallicRoughness, normal, occlusion, emissive, alphaMode }) => ({
+      name,
+      pbrMetallicRoughness: {
+        baseColorTexture: texture(baseColor),
+        metallicRoughnessTexture: texture(metallicRoughness),
+      },
+      normalTexture: texture(normal),
+      occlusionTexture: texture(occlusion),
+      emissiveTexture: texture(emissive),
+      ...(emissive ? { emissiveFactor: [1, 1, 1] } : {}),
+      ...(alphaMode ? { alphaMode } : {}),
+    }),
+  );
   const binary = Buffer.concat(chunks);
   const json = {
     asset: { version: '2.0', generator: 'Harrow Quay' },
@@ -72,7 +95,9 @@ export function writeGltfFile(parts: readonly GltfPart[], materials: readonly Gl
     ...(images.length > 0 ? { images, textures: images.map((_, source) => ({ source })) } : {}),
     accessors,
     bufferViews,
-    buffers: [{ byteLength: binary.length, uri: `data:application/octet-stream;base64,${binary.toString('base64')}` }],
+    buffers: [
+      { byteLength: binary.length, uri: `data:application/octet-stream;base64,${binary.toString('base64')}` },
+    ],
   };
   return new TextEncoder().encode(JSON.stringify(json));
 }

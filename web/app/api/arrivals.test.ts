@@ -13,39 +13,60 @@ import { POST as makeToken } from './tokens/route.ts';
 
 closeAfterwards();
 
-const MODEL = 'o Crate\nv 0 0 0\nv 1 0 0\nv 1 1 0\nv 0 1 0\nvt 0 0\nvt 1 0\nvt 1 1\nvt 0 1\nvn 0 0 1\nf 1/1/1 2/2/1 3/3/1 4/4/1\n';
+const MODEL =
+  'o Crate\nv 0 0 0\nv 1 0 0\nv 1 1 0\nv 0 1 0\nvt 0 0\nvt 1 0\nvt 1 1\nvt 0 1\nvn 0 0 1\nf 1/1/1 2/2/1 3/3/1 4/4/1\n';
 const HOST = { host: '127.0.0.1:4700' };
 
 const call = (path: string, init: RequestInit & { duplex?: 'half' } = {}) =>
-  new Request(`http://127.0.0.1:4700${path}`, { ...init, headers: { ...HOST, ...(init.headers as Record<string, string>) } });
+  new Request(`http://127.0.0.1:4700${path}`, {
+    ...init,
+    headers: { ...HOST, ...(init.headers as Record<string, string>) },
+  });
 
 async function freshToken(): Promise<{ token: string; id: string }> {
   const body = JSON.stringify({ name: 'the farm' });
-  const answer = await makeToken(call('/api/tokens', { method: 'POST', body, headers: { 'content-type': 'application/json' } }));
+  const answer = await makeToken(
+    call('/api/tokens', { method: 'POST', body, headers: { 'content-type': 'application/json' } }),
+  );
   const { token, tokens } = await answer.json();
   return { token, id: tokens[0].id };
 }
 
 const send = (query: Record<string, string>, token: string | null, body = MODEL) =>
   sendArrival(
-    call(`/api/arrivals?${new URLSearchParams(query)}`, { method: 'POST', body, headers: token === null ? {} : { authorization: `Bearer ${token}` } }),
+    call(`/api/arrivals?${new URLSearchParams(query)}`, {
+      method: 'POST',
+      body,
+      headers: token === null ? {} : { authorization: `Bearer ${token}` },
+    }),
   );
 
 describe('an arrival by a script', () => {
   it('is read, ruled and handed off as its sender asked, which the script can follow', async () => {
     const { token } = await freshToken();
-    const example = OPERATIONS.find(({ path, method }) => path === '/api/arrivals' && method === 'post')?.example?.query ?? {};
+    const example =
+      OPERATIONS.find(({ path, method }) => path === '/api/arrivals' && method === 'post')?.example?.query ??
+      {};
     const sent = await send(example, token);
     expect(sent.status).toBe(202);
     const { id, state } = await sent.json();
     expect([sent.headers.get('location'), state]).toEqual([`/api/arrivals/${id}`, 'reading']);
     await work();
-    const report = await (await getArrival(call('/x', { headers: { authorization: `Bearer ${token}` } }), withId(id))).json();
+    const report = await (
+      await getArrival(call('/x', { headers: { authorization: `Bearer ${token}` } }), withId(id))
+    ).json();
     expect(report).toMatchObject({
       name: 'crate.obj',
       state: 'done',
       faults: [],
-      assets: [{ name: 'crate', model: 'crate.obj', asks: [], packages: [{ destination: 'web-gltf', state: 'done', verdict: expect.any(String) }] }],
+      assets: [
+        {
+          name: 'crate',
+          model: 'crate.obj',
+          asks: [],
+          packages: [{ destination: 'web-gltf', state: 'done', verdict: expect.any(String) }],
+        },
+      ],
     });
     expect(report.assets[0].packages[0].url).toBe(`/api/handoffs/${report.assets[0].packages[0].id}/package`);
   });
@@ -54,9 +75,21 @@ describe('an arrival by a script', () => {
     ['without a token', { name: 'a.obj' }, null, 401, 'unauthorized'],
     ['with a token that was never made', { name: 'a.obj' }, 'kinkajou_guess', 401, 'unauthorized'],
     ['without a name', {}, 'good', 400, 'request.invalid'],
-    ['for a destination that is not there', { name: 'a.obj', to: 'moon' }, 'good', 400, 'handoff.destination'],
+    [
+      'for a destination that is not there',
+      { name: 'a.obj', to: 'moon' },
+      'good',
+      400,
+      'handoff.destination',
+    ],
     ['under a name that leads elsewhere', { name: '../a.obj' }, 'good', 400, 'parcel.path'],
-    ['with rules that are not there', { name: 'a.obj', rules: 'paths,by the moon' }, 'good', 400, 'rulebook.none'],
+    [
+      'with rules that are not there',
+      { name: 'a.obj', rules: 'paths,by the moon' },
+      'good',
+      400,
+      'rulebook.none',
+    ],
   ])('is refused %s, and nothing is begun', async (_, query, token, status, code) => {
     const good = await freshToken();
     const before = await db().select({ total: count() }).from(parcels);
@@ -76,7 +109,9 @@ describe('an arrival by a script', () => {
     const { token } = await freshToken();
     const { id } = await (await send({ name: 'broken.gltf' }, token, '{ "asset": ')).json();
     await work();
-    const report = await (await getArrival(call('/x', { headers: { authorization: `Bearer ${token}` } }), withId(id))).json();
+    const report = await (
+      await getArrival(call('/x', { headers: { authorization: `Bearer ${token}` } }), withId(id))
+    ).json();
     expect(report).toMatchObject({ state: 'failed', assets: [], faults: [{ file: 'broken.gltf' }] });
   });
 });
@@ -84,7 +119,10 @@ describe('an arrival by a script', () => {
 describe('the description of the interface', () => {
   it('names routes that are there, with examples that their own schemas take', async () => {
     for (const { method, path, query, body, example } of OPERATIONS) {
-      const file = new URL(`.${path.replace('/api', '').replaceAll(/\{(\w+)\}/g, '[$1]')}/route.ts`, import.meta.url);
+      const file = new URL(
+        `.${path.replace('/api', '').replaceAll(/\{(\w+)\}/g, '[$1]')}/route.ts`,
+        import.meta.url,
+      );
       expect(existsSync(file), path).toBe(true);
       expect(await import(file.href), path).toHaveProperty(method.toUpperCase());
       if (query && example?.query) expect(query.validate(example.query).error, path).toBeUndefined();
@@ -95,7 +133,10 @@ describe('the description of the interface', () => {
   it('says what is asked for in the words of OpenAPI', () => {
     const { openapi, paths } = openApi();
     expect(openapi).toBe('3.1.0');
-    const sending = paths['/api/arrivals'].post as { parameters: { name: string; in: string; required: boolean; schema: object }[]; security: unknown };
+    const sending = paths['/api/arrivals'].post as {
+      parameters: { name: string; in: string; required: boolean; schema: object }[];
+      security: unknown;
+    };
     expect(sending.security).toEqual([{ token: [] }]);
     expect(sending.parameters.map(({ name, required }) => [name, required])).toEqual([
       ['name', true],
@@ -104,8 +145,12 @@ describe('the description of the interface', () => {
       ['mend', false],
     ]);
     expect(sending.parameters[3].schema).toMatchObject({ const: 'safe' });
-    expect(paths['/api/runs/{id}'].get).toMatchObject({ parameters: [{ name: 'id', in: 'path', required: true }] });
-    expect(paths['/api/runs'].post).toMatchObject({ requestBody: { content: { 'application/json': { schema: { type: 'object', required: ['apply'] } } } } });
+    expect(paths['/api/runs/{id}'].get).toMatchObject({
+      parameters: [{ name: 'id', in: 'path', required: true }],
+    });
+    expect(paths['/api/runs'].post).toMatchObject({
+      requestBody: { content: { 'application/json': { schema: { type: 'object', required: ['apply'] } } } },
+    });
   });
 
   it('has a line for a shell', () => {

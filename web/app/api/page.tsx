@@ -22,14 +22,19 @@ export default async function Page() {
             . Tokens are made under Settings. Errors are JSON in words, with code, place and hint.
           </p>
           {OPERATIONS.map((operation) => (
-            <section key={`${operation.method} ${operation.path}`} className="rounded-md border border-[var(--line)] bg-base-100 p-3">
+            <section
+              key={`${operation.method} ${operation.path}`}
+              className="rounded-md border border-[var(--line)] bg-base-100 p-3"
+            >
               <h2 className="text-[13px] font-bold">{operation.summary}</h2>
               <p className="font-mono text-[12px]">
                 {operation.method.toUpperCase()} {operation.path}
                 {operation.token && <span className="ml-2 text-[11px] text-secondary">with a token</span>}
               </p>
               <p className="text-[12px] text-[var(--soft)]">{operation.answers}</p>
-              <pre className="mt-1.5 overflow-auto rounded-[4px] bg-base-200 p-2 text-[11.3px] whitespace-pre-wrap break-all">{curlOf(operation, address)}</pre>
+              <pre className="mt-1.5 overflow-auto rounded-[4px] bg-base-200 p-2 text-[11.3px] whitespace-pre-wrap break-all">
+                {curlOf(operation, address)}
+              </pre>
             </section>
           ))}
         </div>

@@ -16,7 +16,12 @@ beforeAll(async () => {
   id = (await send('Quay', await quay())).assets.quay;
 });
 
-const edit = { kind: 'setValues', slots: [{ material: 'Brass', channel: 'roughness' }], value: 0.5, origin: { from: 'hand', detail: '' } };
+const edit = {
+  kind: 'setValues',
+  slots: [{ material: 'Brass', channel: 'roughness' }],
+  value: 0.5,
+  origin: { from: 'hand', detail: '' },
+};
 
 describe('routes', () => {
   it('answer with the asset, its state and what is open', async () => {
@@ -47,9 +52,18 @@ describe('routes', () => {
   });
 
   it('refuse what another site sends', async () => {
-    const answer = await addEdits(request('/x', { method: 'POST', body: { edits: [edit] }, origin: 'http://elsewhere.test' }), withId(id));
+    const answer = await addEdits(
+      request('/x', { method: 'POST', body: { edits: [edit] }, origin: 'http://elsewhere.test' }),
+      withId(id),
+    );
     expect(answer.status).toBe(403);
-    expect((await createParcel(request('/api/parcels', { method: 'POST', body: { name: 'x' }, origin: 'http://elsewhere.test' }))).status).toBe(403);
+    expect(
+      (
+        await createParcel(
+          request('/api/parcels', { method: 'POST', body: { name: 'x' }, origin: 'http://elsewhere.test' }),
+        )
+      ).status,
+    ).toBe(403);
   });
 
   it('say that there is no such thing', async () => {
@@ -59,6 +73,8 @@ describe('routes', () => {
     }
     const side = await getWhole(request(`/api/assets/${id}/compare/whole?a=edited&b=nothing`), withId(id));
     expect(side.status).toBe(404);
-    expect((await getWhole(request(`/api/assets/${id}/compare/whole?a=edited`), withId(id))).status).toBe(400);
+    expect((await getWhole(request(`/api/assets/${id}/compare/whole?a=edited`), withId(id))).status).toBe(
+      400,
+    );
   });
 });

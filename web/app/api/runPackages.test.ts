@@ -28,13 +28,30 @@ const text = (bytes: Uint8Array) => new TextDecoder().decode(bytes);
 
 describe('the packages of a run', () => {
   it('are one zip, a folder for each, with the bytes of the packages and a note of what was not made', async () => {
-    const [one, two] = [(await send('Pack one', await quay())).assets.quay, (await send('Pack two', await quay({ wide: 2 }))).assets.quay];
-    const run = await requestRun({ title: 'Both: for the web', destinations: ['web-gltf'], assets: [one, two], apply: true });
+    const [one, two] = [
+      (await send('Pack one', await quay())).assets.quay,
+      (await send('Pack two', await quay({ wide: 2 }))).assets.quay,
+    ];
+    const run = await requestRun({
+      title: 'Both: for the web',
+      destinations: ['web-gltf'],
+      assets: [one, two],
+      apply: true,
+    });
     const [{ data }] = await db().select().from(jobs).where(eq(jobs.id, run));
-    const result = await applyRulebook({ id: run, data: data as RunData, attempt: 1, signal: new AbortController().signal, progress: () => undefined });
+    const result = await applyRulebook({
+      id: run,
+      data: data as RunData,
+      attempt: 1,
+      signal: new AbortController().signal,
+      progress: () => undefined,
+    });
     await db().update(jobs).set({ state: 'done', result, finishedAt: new Date() }).where(eq(jobs.id, run));
     expect((await runWithPackages(run)).packages).toEqual({ made: 0, going: 2, lost: 0 });
-    await expect(packagesOfRun(run)).rejects.toMatchObject({ code: 'run.packages', message: expect.stringContaining('2 packages are still being made') });
+    await expect(packagesOfRun(run)).rejects.toMatchObject({
+      code: 'run.packages',
+      message: expect.stringContaining('2 packages are still being made'),
+    });
     await work();
     expect((await runWithPackages(run)).packages).toEqual({ made: 2, going: 0, lost: 0 });
 
@@ -42,8 +59,18 @@ describe('the packages of a run', () => {
     expect(fileName).toBe('Both_ for the web.zip');
     const files = await unpacked(run);
     // Both are called quay; folders are told apart.
-    expect([...new Set(Object.keys(files).map((path) => path.split('/')[0]))].sort()).toEqual(['quay', 'quay_2']);
-    expect(Object.keys(files)).toEqual(expect.arrayContaining(['quay/quay.glb', 'quay/receipt.json', 'quay_2/quay.glb', 'quay_2/receipt.json']));
+    expect([...new Set(Object.keys(files).map((path) => path.split('/')[0]))].sort()).toEqual([
+      'quay',
+      'quay_2',
+    ]);
+    expect(Object.keys(files)).toEqual(
+      expect.arrayContaining([
+        'quay/quay.glb',
+        'quay/receipt.json',
+        'quay_2/quay.glb',
+        'quay_2/receipt.json',
+      ]),
+    );
     for (const [folder, id] of [
       ['quay', one],
       ['quay_2', two],
@@ -57,7 +84,10 @@ describe('the packages of a run', () => {
     const [{ id: bad }] = await listHandoffs(two);
     await db()
       .update(jobs)
-      .set({ state: 'failed', fault: { code: 'handoff.check', message: 'a face went elsewhere', hint: '', file: '' } })
+      .set({
+        state: 'failed',
+        fault: { code: 'handoff.check', message: 'a face went elsewhere', hint: '', file: '' },
+      })
       .where(eq(jobs.id, bad));
     expect((await runWithPackages(run)).packages).toEqual({ made: 1, going: 0, lost: 1 });
     expect(text((await unpacked(run))['not in here.txt'])).toBe('quay for web-gltf: a face went elsewhere\n');
@@ -74,7 +104,9 @@ describe('the packages of a run', () => {
     const run = await requestRun({ destinations: ['web-gltf', 'modelling'], assets: [id], apply: true });
     await work();
     const files = Object.keys(await unpacked(run));
-    expect(new Set(files.map((path) => path.split('/')[0]))).toEqual(new Set(['quay_web-gltf', 'quay_modelling']));
+    expect(new Set(files.map((path) => path.split('/')[0]))).toEqual(
+      new Set(['quay_web-gltf', 'quay_modelling']),
+    );
     const none = await requestRun({ mend: true, assets: [id], apply: true });
     await work();
     expect((await runWithPackages(none)).packages).toEqual({ made: 0, going: 0, lost: 0 });
@@ -88,11 +120,23 @@ describe('the packages of a run', () => {
   it('are written to a folder of the server, each whole; nothing that lies there is written over, and one that ended goes on', async () => {
     const folder = await mkdtemp(join(tmpdir(), 'kinkajou-out-'));
     process.env.KINKAJOU_FOLDERS = tmpdir();
-    const ids = [(await send('Out one', await quay())).assets.quay, (await send('Out two', await quay({ wide: 3 }))).assets.quay];
+    const ids = [
+      (await send('Out one', await quay())).assets.quay,
+      (await send('Out two', await quay({ wide: 3 }))).assets.quay,
+    ];
     const run = await requestRun({ destinations: ['web-gltf'], assets: ids, apply: true });
     await work();
     const ask = async (to: string) =>
-      (await POST(request(`/api/runs/${run}/packages`, { method: 'POST', body: { folder: to }, origin: 'http://localhost' }), withId(run))).json();
+      (
+        await POST(
+          request(`/api/runs/${run}/packages`, {
+            method: 'POST',
+            body: { folder: to },
+            origin: 'http://localhost',
+          }),
+          withId(run),
+        )
+      ).json();
     expect((await ask('/etc')).error.code).toBe('folder.notAllowed');
     expect((await ask('out')).error.code).toBe('folder.relative');
     const { job } = await ask(folder);
@@ -107,11 +151,21 @@ describe('the packages of a run', () => {
     const again = (await ask(folder)).job;
     await work();
     const [{ state, fault }] = await db().select().from(jobs).where(eq(jobs.id, again));
-    expect([state, fault?.code, fault?.message]).toEqual(['failed', 'out.occupied', expect.stringContaining('quay, quay_2 lie there already')]);
+    expect([state, fault?.code, fault?.message]).toEqual([
+      'failed',
+      'out.occupied',
+      expect.stringContaining('quay, quay_2 lie there already'),
+    ]);
 
     // A worker ended between the two.
     await rm(join(folder, 'quay_2'), { recursive: true });
-    const row = { id: job, data: { run, folder }, attempt: 2, signal: new AbortController().signal, progress: () => undefined };
+    const row = {
+      id: job,
+      data: { run, folder },
+      attempt: 2,
+      signal: new AbortController().signal,
+      progress: () => undefined,
+    };
     expect((await writePackages(row)).written).toEqual(['quay', 'quay_2']);
     await rm(join(folder, 'quay_2'), { recursive: true });
     await writeFile(join(folder, 'quay/receipt.json'), '{}');
@@ -122,18 +176,27 @@ describe('the packages of a run', () => {
 
 describe('packages held against their assets', () => {
   it('are as the asset is, or the asset moved on; one without any says so', async () => {
-    const [handed, moved, none] = await Promise.all(['Held', 'Moved', 'Bare'].map(async (name) => (await send(name, await quay())).assets.quay));
+    const [handed, moved, none] = await Promise.all(
+      ['Held', 'Moved', 'Bare'].map(async (name) => (await send(name, await quay())).assets.quay),
+    );
     await requestRun({ destinations: ['web-gltf', 'modelling'], assets: [handed, moved], apply: true });
     await work();
-    await addEdits(moved, [{ kind: 'setValues', slots: [{ material: 'Brass', channel: 'roughness' }], value: 0.7, origin: { from: 'hand', detail: '' } }]);
+    await addEdits(moved, [
+      {
+        kind: 'setValues',
+        slots: [{ material: 'Brass', channel: 'roughness' }],
+        value: 0.7,
+        origin: { from: 'hand', detail: '' },
+      },
+    ]);
     const run = await requestRun({ compare: true, assets: [handed, moved, none], apply: true });
     await work();
     const { outcomes, counts } = await findRun(run);
-    expect(outcomes.map(({ compared }) => compared?.map(({ destination, verdict }) => `${destination} ${verdict}`))).toEqual([
-      ['modelling same', 'web-gltf same'],
-      ['modelling changed', 'web-gltf changed'],
-      [],
-    ]);
+    expect(
+      outcomes.map(({ compared }) =>
+        compared?.map(({ destination, verdict }) => `${destination} ${verdict}`),
+      ),
+    ).toEqual([['modelling same', 'web-gltf same'], ['modelling changed', 'web-gltf changed'], []]);
     expect([counts.changed, counts.failed, counts.compared, counts.apart]).toEqual([0, 0, 3, 2]);
   });
 });

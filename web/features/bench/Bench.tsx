@@ -32,10 +32,13 @@ import { useBenchCommands } from './useBenchCommands.ts';
 import { useBenchFinders } from './useBenchFinders.ts';
 import { useViewSize } from './viewSize.ts';
 
-const Viewport = dynamic(() => patiently(() => import('../viewport/Viewport.tsx')).then((module) => module.Viewport), {
-  ssr: false,
-  loading: () => <aside className="bg-base-200" />,
-});
+const Viewport = dynamic(
+  () => patiently(() => import('../viewport/Viewport.tsx')).then((module) => module.Viewport),
+  {
+    ssr: false,
+    loading: () => <aside className="bg-base-200" />,
+  },
+);
 
 const STEP_VIEWS: Record<Step, ComponentType> = {
   intake: IntakeStep,
@@ -60,7 +63,17 @@ export function Bench({ id }: { id: string }) {
   useSharedFocus(id, step);
   // biome-ignore lint/correctness/useExhaustiveDependencies: another asset starts without focus
   useEffect(() => {
-    useFocus.getState().set({ finding: null, slot: null, anchor: null, selected: [], image: null, candidate: 0, images: [], dialog: null, question: null });
+    useFocus.getState().set({
+      finding: null,
+      slot: null,
+      anchor: null,
+      selected: [],
+      image: null,
+      candidate: 0,
+      images: [],
+      dialog: null,
+      question: null,
+    });
   }, [id]);
   // biome-ignore lint/correctness/useExhaustiveDependencies: going to another step leaves the question open
   useEffect(() => useFocus.getState().set({ question: null }), [step]);
@@ -68,11 +81,15 @@ export function Bench({ id }: { id: string }) {
     if (name) document.title = `${name} - Kinkajou`;
   }, [name]);
   if (query.error && !bench) return <Gone message={query.error.message} />;
-  if (!bench) return <div className="grid h-full place-items-center text-[var(--soft)]">opening the asset ...</div>;
+  if (!bench)
+    return <div className="grid h-full place-items-center text-[var(--soft)]">opening the asset ...</div>;
   const StepView = STEP_VIEWS[step];
   return (
     <BenchProvider value={bench}>
-      <div className="grid h-full" style={{ gridTemplateRows: '54px minmax(0, 1fr) 28px', gridTemplateColumns: 'minmax(0, 1fr)' }}>
+      <div
+        className="grid h-full"
+        style={{ gridTemplateRows: '54px minmax(0, 1fr) 28px', gridTemplateColumns: 'minmax(0, 1fr)' }}
+      >
         <TopStrip step={step} />
         <ImageDrag>
           <main className="grid min-h-0">
@@ -92,7 +109,10 @@ type ViewSize = ReturnType<typeof useChoices.getState>['view']['size'];
 /** Width of the view while it is folded. */
 const FOLDED = 34;
 
-/** Docket, step and view beside each other: dragged by what lies between them, also by arrow keys, and remembered. */
+/**
+ * Docket, step and view beside each other: dragged by what lies between them, also by arrow keys, and
+ * remembered.
+ */
 function Panels({ step, children }: { step: Step; children: ReactNode }) {
   const { size } = useViewSize();
   const element = useRef<HTMLDivElement>(null);
@@ -101,11 +121,24 @@ function Panels({ step, children }: { step: Step; children: ReactNode }) {
   const keep = (layout: Layout) => {
     const { panels, set } = useChoices.getState();
     const pixels = (share: number) => Math.round((share * (element.current?.clientWidth ?? 0)) / 100);
-    set({ panels: { docket: pixels(layout.docket), view: size === 'side' ? pixels(layout[viewId]) : panels.view } });
+    set({
+      panels: { docket: pixels(layout.docket), view: size === 'side' ? pixels(layout[viewId]) : panels.view },
+    });
   };
   return (
-    <Group elementRef={element} className="min-h-0" onLayoutChanged={(layout, { isUserInteraction }) => isUserInteraction && keep(layout)}>
-      <Panel id="docket" defaultSize={widths.docket} minSize={200} maxSize={520} groupResizeBehavior="preserve-pixel-size" style={{ overflow: 'hidden' }}>
+    <Group
+      elementRef={element}
+      className="min-h-0"
+      onLayoutChanged={(layout, { isUserInteraction }) => isUserInteraction && keep(layout)}
+    >
+      <Panel
+        id="docket"
+        defaultSize={widths.docket}
+        minSize={200}
+        maxSize={520}
+        groupResizeBehavior="preserve-pixel-size"
+        style={{ overflow: 'hidden' }}
+      >
         <Docket step={step} />
       </Panel>
       <Handle label="Width of the docket" />
@@ -130,7 +163,10 @@ function Panels({ step, children }: { step: Step; children: ReactNode }) {
   );
 }
 
-/** Another name whenever the size changes: panels that were never there together are laid out from the widths that are remembered. */
+/**
+ * Another name whenever the size changes: panels that were never there together are laid out from the widths
+ * that are remembered.
+ */
 function useViewId(size: ViewSize): string {
   const [shown, setShown] = useState({ size, turn: 0 });
   if (shown.size !== size) setShown({ size, turn: shown.turn + 1 });

@@ -21,8 +21,14 @@ import { type Dialog, useFocus } from './focus.ts';
 import { useBench } from './useBench.ts';
 
 // What draws in three dimensions, and charts, come when they are asked for: the page is there sooner.
-const StillsDialog = dynamic(() => patiently(() => import('../viewport/StillsDialog.tsx')).then((module) => module.StillsDialog), { ssr: false });
-const TakeoffDialog = dynamic(() => patiently(() => import('../parts/TakeoffDialog.tsx')).then((module) => module.TakeoffDialog), { ssr: false });
+const StillsDialog = dynamic(
+  () => patiently(() => import('../viewport/StillsDialog.tsx')).then((module) => module.StillsDialog),
+  { ssr: false },
+);
+const TakeoffDialog = dynamic(
+  () => patiently(() => import('../parts/TakeoffDialog.tsx')).then((module) => module.TakeoffDialog),
+  { ssr: false },
+);
 
 /** Dialogs of the bench, one at a time. */
 export function Dialogs() {
@@ -66,7 +72,15 @@ function LogDialog({ close }: { close: () => void }) {
   return (
     <Modal title="Edit log" close={close} wide>
       <ol className="max-h-[60vh] overflow-auto p-2">
-        <LogRow number={0} text="As delivered" detail="" time="" undone={false} go={() => bench.jump(0)} disabled={!bench.canUndo} />
+        <LogRow
+          number={0}
+          text="As delivered"
+          detail=""
+          time=""
+          undone={false}
+          go={() => bench.jump(0)}
+          disabled={!bench.canUndo}
+        />
         {log.map((entry) => (
           <LogRow
             key={entry.seq}
@@ -82,8 +96,17 @@ function LogDialog({ close }: { close: () => void }) {
           />
         ))}
       </ol>
-      {skipped.length > 0 && <p className="border-t border-[var(--line)] p-3 text-error">No longer applies: {skipped.join('; ')}</p>}
-      {log.length > 0 && <LearnRow edits={chosen.size > 0 ? [...chosen] : log.filter(({ undone }) => !undone).map(({ seq }) => seq)} all={chosen.size === 0} />}
+      {skipped.length > 0 && (
+        <p className="border-t border-[var(--line)] p-3 text-error">
+          No longer applies: {skipped.join('; ')}
+        </p>
+      )}
+      {log.length > 0 && (
+        <LearnRow
+          edits={chosen.size > 0 ? [...chosen] : log.filter(({ undone }) => !undone).map(({ seq }) => seq)}
+          all={chosen.size === 0}
+        />
+      )}
     </Modal>
   );
 }
@@ -97,7 +120,9 @@ function LearnRow({ edits, all }: { edits: readonly number[]; all: boolean }) {
       <Button disabled={learn.isPending || edits.length === 0} onClick={() => learn.mutate({ edits })}>
         Make rules of {all ? `all ${edits.length}` : plural(edits.length, 'edit')}
       </Button>
-      <span className="text-[12px] text-[var(--soft)]">Names in them become patterns, to be tried on the shelf and changed.</span>
+      <span className="text-[12px] text-[var(--soft)]">
+        Names in them become patterns, to be tried on the shelf and changed.
+      </span>
     </div>
   );
 }
@@ -124,9 +149,17 @@ function LogRow({
   disabled: boolean;
 }) {
   return (
-    <li className={`flex items-center gap-3 border-b border-[var(--line-soft)] px-2 py-1.5 ${undone ? 'opacity-50' : ''}`}>
+    <li
+      className={`flex items-center gap-3 border-b border-[var(--line-soft)] px-2 py-1.5 ${undone ? 'opacity-50' : ''}`}
+    >
       {choose ? (
-        <input type="checkbox" className="checkbox checkbox-xs" aria-label={`Choose ${text}`} checked={chosen} onChange={choose} />
+        <input
+          type="checkbox"
+          className="checkbox checkbox-xs"
+          aria-label={`Choose ${text}`}
+          checked={chosen}
+          onChange={choose}
+        />
       ) : (
         <span className="w-4" />
       )}

@@ -26,7 +26,9 @@ export function StatusLine() {
   const last = done.at(-1);
   const act = actInWords(done.filter((entry) => entry.act === last?.act).map(({ text }) => text));
   const undone = view.log.find((entry) => entry.undone);
-  const back = actInWords(view.log.filter((entry) => entry.undone && entry.act === undone?.act).map(({ text }) => text));
+  const back = actInWords(
+    view.log.filter((entry) => entry.undone && entry.act === undone?.act).map(({ text }) => text),
+  );
   return (
     <footer className="flex h-7 items-center gap-4 border-t border-[var(--line)] bg-base-300 px-3.5 text-[12px] text-[var(--soft)]">
       <button
@@ -85,7 +87,9 @@ function Jobs({ assetId, looked }: { assetId: string; looked: BenchView['looked'
   });
   const trouble = troubleIn({ lost, slow, unread, health, unsent });
   const reading = (useOpenParcels().data ?? []).filter((parcel) => parcel.state === 'reading').length;
-  const running = (useHandoffs(assetId).data ?? []).find((handoff) => handoff.state === 'running' || handoff.state === 'queued');
+  const running = (useHandoffs(assetId).data ?? []).find(
+    (handoff) => handoff.state === 'running' || handoff.state === 'queued',
+  );
   const making = (useDerivedMaps(assetId).data ?? []).find(isRunning);
   useDerivedMapNews(assetId);
   const text = running
@@ -99,7 +103,11 @@ function Jobs({ assetId, looked }: { assetId: string; looked: BenchView['looked'
           : 'worker idle';
   if (trouble)
     return (
-      <span role="status" className="flex min-w-0 shrink-0 items-center gap-1.5 font-semibold whitespace-nowrap text-base-content" title={trouble}>
+      <span
+        role="status"
+        className="flex min-w-0 shrink-0 items-center gap-1.5 font-semibold whitespace-nowrap text-base-content"
+        title={trouble}
+      >
         <Mark kind="doubtful" />
         <span className="max-w-[46vw] truncate">{trouble}</span>
       </span>

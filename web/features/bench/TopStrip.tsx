@@ -36,18 +36,43 @@ export function TopStrip({ step }: { step: Step }) {
         </div>
       </div>
       <nav className="relative mx-1.5 grid grid-cols-8" aria-label="Steps">
-        <span className="absolute left-[6%] right-[6%] top-[13px] h-0.5" style={{ background: 'var(--strip-line)' }} />
+        <span
+          className="absolute left-[6%] right-[6%] top-[13px] h-0.5"
+          style={{ background: 'var(--strip-line)' }}
+        />
         {STEPS.map(({ id, title }, index) => (
-          <Stop key={id} title={title} id={id} asset={view.id} current={id === step} passed={index < here} open={openOf(view.findings, id)} />
+          <Stop
+            key={id}
+            title={title}
+            id={id}
+            asset={view.id}
+            current={id === step}
+            passed={index < here}
+            open={openOf(view.findings, id)}
+          />
         ))}
       </nav>
       <div className="flex items-center gap-1.5">
         <CommandsButton />
         <ThemeButton />
-        <button type="button" className="strip-button" disabled={!bench.canUndo || bench.busy} onClick={bench.undo} aria-label="Undo" title={labelOf('undo')}>
+        <button
+          type="button"
+          className="strip-button"
+          disabled={!bench.canUndo || bench.busy}
+          onClick={bench.undo}
+          aria-label="Undo"
+          title={labelOf('undo')}
+        >
           <Undo2 size={15} />
         </button>
-        <button type="button" className="strip-button" disabled={!bench.canRedo || bench.busy} onClick={bench.redo} aria-label="Redo" title={labelOf('redo')}>
+        <button
+          type="button"
+          className="strip-button"
+          disabled={!bench.canRedo || bench.busy}
+          onClick={bench.redo}
+          aria-label="Redo"
+          title={labelOf('redo')}
+        >
           <Redo2 size={15} />
         </button>
         <StepLink
@@ -72,7 +97,9 @@ interface StopProps {
 }
 
 function Stop({ title, id, asset, current, passed, open }: StopProps) {
-  const words = [open.errors > 0 && `${open.errors} broken`, open.warnings > 0 && `${open.warnings} doubtful`].filter(Boolean).join(', ');
+  const words = [open.errors > 0 && `${open.errors} broken`, open.warnings > 0 && `${open.warnings} doubtful`]
+    .filter(Boolean)
+    .join(', ');
   return (
     <StepLink
       asset={asset}
@@ -87,7 +114,13 @@ function Stop({ title, id, asset, current, passed, open }: StopProps) {
         style={
           current
             ? { top: 4, width: 20, height: 20, background: 'var(--color-accent)', borderColor: '#fff3d6' }
-            : { top: 7, width: 14, height: 14, background: passed ? '#8fb5a5' : 'var(--strip)', borderColor: '#8fb5a5' }
+            : {
+                top: 7,
+                width: 14,
+                height: 14,
+                background: passed ? '#8fb5a5' : 'var(--strip)',
+                borderColor: '#8fb5a5',
+              }
         }
       />
       <span
@@ -105,7 +138,13 @@ function Stop({ title, id, asset, current, passed, open }: StopProps) {
           </span>
         )}
       </span>
-      <span className={current ? 'whitespace-nowrap max-[860px]:absolute max-[860px]:left-1/2 max-[860px]:-translate-x-1/2' : 'max-[860px]:hidden'}>
+      <span
+        className={
+          current
+            ? 'whitespace-nowrap max-[860px]:absolute max-[860px]:left-1/2 max-[860px]:-translate-x-1/2'
+            : 'max-[860px]:hidden'
+        }
+      >
         {title}
       </span>
     </StepLink>

@@ -8,10 +8,19 @@ import { useSharedFocus } from './sharedFocus.ts';
 import { BenchProvider, useBenchActions, useBenchQuery } from './useBench.ts';
 import { useViewCommands } from './useBenchCommands.ts';
 
-const Viewport = dynamic(() => patiently(() => import('../viewport/Viewport.tsx')).then((module) => module.Viewport), { ssr: false });
-const StillsDialog = dynamic(() => patiently(() => import('../viewport/StillsDialog.tsx')).then((module) => module.StillsDialog), { ssr: false });
+const Viewport = dynamic(
+  () => patiently(() => import('../viewport/Viewport.tsx')).then((module) => module.Viewport),
+  { ssr: false },
+);
+const StillsDialog = dynamic(
+  () => patiently(() => import('../viewport/StillsDialog.tsx')).then((module) => module.StillsDialog),
+  { ssr: false },
+);
 
-/** The view alone, for a second screen: it follows the bench that it was opened from, and what is picked here is found there. */
+/**
+ * The view alone, for a second screen: it follows the bench that it was opened from, and what is picked here
+ * is found there.
+ */
 export function ViewWindow({ id }: { id: string }) {
   const query = useBenchQuery(id);
   const bench = useBenchActions(id, query.view);
@@ -22,8 +31,10 @@ export function ViewWindow({ id }: { id: string }) {
   useEffect(() => {
     if (name) document.title = `View of ${name} - Kinkajou`;
   }, [name]);
-  if (query.error && !bench) return <p className="grid h-full place-items-center text-error">{query.error.message}</p>;
-  if (!bench) return <p className="grid h-full place-items-center text-[var(--soft)]">opening the asset ...</p>;
+  if (query.error && !bench)
+    return <p className="grid h-full place-items-center text-error">{query.error.message}</p>;
+  if (!bench)
+    return <p className="grid h-full place-items-center text-[var(--soft)]">opening the asset ...</p>;
   return (
     <BenchProvider value={bench}>
       <main className="h-full">

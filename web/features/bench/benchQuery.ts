@@ -8,7 +8,9 @@ export const benchKey = (id: string) => ['asset', id];
 /** Asks the server for an asset, or for what changed since the page was told of it last. */
 export async function fetchBench(client: QueryClient, id: string): Promise<BenchData> {
   const existing = client.getQueryData<BenchData>(benchKey(id));
-  const answer = await api<BenchAnswer>(`/api/assets/${id}/bench${existing ? `?since=${existing.version}` : ''}`);
+  const answer = await api<BenchAnswer>(
+    `/api/assets/${id}/bench${existing ? `?since=${existing.version}` : ''}`,
+  );
   // An answer to an edit may have come in between.
   const current = client.getQueryData<BenchData>(benchKey(id));
   const next = received(current, answer);
@@ -29,5 +31,6 @@ export function hearOf(client: QueryClient, id: string, revision: number): void 
 /** Asks for what others did while the page was busy with its own. */
 export function catchUp(client: QueryClient, id: string): void {
   const existing = client.getQueryData<BenchData>(benchKey(id));
-  if (existing && existing.revision < (heard.get(id) ?? 0)) void client.invalidateQueries({ queryKey: benchKey(id), exact: true });
+  if (existing && existing.revision < (heard.get(id) ?? 0))
+    void client.invalidateQueries({ queryKey: benchKey(id), exact: true });
 }

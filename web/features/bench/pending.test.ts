@@ -5,8 +5,19 @@ import { type BenchData, benchDelta, type LoggedEdit, viewOf } from '@/server/wi
 import { received, withPending } from './pending.ts';
 
 const origin = { from: 'hand', detail: '' } as const;
-const rough = (value: number): Edit => ({ kind: 'setValues', slots: [{ material: 'Hull', channel: 'roughness' }], value, origin });
-const logged = (seq: number, value: number): LoggedEdit => ({ seq, act: seq, edit: rough(value), at: '2026-01-01T00:00:00.000Z', author: '' });
+const rough = (value: number): Edit => ({
+  kind: 'setValues',
+  slots: [{ material: 'Hull', channel: 'roughness' }],
+  value,
+  origin,
+});
+const logged = (seq: number, value: number): LoggedEdit => ({
+  seq,
+  act: seq,
+  edit: rough(value),
+  at: '2026-01-01T00:00:00.000Z',
+  author: '',
+});
 
 function data(more: Partial<BenchData> = {}): BenchData {
   return {
@@ -33,7 +44,9 @@ describe('what is on its way', () => {
   it('shows at once: edits, undo and redo, one on the other', () => {
     expect(roughnessOf(withPending(data(), []))).toBe(0.2);
     expect(roughnessOf(withPending(data(), [{ edits: [rough(0.3), rough(0.4)] }]))).toBe(0.4);
-    expect(roughnessOf(withPending(data(), [{ edits: [rough(0.3), rough(0.4)] }, { move: { by: -1 } }]))).toBe(0.2);
+    expect(
+      roughnessOf(withPending(data(), [{ edits: [rough(0.3), rough(0.4)] }, { move: { by: -1 } }])),
+    ).toBe(0.2);
     expect(roughnessOf(withPending(data(), [{ move: { by: -1 } }]))).toBe(0.1);
     expect(roughnessOf(withPending(data(), [{ move: { by: -1 } }, { move: { by: 1 } }]))).toBe(0.2);
     expect(roughnessOf(withPending(data(), [{ answer: true }]))).toBe(0.2);
@@ -49,7 +62,12 @@ describe('what is on its way', () => {
 });
 
 describe('an answer', () => {
-  const next = data({ version: '5.0', revision: 5, log: [logged(1, 0.1), logged(2, 0.2), logged(3, 0.7)], cursor: 3 });
+  const next = data({
+    version: '5.0',
+    revision: 5,
+    log: [logged(1, 0.1), logged(2, 0.2), logged(3, 0.7)],
+    cursor: 3,
+  });
 
   it('is put on what it was told from, with the edits that were sent', () => {
     const delta = structuredClone(benchDelta(data(), next));

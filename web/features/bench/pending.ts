@@ -23,7 +23,10 @@ export function removePending(id: string, change: PendingChange): void {
   usePending.setState((all) => ({ [id]: (all[id] ?? []).filter((other) => other !== change) }));
 }
 
-/** The data as they will be when everything that is on its way has arrived. What follows from pixels stays as it was. */
+/**
+ * The data as they will be when everything that is on its way has arrived. What follows from pixels stays as
+ * it was.
+ */
 export function withPending(data: BenchData, changes: readonly PendingChange[]): BenchData {
   return changes.reduce(withChange, data);
 }
@@ -32,22 +35,44 @@ function withChange(data: BenchData, change: PendingChange): BenchData {
   const { log, cursor } = data;
   if ('move' in change) return { ...data, cursor: moveCursor(log, cursor, change.move) };
   if ('answer' in change) return data;
-  const added = change.edits.map((edit, i) => ({ seq: cursor + i + 1, act: cursor + 1, edit, at: new Date().toISOString(), author: '' }));
-  return { ...data, log: [...log.filter(({ seq }) => seq <= cursor), ...added], cursor: cursor + added.length };
+  const added = change.edits.map((edit, i) => ({
+    seq: cursor + i + 1,
+    act: cursor + 1,
+    edit,
+    at: new Date().toISOString(),
+    author: '',
+  }));
+  return {
+    ...data,
+    log: [...log.filter(({ seq }) => seq <= cursor), ...added],
+    cursor: cursor + added.length,
+  };
 }
 
-/** An answer to edits also says where they came into the log, and which undone ones they took the place of. */
+/**
+ * An answer to edits also says where they came into the log, and which undone ones they took the place of.
+ */
 export type ChangeAnswer = BenchAnswer & { dropped?: Edit[]; seq?: number };
 
 /**
- * The data after an answer of the server; null where the answer tells what changed since another version than this.
- * Edits that were sent along are not sent back.
+ * The data after an answer of the server; null where the answer tells what changed since another version than
+ * this. Edits that were sent along are not sent back.
  */
-export function received(before: BenchData | undefined, answer: ChangeAnswer, sent: readonly Edit[] = []): BenchData | null {
+export function received(
+  before: BenchData | undefined,
+  answer: ChangeAnswer,
+  sent: readonly Edit[] = [],
+): BenchData | null {
   if ('whole' in answer) return before && before.revision > answer.whole.revision ? before : answer.whole;
   const { delta, seq = 0 } = answer;
   if (!before || before.version !== delta.from) return null;
   const { log } = delta.lists;
-  const put = log?.put.map(({ index, item }) => ({ index, item: item.edit ? item : { ...item, edit: sent[item.seq - seq] } }));
-  return applyBenchDelta(before, log && put ? { ...delta, lists: { ...delta.lists, log: { ...log, put } } } : delta);
+  const put = log?.put.map(({ index, item }) => ({
+    index,
+    item: item.edit ? item : { ...item, edit: sent[item.seq - seq] },
+  }));
+  return applyBenchDelta(
+    before,
+    log && put ? { ...delta, lists: { ...delta.lists, log: { ...log, put } } } : delta,
+  );
 }

@@ -23,8 +23,8 @@ function partsNow() {
 }
 
 /**
- * Shares what is selected on a bench with the window of its view, both ways; edits and choices reach both anyway. Returns
- * the step of the bench. `step` is null in the window.
+ * Shares what is selected on a bench with the window of its view, both ways; edits and choices reach both
+ * anyway. Returns the step of the bench. `step` is null in the window.
  */
 export function useSharedFocus(id: string, step: string | null): string {
   const from = step === null ? 'window' : 'bench';
@@ -35,7 +35,8 @@ export function useSharedFocus(id: string, step: string | null): string {
     const channel = new BroadcastChannel(`kinkajou-bench-${id}`);
     let hearing = false;
     const tell = () => {
-      if (!hearing) channel.postMessage({ from, focus: focusNow(), parts: partsNow(), step: own.current } satisfies Told);
+      if (!hearing)
+        channel.postMessage({ from, focus: focusNow(), parts: partsNow(), step: own.current } satisfies Told);
     };
     tellNow.current = tell;
     channel.onmessage = ({ data }: MessageEvent<Told | 'hello'>) => {

@@ -31,5 +31,8 @@ export function goToStep(id: string, step: Step): void {
 /** Errors and warnings of a step; notes do not count as open work. */
 export function openOf(findings: readonly Finding[], step: Step): { errors: number; warnings: number } {
   const mine = findings.filter((finding) => finding.step === step);
-  return { errors: mine.filter((finding) => finding.severity === 'error').length, warnings: mine.filter((finding) => finding.severity === 'warning').length };
+  return {
+    errors: mine.filter((finding) => finding.severity === 'error').length,
+    warnings: mine.filter((finding) => finding.severity === 'warning').length,
+  };
 }

@@ -13,13 +13,22 @@ export interface Reached {
   unsent: number;
 }
 
-/** What keeps the bench from working as it should, the worst first, with what becomes of one's work; null where nothing does. */
+/**
+ * What keeps the bench from working as it should, the worst first, with what becomes of one's work; null
+ * where nothing does.
+ */
 export function troubleIn({ lost, slow, unread, health, unsent }: Reached): string | null {
-  if (lost) return unsent > 0 ? 'The server does not answer. What you did is kept here and sent when it does.' : 'The server does not answer. Trying again ...';
-  if (health && health.database !== 'ok') return `${sentence(health.database)} Nothing is lost; work goes on when it does.`;
-  if (health && health.worker !== 'ok') return `${sentence(health.worker)} Edits are kept; pictures, deliveries and handoffs wait for one.`;
+  if (lost)
+    return unsent > 0
+      ? 'The server does not answer. What you did is kept here and sent when it does.'
+      : 'The server does not answer. Trying again ...';
+  if (health && health.database !== 'ok')
+    return `${sentence(health.database)} Nothing is lost; work goes on when it does.`;
+  if (health && health.worker !== 'ok')
+    return `${sentence(health.worker)} Edits are kept; pictures, deliveries and handoffs wait for one.`;
   if (health && health.blobs !== 'ok') return `${sentence(health.blobs)} Nothing new can be taken in.`;
-  if (unread.length > 0) return `${unread[0]}${unread.length > 1 ? ` and ${unread.length - 1} more` : ''} cannot be read from the store. Asked for again ...`;
+  if (unread.length > 0)
+    return `${unread[0]}${unread.length > 1 ? ` and ${unread.length - 1} more` : ''} cannot be read from the store. Asked for again ...`;
   if (slow > 0) return 'The server takes long to answer. You can go on.';
   return null;
 }

@@ -11,7 +11,16 @@ import { ApiError, api, isOffline } from '@/ui/api';
 import { plural } from '@/ui/format';
 import { useDeriveMaps } from '../surface/useDerivedMaps.ts';
 import { benchKey, catchUp, fetchBench } from './benchQuery.ts';
-import { addPending, type ChangeAnswer, type PendingChange, pendingOf, received, removePending, usePending, withPending } from './pending.ts';
+import {
+  addPending,
+  type ChangeAnswer,
+  type PendingChange,
+  pendingOf,
+  received,
+  removePending,
+  usePending,
+  withPending,
+} from './pending.ts';
 
 export type { BenchView };
 
@@ -51,13 +60,20 @@ type Call = { change: PendingChange } & (
 
 const RETRY_MS = 2000;
 
-/** Actions on one asset. They show at once and are sent one after the other, each with the version that the page has by then. */
+/**
+ * Actions on one asset. They show at once and are sent one after the other, each with the version that the
+ * page has by then.
+ */
 export function useBenchActions(id: string, view: BenchView | undefined): Bench | null {
   const client = useQueryClient();
   const dataNow = () => client.getQueryData<BenchData>(benchKey(id));
   const mutation = useMutation({
     scope: { id: `asset-${id}` },
-    mutationFn: ({ path, body }: Call) => api<ChangeAnswer>(`/api/assets/${id}/${path}`, { method: 'POST', body: { ...body, version: dataNow()?.version } }),
+    mutationFn: ({ path, body }: Call) =>
+      api<ChangeAnswer>(`/api/assets/${id}/${path}`, {
+        method: 'POST',
+        body: { ...body, version: dataNow()?.version },
+      }),
     // What did not get through waits here until it does; the others wait behind it.
     retry: (_, error) => isOffline(error),
     retryDelay: RETRY_MS,
@@ -71,7 +87,8 @@ export function useBenchActions(id: string, view: BenchView | undefined): Bench 
     onError: (error, { change }) => {
       removePending(id, change);
       toast.error(error.message);
-      if (error instanceof ApiError && error.code === 'conflict') void client.invalidateQueries({ queryKey: benchKey(id), exact: true });
+      if (error instanceof ApiError && error.code === 'conflict')
+        void client.invalidateQueries({ queryKey: benchKey(id), exact: true });
     },
     onSettled: () => {
       if (pendingOf(id).length === 0) catchUp(client, id);
@@ -90,7 +107,9 @@ export function useBenchActions(id: string, view: BenchView | undefined): Bench 
     addPending(id, call.change);
     mutation.mutate(call);
   };
-  const apply = (edits: Edit[]) => edits.length > 0 && start({ path: 'edits', body: { edits, request: crypto.randomUUID() }, change: { edits } });
+  const apply = (edits: Edit[]) =>
+    edits.length > 0 &&
+    start({ path: 'edits', body: { edits, request: crypto.randomUUID() }, change: { edits } });
   const move = (by: CursorMove) => {
     const data = dataNow();
     if (!data) return;
@@ -98,7 +117,9 @@ export function useBenchActions(id: string, view: BenchView | undefined): Bench 
     if (moveCursor(log, cursor, by) !== cursor) start({ path: 'cursor', body: by, change: { move: by } });
   };
   function tellDropped(dropped: Edit[]) {
-    toast(`${plural(dropped.length, 'undone edit')} made room for this one.`, { action: { label: 'Bring back', onClick: () => apply(dropped) } });
+    toast(`${plural(dropped.length, 'undone edit')} made room for this one.`, {
+      action: { label: 'Bring back', onClick: () => apply(dropped) },
+    });
   }
   return {
     view,
@@ -106,7 +127,8 @@ export function useBenchActions(id: string, view: BenchView | undefined): Bench 
     canUndo: view.log.some((entry) => !entry.undone),
     canRedo: view.log.some((entry) => entry.undone),
     apply,
-    answer: (finding, choice, remember) => start({ path: 'answers', body: { finding, choice, remember }, change: { answer: true } }),
+    answer: (finding, choice, remember) =>
+      start({ path: 'answers', body: { finding, choice, remember }, change: { answer: true } }),
     make: (request) => making.mutate(request),
     undo: () => move({ by: -1 }),
     redo: () => move({ by: 1 }),

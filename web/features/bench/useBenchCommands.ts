@@ -22,7 +22,17 @@ export function useBenchCommands(id: string, bench: Bench | null, step: Step): v
   const focused = useFocus((focus) => focus.finding);
   const here = useChoices((choices) => choices.docketHere);
   const order = bench ? docketOrder(bench.view.findings, here ? step : null) : [];
-  useCommands(bench ? { ...steps(id), ...findingCommands(bench, order, focused), ...logCommands(bench), ...VIEW, viewWindow: () => openViewWindow(id) } : {});
+  useCommands(
+    bench
+      ? {
+          ...steps(id),
+          ...findingCommands(bench, order, focused),
+          ...logCommands(bench),
+          ...VIEW,
+          viewWindow: () => openViewWindow(id),
+        }
+      : {},
+  );
 }
 
 function steps(id: string): Handlers {
@@ -35,7 +45,8 @@ function findingCommands(bench: Bench, findings: readonly Finding[], focused: st
   const set = useFocus.getState().set;
   return {
     nextFinding: findings.length > 0 ? () => focusFinding(findings[(index + 1) % findings.length]) : null,
-    previousFinding: findings.length > 0 ? () => focusFinding(findings.at(index <= 0 ? -1 : index - 1) as Finding) : null,
+    previousFinding:
+      findings.length > 0 ? () => focusFinding(findings.at(index <= 0 ? -1 : index - 1) as Finding) : null,
     mend: mendCommand(bench, findings, index),
     mendSameKind: finding && hasMend(finding) ? () => mendSameKind(bench, finding) : null,
     mendSafe: () => mendSafe(bench),
@@ -103,7 +114,11 @@ export function focusFinding({ key, target: { material, channel, image } }: Find
   useFocus.getState().set({
     finding: key,
     ...(image ? { image } : {}),
-    ...(material && channel ? { slot: { material, channel }, anchor: { material, channel }, selected: [{ material, channel }] } : {}),
+    ...(material && channel
+      ? { slot: { material, channel }, anchor: { material, channel }, selected: [{ material, channel }] }
+      : {}),
   });
-  requestAnimationFrame(() => document.querySelector('[data-finding-focused]')?.scrollIntoView({ block: 'nearest' }));
+  requestAnimationFrame(() =>
+    document.querySelector('[data-finding-focused]')?.scrollIntoView({ block: 'nearest' }),
+  );
 }

@@ -25,7 +25,10 @@ function findersOf({ view: { state } }: Bench, goTo: (step: 'slots' | 'links') =
           title: name,
           detail: Object.keys(channels).join(', '),
           go() {
-            const slot = { material: key, channel: (Object.keys(channels)[0] ?? 'baseColor') as keyof typeof channels };
+            const slot = {
+              material: key,
+              channel: (Object.keys(channels)[0] ?? 'baseColor') as keyof typeof channels,
+            };
             set({ slot, anchor: slot, selected: [slot] });
             goTo('slots');
           },

@@ -14,7 +14,10 @@ function listen(change: () => void): () => void {
 
 type ViewSize = ReturnType<typeof useChoices.getState>['view']['size'];
 
-/** How much of the bench the view takes: as was chosen, but folded or full alone where there is no room beside it. */
+/**
+ * How much of the bench the view takes: as was chosen, but folded or full alone where there is no room beside
+ * it.
+ */
 export function useViewSize(): { size: ViewSize; unfolded: ViewSize } {
   const chosen = useChoices((choices) => choices.view.size);
   const narrow = useSyncExternalStore(

@@ -22,9 +22,15 @@ import { type Bench, useBench } from '../bench/useBench.ts';
 import { useExponentPreview } from './exponentPreview.ts';
 import type { TagRow } from './tagRows.ts';
 
-const Histogram = dynamic(() => patiently(() => import('./Histogram.tsx')).then((module) => module.Histogram), { ssr: false });
+const Histogram = dynamic(
+  () => patiently(() => import('./Histogram.tsx')).then((module) => module.Histogram),
+  { ssr: false },
+);
 
-/** The focused use: what its numbers look like, an exponent tried on the model, and conversion to another space. */
+/**
+ * The focused use: what its numbers look like, an exponent tried on the model, and conversion to another
+ * space.
+ */
 export function ColourDetails({ rows }: { rows: TagRow[] }) {
   const bench = useBench();
   const { slot, selected, set } = useFocus();
@@ -47,11 +53,14 @@ export function ColourDetails({ rows }: { rows: TagRow[] }) {
         {facts ? (
           <FactsHistogram facts={facts} row={row} />
         ) : (
-          <p className="grid h-[104px] place-items-center text-[12px] text-[var(--soft)]">{hash ? 'the pixels are being looked at' : 'no image to look at'}</p>
+          <p className="grid h-[104px] place-items-center text-[12px] text-[var(--soft)]">
+            {hash ? 'the pixels are being looked at' : 'no image to look at'}
+          </p>
         )}
         {facts && (
           <span className="narrow text-[11.3px] text-[var(--soft)]">
-            median {facts.percentiles[3].toFixed(3)}, 5 to 95%: {facts.percentiles[1].toFixed(3)} to {facts.percentiles[5].toFixed(3)}
+            median {facts.percentiles[3].toFixed(3)}, 5 to 95%: {facts.percentiles[1].toFixed(3)} to{' '}
+            {facts.percentiles[5].toFixed(3)}
             {facts.over > 0 && `, ${(facts.over * 100).toFixed(1)}% above 1`}
           </span>
         )}
@@ -65,7 +74,14 @@ export function ColourDetails({ rows }: { rows: TagRow[] }) {
           {isColourSpace(row.map.space) ? `, ${spaceDefinition(row.map.space).title}` : ''} ({row.map.space})
         </span>
         {facts && colour && facts.floating && <Encoding bench={bench} row={row} facts={facts} />}
-        {colour && <ExponentControl key={row.key} bench={bench} row={row} slots={selected.some((one) => sameSlot(one, row)) ? selected : [row]} />}
+        {colour && (
+          <ExponentControl
+            key={row.key}
+            bench={bench}
+            row={row}
+            slots={selected.some((one) => sameSlot(one, row)) ? selected : [row]}
+          />
+        )}
         {colour && row.file?.info && (
           <Button className="w-fit" onClick={() => set({ dialog: 'convert' })}>
             Convert the image ...
@@ -82,7 +98,9 @@ function FactsHistogram({ facts, row }: { facts: PixelFacts; row: TagRow }) {
   const required = row.channel === 'baseColor';
   const band = useMemo((): [number, number] | null => {
     if (!required) return null;
-    const { encode } = isColourSpace(space) ? spaceDefinition(space).transfer : { encode: (value: number) => value };
+    const { encode } = isColourSpace(space)
+      ? spaceDefinition(space).transfer
+      : { encode: (value: number) => value };
     const stored = (light: number) => encode(light) ** (1 / exponent);
     return [stored(ALBEDO_BAND[0]), stored(ALBEDO_BAND[1])];
   }, [required, space, exponent]);
@@ -91,12 +109,20 @@ function FactsHistogram({ facts, row }: { facts: PixelFacts; row: TagRow }) {
 
 function Encoding({ bench, row, facts }: { bench: Bench; row: TagRow; facts: PixelFacts }) {
   const path = row.file?.path ?? '';
-  const judged = judgeEncoding(facts, { name: nameSpace(path), header: spaceOfChromaticities(row.file?.info?.chromaticities) });
+  const judged = judgeEncoding(facts, {
+    name: nameSpace(path),
+    header: spaceOfChromaticities(row.file?.info?.chromaticities),
+  });
   return (
     <span>
-      The numbers look <b>{STATE_WORDS[judged.state]}</b> ({judged.confidence.toFixed(2)}): {judged.evidence[0]}.
+      The numbers look <b>{STATE_WORDS[judged.state]}</b> ({judged.confidence.toFixed(2)}):{' '}
+      {judged.evidence[0]}.
       {row.proposed && row.proposed !== row.map.space && (
-        <Button className="ml-2" disabled={bench.busy} onClick={() => bench.apply([adjustEdit([row], { space: row.proposed ?? 'data' })])}>
+        <Button
+          className="ml-2"
+          disabled={bench.busy}
+          onClick={() => bench.apply([adjustEdit([row], { space: row.proposed ?? 'data' })])}
+        >
           Tag {spaceLabel(row.proposed)}
         </Button>
       )}
@@ -107,13 +133,23 @@ function Encoding({ bench, row, facts }: { bench: Bench; row: TagRow; facts: Pix
 /** A slider from 1/2.6 to 2.6, on a logarithmic scale so that both ways feel alike. */
 const REACH = Math.log(2.6);
 
-function ExponentControl({ bench, row, slots }: { bench: Bench; row: TagRow; slots: { material: string; channel: TagRow['channel'] }[] }) {
+function ExponentControl({
+  bench,
+  row,
+  slots,
+}: {
+  bench: Bench;
+  row: TagRow;
+  slots: { material: string; channel: TagRow['channel'] }[];
+}) {
   const stored = row.map.exponent ?? 1;
   const [value, setValue] = useState(stored);
   const preview = useExponentPreview((state) => state.set);
   useEffect(() => setValue(stored), [stored]);
   useEffect(() => () => preview({ slots: [], exponent: null }), [preview]);
-  const colours = slots.filter(({ channel }) => COLOUR_CHANNELS.has(channel)).map(({ material, channel }) => ({ material, channel }));
+  const colours = slots
+    .filter(({ channel }) => COLOUR_CHANNELS.has(channel))
+    .map(({ material, channel }) => ({ material, channel }));
   const attempt = (next: number) => {
     setValue(next);
     preview({ slots: colours, exponent: next });

@@ -14,7 +14,10 @@ import { type TagFilter, type TagRow, tagRows } from './tagRows.ts';
 
 const FILTERS: readonly TagFilter[] = ['all', 'doubtful', 'colour', 'data', 'float'];
 
-/** In which colour space each use of an image is read; tags are mended one by one, by channel, by keyword and in bulk. */
+/**
+ * In which colour space each use of an image is read; tags are mended one by one, by channel, by keyword and
+ * in bulk.
+ */
 export function ColourStep() {
   const { view } = useBench();
   const [filter, setFilter] = useState<TagFilter>('all');
@@ -22,7 +25,10 @@ export function ColourStep() {
   const all = useMemo(() => tagRows(view), [view]);
   const rows = useMemo(() => all.filter((row) => passes(row, filter)), [all, filter]);
   return (
-    <div className="grid h-full" style={{ gridTemplateRows: '40px auto minmax(0, 1fr) auto', gridTemplateColumns: 'minmax(0, 1fr)' }}>
+    <div
+      className="grid h-full"
+      style={{ gridTemplateRows: '40px auto minmax(0, 1fr) auto', gridTemplateColumns: 'minmax(0, 1fr)' }}
+    >
       <Bar className="overflow-x-auto">
         <h2 className="text-[14px] font-bold">Colour</h2>
         {FILTERS.map((key) => (

@@ -17,13 +17,17 @@ import { type Bench, useBench } from '../bench/useBench.ts';
 
 const POLL_MS = 600;
 
-/** Converts the focused slot's image to another space, as a new image beside it, and says what did not fit. */
+/**
+ * Converts the focused slot's image to another space, as a new image beside it, and says what did not fit.
+ */
 export function ConvertDialog({ close }: { close: () => void }) {
   const bench = useBench();
   const { view } = bench;
   const slot = useFocus((state) => state.slot);
   const client = useQueryClient();
-  const map = view.state.materials.find((material) => material.key === slot?.material)?.channels[slot?.channel ?? 'baseColor']?.map;
+  const map = view.state.materials.find((material) => material.key === slot?.material)?.channels[
+    slot?.channel ?? 'baseColor'
+  ]?.map;
   const entry = map && view.state.images.find((image) => image.key === map.image);
   const file = entry?.resolved ? view.images.find((image) => image.path === entry.resolved) : undefined;
   const [to, setTo] = useState<ColourSpace>(file?.info?.floating ? 'lin_ap1_scene' : 'srgb_rec709_scene');
@@ -31,11 +35,17 @@ export function ConvertDialog({ close }: { close: () => void }) {
   const list = useQuery({
     queryKey: key,
     queryFn: () => api<{ conversions: ConversionRow[] }>(`/api/assets/${view.id}/conversions`),
-    refetchInterval: ({ state }) => (state.data?.conversions.some((one) => one.state === 'queued' || one.state === 'running') ? POLL_MS : false),
+    refetchInterval: ({ state }) =>
+      state.data?.conversions.some((one) => one.state === 'queued' || one.state === 'running')
+        ? POLL_MS
+        : false,
   });
   const start = useMutation({
     mutationFn: () =>
-      api(`/api/assets/${view.id}/conversions`, { method: 'POST', body: { image: file?.path, from: map?.space, to, exponent: map?.exponent ?? 1 } }),
+      api(`/api/assets/${view.id}/conversions`, {
+        method: 'POST',
+        body: { image: file?.path, from: map?.space, to, exponent: map?.exponent ?? 1 },
+      }),
     onSuccess: () => client.invalidateQueries({ queryKey: key }),
     onError: (error) => toast.error(error.message),
   });
@@ -52,7 +62,11 @@ export function ConvertDialog({ close }: { close: () => void }) {
         <div className="flex items-end gap-2">
           <label className="grid gap-1 text-[12.3px]">
             <span className="font-semibold">To</span>
-            <ChipSelect aria-label="Convert to" value={to} onChange={(event) => setTo(event.target.value as ColourSpace)}>
+            <ChipSelect
+              aria-label="Convert to"
+              value={to}
+              onChange={(event) => setTo(event.target.value as ColourSpace)}
+            >
               {COLOUR_SPACES.filter(isColourSpace).map((space) => (
                 <option key={space} value={space}>
                   {SPACES[space].title}

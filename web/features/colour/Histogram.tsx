@@ -32,7 +32,14 @@ export function Histogram({ facts, band }: HistogramProps) {
         formatter: ([{ dataIndex, value }]: { dataIndex: number; value: number[] }[]) =>
           `${(dataIndex / HISTOGRAM_BINS).toFixed(2)} to ${((dataIndex + 1) / HISTOGRAM_BINS).toFixed(2)}: ${(value[1] * 100).toFixed(1)}%`,
       },
-      xAxis: { type: 'value', min: 0, max: 1, interval: 0.25, axisLabel: { color: ink, fontSize: 10 }, splitLine: { show: false } },
+      xAxis: {
+        type: 'value',
+        min: 0,
+        max: 1,
+        interval: 0.25,
+        axisLabel: { color: ink, fontSize: 10 },
+        splitLine: { show: false },
+      },
       yAxis: { type: 'value', max: most * 1.05, show: false },
       series: [
         {
@@ -42,7 +49,11 @@ export function Histogram({ facts, band }: HistogramProps) {
           itemStyle: { color: style.getPropertyValue('--color-secondary') || '#34708a' },
           data: facts.histogram.map((share, i) => [(i + 0.5) / HISTOGRAM_BINS, share]),
           markArea: band
-            ? { silent: true, itemStyle: { color: 'rgba(216, 148, 42, 0.2)' }, data: [[{ xAxis: Math.max(0, band[0]) }, { xAxis: Math.min(1, band[1]) }]] }
+            ? {
+                silent: true,
+                itemStyle: { color: 'rgba(216, 148, 42, 0.2)' },
+                data: [[{ xAxis: Math.max(0, band[0]) }, { xAxis: Math.min(1, band[1]) }]],
+              }
             : undefined,
         },
       ],

@@ -19,7 +19,10 @@ import { TagSelect } from './TagSelect.tsx';
 
 type Scope = 'selection' | 'asset' | 'parcel' | 'shelf';
 
-/** Tags many uses at once: as each channel needs or as one space, by a word in the names, in the selection, here or everywhere. */
+/**
+ * Tags many uses at once: as each channel needs or as one space, by a word in the names, in the selection,
+ * here or everywhere.
+ */
 export function RepairBar() {
   const bench = useBench();
   const { view } = bench;
@@ -32,7 +35,12 @@ export function RepairBar() {
   const to: TagRepair['to'] = how === 'channel' ? 'channel' : space;
   const detected = useMemo(() => new Map(view.detected.map((map) => [map.path, map])), [view.detected]);
   const here = useMemo(
-    (): TagChange[] => tagChanges(view.state, view.images, detected, { to, keyword, slots: scope === 'selection' ? selected : null }),
+    (): TagChange[] =>
+      tagChanges(view.state, view.images, detected, {
+        to,
+        keyword,
+        slots: scope === 'selection' ? selected : null,
+      }),
     [view, detected, to, keyword, scope, selected],
   );
   const siblings = useShelf({ parcel: view.parcel.id, limit: 5000 });
@@ -46,11 +54,17 @@ export function RepairBar() {
   });
   const repair = useMutation({
     mutationFn: async () => {
-      const { job } = await api<{ job: string }>('/api/tags', { method: 'POST', body: { ...body, preview: false } });
+      const { job } = await api<{ job: string }>('/api/tags', {
+        method: 'POST',
+        body: { ...body, preview: false },
+      });
       return followJob<TagResult>(job, 'Tagging');
     },
     onSuccess: (result) => {
-      if (result) toast.success(`Tagged ${plural(result.changes, 'use')} in ${plural(result.assets.length, 'asset')}. Each can be undone on its bench.`);
+      if (result)
+        toast.success(
+          `Tagged ${plural(result.changes, 'use')} in ${plural(result.assets.length, 'asset')}. Each can be undone on its bench.`,
+        );
       void client.invalidateQueries({ queryKey: ['asset'] });
       void client.invalidateQueries({ queryKey: ['shelf'] });
     },
@@ -68,21 +82,37 @@ export function RepairBar() {
       aria-label="Repair tags"
     >
       <span className="text-[var(--soft)]">Tag</span>
-      <ChipSelect aria-label="Which uses" value={scope} onChange={(event) => setScope(event.target.value as Scope)}>
+      <ChipSelect
+        aria-label="Which uses"
+        value={scope}
+        onChange={(event) => setScope(event.target.value as Scope)}
+      >
         <option value="selection">the selection</option>
         <option value="asset">this asset</option>
         {family.length > 1 && <option value="parcel">all {family.length} of this parcel</option>}
         <option value="shelf">every asset</option>
       </ChipSelect>
-      <Field className="w-24" placeholder="any name" aria-label="Word in the name" value={keyword} onChange={(event) => setKeyword(event.target.value)} />
-      <ChipSelect aria-label="How to tag" value={how} onChange={(event) => setHow(event.target.value as 'channel' | 'space')}>
+      <Field
+        className="w-24"
+        placeholder="any name"
+        aria-label="Word in the name"
+        value={keyword}
+        onChange={(event) => setKeyword(event.target.value)}
+      />
+      <ChipSelect
+        aria-label="How to tag"
+        value={how}
+        onChange={(event) => setHow(event.target.value as 'channel' | 'space')}
+      >
         <option value="channel">as channels need</option>
         <option value="space">as</option>
       </ChipSelect>
       {how === 'space' && <TagSelect value={space} change={setSpace} label="Tag for all" />}
       <span className="flex-1" />
       <Button main disabled={count === 0 || bench.busy || repair.isPending} onClick={apply}>
-        {several && everywhere.data ? `Tag ${plural(count, 'use')} in ${plural(everywhere.data.assets.length, 'asset')}` : `Tag ${plural(count, 'use')}`}
+        {several && everywhere.data
+          ? `Tag ${plural(count, 'use')} in ${plural(everywhere.data.assets.length, 'asset')}`
+          : `Tag ${plural(count, 'use')}`}
       </Button>
     </fieldset>
   );

@@ -16,17 +16,26 @@ import type { TagRow } from './tagRows.ts';
 const ROW = 38;
 const COLUMNS = '20px 40px minmax(0, 1.3fr) minmax(0, 1fr) 62px minmax(0, 176px)';
 
-/** Uses with their tags; arrows move, Shift and Ctrl select more, a tag that is changed changes all selected ones. */
+/**
+ * Uses with their tags; arrows move, Shift and Ctrl select more, a tag that is changed changes all selected
+ * ones.
+ */
 export function TagTable({ rows, total }: { rows: TagRow[]; total: number }) {
   const bench = useBench();
   const scrollTo = useRef<(index: number) => void>(() => {});
   const { slot, selected, set } = useFocus();
-  const names = useMemo(() => distinctNames(rows.map(({ entry }) => entry.resolved ?? entry.written)), [rows]);
+  const names = useMemo(
+    () => distinctNames(rows.map(({ entry }) => entry.resolved ?? entry.written)),
+    [rows],
+  );
   const move = (event?: KeyboardEvent) => {
     const by = { ArrowDown: 1, ArrowUp: -1 }[event?.key ?? ''];
     if (by === undefined || rows.length === 0) return false;
     const focus = useFocus.getState();
-    const next = Math.min(rows.length - 1, Math.max(0, rows.findIndex((row) => sameSlot(row, focus.slot)) + by));
+    const next = Math.min(
+      rows.length - 1,
+      Math.max(0, rows.findIndex((row) => sameSlot(row, focus.slot)) + by),
+    );
     const here = { material: rows[next].material, channel: rows[next].channel };
     set({
       slot: here,
@@ -35,7 +44,11 @@ export function TagTable({ rows, total }: { rows: TagRow[]; total: number }) {
     });
     scrollTo.current(next);
   };
-  useCommands({ move, extend: move, selectColumn: () => set({ selected: rows.map(({ material, channel }) => ({ material, channel })) }) });
+  useCommands({
+    move,
+    extend: move,
+    selectColumn: () => set({ selected: rows.map(({ material, channel }) => ({ material, channel })) }),
+  });
   useEffect(() => {
     if (rows.length === 0 || rows.some((row) => sameSlot(row, slot))) return;
     const first = rows.find((row) => row.mark !== 'fine') ?? rows[0];
@@ -47,12 +60,21 @@ export function TagTable({ rows, total }: { rows: TagRow[]; total: number }) {
     const here = { material: row.material, channel: row.channel };
     if (event.ctrlKey || event.metaKey) {
       const had = selected.some((other) => sameSlot(other, here));
-      return set({ slot: here, anchor: here, selected: had ? selected.filter((other) => !sameSlot(other, here)) : [...selected, here] });
+      return set({
+        slot: here,
+        anchor: here,
+        selected: had ? selected.filter((other) => !sameSlot(other, here)) : [...selected, here],
+      });
     }
     const anchor = useFocus.getState().anchor;
     if (event.shiftKey && anchor) {
-      const [a, b] = [rows.findIndex((other) => sameSlot(other, anchor)), rows.indexOf(row)].sort((x, y) => x - y);
-      return set({ slot: here, selected: rows.slice(Math.max(0, a), b + 1).map(({ material, channel }) => ({ material, channel })) });
+      const [a, b] = [rows.findIndex((other) => sameSlot(other, anchor)), rows.indexOf(row)].sort(
+        (x, y) => x - y,
+      );
+      return set({
+        slot: here,
+        selected: rows.slice(Math.max(0, a), b + 1).map(({ material, channel }) => ({ material, channel })),
+      });
     }
     set({ slot: here, anchor: here, selected: [here] });
   };
@@ -64,20 +86,31 @@ export function TagTable({ rows, total }: { rows: TagRow[]; total: number }) {
       rows={rows}
       height={ROW}
       scrollTo={scrollTo}
-      state={(row) => ({ key: row.key, selected: isChosen(row), focused: sameSlot(row, slot), data: { 'data-tag': `${row.material}/${row.channel}` } })}
+      state={(row) => ({
+        key: row.key,
+        selected: isChosen(row),
+        focused: sameSlot(row, slot),
+        data: { 'data-tag': `${row.material}/${row.channel}` },
+      })}
       pick={choose}
       empty={total === 0 ? 'No slot reads an image.' : 'No use of this kind.'}
       cells={(row) => [
         <Mark key="mark" kind={row.mark} />,
         <Thumbnail key="picture" sha256={row.file?.info ? row.file.sha256 : null} />,
-        <span key="image" className="truncate font-mono text-[11.5px]" title={row.entry.resolved ?? row.entry.written}>
+        <span
+          key="image"
+          className="truncate font-mono text-[11.5px]"
+          title={row.entry.resolved ?? row.entry.written}
+        >
           {names.get(row.entry.resolved ?? row.entry.written)}
         </span>,
         <span key="slot" className="narrow truncate" title={`${row.material}, ${row.channel}`}>
           {channelTitle(row.channel)}, {row.material}
         </span>,
         <span key="depth" className="narrow truncate text-[11.5px] text-[var(--soft)]">
-          {row.file?.info ? `${row.file.info.bitDepth} bit${row.file.info.floating ? ' float' : ''}` : 'missing'}
+          {row.file?.info
+            ? `${row.file.info.bitDepth} bit${row.file.info.floating ? ' float' : ''}`
+            : 'missing'}
         </span>,
         <TagSelect
           key="tag"

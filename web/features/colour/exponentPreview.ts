@@ -11,10 +11,17 @@ interface Preview {
   set(part: { slots: readonly SlotAddress[]; exponent: number | null }): void;
 }
 
-export const useExponentPreview = create<Preview>()((set) => ({ slots: [], exponent: null, set: (part) => set(part) }));
+export const useExponentPreview = create<Preview>()((set) => ({
+  slots: [],
+  exponent: null,
+  set: (part) => set(part),
+}));
 
 /** The materials as they look with the exponent that is being tried. */
-export function withPreview(materials: readonly Material[], { slots, exponent }: Pick<Preview, 'slots' | 'exponent'>): readonly Material[] {
+export function withPreview(
+  materials: readonly Material[],
+  { slots, exponent }: Pick<Preview, 'slots' | 'exponent'>,
+): readonly Material[] {
   if (exponent === null || slots.length === 0) return materials;
   return materials.map((material) => {
     const own = slots.filter((slot) => slot.material === material.key);

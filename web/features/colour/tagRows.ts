@@ -24,7 +24,10 @@ export function tagRows(view: BenchView): TagRow[] {
   const open = new Map<string, ColourSpace | null>();
   for (const { step, target, mend, severity } of view.findings) {
     if (step !== 'colour' || !target.material || !target.channel || severity === 'note') continue;
-    open.set(`${target.material}\n${target.channel}`, mend?.kind === 'adjustSlots' ? (mend.change.space ?? null) : null);
+    open.set(
+      `${target.material}\n${target.channel}`,
+      mend?.kind === 'adjustSlots' ? (mend.change.space ?? null) : null,
+    );
   }
   return view.state.materials.flatMap((material) =>
     Object.entries(material.channels).flatMap(([name, { map }]): TagRow[] => {
@@ -33,7 +36,18 @@ export function tagRows(view: BenchView): TagRow[] {
       const key = `${material.key}\n${name}`;
       const file = (entry.resolved && files.get(entry.resolved)) || null;
       const mark = !file?.info ? 'broken' : open.has(key) ? 'doubtful' : 'fine';
-      return [{ key, material: material.key, channel: name as ChannelName, map, entry, file, mark, proposed: open.get(key) ?? null }];
+      return [
+        {
+          key,
+          material: material.key,
+          channel: name as ChannelName,
+          map,
+          entry,
+          file,
+          mark,
+          proposed: open.get(key) ?? null,
+        },
+      ];
     }),
   );
 }

@@ -15,13 +15,16 @@ export function CompareOverlay() {
   if (!pair) return null;
   const drag = (event: PointerEvent) => {
     const box = area.current?.getBoundingClientRect();
-    if (box && event.buttons === 1) setCompare({ at: Math.min(1, Math.max(0, (event.clientX - box.left) / box.width)) });
+    if (box && event.buttons === 1)
+      setCompare({ at: Math.min(1, Math.max(0, (event.clientX - box.left) / box.width)) });
   };
   const titleB = scaled ? `${pair.b.title}, drawn at A's size` : pair.b.title;
   const line = way === 'wipe' ? index : 0.5;
   const tag = (letter: string, title: string) => (
     <span className="flex max-w-[46%] items-center gap-1.5 rounded-[5px] bg-base-100/85 px-2 py-1 text-[11.5px]">
-      <b className="grid size-4 shrink-0 place-items-center rounded-full bg-primary text-[10px] text-primary-content">{letter}</b>
+      <b className="grid size-4 shrink-0 place-items-center rounded-full bg-primary text-[10px] text-primary-content">
+        {letter}
+      </b>
       <span className="truncate">{title}</span>
     </span>
   );
@@ -45,7 +48,9 @@ export function CompareOverlay() {
           </>
         )}
       </div>
-      {(way === 'wipe' || way === 'beside') && <div className="absolute inset-y-0 w-px bg-accent" style={{ left: `${line * 100}%` }} />}
+      {(way === 'wipe' || way === 'beside') && (
+        <div className="absolute inset-y-0 w-px bg-accent" style={{ left: `${line * 100}%` }} />
+      )}
       {way === 'wipe' && (
         <div
           role="slider"

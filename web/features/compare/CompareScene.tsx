@@ -18,7 +18,13 @@ import {
 import type { SideView } from '@/server/services/compare';
 import { useChoices } from '@/ui/choices';
 import { Scenery } from '../viewport/Scenery.tsx';
-import { boundsUnder, cornersOf, placementOf, useEditedGeometry, useShownMaterials } from '../viewport/shown.ts';
+import {
+  boundsUnder,
+  cornersOf,
+  placementOf,
+  useEditedGeometry,
+  useShownMaterials,
+} from '../viewport/shown.ts';
 import { useShownParts } from '../viewport/shownParts.ts';
 import { useCamera } from '../viewport/useCamera.ts';
 import { createDifference } from './difference.ts';
@@ -73,7 +79,10 @@ type Tell = (index: number, box: Box3) => void;
 
 /** The box around all models of a side, as they arrive. */
 function useBoundsOf(models: readonly unknown[] | undefined): [Box3 | null, Tell] {
-  const [boxes, setBoxes] = useState<{ of: unknown; list: (Box3 | undefined)[] }>({ of: undefined, list: [] });
+  const [boxes, setBoxes] = useState<{ of: unknown; list: (Box3 | undefined)[] }>({
+    of: undefined,
+    list: [],
+  });
   const tell = useCallback<Tell>(
     (index, box) =>
       setBoxes((before) => {
@@ -92,12 +101,25 @@ function useBoundsOf(models: readonly unknown[] | undefined): [Box3 | null, Tell
 }
 
 /** As its edits have left it: what is dropped, cut or turned, too. */
-function SideModel({ shown, index, tell, told: reported }: { shown: SideView['models'][number]; index: number; tell: Tell; told: boolean }) {
+function SideModel({
+  shown,
+  index,
+  tell,
+  told: reported,
+}: {
+  shown: SideView['models'][number];
+  index: number;
+  tell: Tell;
+  told: boolean;
+}) {
   const { model, reshaped } = useEditedGeometry(shown);
   const { invalidate } = useThree();
   const { intake } = shown.state;
   const { upAxis, metresPerUnit } = shown.source;
-  const placement = useMemo(() => placementOf(intake, upAxis, metresPerUnit), [intake, upAxis, metresPerUnit]);
+  const placement = useMemo(
+    () => placementOf(intake, upAxis, metresPerUnit),
+    [intake, upAxis, metresPerUnit],
+  );
   useShownParts(model, shown, { framed: false, reshaped, whole: true });
   useShownMaterials(model, shown, { told: reported, alike: true });
   useEffect(() => {
@@ -120,7 +142,13 @@ function usePartTint(model: Object3D | null | undefined): void {
   const { invalidate } = useThree();
   useEffect(() => {
     if (!model || part === null) return;
-    const tint = new MeshBasicMaterial({ color: 0xe8590c, transparent: true, opacity: 0.55, depthTest: false, side: DoubleSide });
+    const tint = new MeshBasicMaterial({
+      color: 0xe8590c,
+      transparent: true,
+      opacity: 0.55,
+      depthTest: false,
+      side: DoubleSide,
+    });
     const tints: { over: Mesh; under: Mesh }[] = [];
     model.traverse((object) => {
       if ((object.userData.name ?? object.name) !== part) return;
@@ -166,7 +194,17 @@ function useDrawing(a: RefObject<Group | null>, b: RefObject<Group | null>): voi
       gl.render(scene, camera);
     } else if (way === 'difference') {
       difference.draw(gl, { scene, lens }, show, scale);
-    } else drawHalves({ gl, scene, lens, show, width: size.width, height: size.height, at: way === 'wipe' ? index : 0.5, beside: way === 'beside' });
+    } else
+      drawHalves({
+        gl,
+        scene,
+        lens,
+        show,
+        width: size.width,
+        height: size.height,
+        at: way === 'wipe' ? index : 0.5,
+        beside: way === 'beside',
+      });
     // Pictures and the probe see side A.
     show('a');
   }, 1);

@@ -14,7 +14,12 @@ import { Numbers } from './Numbers.tsx';
 import { useCameBack, useDifferences, usePair } from './useCompare.ts';
 import { Whole } from './Whole.tsx';
 
-const WAY_TITLES: Record<CompareWay, string> = { wipe: 'Wipe', beside: 'Side by side', blink: 'Blink', difference: 'Difference' };
+const WAY_TITLES: Record<CompareWay, string> = {
+  wipe: 'Wipe',
+  beside: 'Side by side',
+  blink: 'Blink',
+  difference: 'Difference',
+};
 const SCALES = [1, 4, 8, 16, 64] as const;
 const LIMITS = [0.5, 1.5, 3, 8, 16] as const;
 
@@ -43,7 +48,12 @@ export function CompareStep() {
       <div className="grid grid-cols-[minmax(0,1fr)] gap-3 p-4">
         <div className="grid grid-cols-[minmax(0,1fr)_auto_minmax(0,1fr)] items-end gap-2">
           <SideSelect letter="A" sides={sides} value={a} change={(side) => setCompare({ a: side })} />
-          <Button className="mb-0.5" title="Exchange A and B" aria-label="Exchange A and B" onClick={() => setCompare({ a: b.side, b: a.side })}>
+          <Button
+            className="mb-0.5"
+            title="Exchange A and B"
+            aria-label="Exchange A and B"
+            onClick={() => setCompare({ a: b.side, b: a.side })}
+          >
             <ArrowLeftRight size={13} />
           </Button>
           <SideSelect letter="B" sides={sides} value={b} change={(side) => setCompare({ b: side })} />
@@ -51,7 +61,10 @@ export function CompareStep() {
         <div className="flex flex-wrap items-center gap-x-4 gap-y-1.5 text-[12.3px]">
           <label className="flex items-center gap-1.5">
             Difference times
-            <ChipSelect value={compare.scale} onChange={(event) => setCompare({ scale: Number(event.target.value) })}>
+            <ChipSelect
+              value={compare.scale}
+              onChange={(event) => setCompare({ scale: Number(event.target.value) })}
+            >
               {SCALES.map((scale) => (
                 <option key={scale} value={scale}>
                   {scale}
@@ -61,7 +74,10 @@ export function CompareStep() {
           </label>
           <label className="flex items-center gap-1.5">
             Count places beyond
-            <ChipSelect value={compare.limit} onChange={(event) => setCompare({ limit: Number(event.target.value) })}>
+            <ChipSelect
+              value={compare.limit}
+              onChange={(event) => setCompare({ limit: Number(event.target.value) })}
+            >
               {LIMITS.map((limit) => (
                 <option key={limit} value={limit}>
                   {limit} of 255
@@ -97,7 +113,10 @@ export function CompareStep() {
 function CameBack() {
   const back = useCameBack();
   return (
-    <label className={`${buttonClass()} w-fit focus-within:outline-2`} title="A model or a zip that another application made of this asset; it becomes side B">
+    <label
+      className={`${buttonClass()} w-fit focus-within:outline-2`}
+      title="A model or a zip that another application made of this asset; it becomes side B"
+    >
       <Undo2 size={13} /> {back.isPending ? 'reading what came back ...' : 'It came back ...'}
       <input
         type="file"
@@ -115,13 +134,27 @@ function CameBack() {
   );
 }
 
-function SideSelect({ letter, sides, value, change }: { letter: 'A' | 'B'; sides: readonly SideEntry[]; value: SideEntry; change: (side: string) => void }) {
+function SideSelect({
+  letter,
+  sides,
+  value,
+  change,
+}: {
+  letter: 'A' | 'B';
+  sides: readonly SideEntry[];
+  value: SideEntry;
+  change: (side: string) => void;
+}) {
   const { detail, at: place } = value;
   return (
     <label className="block min-w-0 text-[12.3px]">
       <span className="flex items-baseline gap-1.5">
-        <b className="grid size-[18px] place-items-center rounded-full bg-primary text-[11px] text-primary-content">{letter}</b>
-        <span className="truncate text-[11.5px] text-[var(--soft)]">{place ? `${detail}, ${when(place)}` : detail}</span>
+        <b className="grid size-[18px] place-items-center rounded-full bg-primary text-[11px] text-primary-content">
+          {letter}
+        </b>
+        <span className="truncate text-[11.5px] text-[var(--soft)]">
+          {place ? `${detail}, ${when(place)}` : detail}
+        </span>
       </span>
       <select
         className="mt-1 w-full rounded border border-[var(--line)] bg-base-100 px-2 py-1"
@@ -143,12 +176,15 @@ function SideSelect({ letter, sides, value, change }: { letter: 'A' | 'B'; sides
 const WIPE_STEP = 0.05;
 
 function useCompareCommands(): void {
-  const change = (part: (compare: ReturnType<typeof useChoices.getState>['compare']) => Partial<typeof compare>) => () => {
-    const { compare, setCompare } = useChoices.getState();
-    setCompare(part(compare));
-  };
+  const change =
+    (part: (compare: ReturnType<typeof useChoices.getState>['compare']) => Partial<typeof compare>) => () => {
+      const { compare, setCompare } = useChoices.getState();
+      setCompare(part(compare));
+    };
   useCommands({
-    compareWay: change(({ way }) => ({ way: COMPARE_WAYS[(COMPARE_WAYS.indexOf(way) + 1) % COMPARE_WAYS.length] })),
+    compareWay: change(({ way }) => ({
+      way: COMPARE_WAYS[(COMPARE_WAYS.indexOf(way) + 1) % COMPARE_WAYS.length],
+    })),
     wipeLeft: change(({ at: index }) => ({ at: Math.max(0, index - WIPE_STEP) })),
     wipeRight: change(({ at: offset }) => ({ at: Math.min(1, offset + WIPE_STEP) })),
   });

@@ -27,9 +27,21 @@ export function Numbers({ rows, a, b }: { rows: readonly MaterialRows[]; a: Side
   return (
     <>
       <Verdict rows={rows} done={done} />
-      {done < rows.length && <progress className="progress progress-accent h-1.5 w-full" aria-label="Comparing" value={done} max={rows.length} />}
-      {focus.material && focus.channel && <Pictures a={a} b={b} material={focus.material} channel={focus.channel} />}
-      <table className="table table-xs table-pin-rows rounded border border-[var(--line)]" aria-label="Differences">
+      {done < rows.length && (
+        <progress
+          className="progress progress-accent h-1.5 w-full"
+          aria-label="Comparing"
+          value={done}
+          max={rows.length}
+        />
+      )}
+      {focus.material && focus.channel && (
+        <Pictures a={a} b={b} material={focus.material} channel={focus.channel} />
+      )}
+      <table
+        className="table table-xs table-pin-rows rounded border border-[var(--line)]"
+        aria-label="Differences"
+      >
         <thead>
           <tr>
             <th />
@@ -57,7 +69,9 @@ export function Numbers({ rows, a, b }: { rows: readonly MaterialRows[]; a: Side
       </table>
       {done === rows.length && shown.length === 0 && (
         <p className="text-[var(--soft)]">
-          {view.state.materials.length === 0 ? 'There are no materials to compare.' : 'The two sides have no material in common.'}
+          {view.state.materials.length === 0
+            ? 'There are no materials to compare.'
+            : 'The two sides have no material in common.'}
         </p>
       )}
     </>
@@ -66,7 +80,9 @@ export function Numbers({ rows, a, b }: { rows: readonly MaterialRows[]; a: Side
 
 /** Proof of a right handoff: the base colour alone, unlit, is the same on both sides. */
 function Verdict({ rows, done }: { rows: readonly MaterialRows[]; done: number }) {
-  const { equal, largest, compared } = baseColourVerdict(rows.map(({ material, channels }) => ({ material, channels: channels ?? [] })));
+  const { equal, largest, compared } = baseColourVerdict(
+    rows.map(({ material, channels }) => ({ material, channels: channels ?? [] })),
+  );
   if (done < rows.length)
     return (
       <p className="text-[var(--soft)]">
@@ -86,8 +102,8 @@ function Verdict({ rows, done }: { rows: readonly MaterialRows[]; done: number }
     <p className="flex items-baseline gap-2" role="status">
       <Mark kind={equal ? 'fine' : 'broken'} />
       <span>
-        {equal ? <b>Unlit base colour: equal within rounding</b> : <b>Unlit base colour: not equal</b>}, {compared} of {rows.length} materials, at most{' '}
-        {steps(largest)} apart.
+        {equal ? <b>Unlit base colour: equal within rounding</b> : <b>Unlit base colour: not equal</b>},{' '}
+        {compared} of {rows.length} materials, at most {steps(largest)} apart.
       </span>
     </p>
   );
@@ -151,7 +167,17 @@ function MaterialSection({
 }
 
 /** Where the chosen channel differs: either side, and the difference, over the image. */
-function Pictures({ a, b, material, channel }: { a: SideEntry; b: SideEntry; material: string; channel: string }) {
+function Pictures({
+  a,
+  b,
+  material,
+  channel,
+}: {
+  a: SideEntry;
+  b: SideEntry;
+  material: string;
+  channel: string;
+}) {
   const { view } = useBench();
   const scale = useChoices((choices) => choices.compare.scale);
   const pair = useMemo(() => ({ a: a.side, b: b.side }), [a.side, b.side]);
@@ -179,7 +205,10 @@ function Pictures({ a, b, material, channel }: { a: SideEntry; b: SideEntry; mat
   );
 }
 
-/** What came back may be an improvement: a value of another asset is taken over as an edit; images stay where they are. */
+/**
+ * What came back may be an improvement: a value of another asset is taken over as an edit; images stay where
+ * they are.
+ */
 function TakeOver({ side, material, channel }: { side: string; material: string; channel: string }) {
   const bench = useBench();
   const other = useSide(side);

@@ -7,7 +7,10 @@ import { when } from '@/ui/format';
 import { Mark } from '@/ui/Mark';
 import { useCompareFocus, useWhole } from './useCompare.ts';
 
-/** Parts, shape, motion, use of images, unit and axes: what two sides differ in besides the numbers of their channels. */
+/**
+ * Parts, shape, motion, use of images, unit and axes: what two sides differ in besides the numbers of their
+ * channels.
+ */
 export function Whole({ a, b }: { a: SideEntry; b: SideEntry }) {
   const { data, error, isFetching } = useWhole(a.side, b.side);
   const part = useCompareFocus((focus) => focus.part);
@@ -15,7 +18,10 @@ export function Whole({ a, b }: { a: SideEntry; b: SideEntry }) {
   // biome-ignore lint/correctness/useExhaustiveDependencies: another pair has other parts
   useEffect(() => useCompareFocus.setState({ part: null }), [a.side, b.side]);
   if (error) return <p className="text-[12.3px] text-error">{error.message}</p>;
-  if (!data) return isFetching ? <p className="text-[12.3px] text-[var(--soft)]">comparing parts and shapes ...</p> : null;
+  if (!data)
+    return isFetching ? (
+      <p className="text-[12.3px] text-[var(--soft)]">comparing parts and shapes ...</p>
+    ) : null;
   if (data.unproven) return <p className="text-[12.3px] text-[var(--soft)]">{UNPROVEN[data.unproven]}</p>;
   const open = data.differences.filter(({ exempt }) => exempt === null);
   const reported = data.differences.filter(({ exempt }) => exempt !== null);
@@ -23,8 +29,14 @@ export function Whole({ a, b }: { a: SideEntry; b: SideEntry }) {
     <section aria-label="The whole" className="grid gap-1.5">
       <p className="flex items-center gap-1.5 text-[12.3px]">
         <Mark kind={data.verdict === 'same' ? 'fine' : 'broken'} />
-        <b>{data.verdict === 'same' ? 'The same as a whole' : `Different in ${open.length === 1 ? 'one place' : `${open.length} places`}`}</b>
-        <span className="text-[var(--soft)]">{data.proven === null ? 'parts, shape, motion, use of images' : `as proven ${when(data.proven)}`}</span>
+        <b>
+          {data.verdict === 'same'
+            ? 'The same as a whole'
+            : `Different in ${open.length === 1 ? 'one place' : `${open.length} places`}`}
+        </b>
+        <span className="text-[var(--soft)]">
+          {data.proven === null ? 'parts, shape, motion, use of images' : `as proven ${when(data.proven)}`}
+        </span>
       </p>
       <DifferenceTable differences={open} part={part} choose={choose} />
       {reported.length > 0 && (
@@ -38,8 +50,10 @@ export function Whole({ a, b }: { a: SideEntry; b: SideEntry }) {
 }
 
 const UNPROVEN = {
-  changed: 'The asset was changed after this package was made: hand it off again to have it proven as a whole.',
-  edited: 'The package was made of the source with its edits; take that as the other side to see what was proven.',
+  changed:
+    'The asset was changed after this package was made: hand it off again to have it proven as a whole.',
+  edited:
+    'The package was made of the source with its edits; take that as the other side to see what was proven.',
 };
 
 /** One row a difference. Where `choose` is given, a row with a part tints it in the view. */
@@ -54,10 +68,14 @@ export function DifferenceTable({
 }) {
   if (differences.length === 0) return null;
   return (
-    <table className="table table-xs table-pin-rows rounded border border-[var(--line)]" aria-label="Differences of the whole">
+    <table
+      className="table table-xs table-pin-rows rounded border border-[var(--line)]"
+      aria-label="Differences of the whole"
+    >
       <tbody>
         {differences.map((one, i) => {
-          const pick = choose && one.part !== null ? () => choose(one.part === part ? null : one.part) : undefined;
+          const pick =
+            choose && one.part !== null ? () => choose(one.part === part ? null : one.part) : undefined;
           return (
             <tr
               key={`${i} ${one.code} ${one.message}`}

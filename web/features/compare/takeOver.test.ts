@@ -13,7 +13,9 @@ const source = testSource(testState([hull]));
 /** The channel after the edit, sent as a page sends it. */
 function after(channel: ChannelName, value: number | Rgb) {
   const edit = takeOverEdit('Hull', channel, value, source.materials);
-  return replay(source, [parseEdit(JSON.parse(JSON.stringify(edit)))], []).state.materials[0].channels[channel];
+  return replay(source, [parseEdit(JSON.parse(JSON.stringify(edit)))], []).state.materials[0].channels[
+    channel
+  ];
 }
 
 describe('what is taken over', () => {
@@ -26,7 +28,9 @@ describe('what is taken over', () => {
   it('leaves all else as it was', () => {
     const edit = takeOverEdit('Hull', 'metalness', 1, source.materials);
     const { state } = replay(source, [edit], []);
-    expect(state.materials[0].channels.roughness).toEqual(initialState(source).materials[0].channels.roughness);
+    expect(state.materials[0].channels.roughness).toEqual(
+      initialState(source).materials[0].channels.roughness,
+    );
     expect(edit.origin.detail).toBe('taken over from what came back');
   });
 });

@@ -23,16 +23,27 @@ interface CompareFocus {
   part: string | null;
 }
 
-export const useCompareFocus = create<CompareFocus>(() => ({ material: null, channel: null, blinkB: false, scaled: false, part: null }));
+export const useCompareFocus = create<CompareFocus>(() => ({
+  material: null,
+  channel: null,
+  blinkB: false,
+  scaled: false,
+  part: null,
+}));
 
 /** Every way to read the asset: delivered, edited, carelessly, and each handoff. */
 function useSides(): SideEntry[] | undefined {
   const { view } = useBench();
-  return useQuery({ queryKey: ['sides', view.id], queryFn: async () => (await api<{ sides: SideEntry[] }>(`/api/assets/${view.id}/compare/sides`)).sides })
-    .data;
+  return useQuery({
+    queryKey: ['sides', view.id],
+    queryFn: async () => (await api<{ sides: SideEntry[] }>(`/api/assets/${view.id}/compare/sides`)).sides,
+  }).data;
 }
 
-/** The two sides that are chosen; what is gone gives way to the source, and to the newest handoff or a careless reader. */
+/**
+ * The two sides that are chosen; what is gone gives way to the source, and to the newest handoff or a
+ * careless reader.
+ */
 export function usePair(): { a: SideEntry; b: SideEntry; sides: SideEntry[] } | null {
   const sides = useSides();
   const { a, b } = useChoices((choices) => choices.compare);
@@ -46,7 +57,8 @@ export function useSide(side: string | undefined): SideView | undefined {
   const { view } = useBench();
   return useQuery({
     queryKey: ['side', view.id, side, side?.startsWith('handoff:') ? '' : view.version],
-    queryFn: () => api<SideView>(`/api/assets/${view.id}/compare/side?side=${encodeURIComponent(side ?? '')}`),
+    queryFn: () =>
+      api<SideView>(`/api/assets/${view.id}/compare/side?side=${encodeURIComponent(side ?? '')}`),
     enabled: side !== undefined,
   }).data;
 }
@@ -68,13 +80,18 @@ export function useDifferences(a: string | undefined, b: string | undefined): Ma
       queryFn: ({ signal }) =>
         inTurn(signal, async () => {
           const asked = new URLSearchParams({ a: a ?? '', b: b ?? '', material, limit: String(limit / 255) });
-          return (await api<{ channels: ChannelDifference[] }>(`/api/assets/${view.id}/compare?${asked}`)).channels;
+          return (await api<{ channels: ChannelDifference[] }>(`/api/assets/${view.id}/compare?${asked}`))
+            .channels;
         }),
       enabled: a !== undefined && b !== undefined && a !== b,
       retry: false,
     })),
   });
-  return materials.map((material, i) => ({ material, channels: results[i].data, error: results[i].error?.message ?? null }));
+  return materials.map((material, i) => ({
+    material,
+    channels: results[i].data,
+    error: results[i].error?.message ?? null,
+  }));
 }
 
 /** What two sides differ in besides the numbers of their channels; parts and shapes take a while. */
@@ -83,7 +100,11 @@ export function useWhole(a: string | undefined, b: string | undefined) {
   return useQuery({
     queryKey: ['compare-whole', view.id, a, b, view.version],
     queryFn: ({ signal }) =>
-      inTurn(signal, () => api<WholeComparison>(`/api/assets/${view.id}/compare/whole?${new URLSearchParams({ a: a ?? '', b: b ?? '' })}`)),
+      inTurn(signal, () =>
+        api<WholeComparison>(
+          `/api/assets/${view.id}/compare/whole?${new URLSearchParams({ a: a ?? '', b: b ?? '' })}`,
+        ),
+      ),
     enabled: a !== undefined && b !== undefined && a !== b,
     retry: false,
   });
@@ -100,7 +121,9 @@ export function useCameBack() {
       const parcel = await start(files.map((file) => ({ path: droppedPath(file), file })));
       if (parcel === null) throw new Error('It could not be sent; the intake tells why.');
       for (;;) {
-        const { state, faults } = await api<{ state: string; faults: { message: string }[] }>(`/api/parcels/${parcel}`);
+        const { state, faults } = await api<{ state: string; faults: { message: string }[] }>(
+          `/api/parcels/${parcel}`,
+        );
         if (state === 'failed') throw new Error(faults[0]?.message ?? 'It could not be read.');
         if (state === 'ready') break;
         await new Promise((resolve) => setTimeout(resolve, 400));
@@ -117,7 +140,10 @@ export function useCameBack() {
 
 let last: Promise<unknown> = Promise.resolve();
 
-/** One request after the other, so that pictures for the view come between; what is no longer wanted is passed over. */
+/**
+ * One request after the other, so that pictures for the view come between; what is no longer wanted is passed
+ * over.
+ */
 function inTurn<T>(signal: AbortSignal, work: () => Promise<T>): Promise<T> {
   const next = last
     .catch(() => undefined)

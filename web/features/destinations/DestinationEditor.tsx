@@ -78,7 +78,11 @@ export function DestinationEditor({ profile, show }: { profile: Destination; sho
             <NumberField name="size" label="Longest side, m (0: as is)" />
             <Choice name="split" label="Model files" options={pick(SPLITS, GEOMETRY_WORDS.split)} />
             <Choice name="parts" label="Parts" options={pick(PART_RULES, GEOMETRY_WORDS.parts)} />
-            <Choice name="collision.shape" label="Collision" options={pick(COLLISIONS, GEOMETRY_WORDS.collision)} />
+            <Choice
+              name="collision.shape"
+              label="Collision"
+              options={pick(COLLISIONS, GEOMETRY_WORDS.collision)}
+            />
             {shape === 'hulls' && <NumberField name="collision.hulls" label="Hulls at most (16)" />}
             {shape === 'hulls' && <NumberField name="collision.error" label="Error of hulls (0.02)" />}
             {shape === 'mesh' && <NumberField name="collision.keep" label="Share of triangles (1)" />}
@@ -88,11 +92,27 @@ export function DestinationEditor({ profile, show }: { profile: Destination; sho
           </Group>
           <Group title="Materials">
             <Choice name="workflow" label="Converted to" options={GEOMETRY_WORDS.workflow} />
-            <Choice name="writeAs" label="Written as" options={{ '': 'the same', ...GEOMETRY_WORDS.workflow }} />
-            <Choice name="normalY" label="Normal direction" options={{ 'Y+': 'Y+, green up', 'Y-': 'Y-, green down' }} />
-            <Choice name="heightMid" label="Height: no displacement at" options={{ as: 'as the source has it', '0': 'black', '0.5': 'middle grey' }} />
+            <Choice
+              name="writeAs"
+              label="Written as"
+              options={{ '': 'the same', ...GEOMETRY_WORDS.workflow }}
+            />
+            <Choice
+              name="normalY"
+              label="Normal direction"
+              options={{ 'Y+': 'Y+, green up', 'Y-': 'Y-, green down' }}
+            />
+            <Choice
+              name="heightMid"
+              label="Height: no displacement at"
+              options={{ as: 'as the source has it', '0': 'black', '0.5': 'middle grey' }}
+            />
             <Choice name="heightUnit" label="Height told in" options={GEOMETRY_WORDS.heightUnit} />
-            <Choice name="dialect" label="Colour spaces in words of" options={Object.fromEntries(DIALECT_NAMES.map((name) => [name, DIALECTS[name].title]))} />
+            <Choice
+              name="dialect"
+              label="Colour spaces in words of"
+              options={Object.fromEntries(DIALECT_NAMES.map((name) => [name, DIALECTS[name].title]))}
+            />
             <Check name="whiteFactors" label="Tints go into the pixels" />
             <Check name="patch" label="Change the source file itself where it can be" />
             <Check name="materialX" label="MaterialX document beside" />
@@ -104,7 +124,11 @@ export function DestinationEditor({ profile, show }: { profile: Destination; sho
             <NumberField name="maxSize" label="Longest side (0: any)" />
             <Check name="powerOfTwo" label="Powers of two" />
             <Check name="tiles" label="Keep UDIM tiles" />
-            <Choice name="withoutTiles" label="Tiles that are not kept" options={GEOMETRY_WORDS.withoutTiles} />
+            <Choice
+              name="withoutTiles"
+              label="Tiles that are not kept"
+              options={GEOMETRY_WORDS.withoutTiles}
+            />
             <Check name="keepPalettes" label="Palettes keep their pixels" />
             <Check name="embed" label="Inside the model, where it can be" />
           </Group>
@@ -118,7 +142,13 @@ export function DestinationEditor({ profile, show }: { profile: Destination; sho
           <Group title="Left to the person">
             {CHOICES.map((choice) => (
               <label key={choice} className="flex items-center gap-2">
-                <input type="checkbox" className="checkbox checkbox-xs" value={choice} {...form.register('choices')} /> {choice}
+                <input
+                  type="checkbox"
+                  className="checkbox checkbox-xs"
+                  value={choice}
+                  {...form.register('choices')}
+                />{' '}
+                {choice}
               </label>
             ))}
           </Group>
@@ -135,7 +165,9 @@ export function DestinationEditor({ profile, show }: { profile: Destination; sho
           style={{ gridTemplateRows: 'auto minmax(0, 1fr)', gridTemplateColumns: 'minmax(0, 1fr)' }}
         >
           <Bar>
-            <span className="truncate text-[12px] text-[var(--soft)]">{isDirty ? 'not saved yet' : 'saved'}</span>
+            <span className="truncate text-[12px] text-[var(--soft)]">
+              {isDirty ? 'not saved yet' : 'saved'}
+            </span>
             <span className="flex-1" />
             <Button disabled={!isDirty} onClick={() => form.reset()}>
               Discard
@@ -154,14 +186,21 @@ export function DestinationEditor({ profile, show }: { profile: Destination; sho
 }
 
 function toForm({ notes, heightMid, writeAs, ...rest }: Destination): ProfileForm {
-  return { ...rest, notes: notes.join('\n'), heightMid: heightMid === null ? 'as' : String(heightMid), writeAs: writeAs ?? '' };
+  return {
+    ...rest,
+    notes: notes.join('\n'),
+    heightMid: heightMid === null ? 'as' : String(heightMid),
+    writeAs: writeAs ?? '',
+  };
 }
 
 function toProfile({ notes, heightMid, writeAs, choices, ...rest }: ProfileForm): Destination {
   const lines = notes.split('\n').map((line) => line.trim());
   return {
     ...rest,
-    collision: Object.fromEntries(Object.entries(rest.collision).filter(([, value]) => !Number.isNaN(value))) as Destination['collision'],
+    collision: Object.fromEntries(
+      Object.entries(rest.collision).filter(([, value]) => !Number.isNaN(value)),
+    ) as Destination['collision'],
     format: formatOf(rest.variants[0] ?? 'fbx'),
     choices: Array.isArray(choices) ? choices : [],
     notes: lines.filter(Boolean),
@@ -190,7 +229,11 @@ function Variants() {
                   type="checkbox"
                   className="checkbox checkbox-xs"
                   checked={value.includes(variant)}
-                  onChange={(event) => onChange(event.target.checked ? [...value, variant] : value.filter((one) => one !== variant))}
+                  onChange={(event) =>
+                    onChange(
+                      event.target.checked ? [...value, variant] : value.filter((one) => one !== variant),
+                    )
+                  }
                 />
                 {variant.toUpperCase()}
               </label>
@@ -210,7 +253,9 @@ function Group({ title, children }: { title: string; children: ReactNode }) {
   return (
     <fieldset className="mb-4">
       <legend className="mb-1.5 font-semibold">{title}</legend>
-      <div className="grid grid-cols-[repeat(auto-fill,minmax(190px,1fr))] items-end gap-x-4 gap-y-2 text-[12.3px]">{children}</div>
+      <div className="grid grid-cols-[repeat(auto-fill,minmax(190px,1fr))] items-end gap-x-4 gap-y-2 text-[12.3px]">
+        {children}
+      </div>
     </fieldset>
   );
 }
@@ -275,7 +320,17 @@ function NumberField({ name, label, disabled }: { name: FieldName; label: string
   );
 }
 
-function Choice({ name, label, options, disabled }: { name: FieldName; label: string; options: Record<string, string>; disabled?: boolean }) {
+function Choice({
+  name,
+  label,
+  options,
+  disabled,
+}: {
+  name: FieldName;
+  label: string;
+  options: Record<string, string>;
+  disabled?: boolean;
+}) {
   const { register, id } = useField(name);
   return (
     <div>

@@ -15,7 +15,10 @@ export function DestinationSheet({ profile }: { profile: Destination }) {
     ['Parts', GEOMETRY_WORDS.parts[profile.parts]],
     ['Model files', GEOMETRY_WORDS.split[profile.split]],
     ['Colour words', DIALECTS[profile.dialect].title],
-    ['Images', `${profile.maxSize === 0 ? 'any size' : `up to ${profile.maxSize}`}${profile.powerOfTwo ? ', powers of two' : ''}`],
+    [
+      'Images',
+      `${profile.maxSize === 0 ? 'any size' : `up to ${profile.maxSize}`}${profile.powerOfTwo ? ', powers of two' : ''}`,
+    ],
     ['Tiles', profile.tiles ? 'kept' : GEOMETRY_WORDS.withoutTiles[profile.withoutTiles]],
     ['Left to you', profile.choices.length === 0 ? 'nothing' : profile.choices.join(', ')],
     ['Source file', profile.patch ? 'changed itself where it can be' : 'written anew'],

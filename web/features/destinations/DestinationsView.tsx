@@ -38,7 +38,10 @@ export function DestinationsView() {
   const save = useSaveDestination(show);
   const takeProfile = (value: unknown) => {
     const profile = value as Partial<Destination>;
-    save.mutate({ profile: { ...profile, id: freeId(String(profile?.id ?? 'imported'), list) }, replaces: null });
+    save.mutate({
+      profile: { ...profile, id: freeId(String(profile?.id ?? 'imported'), list) },
+      replaces: null,
+    });
   };
   return (
     <div className="flex h-full flex-col">
@@ -46,7 +49,8 @@ export function DestinationsView() {
       <Bar>
         <h1 className="text-[14px] font-bold">Destinations</h1>
         <span className="text-[var(--soft)]">
-          {typed.data && `${list.filter(({ own }) => !own).length} built in, ${list.filter(({ own }) => own).length} of your own`}
+          {typed.data &&
+            `${list.filter(({ own }) => !own).length} built in, ${list.filter(({ own }) => own).length} of your own`}
         </span>
         <span className="flex-1" />
         <ImportJson label="Profile to import" what="destination" take={takeProfile} />
@@ -54,14 +58,38 @@ export function DestinationsView() {
       {typed.isError && <p className="p-8 text-center text-error">{typed.error.message}</p>}
       {shown && (
         <main className="grid min-h-0 flex-1" style={{ gridTemplateColumns: '250px minmax(0, 1fr)' }}>
-          <nav className="min-h-0 overflow-auto border-r border-[var(--line)] bg-base-200 py-2" aria-label="Destinations">
-            <Entries title="Built in" list={list.filter(({ own }) => !own)} shown={shown.profile.id} show={show} />
-            <Entries title="Your own" list={list.filter(({ own }) => own)} shown={shown.profile.id} show={show} />
-            {!list.some(({ own }) => own) && <p className="px-3 py-1 text-[12px] text-[var(--soft)]">Copy a built-in one and change it, or import one.</p>}
+          <nav
+            className="min-h-0 overflow-auto border-r border-[var(--line)] bg-base-200 py-2"
+            aria-label="Destinations"
+          >
+            <Entries
+              title="Built in"
+              list={list.filter(({ own }) => !own)}
+              shown={shown.profile.id}
+              show={show}
+            />
+            <Entries
+              title="Your own"
+              list={list.filter(({ own }) => own)}
+              shown={shown.profile.id}
+              show={show}
+            />
+            {!list.some(({ own }) => own) && (
+              <p className="px-3 py-1 text-[12px] text-[var(--soft)]">
+                Copy a built-in one and change it, or import one.
+              </p>
+            )}
           </nav>
-          <div className="grid min-h-0 min-w-0" style={{ gridTemplateRows: 'auto minmax(0, 1fr)', gridTemplateColumns: 'minmax(0, 1fr)' }}>
+          <div
+            className="grid min-h-0 min-w-0"
+            style={{ gridTemplateRows: 'auto minmax(0, 1fr)', gridTemplateColumns: 'minmax(0, 1fr)' }}
+          >
             <Head entry={shown} list={list} show={show} />
-            {shown.own ? <DestinationEditor key={shown.profile.id} profile={shown.profile} show={show} /> : <DestinationSheet profile={shown.profile} />}
+            {shown.own ? (
+              <DestinationEditor key={shown.profile.id} profile={shown.profile} show={show} />
+            ) : (
+              <DestinationSheet profile={shown.profile} />
+            )}
           </div>
         </main>
       )}
@@ -77,15 +105,26 @@ function freeId(required: string, list: readonly DestinationEntry[]): string {
   return id;
 }
 
-function Head({ entry: { profile, own }, list, show }: { entry: DestinationEntry; list: readonly DestinationEntry[]; show: (id: string) => void }) {
+function Head({
+  entry: { profile, own },
+  list,
+  show,
+}: {
+  entry: DestinationEntry;
+  list: readonly DestinationEntry[];
+  show: (id: string) => void;
+}) {
   const save = useSaveDestination(show);
   const client = useQueryClient();
   const remove = useMutation({
-    mutationFn: () => api<{ destinations: DestinationEntry[] }>(`/api/destinations/${profile.id}`, { method: 'DELETE' }),
+    mutationFn: () =>
+      api<{ destinations: DestinationEntry[] }>(`/api/destinations/${profile.id}`, { method: 'DELETE' }),
     onSuccess: ({ destinations }) => {
       client.setQueryData(DESTINATIONS_KEY, destinations);
       show(destinations[0].profile.id);
-      toast(`${profile.title} was removed`, { action: { label: 'Undo', onClick: () => save.mutate({ profile, replaces: null }) } });
+      toast(`${profile.title} was removed`, {
+        action: { label: 'Undo', onClick: () => save.mutate({ profile, replaces: null }) },
+      });
     },
     onError: (error) => toast.error(error.message),
   });
@@ -96,7 +135,14 @@ function Head({ entry: { profile, own }, list, show }: { entry: DestinationEntry
       <span className="flex-1" />
       <Button
         onClick={() =>
-          save.mutate({ profile: { ...profile, id: freeId(`${profile.id}-own`, list), title: `${profile.title}, own`.slice(0, 60) }, replaces: null })
+          save.mutate({
+            profile: {
+              ...profile,
+              id: freeId(`${profile.id}-own`, list),
+              title: `${profile.title}, own`.slice(0, 60),
+            },
+            replaces: null,
+          })
         }
       >
         <Copy size={13} /> {own ? 'Copy' : 'Copy and change'}
@@ -118,7 +164,17 @@ function Head({ entry: { profile, own }, list, show }: { entry: DestinationEntry
   );
 }
 
-function Entries({ title, list, shown, show }: { title: string; list: readonly DestinationEntry[]; shown: string; show: (id: string) => void }) {
+function Entries({
+  title,
+  list,
+  shown,
+  show,
+}: {
+  title: string;
+  list: readonly DestinationEntry[];
+  shown: string;
+  show: (id: string) => void;
+}) {
   if (list.length === 0) return null;
   return (
     <>
@@ -128,7 +184,9 @@ function Entries({ title, list, shown, show }: { title: string; list: readonly D
           <li key={profile.id}>
             <ListButton current={profile.id === shown} onClick={() => show(profile.id)}>
               <span className="block truncate">{profile.title}</span>
-              <span className="block truncate font-mono text-[11px] font-normal text-[var(--soft)]">{profile.variants.join(', ')}</span>
+              <span className="block truncate font-mono text-[11px] font-normal text-[var(--soft)]">
+                {profile.variants.join(', ')}
+              </span>
             </ListButton>
           </li>
         ))}

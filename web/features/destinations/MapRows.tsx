@@ -1,6 +1,12 @@
 'use client';
 
-import { type ComponentRecipe, DEPTHS, MAP_TYPES, type MapDepth, type MapType } from '@kinkajou/core/destinations/profile';
+import {
+  type ComponentRecipe,
+  DEPTHS,
+  MAP_TYPES,
+  type MapDepth,
+  type MapType,
+} from '@kinkajou/core/destinations/profile';
 import { CHANNELS, COLOUR_SPACES, VECTOR_CHANNELS } from '@kinkajou/core/scene/material';
 import { ArrowDown, ArrowUp, Plus, Trash2 } from 'lucide-react';
 import { Controller, useFieldArray, useFormContext, useWatch } from 'react-hook-form';
@@ -44,7 +50,17 @@ export function MapRows() {
   );
 }
 
-function MapRow({ index, remove, up, down }: { index: number; remove: () => void; up: (() => void) | null; down: (() => void) | null }) {
+function MapRow({
+  index,
+  remove,
+  up,
+  down,
+}: {
+  index: number;
+  remove: () => void;
+  up: (() => void) | null;
+  down: (() => void) | null;
+}) {
   const { register, control, setValue } = useFormContext<ProfileForm>();
   const map = useWatch({ control, name: `maps.${index}` });
   if (!map) return null;
@@ -54,16 +70,29 @@ function MapRow({ index, remove, up, down }: { index: number; remove: () => void
     if (!DEPTHS[type].includes(map.depth)) setValue(`${base}.depth`, DEPTHS[type][0], { shouldDirty: true });
   };
   return (
-    <div className="rounded-md border border-[var(--line)] bg-base-100 p-2" role="group" aria-label={`Map ${map.name}`}>
+    <div
+      className="rounded-md border border-[var(--line)] bg-base-100 p-2"
+      role="group"
+      aria-label={`Map ${map.name}`}
+    >
       <div className="mb-1.5 flex items-center gap-1">
-        <input className={`${SELECT} min-w-24 flex-1 font-semibold`} aria-label="Name of the map" {...register(`${base}.name`, { required: true })} />
+        <input
+          className={`${SELECT} min-w-24 flex-1 font-semibold`}
+          aria-label="Name of the map"
+          {...register(`${base}.name`, { required: true })}
+        />
         <input
           className={`${SELECT} w-20 font-mono`}
           aria-label="Suffix"
           title="Suffix"
           {...register(`${base}.suffix`, { required: true, pattern: /^[A-Za-z0-9_-]+$/ })}
         />
-        <select className={SELECT} aria-label="Type" value={map.type} onChange={(event) => setType(event.target.value as MapType)}>
+        <select
+          className={SELECT}
+          aria-label="Type"
+          value={map.type}
+          onChange={(event) => setType(event.target.value as MapType)}
+        >
           {MAP_TYPES.map((type) => (
             <option key={type} value={type}>
               {type.toUpperCase()}
@@ -126,9 +155,18 @@ function MapRow({ index, remove, up, down }: { index: number; remove: () => void
           control={control}
           name={`${base}.alpha`}
           render={({ field: { value, onChange } }) => (
-            <span className="flex items-center gap-1" title="Joins as a further component where the material is not opaque">
+            <span
+              className="flex items-center gap-1"
+              title="Joins as a further component where the material is not opaque"
+            >
               <b>alpha, where not opaque</b>
-              <ComponentSelect label="Alpha, where not opaque" value={value} optional disabled={map.components.length > 3} change={onChange} />
+              <ComponentSelect
+                label="Alpha, where not opaque"
+                value={value}
+                optional
+                disabled={map.components.length > 3}
+                change={onChange}
+              />
             </span>
           )}
         />
@@ -142,15 +180,31 @@ function depthOf(text: string): MapDepth {
 }
 
 /** Components lie without gaps: emptying one takes those after it along. */
-function withComponent(components: readonly ComponentRecipe[], index: number, next: ComponentRecipe | null): ComponentRecipe[] {
+function withComponent(
+  components: readonly ComponentRecipe[],
+  index: number,
+  next: ComponentRecipe | null,
+): ComponentRecipe[] {
   if (next === null) return components.slice(0, index);
-  return components.length <= index ? [...components, next] : components.map((one, i) => (i === index ? next : one));
+  return components.length <= index
+    ? [...components, next]
+    : components.map((one, i) => (i === index ? next : one));
 }
 
 const OPTIONS = CHANNELS.flatMap((channel) =>
   VECTOR_CHANNELS.has(channel)
-    ? ([0, 1, 2] as const).map((part) => ({ channel, part, invert: false, title: `${channelTitle(channel)}, ${'rgb'[part]}` }))
-    : [false, true].map((invert) => ({ channel, part: 0 as const, invert, title: `${channelTitle(channel)}${invert ? ', inverted' : ''}` })),
+    ? ([0, 1, 2] as const).map((part) => ({
+        channel,
+        part,
+        invert: false,
+        title: `${channelTitle(channel)}, ${'rgb'[part]}`,
+      }))
+    : [false, true].map((invert) => ({
+        channel,
+        part: 0 as const,
+        invert,
+        title: `${channelTitle(channel)}${invert ? ', inverted' : ''}`,
+      })),
 );
 
 function ComponentSelect({
@@ -166,7 +220,8 @@ function ComponentSelect({
   disabled: boolean;
   change: (next: ComponentRecipe | null) => void;
 }) {
-  const keyOf = ({ channel, part, invert = false }: Pick<ComponentRecipe, 'channel' | 'part' | 'invert'>) => `${channel} ${part} ${invert}`;
+  const keyOf = ({ channel, part, invert = false }: Pick<ComponentRecipe, 'channel' | 'part' | 'invert'>) =>
+    `${channel} ${part} ${invert}`;
   const pick = (key: string) => {
     const option = OPTIONS.find((one) => keyOf(one) === key);
     if (!option) return change(null);

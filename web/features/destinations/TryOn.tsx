@@ -32,7 +32,12 @@ export function TryOn({ profile }: { profile: Destination }) {
       <h3 className="mb-1.5 flex items-center gap-2 font-semibold">
         Tried on
         {asset ? (
-          <ChipSelect className="max-w-60" aria-label="Asset to try it on" value={asset.id} onChange={(event) => setChosen(event.target.value)}>
+          <ChipSelect
+            className="max-w-60"
+            aria-label="Asset to try it on"
+            value={asset.id}
+            onChange={(event) => setChosen(event.target.value)}
+          >
             {assets.map(({ id, name, parcelName }) => (
               <option key={id} value={id}>
                 {name === parcelName ? name : `${name} (${parcelName})`}
@@ -40,7 +45,9 @@ export function TryOn({ profile }: { profile: Destination }) {
             ))}
           </ChipSelect>
         ) : (
-          <span className="font-normal text-[var(--soft)]">{shelf.data ? 'an asset, once there is one on the shelf' : '...'}</span>
+          <span className="font-normal text-[var(--soft)]">
+            {shelf.data ? 'an asset, once there is one on the shelf' : '...'}
+          </span>
         )}
       </h3>
       {plan.isError && <p className="mb-2 break-words text-error">{plan.error.message}</p>}

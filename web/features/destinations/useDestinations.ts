@@ -8,5 +8,8 @@ export const DESTINATIONS_KEY = ['destinations'];
 
 /** Built-in destinations and one's own. */
 export function useDestinations() {
-  return useQuery({ queryKey: DESTINATIONS_KEY, queryFn: async () => (await api<{ destinations: DestinationEntry[] }>('/api/destinations')).destinations });
+  return useQuery({
+    queryKey: DESTINATIONS_KEY,
+    queryFn: async () => (await api<{ destinations: DestinationEntry[] }>('/api/destinations')).destinations,
+  });
 }

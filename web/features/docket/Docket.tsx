@@ -49,7 +49,11 @@ export function Docket({ step }: { step: Step }) {
           </button>
         )}
         {findings.length > 0 && (
-          <Chip aria-pressed={docketHere} title="Only what this step can settle" onClick={() => set({ docketHere: !docketHere })}>
+          <Chip
+            aria-pressed={docketHere}
+            title="Only what this step can settle"
+            onClick={() => set({ docketHere: !docketHere })}
+          >
             this step {here}
           </Chip>
         )}
@@ -60,7 +64,11 @@ export function Docket({ step }: { step: Step }) {
         </Button>
       )}
       {questions > 0 && (
-        <Button className="mr-2 mb-2" title={labelOf('question', 'One after the other, each shown on the model')} onClick={() => openQuestion(bench)}>
+        <Button
+          className="mr-2 mb-2"
+          title={labelOf('question', 'One after the other, each shown on the model')}
+          onClick={() => openQuestion(bench)}
+        >
           Answer {plural(questions, 'question')}
         </Button>
       )}
@@ -95,17 +103,31 @@ function KindCard({ group, bench }: { group: FindingGroup; bench: Bench }) {
   const alike = mendable.length === 0 ? [] : sameKindWithMend(bench.view.findings, mendable[0]);
   const shown = shownPlaces(findings, { open, focused });
   return (
-    <li className="mb-[7px]" data-finding={code} data-places={findings.length} data-finding-focused={(single && holds) || undefined}>
+    <li
+      className="mb-[7px]"
+      data-finding={code}
+      data-places={findings.length}
+      data-finding-focused={(single && holds) || undefined}
+    >
       <article
         className={`rounded-[5px] border border-l-4 border-[var(--line)] bg-base-100 px-2.5 py-2 ${EDGE[severity]} ${holds ? 'ring-2 ring-accent' : ''}`}
         aria-label={single ? title : `${title}, ${findings.length}`}
       >
         <h3 className="flex items-center gap-1.5 text-[12.8px] font-semibold">
           <Mark kind={markOfSeverity(severity)} />
-          <button type="button" className="min-w-0 flex-1 cursor-pointer truncate text-left" title={title} onClick={() => focusFinding(first)}>
+          <button
+            type="button"
+            className="min-w-0 flex-1 cursor-pointer truncate text-left"
+            title={title}
+            onClick={() => focusFinding(first)}
+          >
             {title}
           </button>
-          {!single && <span className="badge badge-sm border-[var(--line)] bg-base-200 font-mono text-[11px]">{count(findings.length)}</span>}
+          {!single && (
+            <span className="badge badge-sm border-[var(--line)] bg-base-200 font-mono text-[11px]">
+              {count(findings.length)}
+            </span>
+          )}
         </h3>
         {single ? (
           <>
@@ -116,7 +138,11 @@ function KindCard({ group, bench }: { group: FindingGroup; bench: Bench }) {
           <>
             {alike.length > 1 && (
               <div className="mt-1.5">
-                <Button disabled={bench.busy} title={mendable[0].mendLabel} onClick={() => mendSameKind(bench, mendable[0])}>
+                <Button
+                  disabled={bench.busy}
+                  title={mendable[0].mendLabel}
+                  onClick={() => mendSameKind(bench, mendable[0])}
+                >
                   All alike ({alike.length})
                 </Button>
               </div>
@@ -146,7 +172,10 @@ function KindCard({ group, bench }: { group: FindingGroup; bench: Bench }) {
 /** One place of several: its name; in hand, what is said of it and what can be done. */
 function Place({ finding, bench, focused }: { finding: Finding; bench: Bench; focused: boolean }) {
   return (
-    <li data-finding-focused={focused || undefined} className={`rounded px-1 ${focused ? 'bg-[var(--honey-wash)] py-1' : ''}`}>
+    <li
+      data-finding-focused={focused || undefined}
+      className={`rounded px-1 ${focused ? 'bg-[var(--honey-wash)] py-1' : ''}`}
+    >
       <button
         type="button"
         className="flex min-h-6 w-full cursor-pointer items-center text-left text-[12px]"
@@ -194,7 +223,13 @@ function Actions({ finding, bench }: { finding: Finding; bench: Bench }) {
       </Button>
     ),
     hasMend(finding) && (
-      <Button key="mend" data-mend main={!asks(finding)} disabled={bench.busy} onClick={() => mendOne(bench, finding)}>
+      <Button
+        key="mend"
+        data-mend
+        main={!asks(finding)}
+        disabled={bench.busy}
+        onClick={() => mendOne(bench, finding)}
+      >
         {finding.mendLabel}
       </Button>
     ),
@@ -221,7 +256,12 @@ function Actions({ finding, bench }: { finding: Finding; bench: Bench }) {
             evidence
           </button>
         )}
-        <a className="text-[11.5px] text-[var(--soft)] hover:underline" href={`/help/findings#${finding.code}`} target="_blank" rel="noreferrer">
+        <a
+          className="text-[11.5px] text-[var(--soft)] hover:underline"
+          href={`/help/findings#${finding.code}`}
+          target="_blank"
+          rel="noreferrer"
+        >
           why?
         </a>
         {/[/\\.]/.test(finding.subject) && (

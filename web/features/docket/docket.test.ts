@@ -12,7 +12,12 @@ const link = (image: string, reason: string): Edit => ({
   links: [{ image, path: `maps/${image}`, reason }],
   origin: { from: 'evidence', detail: reason },
 });
-const turn: Edit = { kind: 'adjustSlots', slots: [], change: { invert: true }, origin: { from: 'evidence', detail: '' } };
+const turn: Edit = {
+  kind: 'adjustSlots',
+  slots: [],
+  change: { invert: true },
+  origin: { from: 'evidence', detail: '' },
+};
 
 function finding(code: string, key: string, more: Partial<Finding> = {}): Finding {
   return {
@@ -35,16 +40,26 @@ function finding(code: string, key: string, more: Partial<Finding> = {}): Findin
 /** A bench that notes what it is asked to do. */
 function benchOf(findings: Finding[]): { bench: Bench; applied: Edit[][]; made: unknown[] } {
   const [applied, made]: [Edit[][], unknown[]] = [[], []];
-  const bench = { view: { findings }, apply: (edits: Edit[]) => applied.push(edits), make: (request: unknown) => made.push(request) } as unknown as Bench;
+  const bench = {
+    view: { findings },
+    apply: (edits: Edit[]) => applied.push(edits),
+    make: (request: unknown) => made.push(request),
+  } as unknown as Bench;
   return { bench, applied, made };
 }
 
 describe('mending from the docket', () => {
   it('makes one entry of all links, with every reason once', () => {
-    expect(joinLinks([link('a.png', 'same name'), turn, link('b.png', 'same name'), link('c.png', 'same set')])).toEqual([
+    expect(
+      joinLinks([link('a.png', 'same name'), turn, link('b.png', 'same name'), link('c.png', 'same set')]),
+    ).toEqual([
       {
         kind: 'linkImages',
-        links: ['a.png', 'b.png', 'c.png'].map((image, i) => ({ image, path: `maps/${image}`, reason: i < 2 ? 'same name' : 'same set' })),
+        links: ['a.png', 'b.png', 'c.png'].map((image, i) => ({
+          image,
+          path: `maps/${image}`,
+          reason: i < 2 ? 'same name' : 'same set',
+        })),
         origin: { from: 'evidence', detail: 'same name; same set' },
       },
       turn,
@@ -83,7 +98,11 @@ describe('mending from the docket', () => {
 
 describe('questions', () => {
   const choices = [{ id: 'a', label: 'a', reason: '', images: [], edits: [] }];
-  const list = [finding('set.ambiguous', 'one', { choices, subject: 'Hull' }), finding('link.missing', 'two'), finding('slot.pixels', 'three', { choices })];
+  const list = [
+    finding('set.ambiguous', 'one', { choices, subject: 'Hull' }),
+    finding('link.missing', 'two'),
+    finding('slot.pixels', 'three', { choices }),
+  ];
 
   it('are the findings that give a choice, in the order of the docket, round and round', () => {
     expect(questionsOf(list).map(({ finding: { key } }) => key)).toEqual(['one', 'three']);

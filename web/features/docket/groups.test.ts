@@ -29,7 +29,14 @@ const MIXED = [
 
 describe('the docket', () => {
   it('has one card per kind, as bad as its worst, in the order of the worst of each', () => {
-    expect(groupsOf(MIXED).map(({ code, title, severity, findings }) => [code, title, severity, findings.map(({ key }) => key).join('')])).toEqual([
+    expect(
+      groupsOf(MIXED).map(({ code, title, severity, findings }) => [
+        code,
+        title,
+        severity,
+        findings.map(({ key }) => key).join(''),
+      ]),
+    ).toEqual([
       ['link.missing', 'Title of link.missing', 'error', 'ace'],
       ['slot.wrong', 'Title of slot.wrong', 'error', 'b'],
       ['link.case', 'Title of link.case', 'note', 'd'],
@@ -44,7 +51,8 @@ describe('the docket', () => {
 
   it('shows some places of a kind, the one in hand among them, and hides no single one', () => {
     const many = (count: number) => Array.from({ length: count }, (_, i) => finding('link.missing', `${i}`));
-    const keys = (count: number, how: { open: boolean; focused: string | null }) => shownPlaces(many(count), how).map(({ key }) => key);
+    const keys = (count: number, how: { open: boolean; focused: string | null }) =>
+      shownPlaces(many(count), how).map(({ key }) => key);
     expect(keys(5, { open: false, focused: null })).toEqual(['0', '1', '2', '3', '4']);
     expect(keys(6, { open: false, focused: null })).toEqual(['0', '1', '2', '3']);
     expect(keys(500, { open: false, focused: '321' })).toEqual(['0', '1', '2', '3', '321']);
@@ -55,7 +63,13 @@ describe('the docket', () => {
 describe('a long name on one line', () => {
   it('keeps its end, which is the name of its file where that is short', () => {
     expect(splitForMiddle('iron.png')).toEqual(['', 'iron.png']);
-    expect(splitForMiddle('P:\\old\\textures\\harbour\\iron.png')).toEqual(['P:\\old\\textures\\harbour\\', 'iron.png']);
-    expect(splitForMiddle('textures/crane_boom_lower_section_basecolor.1001.png')).toEqual(['textures/crane_boom_lower_sectio', 'n_basecolor.1001.png']);
+    expect(splitForMiddle('P:\\old\\textures\\harbour\\iron.png')).toEqual([
+      'P:\\old\\textures\\harbour\\',
+      'iron.png',
+    ]);
+    expect(splitForMiddle('textures/crane_boom_lower_section_basecolor.1001.png')).toEqual([
+      'textures/crane_boom_lower_sectio',
+      'n_basecolor.1001.png',
+    ]);
   });
 });

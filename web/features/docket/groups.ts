@@ -9,7 +9,9 @@ export interface FindingGroup {
   findings: Finding[];
 }
 
-/** One group per kind, in the order in which the worst of each comes; of one step alone where that is wanted. */
+/**
+ * One group per kind, in the order in which the worst of each comes; of one step alone where that is wanted.
+ */
 export function groupsOf(findings: readonly Finding[], step: Step | null = null): FindingGroup[] {
   const groups = new Map<string, FindingGroup>();
   for (const finding of findings) {
@@ -30,8 +32,14 @@ export function docketOrder(findings: readonly Finding[], step: Step | null = nu
 /** Places of a kind that are shown while its card is folded. */
 const SHOWN = 4;
 
-/** Places that a card shows: the first few, and the one in hand wherever it stands; all where so few are left that a fold would hide nothing. */
-export function shownPlaces(findings: readonly Finding[], { open, focused }: { open: boolean; focused: string | null }): Finding[] {
+/**
+ * Places that a card shows: the first few, and the one in hand wherever it stands; all where so few are left
+ * that a fold would hide nothing.
+ */
+export function shownPlaces(
+  findings: readonly Finding[],
+  { open, focused }: { open: boolean; focused: string | null },
+): Finding[] {
   if (open || findings.length <= SHOWN + 1) return [...findings];
   return findings.filter(({ key }, i) => i < SHOWN || key === focused);
 }

@@ -21,7 +21,13 @@ const UNITS: [number, string][] = [
 ];
 
 /** Which destination, and what it leaves open. */
-export function DestinationSelect({ destinations, current }: { destinations: readonly DestinationEntry[]; current: Destination }) {
+export function DestinationSelect({
+  destinations,
+  current,
+}: {
+  destinations: readonly DestinationEntry[];
+  current: Destination;
+}) {
   const { variants, set } = useChoices();
   const variant = current.variants.find((one) => one === variants[current.id]) ?? current.variants[0];
   const options = (own: boolean) =>
@@ -35,7 +41,11 @@ export function DestinationSelect({ destinations, current }: { destinations: rea
   const own = options(true);
   return (
     <>
-      <ChipSelect aria-label="Destination" value={current.id} onChange={(event) => set({ destination: event.target.value })}>
+      <ChipSelect
+        aria-label="Destination"
+        value={current.id}
+        onChange={(event) => set({ destination: event.target.value })}
+      >
         {own.length > 0 ? (
           <>
             <optgroup label="Built in">{options(false)}</optgroup>
@@ -72,11 +82,16 @@ export function ChoicesRow({ destination }: { destination: Destination }) {
       className="mb-3 flex flex-wrap items-center gap-x-4 gap-y-2 rounded-md border border-[var(--line)] bg-base-100 px-3 py-2 text-[12.3px]"
       aria-label="Left to you"
     >
-      {choices.includes('size') && <SizeField key={id} value={own.size ?? destination.size} change={(size) => change({ size })} />}
+      {choices.includes('size') && (
+        <SizeField key={id} value={own.size ?? destination.size} change={(size) => change({ size })} />
+      )}
       {choices.includes('unit') && (
         <label className="flex items-center gap-1.5">
           Unit
-          <ChipSelect value={unit} onChange={(event) => change({ metresPerUnit: Number(event.target.value) })}>
+          <ChipSelect
+            value={unit}
+            onChange={(event) => change({ metresPerUnit: Number(event.target.value) })}
+          >
             {UNITS.map(([metres, title]) => (
               <option key={metres} value={metres}>
                 {title}
@@ -89,7 +104,10 @@ export function ChoicesRow({ destination }: { destination: Destination }) {
       {choices.includes('type') && (
         <label className="flex items-center gap-1.5">
           Images as
-          <ChipSelect value={own.type ?? maps[0]?.type} onChange={(event) => change({ type: event.target.value as MapType })}>
+          <ChipSelect
+            value={own.type ?? maps[0]?.type}
+            onChange={(event) => change({ type: event.target.value as MapType })}
+          >
             {types.map((type) => (
               <option key={type} value={type}>
                 {type.toUpperCase()}
@@ -98,7 +116,10 @@ export function ChoicesRow({ destination }: { destination: Destination }) {
           </ChipSelect>
         </label>
       )}
-      <label className="flex items-center gap-1.5" title="The whole turns about the middle of its bottom; formats without motion leave it out and say so">
+      <label
+        className="flex items-center gap-1.5"
+        title="The whole turns about the middle of its bottom; formats without motion leave it out and say so"
+      >
         Turn
         <ChipSelect value={own.turn ?? 0} onChange={(event) => change({ turn: Number(event.target.value) })}>
           {TURNS.map((seconds) => (
@@ -109,13 +130,22 @@ export function ChoicesRow({ destination }: { destination: Destination }) {
         </ChipSelect>
       </label>
       {!!own.turn && !folded && (
-        <Chip aria-pressed={turning > 0} onClick={() => useTurning.setState({ seconds: turning > 0 ? 0 : own.turn })}>
+        <Chip
+          aria-pressed={turning > 0}
+          onClick={() => useTurning.setState({ seconds: turning > 0 ? 0 : own.turn })}
+        >
           play it in the view
         </Chip>
       )}
-      <label className="flex items-center gap-1.5" title="As the view has them; formats without cameras, lamps or environments leave them out and say so">
+      <label
+        className="flex items-center gap-1.5"
+        title="As the view has them; formats without cameras, lamps or environments leave them out and say so"
+      >
         Of the view
-        <ChipSelect value={stageAlong} onChange={(event) => set({ stageAlong: event.target.value as typeof stageAlong })}>
+        <ChipSelect
+          value={stageAlong}
+          onChange={(event) => set({ stageAlong: event.target.value as typeof stageAlong })}
+        >
           <option value="none">nothing</option>
           <option value="camera">the camera</option>
           <option value="all">camera, lamps, environment</option>
@@ -154,7 +184,13 @@ function SizeField({ value, change }: { value: number; change: (size: number) =>
 }
 
 /** Further destinations that get a package in the same go. */
-export function AlsoTo({ destinations, current }: { destinations: readonly DestinationEntry[]; current: string }) {
+export function AlsoTo({
+  destinations,
+  current,
+}: {
+  destinations: readonly DestinationEntry[];
+  current: string;
+}) {
   const { alsoTo, set } = useChoices();
   const others = destinations.filter(({ profile }) => profile.id !== current);
   const chosen = others.filter(({ profile }) => alsoTo.includes(profile.id));
@@ -162,7 +198,11 @@ export function AlsoTo({ destinations, current }: { destinations: readonly Desti
     <details className="mb-3 rounded-md border border-[var(--line)] bg-base-100 px-3 py-1.5 text-[12.3px]">
       <summary className="cursor-pointer">
         In the same go:{' '}
-        {chosen.length === 0 ? <span className="text-[var(--soft)]">this destination alone</span> : plural(chosen.length, 'further destination')}
+        {chosen.length === 0 ? (
+          <span className="text-[var(--soft)]">this destination alone</span>
+        ) : (
+          plural(chosen.length, 'further destination')
+        )}
       </summary>
       <div className="grid grid-cols-2 gap-x-4 gap-y-1 py-2">
         {others.map(({ profile: { id, title } }) => (
@@ -171,7 +211,9 @@ export function AlsoTo({ destinations, current }: { destinations: readonly Desti
               type="checkbox"
               className="checkbox checkbox-xs"
               checked={alsoTo.includes(id)}
-              onChange={(event) => set({ alsoTo: event.target.checked ? [...alsoTo, id] : alsoTo.filter((one) => one !== id) })}
+              onChange={(event) =>
+                set({ alsoTo: event.target.checked ? [...alsoTo, id] : alsoTo.filter((one) => one !== id) })
+              }
             />
             {title}
           </label>

@@ -35,12 +35,19 @@ export function HandoffStep() {
   const typed = useDestinations();
   const { destination: chosen } = useChoices();
   if (typed.isError) return <p className="p-8 text-center text-error">{typed.error.message}</p>;
-  if (!typed.data) return <p className="p-8 text-center text-[var(--soft)]">asking for the destinations ...</p>;
+  if (!typed.data)
+    return <p className="p-8 text-center text-[var(--soft)]">asking for the destinations ...</p>;
   const current = (typed.data.find(({ profile }) => profile.id === chosen) ?? typed.data[0]).profile;
   return <HandoffSheet destinations={typed.data} current={current} />;
 }
 
-function HandoffSheet({ destinations, current }: { destinations: NonNullable<ReturnType<typeof useDestinations>['data']>; current: Destination }) {
+function HandoffSheet({
+  destinations,
+  current,
+}: {
+  destinations: NonNullable<ReturnType<typeof useDestinations>['data']>;
+  current: Destination;
+}) {
   const { view } = useBench();
   const choices = useChoices();
   const request = requestFor(current, choices);
@@ -52,7 +59,9 @@ function HandoffSheet({ destinations, current }: { destinations: NonNullable<Ret
   const handoffs = useHandoffs(view.id);
   const [shown, setShown] = useState<string | null>(null);
   const [sheet, setSheet] = useState<SheetName>('plan');
-  const further = destinations.filter(({ profile }) => profile.id !== current.id && choices.alsoTo.includes(profile.id));
+  const further = destinations.filter(
+    ({ profile }) => profile.id !== current.id && choices.alsoTo.includes(profile.id),
+  );
   const start = useMutation({
     mutationFn: () =>
       api<{ handoffs: HandoffEntry[] }>(`/api/assets/${view.id}/handoffs`, {
@@ -70,9 +79,17 @@ function HandoffSheet({ destinations, current }: { destinations: NonNullable<Ret
   const shownOne = list.find((handoff) => handoff.id === shown) ?? list[0];
   const earlier =
     shownOne &&
-    list.slice(list.indexOf(shownOne) + 1).find((one) => one.receipt && one.destination === shownOne.destination && one.variant === shownOne.variant);
+    list
+      .slice(list.indexOf(shownOne) + 1)
+      .find(
+        (one) => one.receipt && one.destination === shownOne.destination && one.variant === shownOne.variant,
+      );
   const running = list.some((handoff) => handoff.state === 'queued' || handoff.state === 'running');
-  const there: Record<SheetName, boolean> = { plan: true, receipt: list.length > 0, difference: Boolean(shownOne?.receipt && earlier?.receipt) };
+  const there: Record<SheetName, boolean> = {
+    plan: true,
+    receipt: list.length > 0,
+    difference: Boolean(shownOne?.receipt && earlier?.receipt),
+  };
   const open = there[sheet] ? sheet : 'plan';
   const show = (id: string) => {
     setShown(id);
@@ -85,7 +102,8 @@ function HandoffSheet({ destinations, current }: { destinations: NonNullable<Ret
         <>
           <DestinationSelect destinations={destinations} current={current} />
           <Button main disabled={start.isPending || running} onClick={() => start.mutate()}>
-            <PackageCheck size={14} /> {further.length === 0 ? 'Make the package' : `Make ${further.length + 1} packages`}
+            <PackageCheck size={14} />{' '}
+            {further.length === 0 ? 'Make the package' : `Make ${further.length + 1} packages`}
           </Button>
         </>
       }
@@ -95,15 +113,30 @@ function HandoffSheet({ destinations, current }: { destinations: NonNullable<Ret
         <AlsoTo destinations={destinations} current={current.id} />
         <section className="mb-4">
           <h3 className="mb-1.5 font-semibold">Handoffs of this asset</h3>
-          {list.length === 0 && <p className="text-[var(--soft)]">None yet. The package is a zip with the model, its maps and a receipt.</p>}
+          {list.length === 0 && (
+            <p className="text-[var(--soft)]">
+              None yet. The package is a zip with the model, its maps and a receipt.
+            </p>
+          )}
           <ul className="grid grid-cols-[minmax(0,1fr)] gap-1.5" aria-label="Handoffs">
             {list.map((handoff) => (
-              <HandoffRow key={handoff.id} handoff={handoff} current={handoff.id === shownOne?.id} show={() => show(handoff.id)} />
+              <HandoffRow
+                key={handoff.id}
+                handoff={handoff}
+                current={handoff.id === shownOne?.id}
+                show={() => show(handoff.id)}
+              />
             ))}
           </ul>
         </section>
         <div className="mb-2 flex items-center gap-3">
-          <Segments label="Sheet" options={SHEETS.map(({ id, title }) => [id, title] as const)} value={open} disabled={(id) => !there[id]} pick={setSheet} />
+          <Segments
+            label="Sheet"
+            options={SHEETS.map(({ id, title }) => [id, title] as const)}
+            value={open}
+            disabled={(id) => !there[id]}
+            pick={setSheet}
+          />
           <span className="truncate text-[12px] text-[var(--soft)]">
             {open === 'plan' ? (
               <>
@@ -121,8 +154,12 @@ function HandoffSheet({ destinations, current }: { destinations: NonNullable<Ret
         {open === 'plan' && plan.isPending && <p className="text-[var(--soft)]">planning ...</p>}
         {open === 'plan' && plan.data && <PlanSheet plan={plan.data} />}
         {open === 'receipt' && shownOne?.receipt && <ReceiptSheet receipt={shownOne.receipt} />}
-        {open === 'receipt' && !shownOne?.receipt && <p className="text-[var(--soft)]">The receipt comes with the package.</p>}
-        {open === 'difference' && shownOne?.receipt && earlier?.receipt && <Difference before={earlier.receipt} after={shownOne.receipt} />}
+        {open === 'receipt' && !shownOne?.receipt && (
+          <p className="text-[var(--soft)]">The receipt comes with the package.</p>
+        )}
+        {open === 'difference' && shownOne?.receipt && earlier?.receipt && (
+          <Difference before={earlier.receipt} after={shownOne.receipt} />
+        )}
       </div>
     </StepSheet>
   );

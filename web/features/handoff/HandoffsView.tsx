@@ -15,7 +15,10 @@ type Row = Omit<Awaited<ReturnType<typeof listAllHandoffs>>[number], 'createdAt'
 
 /** Every package that was made, of every asset. */
 export function HandoffsView() {
-  const query = useQuery({ queryKey: ['all-handoffs'], queryFn: async () => (await api<{ handoffs: Row[] }>('/api/handoffs')).handoffs });
+  const query = useQuery({
+    queryKey: ['all-handoffs'],
+    queryFn: async () => (await api<{ handoffs: Row[] }>('/api/handoffs')).handoffs,
+  });
   const rows = query.data ?? [];
   return (
     <div className="flex h-full flex-col">
@@ -28,7 +31,9 @@ export function HandoffsView() {
       <main className="min-h-0 flex-1 overflow-auto" tabIndex={0}>
         {query.isError && <p className="p-8 text-center text-error">{query.error.message}</p>}
         {query.data && rows.length === 0 && (
-          <p className="p-16 text-center text-[var(--soft)]">Nothing was handed off yet. Open an asset and go to its last step.</p>
+          <p className="p-16 text-center text-[var(--soft)]">
+            Nothing was handed off yet. Open an asset and go to its last step.
+          </p>
         )}
         {rows.length > 0 && (
           <table className="table table-xs table-pin-rows">
@@ -48,11 +53,24 @@ export function HandoffsView() {
               {rows.map((row) => (
                 <tr key={row.id}>
                   <td>
-                    <Mark kind={row.state === 'failed' ? 'broken' : row.verdict === 'clean' ? 'fine' : row.verdict === 'with remarks' ? 'doubtful' : 'empty'} />
+                    <Mark
+                      kind={
+                        row.state === 'failed'
+                          ? 'broken'
+                          : row.verdict === 'clean'
+                            ? 'fine'
+                            : row.verdict === 'with remarks'
+                              ? 'doubtful'
+                              : 'empty'
+                      }
+                    />
                   </td>
                   <td className="font-semibold">{row.fileName}</td>
                   <td>
-                    <Link className="underline decoration-[var(--line)] underline-offset-2 hover:decoration-accent" href={`/assets/${row.assetId}/handoff`}>
+                    <Link
+                      className="underline decoration-[var(--line)] underline-offset-2 hover:decoration-accent"
+                      href={`/assets/${row.assetId}/handoff`}
+                    >
                       {row.assetName}
                     </Link>
                   </td>
@@ -64,7 +82,12 @@ export function HandoffsView() {
                   <td className="whitespace-nowrap">{when(row.createdAt)}</td>
                   <td>
                     {row.zip && row.state === 'done' && (
-                      <a className={`${buttonClass()} w-fit`} href={`/api/handoffs/${row.id}/package`} download aria-label={`Download ${row.fileName}`}>
+                      <a
+                        className={`${buttonClass()} w-fit`}
+                        href={`/api/handoffs/${row.id}/package`}
+                        download
+                        aria-label={`Download ${row.fileName}`}
+                      >
                         <Download size={13} /> Download
                       </a>
                     )}

@@ -7,14 +7,17 @@ import { Mark } from '@/ui/Mark';
 
 /** Every file that would be written, what it is made of, and what will be missing. */
 export function PlanSheet({ plan }: { plan: PlanView }) {
-  const total = plan.files.reduce((sum, file) => sum + (file.path.endsWith('(inside)') ? 0 : (file.bytes ?? 0)), 0);
+  const total = plan.files.reduce(
+    (sum, file) => sum + (file.path.endsWith('(inside)') ? 0 : (file.bytes ?? 0)),
+    0,
+  );
   return (
     <section aria-label="Plan">
       <p className="mb-2 text-[var(--soft)]">{plan.destination.summary}.</p>
       {plan.errors > 0 && (
         <p className="mb-2 flex items-center gap-2">
-          <Mark kind="broken" /> {plan.errors} broken {plan.errors === 1 ? 'finding is' : 'findings are'} open; the package can be made all the same, and the
-          receipt will say so.
+          <Mark kind="broken" /> {plan.errors} broken {plan.errors === 1 ? 'finding is' : 'findings are'}{' '}
+          open; the package can be made all the same, and the receipt will say so.
         </p>
       )}
       <Lines title="Left behind" kind="doubtful" lines={groupedLines(plan.losses)} />
@@ -27,7 +30,15 @@ export function PlanSheet({ plan }: { plan: PlanView }) {
   );
 }
 
-function Lines({ title, kind, lines }: { title: string; kind: 'doubtful' | 'empty'; lines: readonly string[] }) {
+function Lines({
+  title,
+  kind,
+  lines,
+}: {
+  title: string;
+  kind: 'doubtful' | 'empty';
+  lines: readonly string[];
+}) {
   if (lines.length === 0) return null;
   return (
     <ul className="mb-2 grid gap-0.5" aria-label={title}>
@@ -91,8 +102,13 @@ function MadeFrom({ file: { kind, image } }: { file: PreviewFile }) {
   ));
 }
 
-/** Components that are told alike are told once: `rgb normal from hull_normal.png`. Where files lie is told when one points at them. */
-function grouped(components: NonNullable<PreviewFile['image']>['components']): { letters: string; text: string; full: string }[] {
+/**
+ * Components that are told alike are told once: `rgb normal from hull_normal.png`. Where files lie is told
+ * when one points at them.
+ */
+function grouped(
+  components: NonNullable<PreviewFile['image']>['components'],
+): { letters: string; text: string; full: string }[] {
   const reported: { letters: string; text: string; full: string }[] = [];
   for (const { component, text: full, brief: text } of components) {
     const last = reported[reported.length - 1];

@@ -13,10 +13,17 @@ export function ReceiptSheet({ receipt }: { receipt: Receipt }) {
   return (
     <section className="rounded-md border border-[var(--line)] bg-base-100" aria-label="Receipt">
       <Bar>
-        <Mark kind={receipt.verdict === 'clean' ? 'fine' : receipt.verdict === 'failed' ? 'broken' : 'doubtful'} size={12} />
+        <Mark
+          kind={receipt.verdict === 'clean' ? 'fine' : receipt.verdict === 'failed' ? 'broken' : 'doubtful'}
+          size={12}
+        />
         <h3 className="font-semibold">Receipt: {receipt.verdict}</h3>
         <span className="flex-1" />
-        {readBack.validator && <span className="text-[11.5px] text-[var(--soft)]">gltf-validator {readBack.validator.version}</span>}
+        {readBack.validator && (
+          <span className="text-[11.5px] text-[var(--soft)]">
+            gltf-validator {readBack.validator.version}
+          </span>
+        )}
       </Bar>
       <Proof receipt={receipt} />
       <table className="table table-xs table-pin-rows">
@@ -33,7 +40,9 @@ export function ReceiptSheet({ receipt }: { receipt: Receipt }) {
           {(readBack.validator?.messages ?? []).map((message) => (
             <tr key={`${message.code}${message.pointer}`}>
               <td>
-                <Mark kind={message.severity === 0 ? 'broken' : message.severity === 1 ? 'doubtful' : 'empty'} />
+                <Mark
+                  kind={message.severity === 0 ? 'broken' : message.severity === 1 ? 'doubtful' : 'empty'}
+                />
               </td>
               <td className="font-mono text-[11px] [overflow-wrap:anywhere]">{message.code}</td>
               <td className="text-[12px]">
@@ -47,8 +56,16 @@ export function ReceiptSheet({ receipt }: { receipt: Receipt }) {
       <Remarks title="Left behind" lines={groupedLines(receipt.losses)} />
       <Remarks title="Told in the sheet for the receiver" lines={receipt.unsaid ?? []} />
       <Remarks title="Converted on the way" lines={receipt.prepared ?? []} />
-      <Remarks title="Open when it was made" lines={receipt.openFindings.map((finding) => `${finding.code}: ${finding.message}`)} />
-      <Remarks title="Edits" lines={receipt.edits.map((edit) => `${edit.text} (${edit.from}${edit.detail ? `: ${edit.detail}` : ''})`)} />
+      <Remarks
+        title="Open when it was made"
+        lines={receipt.openFindings.map((finding) => `${finding.code}: ${finding.message}`)}
+      />
+      <Remarks
+        title="Edits"
+        lines={receipt.edits.map(
+          (edit) => `${edit.text} (${edit.from}${edit.detail ? `: ${edit.detail}` : ''})`,
+        )}
+      />
       <div className="px-3 py-2">
         <h4 className="mb-1 text-[12px] font-semibold">Files</h4>
         <ul className="grid gap-0.5">
@@ -94,7 +111,9 @@ function Proof({ receipt: { verdicts, sheetWords = [], differences = [] } }: { r
       )}
       {sheetWords.length > 0 && (
         <details>
-          <summary className="cursor-pointer">{sheetWords.length} words of the sheet, which the format has none for</summary>
+          <summary className="cursor-pointer">
+            {sheetWords.length} words of the sheet, which the format has none for
+          </summary>
           <ul className="list-disc pl-4">
             {sheetWords.map(({ material, channel, word, value }) => (
               <li key={`${material} ${channel} ${word}`} className="[overflow-wrap:anywhere]">
@@ -113,7 +132,9 @@ function Proof({ receipt: { verdicts, sheetWords = [], differences = [] } }: { r
 function Samples({ channels }: { channels: Receipt['readBack']['channels'] }) {
   if (channels.length === 0) return null;
   const text = (numbers: readonly number[]) =>
-    numbers.map((number) => (Math.abs(number) < 0.1 && number !== 0 ? number.toPrecision(2) : number.toFixed(3))).join(' ');
+    numbers
+      .map((number) => (Math.abs(number) < 0.1 && number !== 0 ? number.toPrecision(2) : number.toFixed(3)))
+      .join(' ');
   return (
     <details className="border-b border-[var(--line-soft)] px-3 py-2 text-[12px]">
       <summary className="cursor-pointer font-semibold">Channels at sample points, {channels.length}</summary>

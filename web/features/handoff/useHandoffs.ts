@@ -5,11 +5,15 @@ import type { HandoffRow } from '@/server/services/handoffs';
 import { api } from '@/ui/api';
 
 /** A handoff as it arrives over JSON. */
-export type HandoffEntry = Omit<HandoffRow, 'createdAt' | 'finishedAt'> & { createdAt: string; finishedAt: string | null };
+export type HandoffEntry = Omit<HandoffRow, 'createdAt' | 'finishedAt'> & {
+  createdAt: string;
+  finishedAt: string | null;
+};
 
 export function useHandoffs(assetId: string) {
   return useQuery({
     queryKey: ['handoffs', assetId],
-    queryFn: async () => (await api<{ handoffs: HandoffEntry[] }>(`/api/assets/${assetId}/handoffs`)).handoffs,
+    queryFn: async () =>
+      (await api<{ handoffs: HandoffEntry[] }>(`/api/assets/${assetId}/handoffs`)).handoffs,
   });
 }

@@ -10,7 +10,10 @@ export function HelpArticle({ text, path }: { text: string; path: string }) {
     <article className="mx-auto grid max-w-[78ch] gap-2.5 px-6 py-5 text-[13.5px] leading-relaxed">
       <Markdown
         remarkPlugins={[remarkGfm]}
-        components={{ ...BLOCKS, a: ({ href = '', children }) => <PageLink href={helpHref(href, path)}>{children}</PageLink> }}
+        components={{
+          ...BLOCKS,
+          a: ({ href = '', children }) => <PageLink href={helpHref(href, path)}>{children}</PageLink>,
+        }}
       >
         {text}
       </Markdown>
@@ -34,7 +37,10 @@ const wordsOf = (children: ReactNode) =>
 const BLOCKS: Components = {
   h1: ({ children }) => <h1 className="text-[20px] font-bold">{children}</h1>,
   h2: ({ children }) => (
-    <h2 id={anchorOf(wordsOf(children))} className="mt-3 scroll-mt-4 text-[15px] font-bold target:bg-[var(--honey-wash)]">
+    <h2
+      id={anchorOf(wordsOf(children))}
+      className="mt-3 scroll-mt-4 text-[15px] font-bold target:bg-[var(--honey-wash)]"
+    >
       {children}
     </h2>
   ),
@@ -45,12 +51,23 @@ const BLOCKS: Components = {
   ),
   // Pictures lie beside the pages of the guide.
   img: ({ src, alt }) => (
-    <img src={`/api/help/${src}`} alt={alt} loading="lazy" width={1280} height={800} className="h-auto w-full rounded-md border border-[var(--line)]" />
+    <img
+      src={`/api/help/${src}`}
+      alt={alt}
+      loading="lazy"
+      width={1280}
+      height={800}
+      className="h-auto w-full rounded-md border border-[var(--line)]"
+    />
   ),
   ul: ({ children }) => <ul className="grid list-disc gap-1 pl-5">{children}</ul>,
   ol: ({ children }) => <ol className="grid list-decimal gap-1.5 pl-5">{children}</ol>,
   code: ({ children, className }) =>
-    className ? <code>{children}</code> : <code className="rounded bg-base-300 px-1 py-0.5 font-mono text-[12px] break-words">{children}</code>,
+    className ? (
+      <code>{children}</code>
+    ) : (
+      <code className="rounded bg-base-300 px-1 py-0.5 font-mono text-[12px] break-words">{children}</code>
+    ),
   pre: ({ children }) => (
     <pre className="overflow-auto rounded-md border border-[var(--line)] bg-base-100 p-3 font-mono text-[12px] leading-relaxed whitespace-pre-wrap">
       {children}

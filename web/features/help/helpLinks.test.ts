@@ -16,11 +16,10 @@ describe('links of the help', () => {
   });
 
   it('find kinds of findings by their codes, and headings by their words', () => {
-    expect(['link.missing', 'surface.heightTooStrong', 'In the page', 'Areas, volumes: what is told'].map(anchorOf)).toEqual([
-      'link.missing',
-      'surface.heightTooStrong',
-      'in-the-page',
-      'areas-volumes-what-is-told',
-    ]);
+    expect(
+      ['link.missing', 'surface.heightTooStrong', 'In the page', 'Areas, volumes: what is told'].map(
+        anchorOf,
+      ),
+    ).toEqual(['link.missing', 'surface.heightTooStrong', 'in-the-page', 'areas-volumes-what-is-told']);
   });
 });

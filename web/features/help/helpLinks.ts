@@ -1,4 +1,7 @@
-/** Where a link of a page leads within the help: pages lie beside and above each other as their files do. Others stay as they are. */
+/**
+ * Where a link of a page leads within the help: pages lie beside and above each other as their files do.
+ * Others stay as they are.
+ */
 export function helpHref(href: string, from: string): string {
   const written = /^((?:\.\.?\/)*[\w/.-]*)\.md(#.*)?$/.exec(href);
   if (!written) return href;

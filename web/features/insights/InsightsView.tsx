@@ -15,15 +15,22 @@ import { useSelected } from '../shelf/selected.ts';
 import { lasted } from './lasted.ts';
 import { StackedBars, type Stretch } from './StackedBars.tsx';
 
-/** What was wrong, mended by whom, and left, over all that is on the shelf. Bars open the assets behind them. */
+/**
+ * What was wrong, mended by whom, and left, over all that is on the shelf. Bars open the assets behind them.
+ */
 export function InsightsView() {
-  const { data, error } = useQuery({ queryKey: ['insights'], queryFn: () => api<Insights>('/api/insights'), staleTime: 0 });
+  const { data, error } = useQuery({
+    queryKey: ['insights'],
+    queryFn: () => api<Insights>('/api/insights'),
+    staleTime: 0,
+  });
   const router = useRouter();
   const show = (filter: ShelfFilter) => {
     useSelected.setState({ filter });
     router.push('/');
   };
-  const byCode = (row: InsightRow, stretch: Stretch) => show(stretch === 'left' ? { code: row.value } : { mended: row.value });
+  const byCode = (row: InsightRow, stretch: Stretch) =>
+    show(stretch === 'left' ? { code: row.value } : { mended: row.value });
   return (
     <div className="flex h-full flex-col">
       <AppStrip />
@@ -38,15 +45,32 @@ export function InsightsView() {
       {/* biome-ignore lint/a11y/noNoninteractiveTabindex: it is scrolled by keys */}
       <main className="min-h-0 flex-1 overflow-auto p-4" tabIndex={0}>
         {error && <p className="p-8 text-center text-error">{error.message}</p>}
-        {data && data.assets === 0 && <p className="p-16 text-center text-[var(--soft)]">There is nothing on the shelf yet. Bring a parcel in first.</p>}
+        {data && data.assets === 0 && (
+          <p className="p-16 text-center text-[var(--soft)]">
+            There is nothing on the shelf yet. Bring a parcel in first.
+          </p>
+        )}
         {data && data.assets > 0 && (
           <>
             <Numbers data={data} />
-            <div className="grid items-start gap-4" style={{ gridTemplateColumns: 'repeat(auto-fit, minmax(420px, 1fr))' }}>
+            <div
+              className="grid items-start gap-4"
+              style={{ gridTemplateColumns: 'repeat(auto-fit, minmax(420px, 1fr))' }}
+            >
               <Panel title="By kind" rows={data.byCode} open={byCode} what="assets" />
               <ByWhom rows={data.byWhom} />
-              <Panel title="By source program" rows={data.byGenerator} open={({ value }) => show({ generator: value })} what="findings" />
-              <Panel title="By parcel, the latest first" rows={data.byParcel} open={({ value }) => show({ parcel: value })} what="findings" />
+              <Panel
+                title="By source program"
+                rows={data.byGenerator}
+                open={({ value }) => show({ generator: value })}
+                what="findings"
+              />
+              <Panel
+                title="By parcel, the latest first"
+                rows={data.byParcel}
+                open={({ value }) => show({ parcel: value })}
+                what="findings"
+              />
               <Panel title="By week of arrival" rows={data.byWeek} what="findings" />
             </div>
           </>
@@ -64,7 +88,10 @@ function Numbers({ data: { byCode, handedOff, bytes: size } }: { data: Insights 
     ['mended', count(found - left)],
     ['left', count(left)],
     ['handed off', plural(handedOff.assets, 'asset')],
-    ['from arrival to the first package, in the middle', handedOff.seconds === null ? 'none yet' : lasted(handedOff.seconds)],
+    [
+      'from arrival to the first package, in the middle',
+      handedOff.seconds === null ? 'none yet' : lasted(handedOff.seconds),
+    ],
     ['came in', bytes(size.came)],
     ['went out', bytes(size.went)],
   ];
@@ -91,14 +118,22 @@ interface PanelProps {
 function Panel({ title, rows, what, open }: PanelProps) {
   return (
     <Card title={title} note={`${what}: green mended, honey left`}>
-      {rows.length === 0 ? <p className="text-[12px] text-[var(--soft)]">Nothing was found.</p> : <StackedBars rows={rows} label={title} open={open} />}
+      {rows.length === 0 ? (
+        <p className="text-[12px] text-[var(--soft)]">Nothing was found.</p>
+      ) : (
+        <StackedBars rows={rows} label={title} open={open} />
+      )}
       {open && rows.length > 0 && (
         <details className="text-[12px]">
           <summary className="cursor-pointer text-[var(--soft)]">as a list</summary>
           <ul className="mt-1 grid gap-0.5">
             {rows.map((row) => (
               <li key={row.value} className="flex gap-2">
-                <button type="button" className="min-w-0 flex-1 cursor-pointer truncate text-left hover:underline" onClick={() => open(row, 'left')}>
+                <button
+                  type="button"
+                  className="min-w-0 flex-1 cursor-pointer truncate text-left hover:underline"
+                  onClick={() => open(row, 'left')}
+                >
                   {row.title || 'not said'}
                 </button>
                 <span className="font-mono text-[11.3px] text-[var(--soft)]">
@@ -120,11 +155,18 @@ function ByWhom({ rows }: { rows: Insights['byWhom'] }) {
       {rows.length === 0 && <p className="text-[12px] text-[var(--soft)]">Nothing was changed yet.</p>}
       <ul className="grid gap-1 text-[12px]">
         {rows.slice(0, 14).map(({ title, rulebook, edits, assets }) => (
-          <li key={`${title} ${rulebook}`} className="grid items-center gap-2" style={{ gridTemplateColumns: 'minmax(0, 170px) minmax(0, 1fr) 120px' }}>
+          <li
+            key={`${title} ${rulebook}`}
+            className="grid items-center gap-2"
+            style={{ gridTemplateColumns: 'minmax(0, 170px) minmax(0, 1fr) 120px' }}
+          >
             <span className="truncate" title={rulebook ? `${title}, of ${rulebook}` : title}>
               {title}
             </span>
-            <span className="h-3 rounded-[3px] bg-secondary" style={{ width: `${Math.max(1, (edits / most) * 100)}%` }} />
+            <span
+              className="h-3 rounded-[3px] bg-secondary"
+              style={{ width: `${Math.max(1, (edits / most) * 100)}%` }}
+            />
             <span className="text-right font-mono text-[11.3px] text-[var(--soft)]">
               {count(edits)} in {count(assets)}
             </span>

@@ -17,7 +17,10 @@ import { type SentParcel, useUploads } from './uploads.ts';
 /** Cards that are shown of one parcel; the shelf has them all. */
 const MOST_CARDS = 12;
 
-/** What this page sent and what became of it: one asset opens by itself where its first doubt is, several stand here as cards. */
+/**
+ * What this page sent and what became of it: one asset opens by itself where its first doubt is, several
+ * stand here as cards.
+ */
 export function Arrived() {
   const sent = useUploads((uploads) => uploads.sent);
   return sent.map((parcel) => <ArrivedParcel key={parcel.id} parcel={parcel} />);
@@ -47,7 +50,10 @@ function ArrivedParcel({ parcel }: { parcel: SentParcel }) {
     router.push('/');
   };
   return (
-    <section aria-label={`${parcel.name}, arrived`} className="rounded-md border border-[var(--line)] bg-base-200 p-3">
+    <section
+      aria-label={`${parcel.name}, arrived`}
+      className="rounded-md border border-[var(--line)] bg-base-200 p-3"
+    >
       <div className="mb-2 flex flex-wrap items-center gap-2">
         <h2 className="text-[13.5px] font-semibold">{parcel.name}</h2>
         <span className="text-[var(--soft)]">{plural(total, 'asset')} on the shelf</span>
@@ -55,11 +61,20 @@ function ArrivedParcel({ parcel }: { parcel: SentParcel }) {
         <Button
           main
           disabled={start.isPending}
-          onClick={() => start.mutate({ title: `Mended what is safe in ${parcel.name}`, mend: true, filter: { parcel: parcel.id } })}
+          onClick={() =>
+            start.mutate({
+              title: `Mended what is safe in ${parcel.name}`,
+              mend: true,
+              filter: { parcel: parcel.id },
+            })
+          }
         >
           Mend all that is safe
         </Button>
-        <Button title="For rulebooks, packages and the like" onClick={() => selectAll().catch((error: Error) => toast.error(error.message))}>
+        <Button
+          title="For rulebooks, packages and the like"
+          onClick={() => selectAll().catch((error: Error) => toast.error(error.message))}
+        >
           Select all {count(total)} on the shelf
         </Button>
         <IconButton label={`Put ${parcel.name} aside`} onClick={() => forget(parcel.id)}>
@@ -68,8 +83,15 @@ function ArrivedParcel({ parcel }: { parcel: SentParcel }) {
       </div>
       <ul className="grid grid-cols-[repeat(auto-fill,minmax(290px,1fr))] gap-2">
         {assets.map((asset) => (
-          <li key={asset.id} className="flex overflow-hidden rounded-md border border-[var(--line)] bg-base-100 hover:border-accent">
-            <Link href={`/assets/${asset.id}`} className="flex min-w-0 flex-1" aria-label={`Open ${asset.name}`}>
+          <li
+            key={asset.id}
+            className="flex overflow-hidden rounded-md border border-[var(--line)] bg-base-100 hover:border-accent"
+          >
+            <Link
+              href={`/assets/${asset.id}`}
+              className="flex min-w-0 flex-1"
+              aria-label={`Open ${asset.name}`}
+            >
               <Picture entry={asset} />
               <span className="grid min-w-0 content-between gap-1 p-2.5">
                 <b className="truncate" title={asset.name}>

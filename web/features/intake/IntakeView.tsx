@@ -30,8 +30,8 @@ export function IntakeView() {
           <PackageOpen size={34} className="text-accent" />
           <h1 className="text-lg font-semibold">Drop a model with its images</h1>
           <p className="max-w-[56ch] text-[var(--soft)]">
-            A zip, a folder or loose files. FBX, OBJ with MTL, USD and glTF are read; several models in one parcel become several assets. Nothing you drop is
-            changed.
+            A zip, a folder or loose files. FBX, OBJ with MTL, USD and glTF are read; several models in one
+            parcel become several assets. Nothing you drop is changed.
           </p>
           <div className="flex gap-2">
             <Button main onClick={() => files.current?.click()}>

@@ -35,12 +35,17 @@ function UploadRow({ upload }: { upload: Upload }) {
       <div className="flex items-center gap-2">
         {failed && <Mark kind="broken" />}
         <b className="min-w-0 truncate">{upload.name}</b>
-        <span className="truncate text-[var(--soft)]">{failed ? upload.error : `sending ${upload.current}`}</span>
+        <span className="truncate text-[var(--soft)]">
+          {failed ? upload.error : `sending ${upload.current}`}
+        </span>
         <span className="flex-1" />
         <span className="font-mono text-[11.5px]">
           {upload.done} of {plural(upload.files, 'file')}, {bytes(upload.sent)} of {bytes(upload.bytes)}
         </span>
-        <CloseButton label={failed ? `Put ${upload.name} aside` : `Cancel ${upload.name}`} onClick={() => (failed ? dismiss(upload.id) : cancel(upload.id))} />
+        <CloseButton
+          label={failed ? `Put ${upload.name} aside` : `Cancel ${upload.name}`}
+          onClick={() => (failed ? dismiss(upload.id) : cancel(upload.id))}
+        />
       </div>
       {!failed && (
         <progress
@@ -59,13 +64,19 @@ function ParcelRow({ parcel }: { parcel: OpenParcel }) {
   const reading = parcel.state === 'reading';
   const close = async () => {
     try {
-      await api(parcel.state === 'ready' ? `/api/parcels/${parcel.id}/faults` : `/api/parcels/${parcel.id}`, { method: 'DELETE' });
+      await api(parcel.state === 'ready' ? `/api/parcels/${parcel.id}/faults` : `/api/parcels/${parcel.id}`, {
+        method: 'DELETE',
+      });
       await client.invalidateQueries({ queryKey: ['parcels'] });
     } catch (error) {
       toast.error((error as Error).message);
     }
   };
-  const label = reading ? `Cancel ${parcel.name}` : parcel.state === 'failed' ? `Remove ${parcel.name}` : `Put the list of ${parcel.name} aside`;
+  const label = reading
+    ? `Cancel ${parcel.name}`
+    : parcel.state === 'failed'
+      ? `Remove ${parcel.name}`
+      : `Put the list of ${parcel.name} aside`;
   return (
     <li className="rounded-md border border-[var(--line)] bg-base-100 px-3 py-2" data-state={parcel.state}>
       <div className="flex items-center gap-2">
@@ -79,11 +90,18 @@ function ParcelRow({ parcel }: { parcel: OpenParcel }) {
               : `on the shelf; ${plural(parcel.faults.length, 'file was', 'files were')} left out`}
         </span>
         <span className="flex-1" />
-        {reading && <span className="font-mono text-[11.5px]">{Math.round((parcel.progress ?? 0) * 100)}%</span>}
+        {reading && (
+          <span className="font-mono text-[11.5px]">{Math.round((parcel.progress ?? 0) * 100)}%</span>
+        )}
         <CloseButton label={label} onClick={() => void close()} />
       </div>
       {reading && (
-        <progress className="progress progress-accent mt-1.5 h-1.5 w-full" aria-label={`Reading ${parcel.name}`} value={parcel.progress ?? 0} max={1} />
+        <progress
+          className="progress progress-accent mt-1.5 h-1.5 w-full"
+          aria-label={`Reading ${parcel.name}`}
+          value={parcel.progress ?? 0}
+          max={1}
+        />
       )}
       {parcel.faults.length > 0 && (
         <ul className="mt-1.5 grid max-h-48 gap-0.5 overflow-auto text-[12px]">

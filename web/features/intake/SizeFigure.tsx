@@ -13,7 +13,11 @@ export interface Size {
 export function SizeFigure({ before, after }: { before: Size | null; after: Size | null }) {
   if (!before) return <p className="text-[12px] text-[var(--soft)]">There is no geometry to measure.</p>;
   const shown = after ?? before;
-  const changed = after !== null && [after.width - before.width, after.height - before.height].some((off) => Math.abs(off) > 1e-6 * before.height);
+  const changed =
+    after !== null &&
+    [after.width - before.width, after.height - before.height].some(
+      (off) => Math.abs(off) > 1e-6 * before.height,
+    );
   const across = (size: Size) => Math.max(size.width, size.depth);
   const tallest = Math.max(shown.height, FIGURE_HEIGHT);
   const scale = 150 / Math.max(tallest, (across(shown) + 0.8) * 0.75);
@@ -26,7 +30,11 @@ export function SizeFigure({ before, after }: { before: Size | null; after: Size
   });
   return (
     <figure className="self-start overflow-hidden rounded-md border border-[var(--line)] bg-base-100 p-1">
-      <svg viewBox="0 0 220 204" role="img" aria-label={`${metres(across(shown))} m wide and ${metres(shown.height)} m high, beside a person of 1.75 m`}>
+      <svg
+        viewBox="0 0 220 204"
+        role="img"
+        aria-label={`${metres(across(shown))} m wide and ${metres(shown.height)} m high, beside a person of 1.75 m`}
+      >
         <line x1="8" x2="212" y1={BASE} y2={BASE} stroke="var(--line)" />
         <g fill="var(--soft)" opacity="0.75" transform={`translate(46 ${BASE}) scale(${person / 175})`}>
           <circle cx="0" cy={FIGURE_HEAD.y} r={FIGURE_HEAD.radius} />

@@ -20,7 +20,10 @@ const TITLES: Record<TakePart, string> = {
 };
 const AXES = ['X', 'Y', 'Z'] as const;
 
-/** Chooses what is taken from the model, and how its axes, unit and size are understood, with the size before and after. */
+/**
+ * Chooses what is taken from the model, and how its axes, unit and size are understood, with the size before
+ * and after.
+ */
 export function TakePanel() {
   const bench = useBench();
   const { source, state } = bench.view;
@@ -28,11 +31,16 @@ export function TakePanel() {
   useEffect(() => setChoice(state.intake), [state.intake]);
   const change = (part: Partial<IntakeChoice>) => setChoice((before) => ({ ...before, ...part }));
   const changed = JSON.stringify(choice) !== JSON.stringify(state.intake);
-  const sound = choice.scale > 0 && choice.rotation.every(Number.isFinite) && (choice.metresPerUnit === null || choice.metresPerUnit > 0);
+  const sound =
+    choice.scale > 0 &&
+    choice.rotation.every(Number.isFinite) &&
+    (choice.metresPerUnit === null || choice.metresPerUnit > 0);
   const counts: Partial<Record<TakePart, number>> = source.counts;
-  const apply = (next: IntakeChoice) => bench.apply([{ kind: 'setIntake', choice: next, origin: { from: 'hand', detail: 'chosen at intake' } }]);
+  const apply = (next: IntakeChoice) =>
+    bench.apply([{ kind: 'setIntake', choice: next, origin: { from: 'hand', detail: 'chosen at intake' } }]);
   const before = source.bounds && intakeSize(source.bounds, source.upAxis, source.metresPerUnit);
-  const after = source.bounds && sound ? intakeSize(source.bounds, source.upAxis, source.metresPerUnit, choice) : null;
+  const after =
+    source.bounds && sound ? intakeSize(source.bounds, source.upAxis, source.metresPerUnit, choice) : null;
   return (
     <form
       className="grid grid-cols-[minmax(0,1fr)_220px] gap-4 border-y border-[var(--line)] bg-base-200 p-4"
@@ -51,10 +59,18 @@ export function TakePanel() {
                 type="checkbox"
                 className="checkbox checkbox-xs"
                 checked={choice.parts.includes(part)}
-                onChange={() => change({ parts: TAKE_PARTS.filter((other) => (other === part ? !choice.parts.includes(part) : choice.parts.includes(other))) })}
+                onChange={() =>
+                  change({
+                    parts: TAKE_PARTS.filter((other) =>
+                      other === part ? !choice.parts.includes(part) : choice.parts.includes(other),
+                    ),
+                  })
+                }
               />
               {TITLES[part]}
-              {counts[part] !== undefined && <span className="text-[var(--soft)]">{count(counts[part] ?? 0)}</span>}
+              {counts[part] !== undefined && (
+                <span className="text-[var(--soft)]">{count(counts[part] ?? 0)}</span>
+              )}
             </label>
           ))}
         </fieldset>
@@ -78,7 +94,9 @@ export function TakePanel() {
             id="take-unit"
             className="w-44"
             value={choice.metresPerUnit ?? ''}
-            onChange={(event) => change({ metresPerUnit: event.target.value === '' ? null : Number(event.target.value) })}
+            onChange={(event) =>
+              change({ metresPerUnit: event.target.value === '' ? null : Number(event.target.value) })
+            }
           >
             <option value="">as stated ({source.metresPerUnit} m)</option>
             {LENGTH_UNITS.map(([title, metres]) => (
@@ -98,7 +116,11 @@ export function TakePanel() {
                 aria-label={`Turn about ${axis}`}
                 value={Number.isFinite(choice.rotation[i]) ? choice.rotation[i] : ''}
                 onChange={(event) =>
-                  change({ rotation: choice.rotation.map((angle, k) => (k === i ? event.target.valueAsNumber : angle)) as IntakeChoice['rotation'] })
+                  change({
+                    rotation: choice.rotation.map((angle, k) =>
+                      k === i ? event.target.valueAsNumber : angle,
+                    ) as IntakeChoice['rotation'],
+                  })
                 }
               />
             ))}

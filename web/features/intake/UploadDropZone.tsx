@@ -7,7 +7,10 @@ import { useDropzone } from 'react-dropzone';
 import { toast } from 'sonner';
 import { droppedPath, useUploads } from './uploads.ts';
 
-/** Takes files dropped or pasted anywhere on a view; on the bench, drops belong to the asset and are handled there. */
+/**
+ * Takes files dropped or pasted anywhere on a view; on the bench, drops belong to the asset and are handled
+ * there.
+ */
 export function UploadDropZone({ children }: { children: ReactNode }) {
   const path = usePathname();
   const router = useRouter();
@@ -39,7 +42,10 @@ export function UploadDropZone({ children }: { children: ReactNode }) {
     },
   });
   // The whole page takes drops; it is no button, and not a disabled one while the page-wide drop is off.
-  const { 'aria-disabled': _disabled, ...zone } = getRootProps({ role: undefined, tabIndex: undefined }) as Record<string, unknown>;
+  const { 'aria-disabled': _disabled, ...zone } = getRootProps({
+    role: undefined,
+    tabIndex: undefined,
+  }) as Record<string, unknown>;
   return (
     <div {...zone} className="h-full">
       {children}

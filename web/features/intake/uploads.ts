@@ -45,7 +45,8 @@ interface Uploads {
 const cancels = new Map<string, AbortController>();
 
 export const useUploads = create<Uploads>()((set, get) => {
-  const change = (id: string, part: Partial<Upload>) => set({ uploads: get().uploads.map((upload) => (upload.id === id ? { ...upload, ...part } : upload)) });
+  const change = (id: string, part: Partial<Upload>) =>
+    set({ uploads: get().uploads.map((upload) => (upload.id === id ? { ...upload, ...part } : upload)) });
   return {
     uploads: [],
     sent: [],
@@ -71,17 +72,28 @@ export const useUploads = create<Uploads>()((set, get) => {
       };
       set({ uploads: [upload, ...get().uploads] });
       try {
-        const { id: parcelId } = await api<{ id: string }>('/api/parcels', { method: 'POST', body: { name: upload.name } });
+        const { id: parcelId } = await api<{ id: string }>('/api/parcels', {
+          method: 'POST',
+          body: { name: upload.name },
+        });
         change(id, { parcelId });
         let before = 0;
         for (const [i, { path, file }] of files.entries()) {
           change(id, { current: path, done: i });
-          await sendFile(parcelId, { path, file }, (sent) => change(id, { sent: before + sent }), abort.signal);
+          await sendFile(
+            parcelId,
+            { path, file },
+            (sent) => change(id, { sent: before + sent }),
+            abort.signal,
+          );
           before += file.size;
         }
         await api(`/api/parcels/${parcelId}/close`, { method: 'POST' });
         change(id, { state: 'sent', sent: bytes, done: files.length, current: '' });
-        set({ uploads: get().uploads.filter((other) => other.id !== id), sent: [{ id: parcelId, name: upload.name }, ...get().sent] });
+        set({
+          uploads: get().uploads.filter((other) => other.id !== id),
+          sent: [{ id: parcelId, name: upload.name }, ...get().sent],
+        });
         return parcelId;
       } catch (error) {
         const { parcelId } = get().uploads.find((other) => other.id === id) ?? {};
@@ -118,18 +130,35 @@ function parcelName(files: DroppedFile[]): string {
 }
 
 /** Sends one file as the raw body. XMLHttpRequest, since only it tells how much was sent. */
-/** Sends files as a parcel that is left open, for whoever lays it over assets; `note` is the notice that tells how far it is. Returns the parcel's id. */
-export async function sendAsDelivery(files: readonly DroppedFile[], note: string | number): Promise<{ id: string; name: string }> {
-  const name = files.length === 1 ? files[0].file.name : `${plural(files.length, 'file')} of ${new Date().toLocaleDateString('en-GB')}`;
+/**
+ * Sends files as a parcel that is left open, for whoever lays it over assets; `note` is the notice that tells
+ * how far it is. Returns the parcel's id.
+ */
+export async function sendAsDelivery(
+  files: readonly DroppedFile[],
+  note: string | number,
+): Promise<{ id: string; name: string }> {
+  const name =
+    files.length === 1
+      ? files[0].file.name
+      : `${plural(files.length, 'file')} of ${new Date().toLocaleDateString('en-GB')}`;
   const { id } = await api<{ id: string }>('/api/parcels', { method: 'POST', body: { name } });
   for (const [i, { path, file }] of files.entries())
     await sendFile(id, { path, file }, (sent) =>
-      toast.loading(`Sending ${file.name}, ${i + 1} of ${files.length}: ${Math.round((100 * sent) / Math.max(1, file.size))}%`, { id: note }),
+      toast.loading(
+        `Sending ${file.name}, ${i + 1} of ${files.length}: ${Math.round((100 * sent) / Math.max(1, file.size))}%`,
+        { id: note },
+      ),
     );
   return { id, name };
 }
 
-export function sendFile(parcelId: string, { path, file }: DroppedFile, progress: (sent: number) => void, signal?: AbortSignal): Promise<void> {
+export function sendFile(
+  parcelId: string,
+  { path, file }: DroppedFile,
+  progress: (sent: number) => void,
+  signal?: AbortSignal,
+): Promise<void> {
   return new Promise((resolve, reject) => {
     const request = new XMLHttpRequest();
     const query = new URLSearchParams({ path, modified: String(file.lastModified) });
@@ -139,7 +168,8 @@ export function sendFile(parcelId: string, { path, file }: DroppedFile, progress
       if (request.status < 300) return resolve();
       reject(new ApiError(explain(request), 'upload', request.status));
     };
-    request.onerror = () => reject(new ApiError(`${path}: the connection broke off. Drop it again.`, 'upload', 0));
+    request.onerror = () =>
+      reject(new ApiError(`${path}: the connection broke off. Drop it again.`, 'upload', 0));
     request.onabort = () => reject(new ApiError('cancelled', 'cancelled', 0));
     signal?.addEventListener('abort', () => request.abort());
     request.send(file);

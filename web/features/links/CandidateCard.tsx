@@ -28,9 +28,14 @@ export function CandidateCard({ candidate, file, chosen, disabled, link }: Candi
       onClick={link}
     >
       {file ? (
-        <span className="h-[72px] rounded border border-black/15 bg-cover bg-center" style={{ backgroundImage: `url(${pictureUrl(file.sha256, 192)})` }} />
+        <span
+          className="h-[72px] rounded border border-black/15 bg-cover bg-center"
+          style={{ backgroundImage: `url(${pictureUrl(file.sha256, 192)})` }}
+        />
       ) : (
-        <span className="grid h-[72px] place-items-center rounded border border-[var(--line)] text-[var(--soft)]">tiles</span>
+        <span className="grid h-[72px] place-items-center rounded border border-[var(--line)] text-[var(--soft)]">
+          tiles
+        </span>
       )}
       <span className="flex items-center gap-1.5">
         <Mark kind={candidate.safe ? 'fine' : 'doubtful'} />
@@ -38,11 +43,15 @@ export function CandidateCard({ candidate, file, chosen, disabled, link }: Candi
         <span className="narrow min-w-0 truncate text-[11.3px]">{candidate.reasons[0]}</span>
       </span>
       <span className="narrow truncate font-mono text-[11px]">{fileName(candidate.path)}</span>
-      <span className="narrow truncate font-mono text-[10.5px] text-[var(--soft)]" style={{ direction: 'rtl' }}>
+      <span
+        className="narrow truncate font-mono text-[10.5px] text-[var(--soft)]"
+        style={{ direction: 'rtl' }}
+      >
         <bdi>{candidate.path.slice(0, -fileName(candidate.path).length) || 'top folder'}</bdi>
       </span>
       <span className="narrow text-[11px] leading-tight text-[var(--soft)]">
-        {file?.info && `${file.info.width} × ${file.info.height}, ${file.info.bitDepth} bit${file.info.floating ? ' float' : ''}`}
+        {file?.info &&
+          `${file.info.width} × ${file.info.height}, ${file.info.bitDepth} bit${file.info.floating ? ' float' : ''}`}
         <br />
         {file && `${bytes(file.size)}${file.modified ? `, ${day(file.modified)}` : ''}`}
       </span>
@@ -53,5 +62,9 @@ export function CandidateCard({ candidate, file, chosen, disabled, link }: Candi
 /** The file of a candidate, in the parcel or elsewhere; for a tile set its first tile. */
 export function fileOfCandidate(view: BenchView, path: string): ParcelImage | null {
   const required = path.replace('<UDIM>', '1001');
-  return view.images.find((image) => image.path === required) ?? view.further.find((image) => image.path === required) ?? null;
+  return (
+    view.images.find((image) => image.path === required) ??
+    view.further.find((image) => image.path === required) ??
+    null
+  );
 }

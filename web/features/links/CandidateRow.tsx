@@ -7,7 +7,13 @@ import { useBench } from '../bench/useBench.ts';
 import { linkByHand } from './linkByHand.ts';
 
 /** One candidate with its reason and score; a click links it. */
-export function CandidateRow({ candidate, image }: { candidate: Candidate; image: Pick<AssetImage, 'key' | 'written'> }) {
+export function CandidateRow({
+  candidate,
+  image,
+}: {
+  candidate: Candidate;
+  image: Pick<AssetImage, 'key' | 'written'>;
+}) {
   const bench = useBench();
   return (
     <button

@@ -7,7 +7,11 @@ import { type ConflictAnswer, useConflicts } from './conflicts.ts';
 
 const ANSWERS: { answer: ConflictAnswer; title: string; does: string }[] = [
   { answer: 'reuse', title: 'Reuse', does: 'keep those that are here; the new files are not sent' },
-  { answer: 'replace', title: 'Replace', does: 'every slot reads the new files; the old ones stay in the parcel, and undo brings them back' },
+  {
+    answer: 'replace',
+    title: 'Replace',
+    does: 'every slot reads the new files; the old ones stay in the parcel, and undo brings them back',
+  },
   { answer: 'both', title: 'Keep both', does: 'add the new files beside the old ones; nothing is linked' },
 ];
 const SHOWN = 8;
@@ -18,7 +22,10 @@ export function ConflictDialog() {
   if (!pending) return null;
   const { names, answer } = pending;
   return (
-    <Modal title={`${plural(names.length, 'image')} with ${names.length === 1 ? 'this name is' : 'these names are'} here already`} close={() => answer(null)}>
+    <Modal
+      title={`${plural(names.length, 'image')} with ${names.length === 1 ? 'this name is' : 'these names are'} here already`}
+      close={() => answer(null)}
+    >
       <div className="grid gap-3 p-4">
         <ul className="font-mono text-[11.5px]">
           {names.slice(0, SHOWN).map((name) => (

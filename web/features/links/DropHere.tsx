@@ -12,7 +12,10 @@ import { useImageUpload } from './useImageUpload.ts';
 
 const IMAGES_ONLY = /\.(png|jpe?g|tiff?|tga|bmp|exr|hdr|webp|psd|psb|dds|ktx2)$/i;
 
-/** Files dropped on this step are further images, or a newer delivery of the asset; images alone may be either. */
+/**
+ * Files dropped on this step are further images, or a newer delivery of the asset; images alone may be
+ * either.
+ */
 export function DropHere({ children }: { children: ReactNode }) {
   const [dropped, setDropped] = useState<DroppedFile[]>([]);
   const upload = useImageUpload();
@@ -56,10 +59,15 @@ export function DropHere({ children }: { children: ReactNode }) {
   );
 }
 
-/** The images that were dropped, zips unpacked; null where something else is among them, which is a delivery then. */
+/**
+ * The images that were dropped, zips unpacked; null where something else is among them, which is a delivery
+ * then.
+ */
 async function onlyImages(list: readonly DroppedFile[]): Promise<DroppedFile[] | null> {
   if (list.every(({ path }) => IMAGES_ONLY.test(path))) return [...list];
   if (!list.every(({ path }) => IMAGES_ONLY.test(path) || /\.zip$/i.test(path))) return null;
   const unpacked = await unpackImages(list.map(({ file }) => file)).catch(() => null);
-  return unpacked && unpacked.others === 0 ? unpacked.images.map((file) => ({ path: file.name, file })) : null;
+  return unpacked && unpacked.others === 0
+    ? unpacked.images.map((file) => ({ path: file.name, file }))
+    : null;
 }

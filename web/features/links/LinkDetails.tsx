@@ -25,32 +25,51 @@ export function LinkDetails() {
   const slots = usesOfImages(view.state).get(row.key) ?? [];
   const needed = [...new Set(slots.flatMap(({ material }) => view.source.uvTiles?.[material] ?? []))];
   return (
-    <section className="grid max-h-[310px] min-h-[150px] gap-2 overflow-auto border-t border-[var(--line)] bg-base-200 px-3.5 py-2.5" aria-label="Link details">
+    <section
+      className="grid max-h-[310px] min-h-[150px] gap-2 overflow-auto border-t border-[var(--line)] bg-base-200 px-3.5 py-2.5"
+      aria-label="Link details"
+    >
       <div className="grid gap-3.5" style={{ gridTemplateColumns: '96px minmax(0, 1fr)' }}>
         {file?.info ? (
-          <div className="h-24 rounded-[5px] border border-black/20 bg-cover bg-center" style={{ backgroundImage: `url(${pictureUrl(file.sha256, 192)})` }} />
+          <div
+            className="h-24 rounded-[5px] border border-black/20 bg-cover bg-center"
+            style={{ backgroundImage: `url(${pictureUrl(file.sha256, 192)})` }}
+          />
         ) : (
-          <div className="missing-stripes grid h-24 place-items-center rounded-[5px] border border-error font-semibold text-error">missing</div>
+          <div className="missing-stripes grid h-24 place-items-center rounded-[5px] border border-error font-semibold text-error">
+            missing
+          </div>
         )}
         <div className="grid auto-rows-min grid-cols-[minmax(0,1fr)] gap-1 text-[12.3px]">
           <b className="truncate">{writtenName(row.written)}</b>
           <span className="truncate font-mono text-[11.5px]" title={row.written}>
             {row.written}
           </span>
-          {row.relative && <span className="truncate font-mono text-[11.5px] text-[var(--soft)]">relative: {row.relative}</span>}
+          {row.relative && (
+            <span className="truncate font-mono text-[11.5px] text-[var(--soft)]">
+              relative: {row.relative}
+            </span>
+          )}
           <span className="narrow truncate text-[11.5px] text-[var(--soft)]">
-            {slots.length === 0 ? 'feeds nothing' : `feeds ${slots.map((slot) => `${slot.material}, ${channelTitle(slot.channel)}`).join('; ')}`}
+            {slots.length === 0
+              ? 'feeds nothing'
+              : `feeds ${slots.map((slot) => `${slot.material}, ${channelTitle(slot.channel)}`).join('; ')}`}
           </span>
           {file?.info && (
             <span className="text-[11.5px] text-[var(--soft)]">
-              {file.info.width} × {file.info.height}, {file.info.bitDepth} bit{file.info.floating ? ' float' : ''}, {plural(file.info.components, 'component')},{' '}
+              {file.info.width} × {file.info.height}, {file.info.bitDepth} bit
+              {file.info.floating ? ' float' : ''}, {plural(file.info.components, 'component')},{' '}
               {bytes(file.size)}
               {file.modified && `, ${day(file.modified)}`}; {row.how}
             </span>
           )}
           {file?.fault && <span className="text-error">{file.fault.message}</span>}
           {linkedHere && (
-            <Button className="w-fit" disabled={bench.busy} onClick={() => bench.apply([unlinkEdit([row.key])])}>
+            <Button
+              className="w-fit"
+              disabled={bench.busy}
+              onClick={() => bench.apply([unlinkEdit([row.key])])}
+            >
               Unlink
             </Button>
           )}
@@ -76,7 +95,8 @@ export function LinkDetails() {
       )}
       {row.status === 'missing' && candidates.length === 0 && (
         <span className="text-[12.3px] text-[var(--soft)]">
-          Nothing in the parcel, the search folders or other parcels has this name. Upload the image, or give the slot another one on the slot board.
+          Nothing in the parcel, the search folders or other parcels has this name. Upload the image, or give
+          the slot another one on the slot board.
         </span>
       )}
     </section>

@@ -19,7 +19,12 @@ import { applyProposal } from './RuleBar.tsx';
 
 const ROW = 46;
 /** Rows down and candidates to the right. */
-const MOVES: Record<string, [number, number]> = { ArrowUp: [-1, 0], ArrowDown: [1, 0], ArrowLeft: [0, -1], ArrowRight: [0, 1] };
+const MOVES: Record<string, [number, number]> = {
+  ArrowUp: [-1, 0],
+  ArrowDown: [1, 0],
+  ArrowLeft: [0, -1],
+  ArrowRight: [0, 1],
+};
 const COLUMNS = '24px 46px minmax(0, 1.25fr) minmax(0, 1fr) 74px';
 
 /** The written paths as a virtual list; arrows move, Enter links the chosen candidate. */
@@ -37,7 +42,10 @@ export function LinkTable({ rows }: { rows: AssetImage[] }) {
   useCommands({
     move: (event) => {
       const [down, right] = MOVES[event?.key ?? ''] ?? [0, 0];
-      if (right !== 0) return offered.length > 0 && set({ candidate: (candidate + right + offered.length) % offered.length });
+      if (right !== 0)
+        return (
+          offered.length > 0 && set({ candidate: (candidate + right + offered.length) % offered.length })
+        );
       if (rows.length === 0) return false;
       const next = Math.min(rows.length - 1, Math.max(0, index + down));
       set({ image: rows[next].key, candidate: 0 });
@@ -47,7 +55,8 @@ export function LinkTable({ rows }: { rows: AssetImage[] }) {
     applyRule: () => applyProposal(bench),
   });
   useEffect(() => {
-    if (rows.length > 0 && !rows.some((row) => row.key === focused)) set({ image: (rows.find((row) => row.status === 'missing') ?? rows[0]).key });
+    if (rows.length > 0 && !rows.some((row) => row.key === focused))
+      set({ image: (rows.find((row) => row.status === 'missing') ?? rows[0]).key });
   }, [rows, focused, set]);
   return (
     <RowList

@@ -28,13 +28,20 @@ export function LinksStep() {
   const input = useRef<HTMLInputElement>(null);
   const upload = useImageUpload();
   const set = useFocus((state) => state.set);
-  const rows = useMemo(() => view.state.images.filter((image) => filter === 'all' || image.status === filter), [view.state, filter]);
+  const rows = useMemo(
+    () => view.state.images.filter((image) => filter === 'all' || image.status === filter),
+    [view.state, filter],
+  );
   const unused = useMemo(() => unusedImages(view).length, [view]);
-  const counts = (status: Filter) => view.state.images.filter((image) => status === 'all' || image.status === status).length;
+  const counts = (status: Filter) =>
+    view.state.images.filter((image) => status === 'all' || image.status === status).length;
   const safe = safeLinks(bench);
   return (
     <DropHere>
-      <div className="grid h-full" style={{ gridTemplateRows: 'auto auto minmax(0, 1fr) auto', gridTemplateColumns: 'minmax(0, 1fr)' }}>
+      <div
+        className="grid h-full"
+        style={{ gridTemplateRows: 'auto auto minmax(0, 1fr) auto', gridTemplateColumns: 'minmax(0, 1fr)' }}
+      >
         <Bar className="flex-wrap gap-1">
           <h2 className="text-[14px] font-bold">Links</h2>
           {FILTERS.filter((key) => key !== 'embedded' || counts(key) > 0).map((key) => (
@@ -46,16 +53,28 @@ export function LinksStep() {
             unused {unused}
           </Chip>
           <span className="flex-1" />
-          <Button main disabled={safe.length === 0 || bench.busy} onClick={() => bench.apply(joinLinks(safe))}>
+          <Button
+            main
+            disabled={safe.length === 0 || bench.busy}
+            onClick={() => bench.apply(joinLinks(safe))}
+          >
             Link safe ({safe.length})
           </Button>
           <Button title="Add images to this asset" onClick={() => input.current?.click()}>
             <Upload size={13} /> Images
           </Button>
-          <Button title="Newer files of this asset, and a folder that is watched for them" onClick={() => set({ dialog: 'deliveries' })}>
+          <Button
+            title="Newer files of this asset, and a folder that is watched for them"
+            onClick={() => set({ dialog: 'deliveries' })}
+          >
             <Truck size={13} /> Deliveries
           </Button>
-          <FileInput ref={input} data-testid="add-images" accept={IMAGE_ACCEPT} pick={(files) => void upload(files)} />
+          <FileInput
+            ref={input}
+            data-testid="add-images"
+            accept={IMAGE_ACCEPT}
+            pick={(files) => void upload(files)}
+          />
         </Bar>
         <div>
           <RuleBar />

@@ -2,7 +2,13 @@
 
 import { usesOfImages } from '@kinkajou/core/asset/asset';
 import { buildFileIndex } from '@kinkajou/core/links/fileIndex';
-import { applyRule, learnRule, type PathRule, type RuleMatch, ruleInWords } from '@kinkajou/core/links/pathRules';
+import {
+  applyRule,
+  learnRule,
+  type PathRule,
+  type RuleMatch,
+  ruleInWords,
+} from '@kinkajou/core/links/pathRules';
 import { Spline } from 'lucide-react';
 import { create } from 'zustand';
 import { Button } from '@/ui/Button';
@@ -34,7 +40,11 @@ function matchesOf(bench: Bench, proposal: Proposal | null): RuleMatch[] {
   const { state, images, further } = bench.view;
   const uses = usesOfImages(state);
   const missing = state.images.filter((image) => image.status === 'missing' && uses.has(image.key));
-  return applyRule(proposal.rule, missing, buildFileIndex([...images, ...further].filter((image) => image.info)));
+  return applyRule(
+    proposal.rule,
+    missing,
+    buildFileIndex([...images, ...further].filter((image) => image.info)),
+  );
 }
 
 /** Applies the proposed rule; false when there is none. */
@@ -43,7 +53,13 @@ export function applyProposal(bench: Bench): boolean {
   const matches = matchesOf(bench, proposal);
   if (!proposal || matches.length === 0) return false;
   const detail = ruleInWords(proposal.rule);
-  bench.apply([{ kind: 'linkImages', links: matches.map((match) => ({ ...match, reason: `path rule: ${detail}` })), origin: { from: 'rule', detail } }]);
+  bench.apply([
+    {
+      kind: 'linkImages',
+      links: matches.map((match) => ({ ...match, reason: `path rule: ${detail}` })),
+      origin: { from: 'rule', detail },
+    },
+  ]);
   set(null);
   return true;
 }
@@ -62,8 +78,10 @@ export function RuleBar() {
     >
       <Spline size={14} className="shrink-0" />
       <span className="min-w-0 truncate" title={ruleInWords(proposal.rule)}>
-        <b className="font-mono text-[11.5px]">{proposal.rule.from || 'the written folders'}</b> {proposal.rule.from ? 'lies' : 'lie'} in{' '}
-        <b className="font-mono text-[11.5px]">{proposal.rule.to || 'the top folder'}</b>: settles {plural(matches.length, 'more path')}.
+        <b className="font-mono text-[11.5px]">{proposal.rule.from || 'the written folders'}</b>{' '}
+        {proposal.rule.from ? 'lies' : 'lie'} in{' '}
+        <b className="font-mono text-[11.5px]">{proposal.rule.to || 'the top folder'}</b>: settles{' '}
+        {plural(matches.length, 'more path')}.
       </span>
       <span className="flex-1" />
       <Button main disabled={bench.busy} onClick={() => applyProposal(bench)}>

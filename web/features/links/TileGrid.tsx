@@ -4,7 +4,15 @@ import { pictureUrl } from '@/ui/api';
 import type { BenchView } from '../bench/useBench.ts';
 
 /** Tiles of one map as they lie in the UV plane, with those that are missing. */
-export function TileGrid({ image, view, needed }: { image: AssetImage; view: BenchView; needed: readonly number[] }) {
+export function TileGrid({
+  image,
+  view,
+  needed,
+}: {
+  image: AssetImage;
+  view: BenchView;
+  needed: readonly number[];
+}) {
   const tiles = image.tiles ?? [];
   const files = new Map(view.images.map((file) => [file.path, file]));
   const there = new Map(tiles.map((tile) => [tile.number, files.get(tile.path)]));

@@ -45,7 +45,10 @@ export function UnusedImages() {
   return (
     <ul className="min-h-0 overflow-auto" aria-label="Images that nothing reads">
       {rows.map(({ path, sha256, what }) => (
-        <li key={path} className="flex items-center gap-3 border-b border-[var(--line-soft)] px-3 py-1.5 text-[12.3px]">
+        <li
+          key={path}
+          className="flex items-center gap-3 border-b border-[var(--line-soft)] px-3 py-1.5 text-[12.3px]"
+        >
           {sha256 ? (
             <span
               className="h-9 w-11 shrink-0 rounded border border-black/15 bg-cover bg-center"
@@ -62,7 +65,9 @@ export function UnusedImages() {
           </span>
         </li>
       ))}
-      {rows.length === 0 && <li className="pt-16 text-center text-[var(--soft)]">Every image of the parcel is read by a slot.</li>}
+      {rows.length === 0 && (
+        <li className="pt-16 text-center text-[var(--soft)]">Every image of the parcel is read by a slot.</li>
+      )}
     </ul>
   );
 }

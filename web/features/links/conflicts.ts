@@ -10,7 +10,10 @@ interface Conflicts {
   set(pending: Conflicts['pending']): void;
 }
 
-export const useConflicts = create<Conflicts>()((set) => ({ pending: null, set: (pending) => set({ pending }) }));
+export const useConflicts = create<Conflicts>()((set) => ({
+  pending: null,
+  set: (pending) => set({ pending }),
+}));
 
 /** Asks once for all names; null when the person thinks better of it. */
 export function askConflicts(names: string[]): Promise<ConflictAnswer | null> {

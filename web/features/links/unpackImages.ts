@@ -4,7 +4,10 @@ import { fileName } from '@/ui/format';
 const IMAGE = /\.(png|jpe?g|tiff?|tga|bmp|exr|hdr|webp|psd|psb|dds|ktx2)$/i;
 const ZIP = /\.zip$/i;
 
-/** The images among files; zips are unpacked in the page, and what in them is no image is counted. Throws for a zip that cannot be read. */
+/**
+ * The images among files; zips are unpacked in the page, and what in them is no image is counted. Throws for
+ * a zip that cannot be read.
+ */
 export async function unpackImages(files: readonly File[]): Promise<{ images: File[]; others: number }> {
   const images: File[] = [];
   let others = 0;
@@ -26,7 +29,9 @@ async function entriesOf(file: File): Promise<Record<string, Uint8Array>> {
   const bytes = new Uint8Array(await file.arrayBuffer());
   return new Promise((resolve, reject) => {
     unzip(bytes, (error, entries) =>
-      error ? reject(new Error(`${file.name} cannot be unpacked. Pack it again, or add its images one by one.`)) : resolve(entries),
+      error
+        ? reject(new Error(`${file.name} cannot be unpacked. Pack it again, or add its images one by one.`))
+        : resolve(entries),
     );
   });
 }

@@ -51,7 +51,8 @@ export async function settled(parcelId: string): Promise<void> {
   for (;;) {
     const { state, faults } = await api<ParcelAnswer>(`/api/parcels/${parcelId}`);
     if (state === 'ready') return;
-    if (state === 'failed') throw new Error(`It was not taken. ${faults.map((fault) => fault.message).join(' ')}`);
+    if (state === 'failed')
+      throw new Error(`It was not taken. ${faults.map((fault) => fault.message).join(' ')}`);
     await new Promise((resolve) => setTimeout(resolve, POLL_MS));
   }
 }

@@ -15,8 +15,9 @@ import { unpackImages } from './unpackImages.ts';
 export const IMAGE_ACCEPT = 'image/*,.zip,.tga,.exr,.hdr,.tif,.tiff,.bmp,.psd,.psb,.dds,.ktx2';
 
 /**
- * Adds further images to the asset's parcel, zips of them unpacked, with progress in a message. Where names are there already the person is asked
- * once: reuse, replace or keep both. Files never take each other's place; to replace is an edit.
+ * Adds further images to the asset's parcel, zips of them unpacked, with progress in a message. Where names
+ * are there already the person is asked once: reuse, replace or keep both. Files never take each other's
+ * place; to replace is an edit.
  */
 export function useImageUpload(): (files: File[]) => Promise<void> {
   const client = useQueryClient();
@@ -49,13 +50,20 @@ export function useImageUpload(): (files: File[]) => Promise<void> {
       const places = new Map<File, string>();
       try {
         for (const [i, file] of sent.entries()) {
-          const path = freePath(file.name, view.images.map((image) => image.path).concat([...places.values()]));
+          const path = freePath(
+            file.name,
+            view.images.map((image) => image.path).concat([...places.values()]),
+          );
           await sendFile(view.parcel.id, { path, file }, (done) => {
-            toast.loading(`Sending ${file.name}, ${i + 1} of ${sent.length}: ${Math.round((100 * done) / Math.max(1, file.size))}%`, { id: note });
+            toast.loading(
+              `Sending ${file.name}, ${i + 1} of ${sent.length}: ${Math.round((100 * done) / Math.max(1, file.size))}%`,
+              { id: note },
+            );
           });
           places.set(file, path);
         }
-        const left = unpacked.others > 0 ? ` ${plural(unpacked.others, 'other file')} in the zip stayed out.` : '';
+        const left =
+          unpacked.others > 0 ? ` ${plural(unpacked.others, 'other file')} in the zip stayed out.` : '';
         toast.success(`${plural(sent.length, 'image')} added to the parcel.${left}`, { id: note });
       } catch (error) {
         toast.error((error as Error).message, { id: note });
@@ -74,7 +82,11 @@ function replaceWith(bench: Bench, places: ReadonlyMap<File, string>): void {
       .filter((image) => image.resolved && foldName(fileName(image.resolved)) === foldName(file.name))
       .map((image) => ({ image: image.key, path, reason: 'replaced by an upload of the same name' })),
   );
-  const edit: Edit = { kind: 'linkImages', links, origin: { from: 'hand', detail: 'replaced by uploads of the same names' } };
+  const edit: Edit = {
+    kind: 'linkImages',
+    links,
+    origin: { from: 'hand', detail: 'replaced by uploads of the same names' },
+  };
   if (links.length > 0) bench.apply([edit]);
 }
 

@@ -1,14 +1,31 @@
 'use client';
 
 import { SHAPE_WORDS } from '@kinkajou/core/edits/editParts';
-import { COLLISION_RANGES, COLLISION_USUAL, COLLISIONS, type Collision, type CollisionShape } from '@kinkajou/core/scene/partChange';
+import {
+  COLLISION_RANGES,
+  COLLISION_USUAL,
+  COLLISIONS,
+  type Collision,
+  type CollisionShape,
+} from '@kinkajou/core/scene/partChange';
 import { useState } from 'react';
 import { Button } from '@/ui/Button';
 import { ChipSelect } from '@/ui/Chip';
 import { Field } from '@/ui/Field';
 
-/** Which shape for collision, and how closely it follows; what is given is drawn over the part, so that it is tried by giving it. */
-export function CollisionRow({ first, give, close }: { first: Collision | null; give(collision: Collision): void; close(): void }) {
+/**
+ * Which shape for collision, and how closely it follows; what is given is drawn over the part, so that it is
+ * tried by giving it.
+ */
+export function CollisionRow({
+  first,
+  give,
+  close,
+}: {
+  first: Collision | null;
+  give(collision: Collision): void;
+  close(): void;
+}) {
   const [shape, setShape] = useState<CollisionShape>(first?.shape ?? 'hulls');
   const [hulls, setHulls] = useState<number>(first?.hulls ?? COLLISION_USUAL.hulls);
   const [error, setError] = useState<number>(first?.error ?? COLLISION_USUAL.error);
@@ -22,16 +39,27 @@ export function CollisionRow({ first, give, close }: { first: Collision | null; 
       }}
       onKeyDown={(event) => event.key === 'Escape' && close()}
     >
-      <ChipSelect autoFocus aria-label="Shape for collision" value={shape} onChange={(event) => setShape(event.target.value as CollisionShape)}>
+      <ChipSelect
+        autoFocus
+        aria-label="Shape for collision"
+        value={shape}
+        onChange={(event) => setShape(event.target.value as CollisionShape)}
+      >
         {COLLISIONS.map((one) => (
           <option key={one} value={one}>
             {SHAPE_WORDS[one]}
           </option>
         ))}
       </ChipSelect>
-      {shape === 'hulls' && <NumberBox label="at most" value={hulls} range={COLLISION_RANGES.hulls} step={1} set={setHulls} />}
-      {shape === 'hulls' && <PercentBox label="a cut must spare" value={error} range={COLLISION_RANGES.error} set={setError} />}
-      {shape === 'mesh' && <PercentBox label="of its triangles" value={keep} range={COLLISION_RANGES.keep} set={setKeep} />}
+      {shape === 'hulls' && (
+        <NumberBox label="at most" value={hulls} range={COLLISION_RANGES.hulls} step={1} set={setHulls} />
+      )}
+      {shape === 'hulls' && (
+        <PercentBox label="a cut must spare" value={error} range={COLLISION_RANGES.error} set={setError} />
+      )}
+      {shape === 'mesh' && (
+        <PercentBox label="of its triangles" value={keep} range={COLLISION_RANGES.keep} set={setKeep} />
+      )}
       <Button type="submit" main>
         {shape === 'none' ? 'Take it off' : 'Give it'}
       </Button>

@@ -18,7 +18,10 @@ import { type ShelfEntry, type ShelfPage, shelfQuery } from '../shelf/shelf.ts';
 const LISTED = 60;
 const AXES = ['X', 'Y', 'Z'] as const;
 
-/** Another asset of the shelf is put beside what is here, as it was settled there, and both are handed off as one. */
+/**
+ * Another asset of the shelf is put beside what is here, as it was settled there, and both are handed off as
+ * one.
+ */
 export function JoinDialog({ close }: { close: () => void }) {
   const { view } = useBench();
   const client = useQueryClient();
@@ -27,7 +30,10 @@ export function JoinDialog({ close }: { close: () => void }) {
   const [place, setPlace] = useState({ X: '0', Y: '0', Z: '0', turn: '0', scale: '1' });
   const join = useMutation({
     mutationFn: async (order: JoinOrder) => {
-      const { parcel } = await api<{ parcel: string }>(`/api/assets/${view.id}/joined`, { method: 'POST', body: order });
+      const { parcel } = await api<{ parcel: string }>(`/api/assets/${view.id}/joined`, {
+        method: 'POST',
+        body: order,
+      });
       await settled(parcel);
     },
     onSuccess: async () => {
@@ -55,7 +61,8 @@ export function JoinDialog({ close }: { close: () => void }) {
         }}
       >
         <p className="text-[var(--soft)]">
-          Its parts come under a group of their own, with its images and all that was done to it. The unit, the axes and the names here stay as they are.
+          Its parts come under a group of their own, with its images and all that was done to it. The unit,
+          the axes and the names here stay as they are.
         </p>
         <AssetList
           not={view.id}
@@ -71,11 +78,21 @@ export function JoinDialog({ close }: { close: () => void }) {
           </Labelled>
           {AXES.map((axis) => (
             <Labelled key={axis} label={`${axis}, m`}>
-              <Field className="w-20 font-mono" inputMode="decimal" title={axis === 'Y' ? 'Upwards' : undefined} {...say(axis)} />
+              <Field
+                className="w-20 font-mono"
+                inputMode="decimal"
+                title={axis === 'Y' ? 'Upwards' : undefined}
+                {...say(axis)}
+              />
             </Labelled>
           ))}
           <Labelled label="Turn, °">
-            <Field className="w-20 font-mono" inputMode="decimal" title="About the upright axis" {...say('turn')} />
+            <Field
+              className="w-20 font-mono"
+              inputMode="decimal"
+              title="About the upright axis"
+              {...say('turn')}
+            />
           </Labelled>
           <Labelled label="Times its size">
             <Field className="w-20 font-mono" inputMode="decimal" {...say('scale')} />
@@ -85,7 +102,11 @@ export function JoinDialog({ close }: { close: () => void }) {
             {join.isPending ? 'Joining ...' : 'Join'}
           </Button>
         </div>
-        {!sound && <p className="text-error">Places are numbers in metres, the turn is in degrees, and the size is above 0.</p>}
+        {!sound && (
+          <p className="text-error">
+            Places are numbers in metres, the turn is in degrees, and the size is above 0.
+          </p>
+        )}
       </form>
     </Modal>
   );
@@ -119,10 +140,16 @@ function AssetList({ not, chosen, choose }: AssetListProps) {
   const selection = selections.find(({ id }) => id === kept);
   const listed = selection?.assets ? 10_000 : LISTED;
   const { data, error } = useQuery<ShelfPage>({
-    ...shelfQuery({ ...(selection && !selection.assets ? selection.filter : {}), ...(search.trim() !== '' && { search }), limit: listed }),
+    ...shelfQuery({
+      ...(selection && !selection.assets ? selection.filter : {}),
+      ...(search.trim() !== '' && { search }),
+      limit: listed,
+    }),
     placeholderData: keepPreviousData,
   });
-  const found = (data?.assets ?? []).filter(({ id }) => id !== not && (!selection?.assets || selection.assets.includes(id)));
+  const found = (data?.assets ?? []).filter(
+    ({ id }) => id !== not && (!selection?.assets || selection.assets.includes(id)),
+  );
   return (
     <div className="grid gap-2">
       <div className="flex gap-2">
@@ -137,7 +164,12 @@ function AssetList({ not, chosen, choose }: AssetListProps) {
           onKeyDown={(event) => event.key === 'Enter' && event.preventDefault()}
         />
         {selections.length > 0 && (
-          <SelectField className="w-48" aria-label="Out of" value={kept} onChange={(event) => setKept(event.target.value)}>
+          <SelectField
+            className="w-48"
+            aria-label="Out of"
+            value={kept}
+            onChange={(event) => setKept(event.target.value)}
+          >
             <option value="">the whole shelf</option>
             {selections.map(({ id, name }) => (
               <option key={id} value={id}>
@@ -148,14 +180,29 @@ function AssetList({ not, chosen, choose }: AssetListProps) {
         )}
       </div>
       {error && <p className="text-error">{error.message}</p>}
-      <div className="grid max-h-[38vh] grid-cols-2 gap-1.5 overflow-auto p-0.5" role="radiogroup" aria-label="Asset to join">
+      <div
+        className="grid max-h-[38vh] grid-cols-2 gap-1.5 overflow-auto p-0.5"
+        role="radiogroup"
+        aria-label="Asset to join"
+      >
         {found.map((entry) => (
           <label
             key={entry.id}
             className="flex cursor-pointer items-center gap-2 rounded-[5px] border border-[var(--line)] px-2 py-1 has-checked:border-accent has-checked:bg-[var(--honey-wash)]"
           >
-            <input type="radio" name="asset" className="radio radio-xs" aria-label={entry.name} checked={entry.id === chosen} onChange={() => choose(entry)} />
-            {entry.thumbnail ? <img src={blobUrl(entry.thumbnail)} alt="" className="h-9 w-11 object-contain" /> : <span className="h-9 w-11" />}
+            <input
+              type="radio"
+              name="asset"
+              className="radio radio-xs"
+              aria-label={entry.name}
+              checked={entry.id === chosen}
+              onChange={() => choose(entry)}
+            />
+            {entry.thumbnail ? (
+              <img src={blobUrl(entry.thumbnail)} alt="" className="h-9 w-11 object-contain" />
+            ) : (
+              <span className="h-9 w-11" />
+            )}
             <span className="grid min-w-0">
               <b className="truncate" title={entry.name}>
                 {entry.name}
@@ -164,10 +211,14 @@ function AssetList({ not, chosen, choose }: AssetListProps) {
             </span>
           </label>
         ))}
-        {data && found.length === 0 && <p className="col-span-2 py-6 text-center text-[var(--soft)]">No other asset of the shelf fits.</p>}
+        {data && found.length === 0 && (
+          <p className="col-span-2 py-6 text-center text-[var(--soft)]">No other asset of the shelf fits.</p>
+        )}
       </div>
       {data && data.whole > listed && (
-        <p className="text-[11.5px] text-[var(--soft)]">{plural(data.whole - listed, 'more asset')} fit; more words narrow it down.</p>
+        <p className="text-[11.5px] text-[var(--soft)]">
+          {plural(data.whole - listed, 'more asset')} fit; more words narrow it down.
+        </p>
       )}
     </div>
   );

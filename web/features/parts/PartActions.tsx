@@ -15,7 +15,12 @@ import { renamed } from './partTree.ts';
 
 type Asking = 'rename' | 'group' | 'merge' | 'collision' | null;
 
-const PIVOT_WORDS: Record<PivotPlace, string> = { centre: 'middle', bottom: 'middle of the bottom', origin: 'origin', balance: 'balance point' };
+const PIVOT_WORDS: Record<PivotPlace, string> = {
+  centre: 'middle',
+  bottom: 'middle of the bottom',
+  origin: 'origin',
+  balance: 'balance point',
+};
 
 /** What can be done with the selected parts, as buttons; names are asked for in a row of their own. */
 export function PartActions({ parts }: { parts: readonly Part[] }) {
@@ -25,30 +30,53 @@ export function PartActions({ parts }: { parts: readonly Part[] }) {
   const chosen = parts.filter(({ key }) => selected.includes(key));
   const keys = chosen.map(({ key }) => key);
   const shapes = chosen.filter(({ polygons }) => polygons > 0);
-  const change = (next: PartChange) => apply([{ kind: 'editParts', change: next, origin: { from: 'hand', detail: 'parts' } }]);
+  const change = (next: PartChange) =>
+    apply([{ kind: 'editParts', change: next, origin: { from: 'hand', detail: 'parts' } }]);
   const none = chosen.length === 0;
   const alike = useMemo(() => alikeParts(parts, selected), [parts, selected]);
   const allDropped = !none && chosen.every(({ dropped }) => dropped);
   const facesOf = (list: readonly Part[]) => list.reduce((sum, { polygons }) => sum + polygons, 0);
   return (
     <div className="grid gap-1.5 border-t border-[var(--line)] bg-base-200 px-3 py-2 text-[12.3px]">
-      <div className="flex flex-wrap items-center gap-1.5" role="toolbar" aria-label="What to do with the selected parts">
+      <div
+        className="flex flex-wrap items-center gap-1.5"
+        role="toolbar"
+        aria-label="What to do with the selected parts"
+      >
         <Button disabled={none} onClick={() => change({ do: allDropped ? 'restore' : 'drop', parts: keys })}>
           {allDropped ? 'Bring back' : 'Drop'}
         </Button>
-        <Button disabled={none} aria-expanded={asking === 'rename'} onClick={() => setAsking(asking === 'rename' ? null : 'rename')}>
+        <Button
+          disabled={none}
+          aria-expanded={asking === 'rename'}
+          onClick={() => setAsking(asking === 'rename' ? null : 'rename')}
+        >
           Rename ...
         </Button>
-        <Button disabled={none} aria-expanded={asking === 'group'} onClick={() => setAsking(asking === 'group' ? null : 'group')}>
+        <Button
+          disabled={none}
+          aria-expanded={asking === 'group'}
+          onClick={() => setAsking(asking === 'group' ? null : 'group')}
+        >
           Group ...
         </Button>
-        <Button disabled={!chosen.some(({ kind }) => kind === 'group')} onClick={() => change({ do: 'ungroup', parts: keys })}>
+        <Button
+          disabled={!chosen.some(({ kind }) => kind === 'group')}
+          onClick={() => change({ do: 'ungroup', parts: keys })}
+        >
           Ungroup
         </Button>
-        <Button disabled={shapes.length < 2} aria-expanded={asking === 'merge'} onClick={() => setAsking(asking === 'merge' ? null : 'merge')}>
+        <Button
+          disabled={shapes.length < 2}
+          aria-expanded={asking === 'merge'}
+          onClick={() => setAsking(asking === 'merge' ? null : 'merge')}
+        >
           Merge ...
         </Button>
-        <Button disabled={shapes.length === 0} onClick={() => change({ do: 'turnFaces', parts: shapes.map(({ key }) => key) })}>
+        <Button
+          disabled={shapes.length === 0}
+          onClick={() => change({ do: 'turnFaces', parts: shapes.map(({ key }) => key) })}
+        >
           Turn faces
         </Button>
         <Button
@@ -65,7 +93,11 @@ export function PartActions({ parts }: { parts: readonly Part[] }) {
         >
           Compute normals
         </Button>
-        <Button disabled={none} title="Placement into the points; a mirrored part is none then" onClick={() => change({ do: 'apply', parts: keys })}>
+        <Button
+          disabled={none}
+          title="Placement into the points; a mirrored part is none then"
+          onClick={() => change({ do: 'apply', parts: keys })}
+        >
           Apply transform
         </Button>
         <Button disabled={none} onClick={() => change({ do: 'reset', parts: keys })}>
@@ -77,39 +109,79 @@ export function PartActions({ parts }: { parts: readonly Part[] }) {
           options={[['', 'nothing'], ...groupsFor(parts, keys)]}
           pick={(under) => change({ do: 'move', parts: keys, under: under === '' ? null : under })}
         />
-        <ActionSelect label="Cut" disabled={shapes.length === 0} options={CUTS} pick={(by) => change({ do: 'cut', parts: shapes.map(({ key }) => key), by })} />
+        <ActionSelect
+          label="Cut"
+          disabled={shapes.length === 0}
+          options={CUTS}
+          pick={(by) => change({ do: 'cut', parts: shapes.map(({ key }) => key), by })}
+        />
         <ActionSelect
           label="Pivot to the"
           disabled={none}
-          options={[...(Object.entries(PIVOT_WORDS) as [PivotPlace, string][]), ['picked', 'place picked in the view ...'] as const]}
+          options={[
+            ...(Object.entries(PIVOT_WORDS) as [PivotPlace, string][]),
+            ['picked', 'place picked in the view ...'] as const,
+          ]}
           pick={(at) => (at === 'picked' ? set({ picking: true }) : change({ do: 'pivot', parts: keys, at }))}
         />
-        <Button disabled={shapes.length === 0} aria-expanded={asking === 'collision'} onClick={() => setAsking(asking === 'collision' ? null : 'collision')}>
+        <Button
+          disabled={shapes.length === 0}
+          aria-expanded={asking === 'collision'}
+          onClick={() => setAsking(asking === 'collision' ? null : 'collision')}
+        >
           Collision ...
         </Button>
         <ActionSelect
           label="Material"
           disabled={shapes.length === 0 || view.state.materials.length === 0}
           options={view.state.materials.map(({ key, name }) => [key, name] as const)}
-          pick={(material) => apply([{ kind: 'bindNodes', nodes: shapes.map(({ key }) => key), material, origin: { from: 'hand', detail: 'parts' } }])}
+          pick={(material) =>
+            apply([
+              {
+                kind: 'bindNodes',
+                nodes: shapes.map(({ key }) => key),
+                material,
+                origin: { from: 'hand', detail: 'parts' },
+              },
+            ])
+          }
         />
         <ActionSelect
           label="Select alike"
           disabled={alike.same.length + alike.mirrored.length < 2}
           options={[
             ['same', `of the same form (${count(alike.same.length)})`],
-            ...(alike.mirrored.length > 0 ? [['mirrored', `mirrored ones too (${count(alike.same.length + alike.mirrored.length)})`] as const] : []),
+            ...(alike.mirrored.length > 0
+              ? [
+                  [
+                    'mirrored',
+                    `mirrored ones too (${count(alike.same.length + alike.mirrored.length)})`,
+                  ] as const,
+                ]
+              : []),
           ]}
           pick={(what) => selectParts(what === 'same' ? alike.same : [...alike.same, ...alike.mirrored])}
         />
-        <Chip aria-pressed={alone !== null} disabled={none && alone === null} onClick={() => set({ alone: alone ? null : new Set(keys) })}>
+        <Chip
+          aria-pressed={alone !== null}
+          disabled={none && alone === null}
+          onClick={() => set({ alone: alone ? null : new Set(keys) })}
+        >
           alone
         </Chip>
-        {hidden.size > 0 && <Chip onClick={() => set({ hidden: new Set() })}>show {count(hidden.size)} hidden</Chip>}
+        {hidden.size > 0 && (
+          <Chip onClick={() => set({ hidden: new Set() })}>show {count(hidden.size)} hidden</Chip>
+        )}
         <span className="flex-1" />
         {!none && <span className="text-[var(--soft)]">{plural(facesOf(shapes), 'face')}</span>}
       </div>
-      {asking === 'rename' && !none && <RenameRow parts={chosen} close={() => setAsking(null)} rename={(names) => change({ do: 'rename', names })} />}
+      {asking === 'rename' && !none && (
+        <RenameRow
+          parts={chosen}
+          close={() => setAsking(null)}
+          rename={(names) => change({ do: 'rename', names })}
+        />
+      )}
       {asking === 'collision' && shapes.length > 0 && (
         <CollisionRow
           key={shapes[0].key}
@@ -124,7 +196,13 @@ export function PartActions({ parts }: { parts: readonly Part[] }) {
           label={asking === 'group' ? 'Name of the group' : 'Name of the whole'}
           first={asking === 'group' ? 'Group' : chosen[0].name}
           close={() => setAsking(null)}
-          take={(name) => change(asking === 'group' ? { do: 'group', parts: keys, name } : { do: 'merge', parts: shapes.map(({ key }) => key), name })}
+          take={(name) =>
+            change(
+              asking === 'group'
+                ? { do: 'group', parts: keys, name }
+                : { do: 'merge', parts: shapes.map(({ key }) => key), name },
+            )
+          }
         />
       )}
     </div>
@@ -146,7 +224,15 @@ function groupsFor(parts: readonly Part[], moving: readonly string[]): [string, 
     .map(({ key, name }) => [key, name || key]);
 }
 
-function RenameRow({ parts, rename, close }: { parts: readonly Part[]; rename(names: { part: string; name: string }[]): void; close(): void }) {
+function RenameRow({
+  parts,
+  rename,
+  close,
+}: {
+  parts: readonly Part[];
+  rename(names: { part: string; name: string }[]): void;
+  close(): void;
+}) {
   const single = parts.length === 1;
   const [pattern, setPattern] = useState('*');
   const [to, setTo] = useState(single ? parts[0].name : '$1');
@@ -170,23 +256,50 @@ function RenameRow({ parts, rename, close }: { parts: readonly Part[]; rename(na
     >
       {!single && (
         <label className="flex items-center gap-1.5">
-          names like <Field autoFocus className="w-40 font-mono" value={pattern} onChange={(event) => setPattern(event.target.value)} aria-label="Names like" />
+          names like{' '}
+          <Field
+            autoFocus
+            className="w-40 font-mono"
+            value={pattern}
+            onChange={(event) => setPattern(event.target.value)}
+            aria-label="Names like"
+          />
         </label>
       )}
       <label className="flex items-center gap-1.5">
-        become <Field autoFocus={single} className="w-44 font-mono" value={to} onChange={(event) => setTo(event.target.value)} aria-label="New name" />
+        become{' '}
+        <Field
+          autoFocus={single}
+          className="w-44 font-mono"
+          value={to}
+          onChange={(event) => setTo(event.target.value)}
+          aria-label="New name"
+        />
       </label>
       <Button type="submit" main disabled={names.length === 0}>
         Rename {count(names.length)}
       </Button>
       <span className="truncate text-[var(--soft)]">
-        {fault || (sample ? `${parts.find(({ key }) => key === sample.part)?.name} becomes ${sample.name}` : '$1, $2 stand for what the stars match')}
+        {fault ||
+          (sample
+            ? `${parts.find(({ key }) => key === sample.part)?.name} becomes ${sample.name}`
+            : '$1, $2 stand for what the stars match')}
       </span>
     </form>
   );
 }
 
-function NameRow({ label, first, take, close }: { label: string; first: string; take(name: string): void; close(): void }) {
+function NameRow({
+  label,
+  first,
+  take,
+  close,
+}: {
+  label: string;
+  first: string;
+  take(name: string): void;
+  close(): void;
+}) {
   const [name, setName] = useState(first);
   return (
     <form
@@ -199,7 +312,8 @@ function NameRow({ label, first, take, close }: { label: string; first: string; 
       onKeyDown={(event) => event.key === 'Escape' && close()}
     >
       <label className="flex items-center gap-1.5">
-        {label} <Field autoFocus className="w-52" value={name} onChange={(event) => setName(event.target.value)} />
+        {label}{' '}
+        <Field autoFocus className="w-52" value={name} onChange={(event) => setName(event.target.value)} />
       </label>
       <Button type="submit" main disabled={name.trim() === ''}>
         Do it

@@ -2,7 +2,17 @@
 
 import { useDroppable } from '@dnd-kit/core';
 import type { Part } from '@kinkajou/core/asset/parts';
-import { Box, Camera, ChevronDown, ChevronRight, Eye, EyeOff, FolderClosed, Lightbulb, Spline } from 'lucide-react';
+import {
+  Box,
+  Camera,
+  ChevronDown,
+  ChevronRight,
+  Eye,
+  EyeOff,
+  FolderClosed,
+  Lightbulb,
+  Spline,
+} from 'lucide-react';
 import { type MouseEvent, type ReactNode, type RefObject, useEffect, useMemo, useRef } from 'react';
 import { Bar } from '@/ui/Bar';
 import { Chip } from '@/ui/Chip';
@@ -39,11 +49,16 @@ export function PartsStep() {
   useRevealed(rows, scrollTo);
   useSelectionKeys(rows, parts, scrollTo, () => searchField.current?.focus());
   return (
-    <div className="grid h-full" style={{ gridTemplateRows: '40px minmax(0, 1fr) auto auto', gridTemplateColumns: 'minmax(0, 1fr)' }}>
+    <div
+      className="grid h-full"
+      style={{ gridTemplateRows: '40px minmax(0, 1fr) auto auto', gridTemplateColumns: 'minmax(0, 1fr)' }}
+    >
       <Bar>
         <h2 className="text-[14px] font-bold">Parts</h2>
         <span className="shrink-0 whitespace-nowrap text-[var(--soft)]">
-          {search === '' ? plural(parts.length, 'part') : `${count(rows.length)} of ${plural(parts.length, 'part')}`}
+          {search === ''
+            ? plural(parts.length, 'part')
+            : `${count(rows.length)} of ${plural(parts.length, 'part')}`}
           {selected.length > 0 && `, ${count(selected.length)} selected`}
         </span>
         <span className="flex-1" />
@@ -69,10 +84,20 @@ export function PartsStep() {
         rows={rows}
         height={ROW}
         scrollTo={scrollTo}
-        state={({ part }) => ({ key: part.key, selected: chosen.has(part.key), focused: part.key === focused })}
+        state={({ part }) => ({
+          key: part.key,
+          selected: chosen.has(part.key),
+          focused: part.key === focused,
+        })}
         pick={({ part }, event) => choose(rows, part.key, event)}
         empty={search === '' ? 'This model has no parts.' : 'No part has such a name.'}
-        cells={(row) => cellsOf(row, marks.get(row.part.key), { folded: folded.has(row.part.key), hidden: hidden.has(row.part.key), searching: search !== '' })}
+        cells={(row) =>
+          cellsOf(row, marks.get(row.part.key), {
+            folded: folded.has(row.part.key),
+            hidden: hidden.has(row.part.key),
+            searching: search !== '',
+          })
+        }
       />
       <PartActions parts={parts} />
       <ImageTray />
@@ -111,7 +136,9 @@ function cellsOf(
         <span className={`truncate ${gone}`} title={part.key}>
           {part.name || <i>without a name</i>}
         </span>
-        {part.collision && part.collision.shape !== 'none' && <span className="text-[11px] text-secondary">+{part.collision.shape}</span>}
+        {part.collision && part.collision.shape !== 'none' && (
+          <span className="text-[11px] text-secondary">+{part.collision.shape}</span>
+        )}
         {part.cut && <span className="text-[11px] text-secondary">cut by {part.cut}</span>}
       </span>
     </PartName>,
@@ -144,17 +171,33 @@ function sizeOf({ min, max }: NonNullable<Part['bounds']>): string {
 
 /** The name's place takes an image that is dropped on it as a material of the part. */
 function PartName({ part, children }: { part: string; children: ReactNode }) {
-  const { setNodeRef, isOver } = useDroppable({ id: `part:${part}`, data: { on: 'part', node: part } satisfies DropTarget });
+  const { setNodeRef, isOver } = useDroppable({
+    id: `part:${part}`,
+    data: { on: 'part', node: part } satisfies DropTarget,
+  });
   return (
-    <span ref={setNodeRef} data-part={part} className={`flex h-[26px] min-w-0 items-center ${isOver ? 'bg-[var(--honey-wash)]' : ''}`}>
+    <span
+      ref={setNodeRef}
+      data-part={part}
+      className={`flex h-[26px] min-w-0 items-center ${isOver ? 'bg-[var(--honey-wash)]' : ''}`}
+    >
       {children}
     </span>
   );
 }
 
-function choose(rows: readonly PartRow[], key: string, { ctrlKey, metaKey, shiftKey }: Pick<MouseEvent, 'ctrlKey' | 'metaKey' | 'shiftKey'>): void {
+function choose(
+  rows: readonly PartRow[],
+  key: string,
+  { ctrlKey, metaKey, shiftKey }: Pick<MouseEvent, 'ctrlKey' | 'metaKey' | 'shiftKey'>,
+): void {
   const { selected, anchor, set } = usePartFocus.getState();
-  if (ctrlKey || metaKey) set({ selected: selected.includes(key) ? selected.filter((other) => other !== key) : [...selected, key], anchor: key, focused: key });
+  if (ctrlKey || metaKey)
+    set({
+      selected: selected.includes(key) ? selected.filter((other) => other !== key) : [...selected, key],
+      anchor: key,
+      focused: key,
+    });
   else if (shiftKey && anchor) set({ selected: keysBetween(rows, anchor, key), focused: key });
   else set({ selected: [key], anchor: key, focused: key });
 }
@@ -190,13 +233,19 @@ function useRevealed(rows: readonly PartRow[], scrollTo: RefObject<(index: numbe
 }
 
 /** Arrows move and fold, Shift selects more, Ctrl+A all that is listed; Delete drops. */
-function useSelectionKeys(rows: readonly PartRow[], parts: readonly Part[], scrollTo: RefObject<(index: number) => void>, search: () => void): void {
+function useSelectionKeys(
+  rows: readonly PartRow[],
+  parts: readonly Part[],
+  scrollTo: RefObject<(index: number) => void>,
+  search: () => void,
+): void {
   const { apply } = useBench();
   const step = (event: KeyboardEvent | undefined, extend: boolean) => {
     const { focused, anchor, set } = usePartFocus.getState();
     const index = rows.findIndex(({ part }) => part.key === focused);
     const row = rows[index];
-    if (!extend && row && (event?.key === 'ArrowLeft' || event?.key === 'ArrowRight')) return fold(row.part.key, event.key === 'ArrowLeft');
+    if (!extend && row && (event?.key === 'ArrowLeft' || event?.key === 'ArrowRight'))
+      return fold(row.part.key, event.key === 'ArrowLeft');
     const by = { ArrowDown: 1, ArrowUp: -1 }[event?.key ?? ''];
     if (by === undefined || rows.length === 0) return false;
     const next = Math.min(rows.length - 1, Math.max(0, index + by));
@@ -224,7 +273,13 @@ function useSelectionKeys(rows: readonly PartRow[], parts: readonly Part[], scro
       const { selected } = usePartFocus.getState();
       if (selected.length === 0) return false;
       const all = parts.filter(({ key }) => selected.includes(key)).every(({ dropped }) => dropped);
-      apply([{ kind: 'editParts', change: { do: all ? 'restore' : 'drop', parts: selected }, origin: { from: 'hand', detail: 'parts' } }]);
+      apply([
+        {
+          kind: 'editParts',
+          change: { do: all ? 'restore' : 'drop', parts: selected },
+          origin: { from: 'hand', detail: 'parts' },
+        },
+      ]);
     },
   });
 }

@@ -48,16 +48,21 @@ export function TakeoffDialog({ close }: { close: () => void }) {
             ]}
             pick={setBy}
           />
-          <span className="text-[var(--soft)]">{isPending ? 'measuring ...' : `${plural(rows.length, 'row')}, in metres`}</span>
+          <span className="text-[var(--soft)]">
+            {isPending ? 'measuring ...' : `${plural(rows.length, 'row')}, in metres`}
+          </span>
           <span className="flex-1" />
           <a className={buttonClass()} href={`/api/assets/${view.id}/takeoff?as=csv`}>
             <Download size={12} /> CSV
           </a>
         </div>
         {error && <p className="text-error">{error.message}</p>}
-        {data && rows.length === 0 && <p className="text-[var(--soft)]">There is nothing to measure: no part is left that has faces.</p>}
+        {data && rows.length === 0 && (
+          <p className="text-[var(--soft)]">There is nothing to measure: no part is left that has faces.</p>
+        )}
         {rows.length > 0 && by === 'materials' && <SumBars sums={sums} />}
-        {rows.length > 0 && (by === 'materials' ? <SumTable sums={sums} show={show} /> : <PartTable rows={rows} show={show} />)}
+        {rows.length > 0 &&
+          (by === 'materials' ? <SumTable sums={sums} show={show} /> : <PartTable rows={rows} show={show} />)}
       </div>
     </Modal>
   );
@@ -102,7 +107,12 @@ function Table({ heads, children }: { heads: readonly string[]; children: ReactN
 /** What does not close; a click shows where. */
 function OpenPart({ part, label, show }: { part: string; label: string; show: (part: string) => void }) {
   return (
-    <button type="button" className="link link-hover cursor-pointer text-left" title={`Show where ${part} does not close`} onClick={() => show(part)}>
+    <button
+      type="button"
+      className="link link-hover cursor-pointer text-left"
+      title={`Show where ${part} does not close`}
+      onClick={() => show(part)}
+    >
       {label}
     </button>
   );
@@ -120,7 +130,13 @@ function SumTable({ sums, show }: { sums: readonly MaterialSum[]; show: (part: s
             <td className={`${CELL} font-mono`}>{measured(area)}</td>
             <td className={`${CELL} font-mono`}>{open.length === parts ? '' : measured(volume)}</td>
             <td className={CELL} title={open.join('\n')}>
-              {open.length > 0 && <OpenPart part={open[0]} label={open.length === 1 ? open[0] : `${open[0]} and ${count(open.length - 1)} more`} show={show} />}
+              {open.length > 0 && (
+                <OpenPart
+                  part={open[0]}
+                  label={open.length === 1 ? open[0] : `${open[0]} and ${count(open.length - 1)} more`}
+                  show={show}
+                />
+              )}
             </td>
           </tr>
         ))}
@@ -141,11 +157,15 @@ function PartTable({ rows, show }: { rows: readonly TakeoffRow[]; show: (part: s
             <td className={CELL}>{material}</td>
             <td className={`${CELL} font-mono`}>{count(faces)}</td>
             <td className={`${CELL} font-mono`}>{measured(area)}</td>
-            <td className={`${CELL} font-mono`}>{volume === null ? <OpenPart part={part} label="open" show={show} /> : measured(volume)}</td>
+            <td className={`${CELL} font-mono`}>
+              {volume === null ? <OpenPart part={part} label="open" show={show} /> : measured(volume)}
+            </td>
           </tr>
         ))}
       </Table>
-      {rows.length > SHOWN_PARTS && <p className="p-2 text-[var(--soft)]">{count(rows.length - SHOWN_PARTS)} more are in the CSV.</p>}
+      {rows.length > SHOWN_PARTS && (
+        <p className="p-2 text-[var(--soft)]">{count(rows.length - SHOWN_PARTS)} more are in the CSV.</p>
+      )}
     </div>
   );
 }

@@ -14,11 +14,21 @@ const parts = [
   part('Lost', 'Gone'),
 ];
 const rows = (options: { search?: string; folded?: string[] } = {}) =>
-  treeRows(parts, { search: options.search, folded: new Set(options.folded) }).map(({ part: one, depth, children }) => `${depth} ${one.key} ${children}`);
+  treeRows(parts, { search: options.search, folded: new Set(options.folded) }).map(
+    ({ part: one, depth, children }) => `${depth} ${one.key} ${children}`,
+  );
 
 describe('the tree of parts', () => {
   it('has each part below what it hangs on, whatever their order', () => {
-    expect(rows()).toEqual(['0 Pier 2', '1 Post 2', '2 Bolt 0', '2 Bolt (2) 0', '1 Cap 0', '0 Sign 0', '0 Lost 0']);
+    expect(rows()).toEqual([
+      '0 Pier 2',
+      '1 Post 2',
+      '2 Bolt 0',
+      '2 Bolt (2) 0',
+      '1 Cap 0',
+      '0 Sign 0',
+      '0 Lost 0',
+    ]);
   });
 
   it('leaves out what hangs on a folded part', () => {
@@ -45,7 +55,8 @@ describe('the tree of parts', () => {
   });
 
   it('bears the worst mark of what was found', () => {
-    const finding = (severity: string, key: string, step = 'parts') => ({ step, severity, target: { part: key }, message: severity }) as unknown as Finding;
+    const finding = (severity: string, key: string, step = 'parts') =>
+      ({ step, severity, target: { part: key }, message: severity }) as unknown as Finding;
     const marks = marksOf([
       finding('note', 'Post'),
       finding('error', 'Post'),

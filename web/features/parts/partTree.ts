@@ -11,8 +11,14 @@ export interface PartRow {
   children: number;
 }
 
-/** Parts with their children below them, folded ones without; with a pattern, those whose names fit, all at one depth. */
-export function treeRows(parts: readonly Part[], { search = '', folded }: { search?: string; folded: ReadonlySet<string> }): PartRow[] {
+/**
+ * Parts with their children below them, folded ones without; with a pattern, those whose names fit, all at
+ * one depth.
+ */
+export function treeRows(
+  parts: readonly Part[],
+  { search = '', folded }: { search?: string; folded: ReadonlySet<string> },
+): PartRow[] {
   const below = new Map<string | null, Part[]>();
   const keys = new Set(parts.map(({ key }) => key));
   for (const part of parts) {
@@ -24,7 +30,9 @@ export function treeRows(parts: readonly Part[], { search = '', folded }: { sear
   const childrenOf = ({ key }: Part) => below.get(key)?.length ?? 0;
   if (search.trim() !== '') {
     const fits = matcherOf(search.trim());
-    return parts.filter(({ name }) => fits(name)).map((part) => ({ part, depth: 0, children: childrenOf(part) }));
+    return parts
+      .filter(({ name }) => fits(name))
+      .map((part) => ({ part, depth: 0, children: childrenOf(part) }));
   }
   const rows: PartRow[] = [];
   // By hand, since trees may be deeper than calls can be.
@@ -32,12 +40,17 @@ export function treeRows(parts: readonly Part[], { search = '', folded }: { sear
   for (let next = waiting.pop(); next; next = waiting.pop()) {
     const { part, depth } = next;
     rows.push({ part, depth, children: childrenOf(part) });
-    if (!folded.has(part.key)) for (const child of (below.get(part.key) ?? []).toReversed()) waiting.push({ part: child, depth: depth + 1 });
+    if (!folded.has(part.key))
+      for (const child of (below.get(part.key) ?? []).toReversed())
+        waiting.push({ part: child, depth: depth + 1 });
   }
   return rows;
 }
 
-/** A pattern as it is typed: without wildcards it may stand anywhere in a name, and one that is not finished fits nothing. */
+/**
+ * A pattern as it is typed: without wildcards it may stand anywhere in a name, and one that is not finished
+ * fits nothing.
+ */
 function matcherOf(search: string): (name: string) => boolean {
   try {
     const fits = createMatcher(/[*?[{/]/.test(search) ? search : `*${search}*`);
@@ -49,7 +62,9 @@ function matcherOf(search: string): (name: string) => boolean {
 
 /** Parts between two rows, both included. */
 export function keysBetween(rows: readonly PartRow[], from: string, to: string): string[] {
-  const places = [from, to].map((key) => rows.findIndex(({ part }) => part.key === key)).sort((a, b) => a - b);
+  const places = [from, to]
+    .map((key) => rows.findIndex(({ part }) => part.key === key))
+    .sort((a, b) => a - b);
   return rows.slice(Math.max(0, places[0]), places[1] + 1).map(({ part }) => part.key);
 }
 
@@ -70,8 +85,15 @@ export function marksOf(findings: readonly Finding[]): Map<string, { mark: MarkK
   return marks;
 }
 
-/** Names of the selected parts as a pattern and what becomes of it: `$1` and so on stand for what the stars matched. */
-export function renamed(parts: readonly Part[], pattern: string, to: string): { part: string; name: string }[] {
+/**
+ * Names of the selected parts as a pattern and what becomes of it: `$1` and so on stand for what the stars
+ * matched.
+ */
+export function renamed(
+  parts: readonly Part[],
+  pattern: string,
+  to: string,
+): { part: string; name: string }[] {
   const fits = createMatcher(pattern);
   return parts.flatMap(({ key, name }) => {
     const groups = fits(name);

@@ -28,5 +28,7 @@ export function sumsOf(rows: readonly TakeoffRow[]): MaterialSum[] {
 
 /** A measure with four digits that count. */
 export function measured(value: number): string {
-  return value === 0 ? '0' : Number(value.toPrecision(4)).toLocaleString('en', { maximumSignificantDigits: 4 });
+  return value === 0
+    ? '0'
+    : Number(value.toPrecision(4)).toLocaleString('en', { maximumSignificantDigits: 4 });
 }

@@ -3,11 +3,15 @@ import { expect, test } from 'vitest';
 import { viewParts } from './viewParts.ts';
 
 const node = (name: string) => ({ name, parent: -1, mesh: -1, materials: [] });
-const source = (...names: string[]) => ({ nodes: names.map(node), shapes: [], upAxis: 'Y' }) as unknown as AssetSource;
+const source = (...names: string[]) =>
+  ({ nodes: names.map(node), shapes: [], upAxis: 'Y' }) as unknown as AssetSource;
 const state = (parts: unknown[] = []) => ({ materials: [], parts }) as unknown as AssetState;
 
 test('parts are worked out once for a state and a source, and anew for another of either', () => {
-  const [quay, edited] = [source('Crate', 'Barrel'), state([{ do: 'rename', names: [{ part: 'Crate', name: 'Box' }] }])];
+  const [quay, edited] = [
+    source('Crate', 'Barrel'),
+    state([{ do: 'rename', names: [{ part: 'Crate', name: 'Box' }] }]),
+  ];
   const first = viewParts({ source: quay, state: state() });
   expect(first.map(({ name }) => name)).toEqual(['Crate', 'Barrel']);
   const renamed = viewParts({ source: quay, state: edited });

@@ -5,7 +5,10 @@ type PartsSource = Parameters<typeof partsOf>[0];
 
 const known = new WeakMap<AssetState, { source: PartsSource; parts: readonly Part[] }>();
 
-/** The parts of an asset as its edits left them: tree, view and overlays ask for the same after each edit, and states never change. */
+/**
+ * The parts of an asset as its edits left them: tree, view and overlays ask for the same after each edit, and
+ * states never change.
+ */
 export function viewParts({ source, state }: { source: PartsSource; state: AssetState }): readonly Part[] {
   const before = known.get(state);
   if (before?.source === source) return before.parts;

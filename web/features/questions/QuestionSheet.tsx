@@ -16,7 +16,10 @@ import { fileOfCandidate } from '../links/CandidateCard.tsx';
 import { besideQuestion, type Question, questionsOf, questionTitle } from './questions.ts';
 import { useTryOn } from './tryOn.ts';
 
-/** The doubts of an asset, one after the other: each candidate with all its images, shown on the model while it is looked at. */
+/**
+ * The doubts of an asset, one after the other: each candidate with all its images, shown on the model while
+ * it is looked at.
+ */
 export function QuestionSheet() {
   const bench = useBench();
   const { findings } = bench.view;
@@ -27,7 +30,8 @@ export function QuestionSheet() {
   const question = questions[index] ?? questions[0];
   // An answer may settle other questions too: what is asked next takes the place of what is gone.
   useEffect(() => {
-    if (question && question.finding.key !== key) set({ question: question.finding.key, finding: question.finding.key });
+    if (question && question.finding.key !== key)
+      set({ question: question.finding.key, finding: question.finding.key });
     if (!question) set({ question: null });
   }, [question, key, set]);
   useEffect(() => () => useTryOn.setState({ edits: [] }), []);
@@ -37,7 +41,11 @@ export function QuestionSheet() {
     set({ question: next, finding: next });
   };
   return (
-    <div className="grid h-full" style={{ gridTemplateRows: '40px auto minmax(0, 1fr) auto', gridTemplateColumns: 'minmax(0, 1fr)' }} data-testid="question">
+    <div
+      className="grid h-full"
+      style={{ gridTemplateRows: '40px auto minmax(0, 1fr) auto', gridTemplateColumns: 'minmax(0, 1fr)' }}
+      data-testid="question"
+    >
       <Bar>
         <h2 className="text-[14px] font-bold">Questions</h2>
         <span className="text-[12px] text-[var(--soft)]">
@@ -61,8 +69,9 @@ export function QuestionSheet() {
       </header>
       <Candidates key={question.finding.key} question={question} />
       <footer className="border-t border-[var(--line)] px-3 py-1.5 text-[11.8px] text-[var(--soft)]">
-        <kbd className="kbd kbd-xs font-mono">↑</kbd> <kbd className="kbd kbd-xs font-mono">↓</kbd> shows a candidate on the model,{' '}
-        <kbd className="kbd kbd-xs font-mono">Enter</kbd> takes it, <kbd className="kbd kbd-xs font-mono">Esc</kbd> leaves it open. Undo takes an answer back.
+        <kbd className="kbd kbd-xs font-mono">↑</kbd> <kbd className="kbd kbd-xs font-mono">↓</kbd> shows a
+        candidate on the model, <kbd className="kbd kbd-xs font-mono">Enter</kbd> takes it,{' '}
+        <kbd className="kbd kbd-xs font-mono">Esc</kbd> leaves it open. Undo takes an answer back.
       </footer>
     </div>
   );
@@ -75,7 +84,12 @@ function RememberBox() {
       className="flex cursor-pointer items-center gap-1.5 text-[12px]"
       title="Answers are evidence for later parcels of the same source. Settings lists and forgets them."
     >
-      <input type="checkbox" className="checkbox checkbox-xs" checked={rememberAnswers} onChange={(event) => set({ rememberAnswers: event.target.checked })} />
+      <input
+        type="checkbox"
+        className="checkbox checkbox-xs"
+        checked={rememberAnswers}
+        onChange={(event) => set({ rememberAnswers: event.target.checked })}
+      />
       remember answers
     </label>
   );
@@ -104,7 +118,13 @@ function Candidates({ question: { finding, choices } }: { question: Question }) 
     event.stopPropagation();
   };
   return (
-    <div ref={list} role="listbox" aria-label={questionTitle(finding)} className="min-h-0 overflow-auto p-2" onKeyDown={onKeyDown}>
+    <div
+      ref={list}
+      role="listbox"
+      aria-label={questionTitle(finding)}
+      className="min-h-0 overflow-auto p-2"
+      onKeyDown={onKeyDown}
+    >
       {choices.map((candidate, i) => (
         <Candidate
           key={candidate.id}
@@ -152,7 +172,11 @@ function Candidate({ choice, view, chosen, busy, look, take }: CandidateProps) {
           </span>
         )}
         <span className="flex-1" />
-        {choice.images.length > 0 && <span className="whitespace-nowrap text-[11.8px] text-[var(--soft)]">{plural(choice.images.length, 'image')}</span>}
+        {choice.images.length > 0 && (
+          <span className="whitespace-nowrap text-[11.8px] text-[var(--soft)]">
+            {plural(choice.images.length, 'image')}
+          </span>
+        )}
         <Button main tabIndex={-1} disabled={busy} onClick={take}>
           Take
         </Button>
@@ -168,9 +192,13 @@ function Candidate({ choice, view, chosen, busy, look, take }: CandidateProps) {
                   style={{ backgroundImage: `url(${pictureUrl(file.sha256, 192)})` }}
                 />
               ) : (
-                <span className="grid h-[66px] place-items-center rounded border border-[var(--line)] text-[11px] text-[var(--soft)]">tiles</span>
+                <span className="grid h-[66px] place-items-center rounded border border-[var(--line)] text-[11px] text-[var(--soft)]">
+                  tiles
+                </span>
               )}
-              <figcaption className="narrow truncate text-[11px]">{channels.get(path) ?? fileName(path)}</figcaption>
+              <figcaption className="narrow truncate text-[11px]">
+                {channels.get(path) ?? fileName(path)}
+              </figcaption>
             </figure>
           );
         })}

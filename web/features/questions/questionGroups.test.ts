@@ -2,7 +2,8 @@ import { describe, expect, it } from 'vitest';
 import type { QuestionGroup } from '@/server/services/questions';
 import { overAssets, settles } from './questionGroups.ts';
 
-const group = (kind: string, ...assets: string[]) => ({ kind, members: assets.map((asset) => ({ asset })) }) as unknown as QuestionGroup;
+const group = (kind: string, ...assets: string[]) =>
+  ({ kind, members: assets.map((asset) => ({ asset })) }) as unknown as QuestionGroup;
 
 describe('questions over some assets', () => {
   it('keep what asks there, the biggest first', () => {

@@ -16,7 +16,10 @@ export function useTriedState(view: BenchView): AssetState {
 }
 
 /** What the state would be after some edits. */
-function withEdits({ source, state, images, further }: Pick<BenchView, 'source' | 'state' | 'images' | 'further'>, edits: readonly Edit[]): AssetState {
+function withEdits(
+  { source, state, images, further }: Pick<BenchView, 'source' | 'state' | 'images' | 'further'>,
+  edits: readonly Edit[],
+): AssetState {
   const from: AssetSource = { ...source, materials: state.materials, images: state.images };
   const tried = replay(from, edits, [...images, ...further]).state;
   return { ...state, materials: tried.materials, images: tried.images };

@@ -31,7 +31,9 @@ export function PastDialog({ id, book, close, take }: PastDialogProps) {
             <section className="grid gap-1" aria-label="In use">
               <h3 className="font-semibold">In use</h3>
               {data.parcels.length + data.folders.length === 0 && (
-                <p className="text-[var(--soft)]">No asset bears an edit of it, and no folder of arrivals applies it.</p>
+                <p className="text-[var(--soft)]">
+                  No asset bears an edit of it, and no folder of arrivals applies it.
+                </p>
               )}
               <ul className="grid gap-0.5">
                 {data.folders.map((path) => (
@@ -41,7 +43,11 @@ export function PastDialog({ id, book, close, take }: PastDialogProps) {
                 ))}
                 {data.parcels.map((parcel) => (
                   <li key={parcel.id}>
-                    <Link className="hover:underline" href="/" onClick={() => useSelected.setState({ filter: { parcel: parcel.id } })}>
+                    <Link
+                      className="hover:underline"
+                      href="/"
+                      onClick={() => useSelected.setState({ filter: { parcel: parcel.id } })}
+                    >
                       {parcel.name}
                     </Link>
                     <span className="text-[var(--soft)]">, {plural(parcel.assets, 'asset')}</span>
@@ -51,13 +57,20 @@ export function PastDialog({ id, book, close, take }: PastDialogProps) {
             </section>
             <section className="grid gap-1" aria-label="Earlier">
               <h3 className="font-semibold">Earlier</h3>
-              {data.states.length === 0 && <p className="text-[var(--soft)]">It was not changed since it was made.</p>}
+              {data.states.length === 0 && (
+                <p className="text-[var(--soft)]">It was not changed since it was made.</p>
+              )}
               <ol className="grid max-h-[46vh] gap-1 overflow-auto">
                 {data.states.map((state, i) => (
-                  <li key={state.id} className="flex items-center gap-3 rounded-[5px] border border-[var(--line)] px-2.5 py-1.5">
+                  <li
+                    key={state.id}
+                    className="flex items-center gap-3 rounded-[5px] border border-[var(--line)] px-2.5 py-1.5"
+                  >
                     <span className="min-w-0 flex-1">
                       <b>{plural(state.book.rules.length, 'rule')}</b> until {when(state.until)}
-                      <span className="block break-words text-[var(--soft)]">then {changesBetween(state.book, later[i])}</span>
+                      <span className="block break-words text-[var(--soft)]">
+                        then {changesBetween(state.book, later[i])}
+                      </span>
                     </span>
                     <Button onClick={() => take(state.book)}>Take this one</Button>
                   </li>

@@ -7,7 +7,17 @@ import { Button } from '@/ui/Button';
 import { ChipSelect } from '@/ui/Chip';
 import { Field, SelectField } from '@/ui/Field';
 import { IconButton } from '@/ui/IconButton';
-import { ACTION_WORDS, CONDITION_WORDS, type Condition, fieldText, patternsOf, patternsText, thenInWords, whenInWords, withField } from './ruleWords.ts';
+import {
+  ACTION_WORDS,
+  CONDITION_WORDS,
+  type Condition,
+  fieldText,
+  patternsOf,
+  patternsText,
+  thenInWords,
+  whenInWords,
+  withField,
+} from './ruleWords.ts';
 
 interface RuleCardProps {
   rule: Rule;
@@ -26,7 +36,12 @@ export function RuleCard({ rule, open, toggle, change, up, down, copy, remove }:
   return (
     <li className="rounded-md border border-[var(--line)] bg-base-100">
       <div className="flex items-start gap-2 px-3 py-2">
-        <button type="button" className="min-w-0 flex-1 cursor-pointer text-left" aria-expanded={open} onClick={toggle}>
+        <button
+          type="button"
+          className="min-w-0 flex-1 cursor-pointer text-left"
+          aria-expanded={open}
+          onClick={toggle}
+        >
           <h3 className="text-[13px] font-semibold">{rule.name}</h3>
           <p className="text-[12px] break-words text-[var(--soft)]">
             {whenInWords(rule.when)}: {thenInWords(rule.then)}.
@@ -54,7 +69,11 @@ export function RuleCard({ rule, open, toggle, change, up, down, copy, remove }:
             </label>
             <label className="contents">
               <span className="self-center text-[12px] text-[var(--soft)]">Reason</span>
-              <Field value={rule.reason ?? ''} placeholder="what receipts say of it" onChange={(event) => change({ ...rule, reason: event.target.value })} />
+              <Field
+                value={rule.reason ?? ''}
+                placeholder="what receipts say of it"
+                onChange={(event) => change({ ...rule, reason: event.target.value })}
+              />
             </label>
           </div>
           <ConditionRows rule={rule} change={change} />
@@ -87,7 +106,10 @@ function ConditionRows({ rule, change }: Pick<RuleCardProps, 'rule' | 'change'>)
             value={patternsText(when[name] ?? '')}
             take={(typed) => change({ ...rule, when: { ...when, [name]: patternsOf(typed) } })}
           />
-          <IconButton label={`Without: ${CONDITION_WORDS[name]}`} onClick={() => change({ ...rule, when: without(name) })}>
+          <IconButton
+            label={`Without: ${CONDITION_WORDS[name]}`}
+            onClick={() => change({ ...rule, when: without(name) })}
+          >
             <X size={13} />
           </IconButton>
         </div>
@@ -96,7 +118,13 @@ function ConditionRows({ rule, change }: Pick<RuleCardProps, 'rule' | 'change'>)
         className="w-[176px]"
         aria-label="Add a condition"
         value=""
-        onChange={(event) => event.target.value && change({ ...rule, when: { ...when, [event.target.value]: FIRST_PATTERNS[event.target.value] ?? '*' } })}
+        onChange={(event) =>
+          event.target.value &&
+          change({
+            ...rule,
+            when: { ...when, [event.target.value]: FIRST_PATTERNS[event.target.value] ?? '*' },
+          })
+        }
       >
         <option value="">and ...</option>
         {names
@@ -126,7 +154,9 @@ function ActionRows({ rule, change }: Pick<RuleCardProps, 'rule' | 'change'>) {
             className="w-[176px] shrink-0"
             aria-label="Action"
             value={action.do}
-            onChange={(event) => put(rule.then.map((other, k) => (k === i ? ({ do: event.target.value } as Action) : other)))}
+            onChange={(event) =>
+              put(rule.then.map((other, k) => (k === i ? ({ do: event.target.value } as Action) : other)))
+            }
           >
             {Object.entries(ACTION_WORDS).map(([name, { label }]) => (
               <option key={name} value={name}>
@@ -136,7 +166,8 @@ function ActionRows({ rule, change }: Pick<RuleCardProps, 'rule' | 'change'>) {
           </SelectField>
           {ACTION_WORDS[action.do].fields.map((field) => {
             const label = field.label || ACTION_WORDS[action.do].label;
-            const take = (typed: string) => put(rule.then.map((other, k) => (k === i ? withField(other, field, typed) : other)));
+            const take = (typed: string) =>
+              put(rule.then.map((other, k) => (k === i ? withField(other, field, typed) : other)));
             const value = fieldText(action, field);
             return (
               <span key={`${action.do} ${field.name}`} className="flex items-center gap-1.5 text-[12.3px]">
@@ -149,7 +180,12 @@ function ActionRows({ rule, change }: Pick<RuleCardProps, 'rule' | 'change'>) {
                     onChange={(event) => take(event.target.checked ? 'true' : '')}
                   />
                 ) : field.options ? (
-                  <SelectField className="w-36" aria-label={label} value={value} onChange={(event) => take(event.target.value)}>
+                  <SelectField
+                    className="w-36"
+                    aria-label={label}
+                    value={value}
+                    onChange={(event) => take(event.target.value)}
+                  >
                     <option value="">choose</option>
                     {field.options.map((option) => (
                       <option key={option}>{option}</option>
@@ -178,7 +214,17 @@ function ActionRows({ rule, change }: Pick<RuleCardProps, 'rule' | 'change'>) {
 }
 
 /** Keeps what is typed until it is left, so that half a number or a comma is no fault. */
-function TypedField({ label, value, take, wide = false }: { label: string; value: string; take(typed: string): void; wide?: boolean }) {
+function TypedField({
+  label,
+  value,
+  take,
+  wide = false,
+}: {
+  label: string;
+  value: string;
+  take(typed: string): void;
+  wide?: boolean;
+}) {
   const [typed, setTyped] = useState<string | null>(null);
   return (
     <Field

@@ -24,7 +24,12 @@ interface Entry {
   onArrival: boolean;
 }
 
-const BUILT_IN: readonly Entry[] = Object.entries(BUILT_IN_RULEBOOKS).map(([id, book]) => ({ id, book, own: false, onArrival: false }));
+const BUILT_IN: readonly Entry[] = Object.entries(BUILT_IN_RULEBOOKS).map(([id, book]) => ({
+  id,
+  book,
+  own: false,
+  onArrival: false,
+}));
 
 /** Rules of the house: kept, changed, tried on the shelf and applied to it. */
 export function RulebooksView() {
@@ -44,19 +49,30 @@ export function RulebooksView() {
       <AppStrip />
       <Bar>
         <h1 className="text-[14px] font-bold">Rulebooks</h1>
-        <span className="text-[var(--soft)]">{data && `${BUILT_IN.length} built in, ${data.length} of your own`}</span>
+        <span className="text-[var(--soft)]">
+          {data && `${BUILT_IN.length} built in, ${data.length} of your own`}
+        </span>
         <span className="flex-1" />
-        <ImportJson label="Rulebook to import" what="rulebook" take={(book) => save.mutate({ book, id: null })} />
+        <ImportJson
+          label="Rulebook to import"
+          what="rulebook"
+          take={(book) => save.mutate({ book, id: null })}
+        />
         <Button main onClick={() => save.mutate({ book: NEW_BOOK, id: null })}>
           <Plus size={13} /> New rulebook
         </Button>
       </Bar>
       {isError && <p className="p-4 text-error">{error.message}</p>}
       <main className="grid min-h-0 flex-1 grid-cols-[220px_minmax(0,1fr)_330px] max-[860px]:grid-cols-[130px_minmax(0,1fr)_210px]">
-        <nav className="min-h-0 overflow-auto border-r border-[var(--line)] bg-base-200 py-2" aria-label="Rulebooks">
+        <nav
+          className="min-h-0 overflow-auto border-r border-[var(--line)] bg-base-200 py-2"
+          aria-label="Rulebooks"
+        >
           <Names title="Your own" list={list.filter(({ own }) => own)} shown={shown.id} show={show} />
           {data?.length === 0 && (
-            <p className="px-3 py-1 text-[12px] text-[var(--soft)]">Copy a built-in one, import one, or make one of the edits of an asset.</p>
+            <p className="px-3 py-1 text-[12px] text-[var(--soft)]">
+              Copy a built-in one, import one, or make one of the edits of an asset.
+            </p>
           )}
           <Names title="Built in" list={list.filter(({ own }) => !own)} shown={shown.id} show={show} />
         </nav>
@@ -66,11 +82,25 @@ export function RulebooksView() {
   );
 }
 
-// biome-ignore lint/suspicious/noThenProperty: the rulebook's own word
-const NEW_RULE: Rule = { name: 'A new rule', when: { finding: 'link.missing', confidence: '>=0.9' }, then: [{ do: 'mend' }] };
+const NEW_RULE: Rule = {
+  name: 'A new rule',
+  when: { finding: 'link.missing', confidence: '>=0.9' },
+  // biome-ignore lint/suspicious/noThenProperty: the rulebook's own word
+  then: [{ do: 'mend' }],
+};
 const NEW_BOOK: Rulebook = { rulebook: 1, title: 'Rules of the house', rules: [NEW_RULE] };
 
-function Names({ title, list, shown, show }: { title: string; list: readonly Entry[]; shown: string; show: (id: string) => void }) {
+function Names({
+  title,
+  list,
+  shown,
+  show,
+}: {
+  title: string;
+  list: readonly Entry[];
+  shown: string;
+  show: (id: string) => void;
+}) {
   if (list.length === 0) return null;
   return (
     <>
@@ -132,7 +162,10 @@ function BookSheet({ entry, show }: { entry: Entry; show: (id: string | null) =>
             <h2 className="truncate font-semibold">{draft.title}</h2>
           )}
           {entry.own && (
-            <label className="flex shrink-0 items-center gap-1.5 text-[12px] whitespace-nowrap" title="Applied to whatever arrives, before anybody looks at it">
+            <label
+              className="flex shrink-0 items-center gap-1.5 text-[12px] whitespace-nowrap"
+              title="Applied to whatever arrives, before anybody looks at it"
+            >
               <input
                 type="checkbox"
                 className="checkbox checkbox-xs"
@@ -148,7 +181,11 @@ function BookSheet({ entry, show }: { entry: Entry; show: (id: string | null) =>
               <Save size={13} /> Save
             </Button>
           )}
-          <Button onClick={() => save.mutate({ book: { ...draft, title: `${draft.title}, own`.slice(0, 400) }, id: null })}>
+          <Button
+            onClick={() =>
+              save.mutate({ book: { ...draft, title: `${draft.title}, own`.slice(0, 400) }, id: null })
+            }
+          >
             <Copy size={13} /> {entry.own ? 'Copy' : 'Copy and change'}
           </Button>
           <a
@@ -197,7 +234,9 @@ function BookSheet({ entry, show }: { entry: Entry; show: (id: string | null) =>
             <Plus size={12} /> Rule
           </Button>
           {!entry.own && changed && (
-            <p className="pt-2 text-[12px] text-[var(--soft)]">A built-in rulebook stays as it is; copy it to keep what you changed.</p>
+            <p className="pt-2 text-[12px] text-[var(--soft)]">
+              A built-in rulebook stays as it is; copy it to keep what you changed.
+            </p>
           )}
         </div>
       </div>

@@ -31,8 +31,14 @@ export function RunPanel({ book }: { book: Rulebook }) {
     mutationFn: async (apply: boolean) => {
       const assets = words.trim() === '' ? null : await assetsNamed(words.trim());
       if (assets?.length === 0) throw new Error(`No asset fits "${words.trim()}".`);
-      const { job } = await api<{ job: string }>('/api/runs', { method: 'POST', body: { book, assets, apply } });
-      const result = await followJob<RunResult>(job, apply ? `Applying ${book.title}` : `Trying ${book.title}`);
+      const { job } = await api<{ job: string }>('/api/runs', {
+        method: 'POST',
+        body: { book, assets, apply },
+      });
+      const result = await followJob<RunResult>(
+        job,
+        apply ? `Applying ${book.title}` : `Trying ${book.title}`,
+      );
       return result && { result, apply };
     },
     onSuccess: (made) => {
@@ -44,11 +50,19 @@ export function RunPanel({ book }: { book: Rulebook }) {
   });
   const pictures = useTrialPictures(book, shown && !shown.apply ? shown.result : null);
   return (
-    <aside className="flex min-h-0 flex-col border-l border-[var(--line)] bg-base-200" aria-label="Try and apply">
+    <aside
+      className="flex min-h-0 flex-col border-l border-[var(--line)] bg-base-200"
+      aria-label="Try and apply"
+    >
       <div className="grid gap-2 border-b border-[var(--line)] p-3">
         <label className="flex items-center gap-2 text-[12.3px]">
           Over
-          <Field className="flex-1" value={words} placeholder="the whole shelf, or words of names" onChange={(event) => setWords(event.target.value)} />
+          <Field
+            className="flex-1"
+            value={words}
+            placeholder="the whole shelf, or words of names"
+            onChange={(event) => setWords(event.target.value)}
+          />
         </label>
         <div className="flex items-center gap-2">
           <Button disabled={run.isPending} onClick={() => run.mutate(false)}>
@@ -57,14 +71,18 @@ export function RunPanel({ book }: { book: Rulebook }) {
           <Button main disabled={run.isPending} onClick={() => run.mutate(true)}>
             Apply
           </Button>
-          <span className="text-[11.8px] text-[var(--soft)]">{run.isPending ? 'working ...' : 'Trying changes nothing.'}</span>
+          <span className="text-[11.8px] text-[var(--soft)]">
+            {run.isPending ? 'working ...' : 'Trying changes nothing.'}
+          </span>
         </div>
       </div>
       <div className="min-h-0 flex-1 overflow-auto p-3">
         {shown ? (
           <Outcomes {...shown} pictures={pictures} />
         ) : (
-          <p className="text-[12px] text-[var(--soft)]">Try it to see what each rule would do, asset by asset.</p>
+          <p className="text-[12px] text-[var(--soft)]">
+            Try it to see what each rule would do, asset by asset.
+          </p>
         )}
         <Runs />
       </div>
@@ -89,7 +107,8 @@ function Outcomes({ result: { outcomes }, apply, pictures }: OutcomesProps) {
   const failed = outcomes.filter(({ fault }) => fault !== null);
   const asked = outcomes.filter(({ left }) => left.some(({ rule }) => rule !== null));
   const byRule = new Map<string, number>();
-  for (const { edits } of outcomes) for (const { rule } of edits) byRule.set(rule, (byRule.get(rule) ?? 0) + 1);
+  for (const { edits } of outcomes)
+    for (const { rule } of edits) byRule.set(rule, (byRule.get(rule) ?? 0) + 1);
   const listed = [...failed, ...changed, ...asked.filter((one) => !changed.includes(one))];
   return (
     <section aria-label="What it does" className="mb-4">
@@ -102,7 +121,9 @@ function Outcomes({ result: { outcomes }, apply, pictures }: OutcomesProps) {
         {[...byRule].map(([rule, edits]) => (
           <li key={rule} className="flex justify-between gap-2">
             <span className="truncate">{rule}</span>
-            <span className="shrink-0 font-mono text-[11.3px] text-[var(--soft)]">{plural(edits, 'edit')}</span>
+            <span className="shrink-0 font-mono text-[11.3px] text-[var(--soft)]">
+              {plural(edits, 'edit')}
+            </span>
           </li>
         ))}
       </ul>
@@ -112,7 +133,9 @@ function Outcomes({ result: { outcomes }, apply, pictures }: OutcomesProps) {
           <OutcomeRow key={outcome.id} outcome={outcome} picture={pictures.get(outcome.id)} />
         ))}
       </ul>
-      {listed.length > LISTED && <p className="mt-1 text-[12px] text-[var(--soft)]">and {count(listed.length - LISTED)} more</p>}
+      {listed.length > LISTED && (
+        <p className="mt-1 text-[12px] text-[var(--soft)]">and {count(listed.length - LISTED)} more</p>
+      )}
     </section>
   );
 }
@@ -124,10 +147,14 @@ function Conflicts({ outcomes }: { outcomes: readonly RunOutcome[] }) {
   return (
     <ul className="mb-2 grid gap-1 text-[12px]" aria-label="Rules that contradict each other">
       {pairs.map(({ rule, over, about, assets }) => (
-        <li key={`${rule} ${over}`} className="flex gap-1.5 rounded-[5px] border border-[var(--line)] bg-[var(--honey-wash)] px-2 py-1">
+        <li
+          key={`${rule} ${over}`}
+          className="flex gap-1.5 rounded-[5px] border border-[var(--line)] bg-[var(--honey-wash)] px-2 py-1"
+        >
           <Mark kind="doubtful" />
           <span className="min-w-0 break-words">
-            <b>{rule}</b> says otherwise than <b>{over}</b> in {plural(assets, 'asset')} ({about}). The later one holds.
+            <b>{rule}</b> says otherwise than <b>{over}</b> in {plural(assets, 'asset')} ({about}). The later
+            one holds.
           </span>
         </li>
       ))}
@@ -137,7 +164,13 @@ function Conflicts({ outcomes }: { outcomes: readonly RunOutcome[] }) {
 
 const SHOWN_EDITS = 4;
 
-function OutcomeRow({ outcome: { id, name, edits, left, makes, fault }, picture }: { outcome: RunOutcome; picture: TrialPicture | undefined }) {
+function OutcomeRow({
+  outcome: { id, name, edits, left, makes, fault },
+  picture,
+}: {
+  outcome: RunOutcome;
+  picture: TrialPicture | undefined;
+}) {
   const asked = left.filter(({ rule }) => rule !== null);
   return (
     <li className="rounded-[5px] border border-[var(--line)] bg-base-100 px-2 py-1.5 text-[12px]">
@@ -148,7 +181,10 @@ function OutcomeRow({ outcome: { id, name, edits, left, makes, fault }, picture 
       {picture?.before && picture.after && (
         <span className="my-1 grid grid-cols-2 gap-1">
           <Look sha256={picture.before} words="as it is" />
-          <Look sha256={picture.after} words={picture.after === picture.before ? 'looks the same' : 'as it would be'} />
+          <Look
+            sha256={picture.after}
+            words={picture.after === picture.before ? 'looks the same' : 'as it would be'}
+          />
         </span>
       )}
       {edits.slice(0, SHOWN_EDITS).map(({ text }, i) => (
@@ -156,13 +192,17 @@ function OutcomeRow({ outcome: { id, name, edits, left, makes, fault }, picture 
           {text}
         </p>
       ))}
-      {edits.length > SHOWN_EDITS && <p className="text-[var(--soft)]">and {count(edits.length - SHOWN_EDITS)} more</p>}
+      {edits.length > SHOWN_EDITS && (
+        <p className="text-[var(--soft)]">and {count(edits.length - SHOWN_EDITS)} more</p>
+      )}
       {asked.map(({ code, subject, rule }) => (
         <p key={`${code} ${subject} ${rule}`} className="text-[var(--honey-ink)]">
           asks: {code} {subject}
         </p>
       ))}
-      {makes > 0 && <p className="text-[var(--soft)]">{plural(makes, 'new image')} to be made on its bench</p>}
+      {makes > 0 && (
+        <p className="text-[var(--soft)]">{plural(makes, 'new image')} to be made on its bench</p>
+      )}
     </li>
   );
 }
@@ -187,7 +227,11 @@ function Runs() {
       <ul className="grid gap-1">
         {runs.slice(0, SHOWN_RUNS).map((run) => (
           <li key={run.id} className="flex items-center gap-2 text-[12px]">
-            <Link href={`/runs?run=${run.id}`} className="min-w-0 flex-1 truncate hover:underline" title={run.fault?.message ?? run.title}>
+            <Link
+              href={`/runs?run=${run.id}`}
+              className="min-w-0 flex-1 truncate hover:underline"
+              title={run.fault?.message ?? run.title}
+            >
               {run.title}
             </Link>
             <span className="shrink-0 text-[var(--soft)]">

@@ -3,9 +3,20 @@
 import { parseRulebook } from '@kinkajou/core/rules/parseRulebook';
 import type { Action } from '@kinkajou/core/rules/rulebook';
 import { describe, expect, it } from 'vitest';
-import { ACTION_WORDS, changesBetween, conflictPairs, fieldText, patternsOf, patternsText, thenInWords, whenInWords, withField } from './ruleWords.ts';
+import {
+  ACTION_WORDS,
+  changesBetween,
+  conflictPairs,
+  fieldText,
+  patternsOf,
+  patternsText,
+  thenInWords,
+  whenInWords,
+  withField,
+} from './ruleWords.ts';
 
-const field = (action: Action['do'], name: string) => ACTION_WORDS[action].fields.find((one) => one.name === name) as never;
+const field = (action: Action['do'], name: string) =>
+  ACTION_WORDS[action].fields.find((one) => one.name === name) as never;
 
 describe('a rule in words', () => {
   it('reads as a sentence', () => {
@@ -25,19 +36,44 @@ describe('a rule in words', () => {
 
 describe('what is typed', () => {
   it('is one pattern, several, or a regular expression with its commas', () => {
-    expect([patternsOf(' bolt* '), patternsOf('bolt*, nut*,'), patternsOf('/^a{1,3}$/')]).toEqual(['bolt*', ['bolt*', 'nut*'], '/^a{1,3}$/']);
+    expect([patternsOf(' bolt* '), patternsOf('bolt*, nut*,'), patternsOf('/^a{1,3}$/')]).toEqual([
+      'bolt*',
+      ['bolt*', 'nut*'],
+      '/^a{1,3}$/',
+    ]);
     expect([patternsText(['a', 'b']), patternsText('c')]).toEqual(['a, b', 'c']);
   });
 
   it('becomes the value that the rulebook wants, and goes where it is left empty', () => {
-    const set = withField(withField({ do: 'set' } as never, field('set', 'channel'), 'roughness'), field('set', 'value'), '0.4');
+    const set = withField(
+      withField({ do: 'set' } as never, field('set', 'channel'), 'roughness'),
+      field('set', 'value'),
+      '0.4',
+    );
     expect(set).toEqual({ do: 'set', channel: 'roughness', value: 0.4 });
-    expect(withField(set, field('set', 'value'), '1 0.5 0')).toEqual({ do: 'set', channel: 'roughness', value: [1, 0.5, 0] });
-    expect(fieldText({ do: 'set', channel: 'baseColor', value: [1, 0.5, 0] }, field('set', 'value'))).toBe('1 0.5 0');
+    expect(withField(set, field('set', 'value'), '1 0.5 0')).toEqual({
+      do: 'set',
+      channel: 'roughness',
+      value: [1, 0.5, 0],
+    });
+    expect(fieldText({ do: 'set', channel: 'baseColor', value: [1, 0.5, 0] }, field('set', 'value'))).toBe(
+      '1 0.5 0',
+    );
     expect(withField(set, field('set', 'value'), '')).toEqual({ do: 'set', channel: 'roughness' });
-    expect(withField({ do: 'handOff', to: 'a' }, field('handOff', 'to'), 'web-gltf, modelling')).toEqual({ do: 'handOff', to: ['web-gltf', 'modelling'] });
-    expect(withField({ do: 'assign', channel: 'opacity' }, field('assign', 'invert'), 'true')).toEqual({ do: 'assign', channel: 'opacity', invert: true });
-    expect(withField({ do: 'link', from: 'x', to: 'y' }, field('link', 'from'), '')).toEqual({ do: 'link', from: '', to: 'y' });
+    expect(withField({ do: 'handOff', to: 'a' }, field('handOff', 'to'), 'web-gltf, modelling')).toEqual({
+      do: 'handOff',
+      to: ['web-gltf', 'modelling'],
+    });
+    expect(withField({ do: 'assign', channel: 'opacity' }, field('assign', 'invert'), 'true')).toEqual({
+      do: 'assign',
+      channel: 'opacity',
+      invert: true,
+    });
+    expect(withField({ do: 'link', from: 'x', to: 'y' }, field('link', 'from'), '')).toEqual({
+      do: 'link',
+      from: '',
+      to: 'y',
+    });
   });
 
   it('has a field for whatever an action may say, by the rulebook’s own rules', () => {
@@ -62,20 +98,37 @@ describe('what is typed', () => {
       scale: '2',
     };
     for (const [name, { fields }] of Object.entries(ACTION_WORDS)) {
-      const action = fields.reduce((made, one) => withField(made, one, filled[one.name] ?? 'x'), { do: name } as Action);
-      expect(() => parseRulebook({ rulebook: 1, title: 't', rules: [{ name: 'r', when: {}, then: [action] }] }), name).not.toThrow();
+      const action = fields.reduce((made, one) => withField(made, one, filled[one.name] ?? 'x'), {
+        do: name,
+      } as Action);
+      expect(
+        () => parseRulebook({ rulebook: 1, title: 't', rules: [{ name: 'r', when: {}, then: [action] }] }),
+        name,
+      ).not.toThrow();
     }
   });
 });
 
 describe('states of a rulebook', () => {
-  const rule = (name: string, value = 0.5) => ({ name, when: { material: '*' }, then: [{ do: 'set' as const, channel: 'roughness' as const, value }] });
-  const book = (title: string, ...rules: ReturnType<typeof rule>[]) => ({ rulebook: 1 as const, title, rules });
+  const rule = (name: string, value = 0.5) => ({
+    name,
+    when: { material: '*' },
+    then: [{ do: 'set' as const, channel: 'roughness' as const, value }],
+  });
+  const book = (title: string, ...rules: ReturnType<typeof rule>[]) => ({
+    rulebook: 1 as const,
+    title,
+    rules,
+  });
 
   it('tell what became of each rule', () => {
-    expect(changesBetween(book('A', rule('dull'), rule('wet')), book('A', rule('dull', 0.9), rule('gold')))).toBe('new: gold; changed: dull; gone: wet');
+    expect(
+      changesBetween(book('A', rule('dull'), rule('wet')), book('A', rule('dull', 0.9), rule('gold'))),
+    ).toBe('new: gold; changed: dull; gone: wet');
     expect(changesBetween(book('A', rule('dull')), book('B', rule('dull')))).toBe('called B');
-    expect(changesBetween(book('A', rule('dull'), rule('wet')), book('A', rule('wet'), rule('dull')))).toBe('another order');
+    expect(changesBetween(book('A', rule('dull'), rule('wet')), book('A', rule('wet'), rule('dull')))).toBe(
+      'another order',
+    );
   });
 });
 

@@ -33,7 +33,12 @@ interface Field {
 }
 
 const text = (name: string, label = name): Field => ({ name, label, kind: 'text' });
-const one = (name: string, options: readonly string[], label = name): Field => ({ name, label, kind: 'text', options });
+const one = (name: string, options: readonly string[], label = name): Field => ({
+  name,
+  label,
+  kind: 'text',
+  options,
+});
 
 /** What each action says, and what is to be told of it. */
 export const ACTION_WORDS: Record<Action['do'], { label: string; fields: readonly Field[] }> = {
@@ -44,11 +49,21 @@ export const ACTION_WORDS: Record<Action['do'], { label: string; fields: readonl
   link: { label: 'find in another folder', fields: [text('from'), text('to')] },
   assign: {
     label: 'assign the image to',
-    fields: [one('channel', CHANNELS, ''), one('component', COMPONENTS), { name: 'invert', label: 'inverted', kind: 'flag' }],
+    fields: [
+      one('channel', CHANNELS, ''),
+      one('component', COMPONENTS),
+      { name: 'invert', label: 'inverted', kind: 'flag' },
+    ],
   },
   normal: { label: 'take normals as', fields: [one('normalY', ['Y+', 'Y-'], '')] },
-  set: { label: 'set the value of', fields: [one('channel', CHANNELS, ''), { name: 'value', label: 'to', kind: 'numbers' }] },
-  alpha: { label: 'set alpha', fields: [one('mode', ALPHA_MODES), { name: 'cutoff', label: 'cut-off', kind: 'number' }] },
+  set: {
+    label: 'set the value of',
+    fields: [one('channel', CHANNELS, ''), { name: 'value', label: 'to', kind: 'numbers' }],
+  },
+  alpha: {
+    label: 'set alpha',
+    fields: [one('mode', ALPHA_MODES), { name: 'cutoff', label: 'cut-off', kind: 'number' }],
+  },
   replaceMaterial: { label: 'replace the material with', fields: [text('with', '')] },
   renameMaterial: { label: 'rename the material to', fields: [text('to', '')] },
   numberMaterial: { label: 'number the material', fields: [{ name: 'number', label: '', kind: 'number' }] },
@@ -93,7 +108,11 @@ export function patternsOf(typed: string): OneOrMore {
 /** A field's value as it is typed; '' where there is none. */
 export function fieldText(action: Action, { name }: Field): string {
   const value = (action as unknown as Record<string, unknown>)[name];
-  return Array.isArray(value) ? value.join(name === 'to' ? ', ' : ' ') : value === undefined ? '' : String(value);
+  return Array.isArray(value)
+    ? value.join(name === 'to' ? ', ' : ' ')
+    : value === undefined
+      ? ''
+      : String(value);
 }
 
 /** The action with a field as it was typed; what is left empty goes. */
@@ -142,7 +161,10 @@ export function thenInWords(actions: readonly Action[]): string {
 /** What became of a rulebook from one state to the next, rule by rule; '' where only their order did. */
 export function changesBetween(before: Rulebook, after: Rulebook): string {
   const text = (rule: Rule) => JSON.stringify(rule);
-  const [old, now] = [new Map(before.rules.map((rule) => [rule.name, rule])), new Map(after.rules.map((rule) => [rule.name, rule]))];
+  const [old, now] = [
+    new Map(before.rules.map((rule) => [rule.name, rule])),
+    new Map(after.rules.map((rule) => [rule.name, rule])),
+  ];
   const added = [...now.keys()].filter((name) => !old.has(name));
   const gone = [...old.keys()].filter((name) => !now.has(name));
   const changed = [...now].filter(([name, rule]) => {

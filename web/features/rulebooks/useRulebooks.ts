@@ -11,12 +11,19 @@ import { plural } from '@/ui/format';
 const KEY = ['rulebooks'];
 
 export function useRulebooks() {
-  return useQuery({ queryKey: KEY, queryFn: async () => (await api<{ rulebooks: RulebookEntry[] }>('/api/rulebooks')).rulebooks });
+  return useQuery({
+    queryKey: KEY,
+    queryFn: async () => (await api<{ rulebooks: RulebookEntry[] }>('/api/rulebooks')).rulebooks,
+  });
 }
 
 /** What one said earlier, and where it is in use. */
 export function useRulebookPast(id: string) {
-  return useQuery({ queryKey: [...KEY, id, 'past'], queryFn: () => api<RulebookPast>(`/api/rulebooks/${id}/past`), staleTime: 0 });
+  return useQuery({
+    queryKey: [...KEY, id, 'past'],
+    queryFn: () => api<RulebookPast>(`/api/rulebooks/${id}/past`),
+    staleTime: 0,
+  });
 }
 
 /** Keeps a rulebook, a new one where there is no id, and shows it. */
@@ -24,10 +31,13 @@ export function useSaveRulebook(show: (id: string) => void) {
   const client = useQueryClient();
   return useMutation({
     mutationFn: ({ book, id }: { book: unknown; id: string | null }) =>
-      api<{ id: string; rulebooks: RulebookEntry[] }>(id === null ? '/api/rulebooks' : `/api/rulebooks/${id}`, {
-        method: id === null ? 'POST' : 'PUT',
-        body: book,
-      }),
+      api<{ id: string; rulebooks: RulebookEntry[] }>(
+        id === null ? '/api/rulebooks' : `/api/rulebooks/${id}`,
+        {
+          method: id === null ? 'POST' : 'PUT',
+          body: book,
+        },
+      ),
     onSuccess: ({ id, rulebooks }) => {
       client.setQueryData(KEY, rulebooks);
       show(id);
@@ -36,12 +46,16 @@ export function useSaveRulebook(show: (id: string) => void) {
   });
 }
 
-/** Makes a rulebook of what was done, and shows it: of an asset's log or of a run, by the address that does it. */
+/**
+ * Makes a rulebook of what was done, and shows it: of an asset's log or of a run, by the address that does
+ * it.
+ */
 export function useLearnRules(path: string) {
   const router = useRouter();
   const client = useQueryClient();
   return useMutation({
-    mutationFn: (body: { edits: readonly number[] } | undefined) => api<LearntRules>(path, { method: 'POST', body }),
+    mutationFn: (body: { edits: readonly number[] } | undefined) =>
+      api<LearntRules>(path, { method: 'POST', body }),
     onSuccess: ({ id, without }) => {
       void client.invalidateQueries({ queryKey: KEY });
       if (without > 0) toast(`${plural(without, 'edit')} had no rule: they speak of one asset alone`);
@@ -67,11 +81,14 @@ export function useRemoveRulebook(show: (id: string | null) => void) {
   const client = useQueryClient();
   const save = useSaveRulebook(show);
   return useMutation({
-    mutationFn: ({ id }: { id: string; book: Rulebook }) => api<{ rulebooks: RulebookEntry[] }>(`/api/rulebooks/${id}`, { method: 'DELETE' }),
+    mutationFn: ({ id }: { id: string; book: Rulebook }) =>
+      api<{ rulebooks: RulebookEntry[] }>(`/api/rulebooks/${id}`, { method: 'DELETE' }),
     onSuccess: ({ rulebooks }, { book }) => {
       client.setQueryData(KEY, rulebooks);
       show(rulebooks[0]?.id ?? null);
-      toast(`${book.title} was removed`, { action: { label: 'Undo', onClick: () => save.mutate({ book, id: null }) } });
+      toast(`${book.title} was removed`, {
+        action: { label: 'Undo', onClick: () => save.mutate({ book, id: null }) },
+      });
     },
     onError: (error) => toast.error(error.message),
   });

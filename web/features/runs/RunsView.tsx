@@ -17,7 +17,15 @@ import { Mark, type MarkKind } from '@/ui/Mark';
 import { RowList } from '@/ui/RowList';
 import { useLearnRules } from '../rulebooks/useRulebooks.ts';
 import { comparedWords } from './comparedWords.ts';
-import { fared, isGoing, type RunWithPackages, useRepeatRun, useRun, useRuns, useUndoRun } from './useRuns.ts';
+import {
+  fared,
+  isGoing,
+  type RunWithPackages,
+  useRepeatRun,
+  useRun,
+  useRuns,
+  useUndoRun,
+} from './useRuns.ts';
 import { WriteToFolder } from './WriteToFolder.tsx';
 
 const ROW = 26;
@@ -36,12 +44,15 @@ export function RunsView() {
       <AppStrip />
       <Bar>
         <h1 className="text-[14px] font-bold">Runs</h1>
-        <span className="text-[var(--soft)]">{isSuccess && (runs.length === 1 ? 'one run' : `the last ${count(runs.length)}`)}</span>
+        <span className="text-[var(--soft)]">
+          {isSuccess && (runs.length === 1 ? 'one run' : `the last ${count(runs.length)}`)}
+        </span>
       </Bar>
       {(error ?? fault) && <p className="p-8 text-center text-error">{(error ?? fault)?.message}</p>}
       {isSuccess && runs.length === 0 ? (
         <p className="p-16 text-center text-[var(--soft)]">
-          Nothing was done to several assets at once yet. Select some on the <Link href="/">shelf</Link>, or apply a rulebook.
+          Nothing was done to several assets at once yet. Select some on the <Link href="/">shelf</Link>, or
+          apply a rulebook.
         </p>
       ) : (
         <main className="grid min-h-0 flex-1" style={{ gridTemplateColumns: '290px minmax(0, 1fr)' }}>
@@ -49,7 +60,11 @@ export function RunsView() {
             <ul className="grid gap-1">
               {runs.map((entry) => (
                 <li key={entry.id}>
-                  <ListButton current={entry.id === id} className="grid gap-0.5 text-[12.5px]" onClick={() => show(entry.id)}>
+                  <ListButton
+                    current={entry.id === id}
+                    className="grid gap-0.5 text-[12.5px]"
+                    onClick={() => show(entry.id)}
+                  >
                     <span className="line-clamp-2">{entry.title}</span>
                     <span className="truncate text-[11.5px] font-normal text-[var(--soft)]">
                       {fared(entry)}, {when(entry.createdAt)}
@@ -73,7 +88,8 @@ function OneRun({ run, show }: { run: RunWithPackages; show(id: string): void })
   const { id, title, state, doing, progress, counts, undone, fault, outcomes, packages } = run;
   const going = isGoing(run);
   const left = counts.failed > 0 || state === 'cancelled' || state === 'failed';
-  const stop = () => api(`/api/jobs/${id}/cancel`, { method: 'POST' }).catch((error: Error) => toast.error(error.message));
+  const stop = () =>
+    api(`/api/jobs/${id}/cancel`, { method: 'POST' }).catch((error: Error) => toast.error(error.message));
   return (
     <section className="grid min-h-0" style={{ gridTemplateRows: 'auto minmax(0, 1fr)' }} aria-label={title}>
       <div className="flex flex-wrap items-center gap-2 border-b border-[var(--line)] px-4 py-2 text-[12.5px]">
@@ -103,7 +119,8 @@ function OneRun({ run, show }: { run: RunWithPackages; show(id: string): void })
         )}
         {packages.going === 0 && packages.made > 0 && (
           <a className={buttonClass()} href={`/api/runs/${id}/packages`} download>
-            <Package size={12} /> {packages.made === 1 ? 'The package' : `All ${count(packages.made)} packages`} as one zip
+            <Package size={12} />{' '}
+            {packages.made === 1 ? 'The package' : `All ${count(packages.made)} packages`} as one zip
           </a>
         )}
         {packages.going === 0 && packages.made > 0 && <WriteToFolder run={id} />}

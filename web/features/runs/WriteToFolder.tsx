@@ -20,11 +20,16 @@ export function WriteToFolder({ run }: { run: string }) {
   const write = async () => {
     setBusy(true);
     try {
-      const { job } = await api<{ job: string }>(`/api/runs/${run}/packages`, { method: 'POST', body: { folder } });
+      const { job } = await api<{ job: string }>(`/api/runs/${run}/packages`, {
+        method: 'POST',
+        body: { folder },
+      });
       const result = await followJob<WrittenPackages>(job, 'Writing packages');
       if (!result) return;
       const { written, lost } = result;
-      toast.success(`${plural(written.length, 'package')} written to ${result.folder}${lost.length > 0 ? `; not made: ${lost.join('; ')}` : ''}`);
+      toast.success(
+        `${plural(written.length, 'package')} written to ${result.folder}${lost.length > 0 ? `; not made: ${lost.join('; ')}` : ''}`,
+      );
       setOpen(false);
     } catch (error) {
       toast.error((error as Error).message);

@@ -7,6 +7,8 @@ export function comparedWords(compared: readonly ComparedPackage[]): string[] {
   return compared.map(({ destination, verdict, differences, reason }) => {
     if (verdict === 'unreadable') return `${destination}: ${reason ?? 'it cannot be read'}`;
     if (verdict === 'changed') return `${destination}: the asset was changed since`;
-    return verdict === 'same' ? `${destination}: as the asset is` : `${destination}: ${plural(differences, 'difference')}`;
+    return verdict === 'same'
+      ? `${destination}: as the asset is`
+      : `${destination}: ${plural(differences, 'difference')}`;
   });
 }

@@ -29,7 +29,8 @@ export function useRun(id: string | null) {
     queryKey: ['runs', id],
     queryFn: () => api<RunWithPackages>(`/api/runs/${id}`),
     enabled: id !== null,
-    refetchInterval: ({ state: { data } }) => (data && (isGoing(data) || data.packages.going > 0) ? 1000 : false),
+    refetchInterval: ({ state: { data } }) =>
+      data && (isGoing(data) || data.packages.going > 0) ? 1000 : false,
   });
 }
 
@@ -38,14 +39,18 @@ export function isGoing({ state }: Pick<RunEntry, 'state'>): boolean {
 }
 
 /** What is asked of several assets at once. */
-export type AskedOfMany = Omit<RunRequest, 'apply' | 'assets' | 'filter'> & { title: string } & ({ assets: string[] } | { filter: ShelfFilter });
+export type AskedOfMany = Omit<RunRequest, 'apply' | 'assets' | 'filter'> & { title: string } & (
+    | { assets: string[] }
+    | { filter: ShelfFilter }
+  );
 
 /** Begins a run over several assets and shows it. */
 export function useStartRun(begun?: (asked: AskedOfMany) => void) {
   const router = useRouter();
   const client = useQueryClient();
   return useMutation({
-    mutationFn: (asked: AskedOfMany) => api<{ job: string }>('/api/runs', { method: 'POST', body: { ...asked, apply: true } }),
+    mutationFn: (asked: AskedOfMany) =>
+      api<{ job: string }>('/api/runs', { method: 'POST', body: { ...asked, apply: true } }),
     onSuccess: ({ job }, asked) => {
       begun?.(asked);
       void client.invalidateQueries({ queryKey: ['runs'] });
@@ -63,7 +68,9 @@ export function useUndoRun() {
     onSuccess: ({ undone }) => {
       void client.invalidateQueries();
       const kept = undone?.kept ?? [];
-      toast(`Undone in ${plural(undone?.assets ?? 0, 'asset')}${kept.length > 0 ? `; changed since and left: ${kept.slice(0, LISTED).join(', ')}` : ''}`);
+      toast(
+        `Undone in ${plural(undone?.assets ?? 0, 'asset')}${kept.length > 0 ? `; changed since and left: ${kept.slice(0, LISTED).join(', ')}` : ''}`,
+      );
     },
     onError: (error) => toast.error(error.message),
   });
@@ -86,7 +93,10 @@ export function useRepeatRun(show: (id: string) => void) {
 export function fared({ state, progress, counts, undone }: RunEntry): string {
   if (state === 'running') return `${Math.round(progress * 100)}%`;
   if (undone) return `undone in ${undone.assets}`;
-  const done = counts.compared > 0 ? `${counts.apart} of ${counts.compared} to look at` : plural(counts.changed, 'asset');
+  const done =
+    counts.compared > 0
+      ? `${counts.apart} of ${counts.compared} to look at`
+      : plural(counts.changed, 'asset');
   const words = [done, ...(counts.failed > 0 ? [`${counts.failed} failed`] : [])].join(', ');
   if (state === 'done') return words;
   return state === 'cancelled' ? `stopped, ${words}` : state === 'queued' ? 'waiting' : state;

@@ -18,7 +18,8 @@ export function Answers() {
   const { rememberAnswers, set } = useChoices();
   const { data } = useQuery({ queryKey: KEY, queryFn: () => api<{ answers: KeptAnswer[] }>(PATH) });
   const forget = useMutation({
-    mutationFn: (id: number | null) => api<{ answers: KeptAnswer[] }>(PATH, { method: 'DELETE', body: { id } }),
+    mutationFn: (id: number | null) =>
+      api<{ answers: KeptAnswer[] }>(PATH, { method: 'DELETE', body: { id } }),
     onSuccess: (answer) => client.setQueryData(KEY, answer),
     onError: (error) => toast.error(error.message),
   });
@@ -42,12 +43,15 @@ export function Answers() {
         </Button>
       </div>
       <p className="mb-3 text-[12.3px] text-[var(--soft)]">
-        Which set of images was chosen for which material. In later parcels of the same program the same pair, and the same folder among rivals, is taken for
-        it.
+        Which set of images was chosen for which material. In later parcels of the same program the same pair,
+        and the same folder among rivals, is taken for it.
       </p>
       <ul className="grid gap-1.5" aria-label="Remembered answers">
         {answers.map(({ id, answer, asset, createdAt }) => (
-          <li key={id} className="flex items-center gap-3 rounded-[5px] border border-[var(--line)] px-3 py-1.5 text-[12.3px]">
+          <li
+            key={id}
+            className="flex items-center gap-3 rounded-[5px] border border-[var(--line)] px-3 py-1.5 text-[12.3px]"
+          >
             <span className="min-w-0 flex-1 truncate">
               <b>{answer.material}</b> has <b>{answer.set || answer.folder}</b>
               {answer.set && answer.folder ? ` in ${answer.folder}` : ''}

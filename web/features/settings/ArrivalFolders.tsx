@@ -30,25 +30,45 @@ export function ArrivalFolders() {
   });
   const folders = data?.folders ?? [];
   return (
-    <section className="rounded-md border border-[var(--line)] bg-base-100 p-4" aria-label="Folders of arrivals">
+    <section
+      className="rounded-md border border-[var(--line)] bg-base-100 p-4"
+      aria-label="Folders of arrivals"
+    >
       <h2 className="mb-1 text-[14px] font-bold">Folders of arrivals</h2>
       <p className="mb-3 text-[12.3px] text-[var(--soft)]">
-        A zip, a model or a folder that comes into one of these, on the server's disk, is a parcel of its own: rules are applied, packages made and written
-        below the output folder. What needs a person is put aside there, each with a note. A file that changes comes again. Nothing is changed in the watched
-        folder.
+        A zip, a model or a folder that comes into one of these, on the server's disk, is a parcel of its own:
+        rules are applied, packages made and written below the output folder. What needs a person is put aside
+        there, each with a note. A file that changes comes again. Nothing is changed in the watched folder.
       </p>
-      <NewFolder busy={change.isPending} add={(body, added) => change.mutate({ path: PATH, method: 'POST', body }, { onSuccess: added })} />
+      <NewFolder
+        busy={change.isPending}
+        add={(body, added) => change.mutate({ path: PATH, method: 'POST', body }, { onSuccess: added })}
+      />
       <ul className="grid gap-1.5" aria-label="Watched folders">
         {folders.map((folder) => (
-          <FolderRow key={folder.id} folder={folder} remove={() => change.mutate({ path: `${PATH}/${folder.id}`, method: 'DELETE' })} />
+          <FolderRow
+            key={folder.id}
+            folder={folder}
+            remove={() => change.mutate({ path: `${PATH}/${folder.id}`, method: 'DELETE' })}
+          />
         ))}
-        {data && folders.length === 0 && <li className="py-3 text-center text-[12.3px] text-[var(--soft)]">No folder is watched for arrivals.</li>}
+        {data && folders.length === 0 && (
+          <li className="py-3 text-center text-[12.3px] text-[var(--soft)]">
+            No folder is watched for arrivals.
+          </li>
+        )}
       </ul>
     </section>
   );
 }
 
-function NewFolder({ busy, add }: { busy: boolean; add(body: ArrivalFolderRequest, added: () => void): void }) {
+function NewFolder({
+  busy,
+  add,
+}: {
+  busy: boolean;
+  add(body: ArrivalFolderRequest, added: () => void): void;
+}) {
   const [path, setPath] = useState('');
   const [output, setOutput] = useState('');
   const [orders, setOrders] = useState(NOTHING);
@@ -118,7 +138,17 @@ function NewFolder({ busy, add }: { busy: boolean; add(body: ArrivalFolderReques
   );
 }
 
-function Chips({ label, all, chosen, choose }: { label: string; all: { id: string; title: string }[]; chosen: string[]; choose(ids: string[]): void }) {
+function Chips({
+  label,
+  all,
+  chosen,
+  choose,
+}: {
+  label: string;
+  all: { id: string; title: string }[];
+  chosen: string[];
+  choose(ids: string[]): void;
+}) {
   return (
     <fieldset className="flex flex-wrap items-center gap-1.5">
       <legend className="sr-only">{label}</legend>
@@ -129,7 +159,9 @@ function Chips({ label, all, chosen, choose }: { label: string; all: { id: strin
         <Chip
           key={id}
           aria-pressed={chosen.includes(id)}
-          onClick={() => choose(chosen.includes(id) ? chosen.filter((other) => other !== id) : [...chosen, id])}
+          onClick={() =>
+            choose(chosen.includes(id) ? chosen.filter((other) => other !== id) : [...chosen, id])
+          }
         >
           {title}
         </Chip>
@@ -138,7 +170,13 @@ function Chips({ label, all, chosen, choose }: { label: string; all: { id: strin
   );
 }
 
-function FolderRow({ folder: { path, output, destinations, entries, notes, message }, remove }: { folder: ArrivalFolder; remove: () => void }) {
+function FolderRow({
+  folder: { path, output, destinations, entries, notes, message },
+  remove,
+}: {
+  folder: ArrivalFolder;
+  remove: () => void;
+}) {
   const counts = [
     entries.working > 0 && `${entries.working} on the way`,
     entries.done > 0 && `${entries.done} through`,
@@ -154,7 +192,9 @@ function FolderRow({ folder: { path, output, destinations, entries, notes, messa
           {output !== null && <span className="text-[var(--soft)]"> to {output}</span>}
         </span>
         <span className="block text-[11.5px] text-[var(--soft)]">
-          {[destinations.join(', '), counts.length > 0 ? counts.join(', ') : 'nothing has come yet'].filter(Boolean).join('; ')}
+          {[destinations.join(', '), counts.length > 0 ? counts.join(', ') : 'nothing has come yet']
+            .filter(Boolean)
+            .join('; ')}
         </span>
         {message !== '' && <span className="block text-[11.5px] text-error">{message}</span>}
         {notes.length > 0 && (

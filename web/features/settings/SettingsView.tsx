@@ -41,8 +41,14 @@ export function SettingsView() {
           <Tokens />
           <section className="rounded-md border border-[var(--line)] bg-base-100 p-4">
             <h2 className="mb-1 text-[14px] font-bold">Words of colour tags</h2>
-            <p className="mb-3 text-[12.3px] text-[var(--soft)]">In which words tags are shown on the bench. The tags themselves stay the same.</p>
-            <ChipSelect aria-label="Tag dialect" value={dialect} onChange={(event) => set({ dialect: event.target.value as DialectName })}>
+            <p className="mb-3 text-[12.3px] text-[var(--soft)]">
+              In which words tags are shown on the bench. The tags themselves stay the same.
+            </p>
+            <ChipSelect
+              aria-label="Tag dialect"
+              value={dialect}
+              onChange={(event) => set({ dialect: event.target.value as DialectName })}
+            >
               {DIALECT_NAMES.map((name) => (
                 <option key={name} value={name}>
                   {DIALECTS[name].title}
@@ -70,14 +76,18 @@ function SearchFolders() {
     <section className="rounded-md border border-[var(--line)] bg-base-100 p-4">
       <h2 className="mb-1 text-[14px] font-bold">Search folders</h2>
       <p className="mb-3 text-[12.3px] text-[var(--soft)]">
-        Images that a model misses are looked for here too, on the server's disk, and in other parcels. What is linked is copied into the asset's parcel; the
-        folders are only read. Allowed: {(settings.data?.allowed ?? []).join(', ')} and what lies below.
+        Images that a model misses are looked for here too, on the server's disk, and in other parcels. What
+        is linked is copied into the asset's parcel; the folders are only read. Allowed:{' '}
+        {(settings.data?.allowed ?? []).join(', ')} and what lies below.
       </p>
       <form
         className="mb-3 flex gap-2"
         onSubmit={(event) => {
           event.preventDefault();
-          change.mutate({ path: '/api/settings/roots', method: 'POST', body: { path } }, { onSuccess: () => setPath('') });
+          change.mutate(
+            { path: '/api/settings/roots', method: 'POST', body: { path } },
+            { onSuccess: () => setPath('') },
+          );
         }}
       >
         <Field
@@ -93,13 +103,18 @@ function SearchFolders() {
       </form>
       <ul className="grid gap-1.5" aria-label="Search folders">
         {roots.map((root) => (
-          <li key={root.id} className="flex items-center gap-3 rounded-[5px] border border-[var(--line)] px-3 py-2">
+          <li
+            key={root.id}
+            className="flex items-center gap-3 rounded-[5px] border border-[var(--line)] px-3 py-2"
+          >
             <FolderSearch size={15} className="shrink-0 text-[var(--soft)]" />
             <span className="min-w-0 flex-1">
               <span className="block truncate font-mono text-[12px]" title={root.path}>
                 {root.path}
               </span>
-              <span className={`text-[11.5px] ${root.state === 'failed' ? 'text-error' : 'text-[var(--soft)]'}`}>
+              <span
+                className={`text-[11.5px] ${root.state === 'failed' ? 'text-error' : 'text-[var(--soft)]'}`}
+              >
                 {root.state === 'ready'
                   ? `${plural(root.files, 'image')}${root.indexedAt ? `, indexed ${when(root.indexedAt)}` : ''}`
                   : root.message || `${root.state}, ${count(root.hashed)} of ${count(root.files)}`}
@@ -123,7 +138,9 @@ function SearchFolders() {
           </li>
         ))}
         {settings.data && roots.length === 0 && (
-          <li className="py-5 text-center text-[12.3px] text-[var(--soft)]">No search folder yet. Add the folder of your texture library.</li>
+          <li className="py-5 text-center text-[12.3px] text-[var(--soft)]">
+            No search folder yet. Add the folder of your texture library.
+          </li>
         )}
       </ul>
     </section>

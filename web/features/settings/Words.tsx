@@ -22,7 +22,8 @@ export function Words() {
   const [word, setWord] = useState('');
   const [channel, setChannel] = useState<ChannelName>('baseColor');
   const change = useMutation({
-    mutationFn: (call: { method: 'POST' | 'DELETE'; body: Partial<HouseWord> }) => api<{ words: HouseWord[] }>(PATH, call),
+    mutationFn: (call: { method: 'POST' | 'DELETE'; body: Partial<HouseWord> }) =>
+      api<{ words: HouseWord[] }>(PATH, call),
     onSuccess: (answer) => client.setQueryData(KEY, answer),
     onError: (error) => toast.error(error.message),
   });
@@ -31,8 +32,8 @@ export function Words() {
     <section className="rounded-md border border-[var(--line)] bg-base-100 p-4">
       <h2 className="mb-1 text-[14px] font-bold">Words of the house</h2>
       <p className="mb-3 text-[12.3px] text-[var(--soft)]">
-        What your own words in file names mean, beside those that are known: with <i>farbe</i> for base colour, <code>hull_farbe.png</code> finds its slot. They
-        count from the next look at an asset on.
+        What your own words in file names mean, beside those that are known: with <i>farbe</i> for base
+        colour, <code>hull_farbe.png</code> finds its slot. They count from the next look at an asset on.
       </p>
       <form
         className="mb-3 flex gap-2"
@@ -49,7 +50,11 @@ export function Words() {
           value={word}
           onChange={(event) => setWord(event.target.value)}
         />
-        <ChipSelect aria-label="Channel" value={channel} onChange={(event) => setChannel(event.target.value as ChannelName)}>
+        <ChipSelect
+          aria-label="Channel"
+          value={channel}
+          onChange={(event) => setChannel(event.target.value as ChannelName)}
+        >
           {CHANNELS.map((name) => (
             <option key={name} value={name}>
               {channelTitle(name)}
@@ -62,7 +67,10 @@ export function Words() {
       </form>
       <ul className="flex flex-wrap gap-1.5" aria-label="Words of the house">
         {words.map((entry) => (
-          <li key={entry.word} className="flex items-center gap-2 rounded-[5px] border border-[var(--line)] px-2 py-1 text-[12px]">
+          <li
+            key={entry.word}
+            className="flex items-center gap-2 rounded-[5px] border border-[var(--line)] px-2 py-1 text-[12px]"
+          >
             <b className="font-mono">{entry.word}</b> {channelTitle(entry.channel)}
             <button
               type="button"
@@ -75,7 +83,9 @@ export function Words() {
           </li>
         ))}
         {data && words.length === 0 && (
-          <li className="text-[12.3px] text-[var(--soft)]">No word yet. Add one that your files use and that is not recognised.</li>
+          <li className="text-[12.3px] text-[var(--soft)]">
+            No word yet. Add one that your files use and that is not recognised.
+          </li>
         )}
       </ul>
     </section>

@@ -5,9 +5,16 @@ import type { ShelfEntry } from './shelf.ts';
 /** How an asset looks, as far as that was drawn. */
 export function Picture({ entry }: { entry: Pick<ShelfEntry, 'name' | 'thumbnail'> }) {
   return (
-    <span className="grid w-[146px] shrink-0 place-items-center" style={{ background: 'linear-gradient(var(--sky-top), var(--sky-mid) 55%, var(--sky-low))' }}>
+    <span
+      className="grid w-[146px] shrink-0 place-items-center"
+      style={{ background: 'linear-gradient(var(--sky-top), var(--sky-mid) 55%, var(--sky-low))' }}
+    >
       {entry.thumbnail ? (
-        <img src={blobUrl(entry.thumbnail)} alt={`${entry.name}, drawn`} className="h-[120px] w-[144px] object-contain" />
+        <img
+          src={blobUrl(entry.thumbnail)}
+          alt={`${entry.name}, drawn`}
+          className="h-[120px] w-[144px] object-contain"
+        />
       ) : (
         <span className="text-[11.5px] text-[var(--soft)]">no geometry</span>
       )}
@@ -27,7 +34,15 @@ export function Tallies({ severities: { error, warning, note } }: Pick<ShelfEntr
   );
 }
 
-function Tally({ kind, value, word }: { kind: 'broken' | 'doubtful' | 'empty' | 'fine'; value: number | null; word: string }) {
+function Tally({
+  kind,
+  value,
+  word,
+}: {
+  kind: 'broken' | 'doubtful' | 'empty' | 'fine';
+  value: number | null;
+  word: string;
+}) {
   return (
     <span className="flex items-center gap-1">
       <Mark kind={kind} /> {value} {word}

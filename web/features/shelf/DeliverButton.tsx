@@ -8,7 +8,13 @@ import { plural } from '@/ui/format';
 import { sendAsDelivery } from '../intake/uploads.ts';
 
 /** Sends newer files for the selected assets: each takes what is called as a file of its own. */
-export function DeliverButton({ disabled, begin }: { disabled: boolean; begin(parcel: string, name: string): void }) {
+export function DeliverButton({
+  disabled,
+  begin,
+}: {
+  disabled: boolean;
+  begin(parcel: string, name: string): void;
+}) {
   const input = useRef<HTMLInputElement>(null);
   const [busy, setBusy] = useState(false);
   const send = async (files: File[]) => {

@@ -21,16 +21,29 @@ interface Answer {
 /** Selections by name: the filters alone, or what was selected under them. */
 export function KeptSelections() {
   const client = useQueryClient();
-  const { data = [] } = useQuery({ queryKey: KEY, queryFn: async () => (await api<Answer>('/api/selections')).selections });
+  const { data = [] } = useQuery({
+    queryKey: KEY,
+    queryFn: async () => (await api<Answer>('/api/selections')).selections,
+  });
   const { ids, filter } = useSelected();
   const [naming, setNaming] = useState(false);
   const [chosen, setChosen] = useState('');
-  const told = { onSuccess: ({ selections }: Answer) => client.setQueryData(KEY, selections), onError: (error: Error) => toast.error(error.message) };
+  const told = {
+    onSuccess: ({ selections }: Answer) => client.setQueryData(KEY, selections),
+    onError: (error: Error) => toast.error(error.message),
+  };
   const keep = useMutation({
-    mutationFn: (name: string) => api<Answer>('/api/selections', { method: 'POST', body: { name, filter, assets: ids.size > 0 ? [...ids] : null } }),
+    mutationFn: (name: string) =>
+      api<Answer>('/api/selections', {
+        method: 'POST',
+        body: { name, filter, assets: ids.size > 0 ? [...ids] : null },
+      }),
     ...told,
   });
-  const remove = useMutation({ mutationFn: (id: string) => api<Answer>(`/api/selections/${id}`, { method: 'DELETE' }), ...told });
+  const remove = useMutation({
+    mutationFn: (id: string) => api<Answer>(`/api/selections/${id}`, { method: 'DELETE' }),
+    ...told,
+  });
   const recall = async ({ filter: kept, assets }: SelectionEntry) => {
     useSelected.setState({ filter: kept });
     if (assets) select(assets);
@@ -58,7 +71,12 @@ export function KeptSelections() {
         </ChipSelect>
       )}
       {current && (
-        <button type="button" className="btn btn-ghost btn-xs btn-square" aria-label={`Forget ${current.name}`} onClick={() => remove.mutate(current.id)}>
+        <button
+          type="button"
+          className="btn btn-ghost btn-xs btn-square"
+          aria-label={`Forget ${current.name}`}
+          onClick={() => remove.mutate(current.id)}
+        >
           <Trash2 size={12} />
         </button>
       )}
@@ -73,11 +91,20 @@ export function KeptSelections() {
           }}
           onKeyDown={(event) => event.key === 'Escape' && setNaming(false)}
         >
-          <Field autoFocus name="name" className="w-36" aria-label="Name of the selection" placeholder="its name" />
+          <Field
+            autoFocus
+            name="name"
+            className="w-36"
+            aria-label="Name of the selection"
+            placeholder="its name"
+          />
           <Button type="submit">Keep</Button>
         </form>
       ) : (
-        <Chip onClick={() => setNaming(true)} title={ids.size > 0 ? 'Keep what is selected under a name' : 'Keep these filters under a name'}>
+        <Chip
+          onClick={() => setNaming(true)}
+          title={ids.size > 0 ? 'Keep what is selected under a name' : 'Keep these filters under a name'}
+        >
           keep ...
         </Chip>
       )}

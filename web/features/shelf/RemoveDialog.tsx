@@ -11,12 +11,19 @@ import type { ShelfEntry } from './shelf.ts';
 export function RemoveDialog({ entry, close }: { entry: ShelfEntry; close: () => void }) {
   const client = useQueryClient();
   const bringBack = useBringBack(entry);
-  const { data } = useQuery({ queryKey: ['removal', entry.id], queryFn: () => api<Hanging>(`/api/assets/${entry.id}/removal`), staleTime: 0 });
+  const { data } = useQuery({
+    queryKey: ['removal', entry.id],
+    queryFn: () => api<Hanging>(`/api/assets/${entry.id}/removal`),
+    staleTime: 0,
+  });
   const remove = async () => {
     close();
     try {
       await api(`/api/assets/${entry.id}`, { method: 'DELETE' });
-      toast(`${entry.name} was removed.`, { action: { label: 'Undo', onClick: () => void bringBack() }, duration: 12_000 });
+      toast(`${entry.name} was removed.`, {
+        action: { label: 'Undo', onClick: () => void bringBack() },
+        duration: 12_000,
+      });
       await client.invalidateQueries({ queryKey: ['shelf'] });
     } catch (error) {
       toast.error((error as Error).message);
@@ -34,7 +41,9 @@ export function RemoveDialog({ entry, close }: { entry: ShelfEntry; close: () =>
         ) : (
           <p className="text-[var(--soft)]">Looking at what hangs on it</p>
         )}
-        <p className="text-[var(--soft)]">It can be brought back, with all of this, until the server is swept.</p>
+        <p className="text-[var(--soft)]">
+          It can be brought back, with all of this, until the server is swept.
+        </p>
         <div className="flex justify-end">
           <Button main data-first-focus onClick={() => void remove()}>
             Remove
@@ -46,10 +55,15 @@ export function RemoveDialog({ entry, close }: { entry: ShelfEntry; close: () =>
 }
 
 function linesOf({ edits, handoffs, deliveries, watches, files, bytes: size, siblings }: Hanging): string[] {
-  const lines = [`${plural(edits, 'edit')} in its log, ${plural(handoffs, 'handoff')}, ${plural(deliveries, 'newer delivery', 'newer deliveries')}`];
+  const lines = [
+    `${plural(edits, 'edit')} in its log, ${plural(handoffs, 'handoff')}, ${plural(deliveries, 'newer delivery', 'newer deliveries')}`,
+  ];
   if (watches !== null) lines.push(`It watches ${watches}, and will not any more`);
   if (siblings.length === 0) lines.push(`${plural(files, 'file')} of its parcel, ${bytes(size)}`);
-  else lines.push(`The parcel stays for ${siblings.slice(0, 3).join(', ')}${siblings.length > 3 ? ` and ${siblings.length - 3} more` : ''}`);
+  else
+    lines.push(
+      `The parcel stays for ${siblings.slice(0, 3).join(', ')}${siblings.length > 3 ? ` and ${siblings.length - 3} more` : ''}`,
+    );
   return lines;
 }
 

@@ -14,7 +14,9 @@ import { DeliverButton } from './DeliverButton.tsx';
 import { select, selectAllFound, useSelected } from './selected.ts';
 import { TagRow } from './TagRow.tsx';
 
-/** What can be done with all selected assets at once; each is a run that can be watched, stopped and undone. */
+/**
+ * What can be done with all selected assets at once; each is a run that can be watched, stopped and undone.
+ */
 export function SelectionBar({ total }: { total: number | undefined }) {
   const ids = useSelected((selected) => selected.ids);
   const [removing, setRemoving] = useState(false);
@@ -23,7 +25,8 @@ export function SelectionBar({ total }: { total: number | undefined }) {
   const { data: destinations = [] } = useDestinations();
   // What is off the shelf is not worked on.
   const start = useStartRun(({ remove }) => remove && select([]));
-  const begin = (asked: Omit<AskedOfMany, 'assets' | 'filter'>) => start.mutate({ ...asked, assets: [...ids] });
+  const begin = (asked: Omit<AskedOfMany, 'assets' | 'filter'>) =>
+    start.mutate({ ...asked, assets: [...ids] });
   if (ids.size === 0) return null;
   const over = plural(ids.size, 'asset');
   const all = [...books.map(({ id, book }) => [id, book] as const), ...Object.entries(BUILT_IN_RULEBOOKS)];
@@ -35,11 +38,17 @@ export function SelectionBar({ total }: { total: number | undefined }) {
     >
       <b>{count(ids.size)} selected</b>
       {total !== undefined && total > ids.size && (
-        <Chip onClick={() => selectAllFound().catch((error: Error) => toast.error(error.message))}>all {count(total)}</Chip>
+        <Chip onClick={() => selectAllFound().catch((error: Error) => toast.error(error.message))}>
+          all {count(total)}
+        </Chip>
       )}
       <Chip onClick={() => select([])}>none</Chip>
       <span className="mx-1 h-5 w-px bg-[var(--line)]" />
-      <Button main disabled={start.isPending} onClick={() => begin({ title: `Mended what is safe in ${over}`, mend: true })}>
+      <Button
+        main
+        disabled={start.isPending}
+        onClick={() => begin({ title: `Mended what is safe in ${over}`, mend: true })}
+      >
         Mend what is safe
       </Button>
       <ActionSelect
@@ -65,7 +74,10 @@ export function SelectionBar({ total }: { total: number | undefined }) {
       >
         Compare with packages
       </Button>
-      <DeliverButton disabled={start.isPending} begin={(deliver, name) => begin({ title: `${name} delivered to ${over}`, deliver })} />
+      <DeliverButton
+        disabled={start.isPending}
+        begin={(deliver, name) => begin({ title: `${name} delivered to ${over}`, deliver })}
+      />
       <Button aria-expanded={tagging} onClick={() => setTagging(!tagging)}>
         Tag images ...
       </Button>
@@ -78,7 +90,12 @@ export function SelectionBar({ total }: { total: number | undefined }) {
       ) : (
         <Button onClick={() => setRemoving(true)}>Remove ...</Button>
       )}
-      {tagging && <TagRow close={() => setTagging(false)} tag={(title, book) => begin({ title: `${title} in ${over}`, book })} />}
+      {tagging && (
+        <TagRow
+          close={() => setTagging(false)}
+          tag={(title, book) => begin({ title: `${title} in ${over}`, book })}
+        />
+      )}
     </div>
   );
 }

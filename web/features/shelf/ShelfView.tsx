@@ -24,7 +24,12 @@ import { ShelfFilters } from './ShelfFilters.tsx';
 import { filterBy, select, selectAllFound, toggle, useSelected } from './selected.ts';
 import { type ShelfEntry, shelfQuery } from './shelf.ts';
 
-const SORTS: Record<ShelfSort, string> = { changed: 'last change', name: 'name', findings: 'findings', polygons: 'polygons' };
+const SORTS: Record<ShelfSort, string> = {
+  changed: 'last change',
+  name: 'name',
+  findings: 'findings',
+  polygons: 'polygons',
+};
 
 const CARD_HEIGHT = 128;
 /** Assets that are asked for at a time. */
@@ -43,7 +48,8 @@ export function ShelfView() {
   const asked = useDeferredValue(filter);
   useCommands({
     search: () => searchField.current?.focus(),
-    selectFound: () => (removed ? false : void selectAllFound().catch((error: Error) => toast.error(error.message))),
+    selectFound: () =>
+      removed ? false : void selectAllFound().catch((error: Error) => toast.error(error.message)),
     selectNone: () => select([]),
   });
   return (
@@ -51,8 +57,14 @@ export function ShelfView() {
       <AppStrip />
       <Bar className="flex-wrap gap-x-2 bg-base-200 whitespace-nowrap max-[860px]:gap-y-1 max-[860px]:py-1.5">
         <h1 className="text-[14px] font-bold">Shelf</h1>
-        <span className="text-[var(--soft)]">{found.whole === undefined ? '' : plural(found.whole, removed ? 'removed asset' : 'asset')}</span>
-        <Chip aria-pressed={removed} onClick={() => setRemoved(!removed)} title="Assets that were removed and can be brought back">
+        <span className="text-[var(--soft)]">
+          {found.whole === undefined ? '' : plural(found.whole, removed ? 'removed asset' : 'asset')}
+        </span>
+        <Chip
+          aria-pressed={removed}
+          onClick={() => setRemoved(!removed)}
+          title="Assets that were removed and can be brought back"
+        >
           <Trash2 size={12} /> removed
         </Chip>
         <span className="flex-1" />
@@ -89,7 +101,14 @@ export function ShelfView() {
         </div>
         {found.error && <p className="p-8 text-center text-error">{found.error.message}</p>}
         {found.total === 0 &&
-          (removed ? <NothingRemoved /> : <EmptyShelf searching={Object.keys(asked).length > 0} clear={() => useSelected.setState({ filter: {} })} />)}
+          (removed ? (
+            <NothingRemoved />
+          ) : (
+            <EmptyShelf
+              searching={Object.keys(asked).length > 0}
+              clear={() => useSelected.setState({ filter: {} })}
+            />
+          ))}
         <Grid
           query={
             removed
@@ -104,7 +123,9 @@ export function ShelfView() {
   );
 }
 
-/** How many entries the shelf shows, and how many assets they stand for; undefined while that is on its way. */
+/**
+ * How many entries the shelf shows, and how many assets they stand for; undefined while that is on its way.
+ */
 interface Found {
   total: number | undefined;
   whole: number | undefined;
@@ -112,12 +133,19 @@ interface Found {
 }
 
 /** Entries of the shelf that were asked for, by their place; pages come as they are scrolled to. */
-function useEntries(query: ShelfQuery, first: number, last: number): Found & { at: (index: number) => ShelfEntry | undefined } {
+function useEntries(
+  query: ShelfQuery,
+  first: number,
+  last: number,
+): Found & { at: (index: number) => ShelfEntry | undefined } {
   const from = Math.floor(first / PAGE);
   const pages = Array.from({ length: Math.floor(last / PAGE) - from + 1 }, (_, i) => from + i);
   const required = from === 0 ? pages : [0, ...pages];
   const results = useQueries({
-    queries: required.map((page) => ({ ...shelfQuery({ ...query, offset: page * PAGE, limit: PAGE }), placeholderData: keepPreviousData })),
+    queries: required.map((page) => ({
+      ...shelfQuery({ ...query, offset: page * PAGE, limit: PAGE }),
+      placeholderData: keepPreviousData,
+    })),
   });
   const loaded = new Map(required.map((page, i) => [page, results[i].data]));
   return {
@@ -137,7 +165,9 @@ function Grid({ query, tell }: { query: ShelfQuery; tell: (found: Found) => void
   useEffect(() => {
     const element = scroller.current;
     if (!element) return;
-    const observer = new ResizeObserver(() => setColumns(Math.max(1, Math.floor((element.clientWidth - 32) / 400))));
+    const observer = new ResizeObserver(() =>
+      setColumns(Math.max(1, Math.floor((element.clientWidth - 32) / 400))),
+    );
     observer.observe(element);
     return () => observer.disconnect();
   }, []);
@@ -156,7 +186,10 @@ function Grid({ query, tell }: { query: ShelfQuery; tell: (found: Found) => void
       <ul style={{ height: rows.getTotalSize(), position: 'relative' }} aria-label="Assets">
         {items.map((row) => (
           <li key={row.key} className="absolute inset-x-0" style={{ top: row.start }}>
-            <ul className="grid gap-2.5" style={{ gridTemplateColumns: `repeat(${columns}, minmax(0, 1fr))` }}>
+            <ul
+              className="grid gap-2.5"
+              style={{ gridTemplateColumns: `repeat(${columns}, minmax(0, 1fr))` }}
+            >
               {Array.from({ length: Math.min(columns, (total ?? 0) - row.index * columns) }, (_, i) => {
                 const entry = entryAt(row.index * columns + i);
                 if (!entry) return <Placeholder key={`${row.index} ${i}`} />;
@@ -176,7 +209,13 @@ function Grid({ query, tell }: { query: ShelfQuery; tell: (found: Found) => void
 
 /** Where an asset will be once its page is here. */
 function Placeholder() {
-  return <li className="rounded-md border border-[var(--line)] bg-base-100 opacity-50" style={{ height: CARD_HEIGHT }} aria-hidden />;
+  return (
+    <li
+      className="rounded-md border border-[var(--line)] bg-base-100 opacity-50"
+      style={{ height: CARD_HEIGHT }}
+      aria-hidden
+    />
+  );
 }
 
 function Card({ entry, removed = false }: { entry: ShelfEntry; removed?: boolean }) {
@@ -200,8 +239,8 @@ function Card({ entry, removed = false }: { entry: ShelfEntry; removed?: boolean
             {entry.parcelName} / <span className="font-mono">{entry.model}</span>
           </span>
           <span className="narrow truncate text-[11.5px]">
-            {entry.format} {entry.variant}, {count(entry.counts.polygons)} polygons, {plural(entry.counts.materials, 'material')},{' '}
-            {plural(entry.counts.maps, 'map')}
+            {entry.format} {entry.variant}, {count(entry.counts.polygons)} polygons,{' '}
+            {plural(entry.counts.materials, 'material')}, {plural(entry.counts.maps, 'map')}
           </span>
           <span className="font-mono text-[11px] text-[var(--soft)]">{extent(entry.bounds)}</span>
           <span className="flex-1" />
@@ -222,7 +261,11 @@ function Card({ entry, removed = false }: { entry: ShelfEntry; removed?: boolean
         />
       )}
       {removed ? (
-        <Button className="absolute right-1.5 top-1.5" onClick={() => void bringBack()} aria-label={`Bring ${entry.name} back`}>
+        <Button
+          className="absolute right-1.5 top-1.5"
+          onClick={() => void bringBack()}
+          aria-label={`Bring ${entry.name} back`}
+        >
           <Undo2 size={12} /> Bring back
         </Button>
       ) : (
@@ -260,8 +303,14 @@ function StackCard({ entry, stack: { size, severities } }: { entry: ShelfEntry; 
   };
   return (
     <li className="group relative" style={{ height: CARD_HEIGHT }} data-stack={parcelName}>
-      <span aria-hidden className="absolute inset-x-2 -top-1 h-4 rounded-md border border-[var(--line)] bg-base-200" />
-      <span aria-hidden className="absolute inset-x-1 -top-0.5 h-4 rounded-md border border-[var(--line)] bg-base-200" />
+      <span
+        aria-hidden
+        className="absolute inset-x-2 -top-1 h-4 rounded-md border border-[var(--line)] bg-base-200"
+      />
+      <span
+        aria-hidden
+        className="absolute inset-x-1 -top-0.5 h-4 rounded-md border border-[var(--line)] bg-base-200"
+      />
       <button
         type="button"
         className="relative flex h-full w-full cursor-pointer overflow-hidden rounded-md border border-[var(--line)] bg-base-100 text-left hover:border-accent"
@@ -291,7 +340,15 @@ function StackCard({ entry, stack: { size, severities } }: { entry: ShelfEntry; 
 }
 
 /** A removed asset cannot be opened before it is back; a click with Ctrl selects. */
-function CardBody({ href, toggle: select, children }: { href: string | null; toggle(): void; children: ReactNode }) {
+function CardBody({
+  href,
+  toggle: select,
+  children,
+}: {
+  href: string | null;
+  toggle(): void;
+  children: ReactNode;
+}) {
   const className = 'flex min-w-0 flex-1';
   return href === null ? (
     <span className={`${className} opacity-60`}>{children}</span>
@@ -311,15 +368,23 @@ function CardBody({ href, toggle: select, children }: { href: string | null; tog
 }
 
 function NothingRemoved() {
-  return <p className="py-20 text-center text-[var(--soft)]">Nothing was removed. What is removed stays here until the next sweep.</p>;
+  return (
+    <p className="py-20 text-center text-[var(--soft)]">
+      Nothing was removed. What is removed stays here until the next sweep.
+    </p>
+  );
 }
 
 function EmptyShelf({ searching, clear }: { searching: boolean; clear: () => void }) {
   return (
     <div className="grid justify-items-center gap-3 py-20 text-center">
       <PackageOpen size={36} className="text-accent" />
-      <p className="text-[15px] font-semibold">{searching ? 'Nothing on the shelf fits' : 'The shelf is empty'}</p>
-      <p className="text-[var(--soft)]">{searching ? 'Try fewer words.' : 'Drop a zip, a folder or loose files anywhere on this page.'}</p>
+      <p className="text-[15px] font-semibold">
+        {searching ? 'Nothing on the shelf fits' : 'The shelf is empty'}
+      </p>
+      <p className="text-[var(--soft)]">
+        {searching ? 'Try fewer words.' : 'Drop a zip, a folder or loose files anywhere on this page.'}
+      </p>
       {searching ? (
         <Button onClick={clear}>Show everything</Button>
       ) : (

@@ -17,13 +17,24 @@ export function TagRow({ tag, close }: { tag(title: string, book: Rulebook): voi
       onSubmit={(event) => {
         event.preventDefault();
         const title = `Tagged ${image.trim()} as ${space}`;
-        // biome-ignore lint/suspicious/noThenProperty: the rulebook's own word
-        tag(title, { rulebook: 1, title, rules: [{ name: title, when: { image: image.trim() }, then: [{ do: 'tag', space }] }] });
+        tag(title, {
+          rulebook: 1,
+          title,
+          // biome-ignore lint/suspicious/noThenProperty: the rulebook's own word
+          rules: [{ name: title, when: { image: image.trim() }, then: [{ do: 'tag', space }] }],
+        });
       }}
       onKeyDown={(event) => event.key === 'Escape' && close()}
     >
       <label className="flex items-center gap-1.5">
-        Images called <Field autoFocus required className="w-44 font-mono" value={image} onChange={(event) => setImage(event.target.value)} />
+        Images called{' '}
+        <Field
+          autoFocus
+          required
+          className="w-44 font-mono"
+          value={image}
+          onChange={(event) => setImage(event.target.value)}
+        />
       </label>
       <label className="flex items-center gap-1.5">
         are tagged

@@ -25,7 +25,11 @@ export function toggle(id: string): void {
 
 /** Sets some of the filters; what is undefined or an empty search is none. What was selected stays so. */
 export function filterBy(part: Partial<ShelfFilter>): void {
-  const filter = Object.fromEntries(Object.entries({ ...useSelected.getState().filter, ...part }).filter(([, value]) => value !== undefined && value !== ''));
+  const filter = Object.fromEntries(
+    Object.entries({ ...useSelected.getState().filter, ...part }).filter(
+      ([, value]) => value !== undefined && value !== '',
+    ),
+  );
   useSelected.setState({ filter });
 }
 
@@ -35,6 +39,8 @@ export function filterParams(filter: ShelfFilter): URLSearchParams {
 
 /** Selects all that the filters find, on all pages. */
 export async function selectAllFound(): Promise<void> {
-  const { ids } = await api<{ ids: string[] }>(`/api/shelf/ids?${filterParams(useSelected.getState().filter)}`);
+  const { ids } = await api<{ ids: string[] }>(
+    `/api/shelf/ids?${filterParams(useSelected.getState().filter)}`,
+  );
   select(ids);
 }

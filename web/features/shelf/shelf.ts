@@ -29,5 +29,8 @@ export function useShelf(query: ShelfQuery) {
 
 /** Parcels that are being read, failed, or have something left out. */
 export function useOpenParcels() {
-  return useQuery({ queryKey: ['parcels'], queryFn: async () => (await api<{ parcels: OpenParcel[] }>('/api/parcels/open')).parcels });
+  return useQuery({
+    queryKey: ['parcels'],
+    queryFn: async () => (await api<{ parcels: OpenParcel[] }>('/api/parcels/open')).parcels,
+  });
 }

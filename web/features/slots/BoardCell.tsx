@@ -19,9 +19,23 @@ interface BoardCellProps {
   onOpen(): void;
 }
 
-/** One slot: a picture with its mark and component, file name and colour tag below where the board's rows have room. */
-export const BoardCell = memo(function BoardCell({ material, channel, cell, selected, active, onPick, onOpen }: BoardCellProps) {
-  const { setNodeRef, isOver } = useDroppable({ id: `slot:${material}/${channel}`, data: { on: 'slot', slot: { material, channel } } satisfies DropTarget });
+/**
+ * One slot: a picture with its mark and component, file name and colour tag below where the board's rows have
+ * room.
+ */
+export const BoardCell = memo(function BoardCell({
+  material,
+  channel,
+  cell,
+  selected,
+  active,
+  onPick,
+  onOpen,
+}: BoardCellProps) {
+  const { setNodeRef, isOver } = useDroppable({
+    id: `slot:${material}/${channel}`,
+    data: { on: 'slot', slot: { material, channel } } satisfies DropTarget,
+  });
   return (
     <div
       ref={setNodeRef}
@@ -43,7 +57,11 @@ export const BoardCell = memo(function BoardCell({ material, channel, cell, sele
         <span className="min-w-0 overflow-hidden text-ellipsis" title={cell.label}>
           {cell.label}
         </span>
-        {cell.channel?.map && <em className="ml-auto shrink-0 font-semibold text-secondary not-italic">{spaceLabel(cell.channel.map.space)}</em>}
+        {cell.channel?.map && (
+          <em className="ml-auto shrink-0 font-semibold text-secondary not-italic">
+            {spaceLabel(cell.channel.map.space)}
+          </em>
+        )}
       </div>
     </div>
   );
@@ -53,7 +71,9 @@ function Face({ cell, channel }: { cell: Cell; channel: ChannelName }) {
   const map = cell.channel?.map;
   if (cell.kind === 'empty') {
     return (
-      <div className="grid h-[var(--face)] place-items-center rounded border-[1.5px] border-dashed border-[var(--line)] text-[11px] text-[var(--soft)]">–</div>
+      <div className="grid h-[var(--face)] place-items-center rounded border-[1.5px] border-dashed border-[var(--line)] text-[11px] text-[var(--soft)]">
+        –
+      </div>
     );
   }
   if (cell.kind === 'missing') {
@@ -98,16 +118,23 @@ function Corner({ mark, always = false }: { mark: Cell['mark']; always?: boolean
 }
 
 function swatch(channel: Channel | null, name: ChannelName): { background?: string; color?: string } {
-  if (!channel || typeof channel.value === 'number' || name === 'normal') return { background: 'var(--well)' };
-  const encode = (x: number) => Math.round(255 * Math.min(1, x <= 0.0031308 ? x * 12.92 : 1.055 * x ** (1 / 2.4) - 0.055));
+  if (!channel || typeof channel.value === 'number' || name === 'normal')
+    return { background: 'var(--well)' };
+  const encode = (x: number) =>
+    Math.round(255 * Math.min(1, x <= 0.0031308 ? x * 12.92 : 1.055 * x ** (1 / 2.4) - 0.055));
   const [r, g, b] = channel.value.map(encode);
-  return { background: `rgb(${r} ${g} ${b})`, color: r * 0.3 + g * 0.6 + b * 0.1 > 140 ? '#22302a' : '#f7f1de' };
+  return {
+    background: `rgb(${r} ${g} ${b})`,
+    color: r * 0.3 + g * 0.6 + b * 0.1 > 140 ? '#22302a' : '#f7f1de',
+  };
 }
 
 export function valueText(value: Channel['value'] | undefined): string {
   if (value === undefined) return '';
   if (typeof value === 'number') return value.toFixed(2);
-  return value.map((part) => (part === 1 ? '1' : part === 0 ? '0' : part.toFixed(2).replace(/^0/, ''))).join(' ');
+  return value
+    .map((part) => (part === 1 ? '1' : part === 0 ? '0' : part.toFixed(2).replace(/^0/, '')))
+    .join(' ');
 }
 
 function describe(cell: Cell): string {

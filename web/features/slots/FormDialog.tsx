@@ -8,7 +8,10 @@ import { Modal } from '@/ui/Modal';
 import { useFocus } from '../bench/focus.ts';
 import { useBench } from '../bench/useBench.ts';
 
-/** Sets of the chosen images become materials by their common names, existing ones where the name is there already. */
+/**
+ * Sets of the chosen images become materials by their common names, existing ones where the name is there
+ * already.
+ */
 export function FormDialog({ close }: { close: () => void }) {
   const bench = useBench();
   const { view } = bench;
@@ -38,14 +41,18 @@ export function FormDialog({ close }: { close: () => void }) {
                 type="checkbox"
                 className="checkbox checkbox-xs"
                 checked={!left.includes(name)}
-                onChange={() => setLeft(left.includes(name) ? left.filter((other) => other !== name) : [...left, name])}
+                onChange={() =>
+                  setLeft(left.includes(name) ? left.filter((other) => other !== name) : [...left, name])
+                }
               />
               <b className="w-44 truncate" title={name}>
                 {name}
               </b>
               <span className="w-16 text-[11.5px] text-[var(--soft)]">{isNew ? 'new' : 'is there'}</span>
               <span className="min-w-0 flex-1 truncate text-[12px]">
-                {assignments.length === 0 ? 'no image says what it is for' : assignments.map((one) => channelTitle(one.channel)).join(', ')}
+                {assignments.length === 0
+                  ? 'no image says what it is for'
+                  : assignments.map((one) => channelTitle(one.channel)).join(', ')}
               </span>
             </label>
           </li>

@@ -22,7 +22,11 @@ import { type Bench, useBench } from '../bench/useBench.ts';
 import { materialUnder } from '../viewport/pick.ts';
 
 /** Where images can be dropped. */
-export type DropTarget = { on: 'slot'; slot: SlotAddress } | { on: 'material'; material: string } | { on: 'view' } | { on: 'part'; node: string };
+export type DropTarget =
+  | { on: 'slot'; slot: SlotAddress }
+  | { on: 'material'; material: string }
+  | { on: 'view' }
+  | { on: 'part'; node: string };
 
 const DISTANCE = 5;
 
@@ -30,7 +34,10 @@ const DISTANCE = 5;
 export function ImageDrag({ children }: { children: ReactNode }) {
   const bench = useBench();
   const [dragged, setDragged] = useState<string[]>([]);
-  const sensors = useSensors(useSensor(PointerSensor, { activationConstraint: { distance: DISTANCE } }), useSensor(KeyboardSensor));
+  const sensors = useSensors(
+    useSensor(PointerSensor, { activationConstraint: { distance: DISTANCE } }),
+    useSensor(KeyboardSensor),
+  );
   const start = ({ active }: DragStartEvent) => {
     const path = active.data.current?.path as string;
     const { images } = useFocus.getState();
@@ -43,7 +50,13 @@ export function ImageDrag({ children }: { children: ReactNode }) {
   };
   const first = bench.view.images.find((image) => image.path === dragged[0]);
   return (
-    <DndContext sensors={sensors} collisionDetection={pointerWithin} onDragStart={start} onDragEnd={end} onDragCancel={() => setDragged([])}>
+    <DndContext
+      sensors={sensors}
+      collisionDetection={pointerWithin}
+      onDragStart={start}
+      onDragEnd={end}
+      onDragCancel={() => setDragged([])}
+    >
       {children}
       <DragOverlay dropAnimation={null}>
         {first && (
@@ -52,7 +65,9 @@ export function ImageDrag({ children }: { children: ReactNode }) {
             style={{ backgroundImage: `url(${pictureUrl(first.sha256, 96)})` }}
           >
             {dragged.length > 1 && (
-              <span className="absolute -top-2 -right-2 rounded-full bg-accent px-1.5 text-[11px] font-bold text-accent-content">{dragged.length}</span>
+              <span className="absolute -top-2 -right-2 rounded-full bg-accent px-1.5 text-[11px] font-bold text-accent-content">
+                {dragged.length}
+              </span>
             )}
           </span>
         )}
@@ -65,7 +80,9 @@ function drop(bench: Bench, paths: string[], target: DropTarget, event: DragEndE
   const { view } = bench;
   if (target.on === 'slot') {
     const { selected } = useFocus.getState();
-    const inside = selected.some(({ material, channel }) => material === target.slot.material && channel === target.slot.channel);
+    const inside = selected.some(
+      ({ material, channel }) => material === target.slot.material && channel === target.slot.channel,
+    );
     bench.apply([assignEdit(inside ? selected : [target.slot], paths[0], view)]);
     return;
   }
@@ -75,13 +92,21 @@ function drop(bench: Bench, paths: string[], target: DropTarget, event: DragEndE
       view.state.materials,
     ).slice(0, 1);
     const origin = { from: 'hand' as const, detail: 'dropped on a part' };
-    bench.apply([...formEdits(formed, origin), { kind: 'bindNodes', nodes: [target.node], material: formed[0].name, origin }]);
+    bench.apply([
+      ...formEdits(formed, origin),
+      { kind: 'bindNodes', nodes: [target.node], material: formed[0].name, origin },
+    ]);
     return;
   }
   const material = target.on === 'material' ? target.material : materialUnder(pointerAt(event));
   const edit = material === null ? null : assignImagesEdit(material, paths, view);
   if (edit) bench.apply([edit]);
-  else toast(material === null ? 'There is no part under the pointer.' : 'These images do not say what they are for; drop one on a slot.');
+  else
+    toast(
+      material === null
+        ? 'There is no part under the pointer.'
+        : 'These images do not say what they are for; drop one on a slot.',
+    );
 }
 
 function pointerAt({ activatorEvent, delta }: DragEndEvent): { x: number; y: number } {

@@ -19,7 +19,10 @@ import { unusedImages } from '../links/UnusedImages.tsx';
 
 const WIDTH = 74;
 
-/** Images of the parcel in a strip: choose several, drag them onto slots, materials and parts, or let them form materials. */
+/**
+ * Images of the parcel in a strip: choose several, drag them onto slots, materials and parts, or let them
+ * form materials.
+ */
 export function ImageTray() {
   const bench = useBench();
   const { view } = bench;
@@ -35,11 +38,21 @@ export function ImageTray() {
     const used = new Set(view.state.images.map((image) => image.resolved));
     const own = new Set(ownImages(view.source, view.images));
     return view.images.filter(
-      (image) => (own.has(image) || used.has(image.path)) && image.info && (!unused || unused.has(image.path)) && foldName(image.path).includes(words),
+      (image) =>
+        (own.has(image) || used.has(image.path)) &&
+        image.info &&
+        (!unused || unused.has(image.path)) &&
+        foldName(image.path).includes(words),
     );
   }, [view, search, unusedOnly]);
   const names = useMemo(() => distinctNames(rows.map(({ path }) => path)), [rows]);
-  const virtual = useVirtualizer({ horizontal: true, count: rows.length, getScrollElement: () => scroller.current, estimateSize: () => WIDTH, overscan: 6 });
+  const virtual = useVirtualizer({
+    horizontal: true,
+    count: rows.length,
+    getScrollElement: () => scroller.current,
+    estimateSize: () => WIDTH,
+    overscan: 6,
+  });
   const choose = (path: string, event: MouseEvent) => {
     const paths = rows.map((row) => row.path);
     if (event.shiftKey && anchor.current) {
@@ -47,17 +60,32 @@ export function ImageTray() {
       return set({ images: paths.slice(Math.max(0, a), b + 1) });
     }
     anchor.current = path;
-    if (event.ctrlKey || event.metaKey) return set({ images: chosen.includes(path) ? chosen.filter((other) => other !== path) : [...chosen, path] });
+    if (event.ctrlKey || event.metaKey)
+      return set({
+        images: chosen.includes(path) ? chosen.filter((other) => other !== path) : [...chosen, path],
+      });
     // A chosen image may be the handle by which all chosen ones are dragged.
     if (!chosen.includes(path)) set({ images: [path] });
   };
   const assign = slot && assignImagesEdit(slot.material, chosen, view);
   return (
-    <section className="grid border-t border-[var(--line)] bg-base-100" style={{ gridTemplateRows: '32px 74px' }} aria-label="Images of the parcel">
+    <section
+      className="grid border-t border-[var(--line)] bg-base-100"
+      style={{ gridTemplateRows: '32px 74px' }}
+      aria-label="Images of the parcel"
+    >
       <div className="flex items-center gap-1.5 overflow-x-auto px-3 text-[12px] whitespace-nowrap">
         <b>Images</b>
-        <span className="text-[var(--soft)]">{chosen.length > 0 ? `${chosen.length} of ${rows.length} chosen` : plural(rows.length, 'image')}</span>
-        <Field className="w-20" placeholder="Find" aria-label="Find an image" value={search} onChange={(event) => setSearch(event.target.value)} />
+        <span className="text-[var(--soft)]">
+          {chosen.length > 0 ? `${chosen.length} of ${rows.length} chosen` : plural(rows.length, 'image')}
+        </span>
+        <Field
+          className="w-20"
+          placeholder="Find"
+          aria-label="Find an image"
+          value={search}
+          onChange={(event) => setSearch(event.target.value)}
+        />
         <Chip aria-pressed={unusedOnly} onClick={() => setUnusedOnly(!unusedOnly)}>
           unused
         </Chip>
@@ -107,7 +135,10 @@ interface TrayImageProps {
 }
 
 function TrayImage({ image, name, map, left, chosen, choose }: TrayImageProps) {
-  const { setNodeRef, listeners, attributes } = useDraggable({ id: `image:${image.path}`, data: { path: image.path } });
+  const { setNodeRef, listeners, attributes } = useDraggable({
+    id: `image:${image.path}`,
+    data: { path: image.path },
+  });
   const what = map?.readings.map((reading) => channelTitle(reading.channel)).join(', ') || 'unknown';
   return (
     <button
@@ -122,8 +153,14 @@ function TrayImage({ image, name, map, left, chosen, choose }: TrayImageProps) {
       style={{ left }}
       onClick={choose}
     >
-      <span className="h-[42px] rounded border border-black/15 bg-cover bg-center" style={{ backgroundImage: `url(${pictureUrl(image.sha256, 96)})` }} />
-      <span className="narrow truncate text-[10.5px] text-[var(--soft)]" dir={name.includes('/') ? 'rtl' : undefined}>
+      <span
+        className="h-[42px] rounded border border-black/15 bg-cover bg-center"
+        style={{ backgroundImage: `url(${pictureUrl(image.sha256, 96)})` }}
+      />
+      <span
+        className="narrow truncate text-[10.5px] text-[var(--soft)]"
+        dir={name.includes('/') ? 'rtl' : undefined}
+      >
         <bdi>{name}</bdi>
       </span>
     </button>

@@ -1,6 +1,13 @@
 'use client';
 
-import { adjustEdit, clearEdit, notEmpty, splitEdit, valueEdit, withMap } from '@kinkajou/core/edits/slotEdits';
+import {
+  adjustEdit,
+  clearEdit,
+  notEmpty,
+  splitEdit,
+  valueEdit,
+  withMap,
+} from '@kinkajou/core/edits/slotEdits';
 import { type Channel, COLOUR_CHANNELS, COMPONENTS, unitValue } from '@kinkajou/core/scene/material';
 import { useEffect, useState } from 'react';
 import { pictureUrl } from '@/ui/api';
@@ -21,7 +28,11 @@ export function SlotDetails() {
   const { slot, selected, set } = useFocus();
   const material = slot && view.state.materials.find((other) => other.key === slot.material);
   if (!slot || !material)
-    return <div className="border-t border-[var(--line)] bg-base-200 p-4 text-[var(--soft)]">Choose a slot: click it, or move with the arrows.</div>;
+    return (
+      <div className="border-t border-[var(--line)] bg-base-200 p-4 text-[var(--soft)]">
+        Choose a slot: click it, or move with the arrows.
+      </div>
+    );
   const channel = material.channels[slot.channel] ?? null;
   const map = channel?.map ?? null;
   const entry = map ? view.state.images.find((image) => image.key === map.image) : null;
@@ -30,13 +41,20 @@ export function SlotDetails() {
   const split = slot && splitEdit(slot, view);
   const mapped = withMap(selected, view.state.materials);
   const adjust = (change: Parameters<typeof adjustEdit>[1]) => bench.apply([adjustEdit(mapped, change)]);
-  const candidates = entry ? (view.candidates[entry.key] ?? []).filter((candidate) => candidate.path !== entry.resolved).slice(0, 2) : [];
+  const candidates = entry
+    ? (view.candidates[entry.key] ?? []).filter((candidate) => candidate.path !== entry.resolved).slice(0, 2)
+    : [];
   return (
     <section
       className="grid max-h-[46vh] min-h-[min(186px,40vh)] grid-cols-[64px_minmax(0,1fr)] @[420px]:grid-cols-[150px_minmax(0,1fr)] gap-3.5 overflow-auto border-t border-[var(--line)] bg-base-200 px-3.5 py-2.5 @[1040px]:max-h-none @[1040px]:grid-cols-[minmax(0,1fr)] @[1040px]:content-start @[1040px]:border-t-0 @[1040px]:border-l"
       aria-label="Slot details"
     >
-      <Preview hash={file?.info ? file.sha256 : null} missing={map !== null} value={channel} name={entry?.written ?? ''} />
+      <Preview
+        hash={file?.info ? file.sha256 : null}
+        missing={map !== null}
+        value={channel}
+        name={entry?.written ?? ''}
+      />
       <div className="grid auto-rows-min grid-cols-[minmax(0,1fr)] gap-[7px]">
         <Row label="Slot">
           <b>
@@ -45,7 +63,8 @@ export function SlotDetails() {
           {selected.length > 1 && <span className="text-accent"> and {selected.length - 1} more</span>}
           {file?.info && (
             <span className="ml-1.5 font-mono text-[11.5px] text-[var(--soft)]">
-              {file.info.width} × {file.info.height}, {file.info.bitDepth} bit{file.info.floating ? ' float' : ''}, {file.info.components} comp.
+              {file.info.width} × {file.info.height}, {file.info.bitDepth} bit
+              {file.info.floating ? ' float' : ''}, {file.info.components} comp.
             </span>
           )}
         </Row>
@@ -103,8 +122,16 @@ export function SlotDetails() {
         )}
         {found && (
           <Row label="Looks like">
-            <span className="narrow block truncate text-[12px] text-[var(--soft)]" title={found.evidence.join('\n')}>
-              {found.readings.map((reading) => `${found.packed ? `${reading.component} ` : ''}${channelTitle(reading.channel)}`).join(', ') || 'nothing known'}{' '}
+            <span
+              className="narrow block truncate text-[12px] text-[var(--soft)]"
+              title={found.evidence.join('\n')}
+            >
+              {found.readings
+                .map(
+                  (reading) =>
+                    `${found.packed ? `${reading.component} ` : ''}${channelTitle(reading.channel)}`,
+                )
+                .join(', ') || 'nothing known'}{' '}
               ({found.confidence.toFixed(2)}): {found.evidence.join('; ')}
             </span>
           </Row>
@@ -127,7 +154,10 @@ export function SlotDetails() {
         )}
         {channel && (
           <Row label="Source">
-            <span className="narrow block truncate text-[12px] text-[var(--soft)]" title={channel.source.detail}>
+            <span
+              className="narrow block truncate text-[12px] text-[var(--soft)]"
+              title={channel.source.detail}
+            >
               {channel.source.from}: {channel.source.detail}
               {entry?.how && `; ${entry.how}`}
             </span>
@@ -169,14 +199,27 @@ export function SlotDetails() {
 
 function Row({ label, children }: { label: string; children: React.ReactNode }) {
   return (
-    <div className="grid items-center gap-2.5 text-[12.3px]" style={{ gridTemplateColumns: '80px minmax(0, 1fr)' }}>
+    <div
+      className="grid items-center gap-2.5 text-[12.3px]"
+      style={{ gridTemplateColumns: '80px minmax(0, 1fr)' }}
+    >
       <span className="text-[var(--soft)]">{label}</span>
       <div className="min-w-0">{children}</div>
     </div>
   );
 }
 
-function Preview({ hash, missing, value, name }: { hash: string | null; missing: boolean; value: Channel | null; name: string }) {
+function Preview({
+  hash,
+  missing,
+  value,
+  name,
+}: {
+  hash: string | null;
+  missing: boolean;
+  value: Channel | null;
+  name: string;
+}) {
   if (hash)
     return (
       <div
@@ -188,7 +231,9 @@ function Preview({ hash, missing, value, name }: { hash: string | null; missing:
     );
   if (missing)
     return (
-      <div className="missing-stripes grid h-16 @[420px]:h-[150px] place-items-center rounded-[5px] border border-error font-semibold text-error">missing</div>
+      <div className="missing-stripes grid h-16 @[420px]:h-[150px] place-items-center rounded-[5px] border border-error font-semibold text-error">
+        missing
+      </div>
     );
   return (
     <div className="grid h-16 @[420px]:h-[150px] place-items-center rounded-[5px] border border-dashed border-[var(--line)] text-[var(--soft)]">
@@ -206,7 +251,8 @@ interface ValueEditorProps {
 
 /** One number, or three for colours; taken on Enter or when the field is left. */
 function ValueEditor({ value, unit, colour, change }: ValueEditorProps) {
-  const shown = value === null ? '' : typeof value === 'number' ? String(round(value)) : value.map(round).join(' ');
+  const shown =
+    value === null ? '' : typeof value === 'number' ? String(round(value)) : value.map(round).join(' ');
   const [text, setText] = useState(shown);
   useEffect(() => setText(shown), [shown]);
   const take = () => {
@@ -214,8 +260,13 @@ function ValueEditor({ value, unit, colour, change }: ValueEditorProps) {
       .split(/[\s,;]+/)
       .filter(Boolean)
       .map(Number);
-    if (text === shown || numbers.length === 0 || numbers.some((number) => !Number.isFinite(number))) return setText(shown);
-    change(typeof unit === 'number' ? numbers[0] : [numbers[0], numbers[1] ?? numbers[0], numbers[2] ?? numbers[0]]);
+    if (text === shown || numbers.length === 0 || numbers.some((number) => !Number.isFinite(number)))
+      return setText(shown);
+    change(
+      typeof unit === 'number'
+        ? numbers[0]
+        : [numbers[0], numbers[1] ?? numbers[0], numbers[2] ?? numbers[0]],
+    );
   };
   return (
     <Field

@@ -12,7 +12,10 @@ import { useFocus } from '../bench/focus.ts';
 import { useBench } from '../bench/useBench.ts';
 import { IMAGE_ACCEPT, useImageUpload } from '../links/useImageUpload.ts';
 
-/** Chooses an image of the parcel for the selected slots; those that fit the slot by set, name and pixels come first. */
+/**
+ * Chooses an image of the parcel for the selected slots; those that fit the slot by set, name and pixels come
+ * first.
+ */
 export function SlotPicker({ close }: { close: () => void }) {
   const bench = useBench();
   const { view } = bench;
@@ -27,11 +30,26 @@ export function SlotPicker({ close }: { close: () => void }) {
       .filter((image) => image.info && !copies.has(image.path))
       .map((image) => {
         const map = detected.get(image.path);
-        const offered = slot && suggested.find((one) => one.image === image.path && one.material === slot.material && one.channel === slot.channel);
-        const fits = slot && map?.readings.some((reading) => reading.channel === slot.channel) ? (map.contradicted ? 2 : 1) : 3;
+        const offered =
+          slot &&
+          suggested.find(
+            (one) =>
+              one.image === image.path && one.material === slot.material && one.channel === slot.channel,
+          );
+        const fits =
+          slot && map?.readings.some((reading) => reading.channel === slot.channel)
+            ? map.contradicted
+              ? 2
+              : 1
+            : 3;
         return { image, map, rank: offered ? 0 : fits, offered: Boolean(offered) };
       });
-    return rows.sort((a, b) => a.rank - b.rank || (b.map?.confidence ?? 0) - (a.map?.confidence ?? 0) || a.image.path.localeCompare(b.image.path));
+    return rows.sort(
+      (a, b) =>
+        a.rank - b.rank ||
+        (b.map?.confidence ?? 0) - (a.map?.confidence ?? 0) ||
+        a.image.path.localeCompare(b.image.path),
+    );
   }, [view, slot, suggested]);
   if (!slot) return null;
   const take = (path: string) => {
@@ -48,10 +66,19 @@ export function SlotPicker({ close }: { close: () => void }) {
         <div className="flex gap-2 border-b border-[var(--line)] p-2">
           <Command.Input data-first-focus placeholder="Search images" className={`${FIELD} flex-1`} />
           <Button onClick={() => input.current?.click()}>Upload images</Button>
-          <input ref={input} type="file" multiple hidden accept={IMAGE_ACCEPT} onChange={(event) => void upload([...(event.target.files ?? [])])} />
+          <input
+            ref={input}
+            type="file"
+            multiple
+            hidden
+            accept={IMAGE_ACCEPT}
+            onChange={(event) => void upload([...(event.target.files ?? [])])}
+          />
         </div>
         <Command.List className="max-h-[56vh] overflow-auto p-1.5">
-          <Command.Empty className="p-6 text-center text-[var(--soft)]">No image of the parcel fits. Upload one.</Command.Empty>
+          <Command.Empty className="p-6 text-center text-[var(--soft)]">
+            No image of the parcel fits. Upload one.
+          </Command.Empty>
           {sorted.map(({ image, map, offered }) => (
             <Command.Item
               key={image.path}
@@ -77,7 +104,12 @@ export function SlotPicker({ close }: { close: () => void }) {
               <span className="max-w-[40%] text-right text-[11.5px] text-[var(--soft)]">
                 <span className={offered ? 'font-semibold text-secondary' : ''}>
                   {offered ? 'fits: ' : ''}
-                  {map?.readings.map((reading) => `${map.packed ? `${reading.component} ` : ''}${channelTitle(reading.channel)}`).join(', ')}
+                  {map?.readings
+                    .map(
+                      (reading) =>
+                        `${map.packed ? `${reading.component} ` : ''}${channelTitle(reading.channel)}`,
+                    )
+                    .join(', ')}
                 </span>
                 {map && (
                   <span className="narrow block truncate" title={map.evidence.join('\n')}>

@@ -7,7 +7,16 @@ import { distinctNames } from '@kinkajou/core/parcel/distinctNames';
 import { CHANNELS, type ChannelName, COLOUR_CHANNELS } from '@kinkajou/core/scene/material';
 import { useVirtualizer } from '@tanstack/react-virtual';
 import { Columns3, Images, LayoutTemplate, Rows3 } from 'lucide-react';
-import { type CSSProperties, type MouseEvent, type ReactNode, useCallback, useEffect, useMemo, useRef, useState } from 'react';
+import {
+  type CSSProperties,
+  type MouseEvent,
+  type ReactNode,
+  useCallback,
+  useEffect,
+  useMemo,
+  useRef,
+  useState,
+} from 'react';
 import { toast } from 'sonner';
 import { Bar } from '@/ui/Bar';
 import { Chip } from '@/ui/Chip';
@@ -17,13 +26,25 @@ import { channelTitle, plural } from '@/ui/format';
 import { focusMaterial, sameSlot, useFocus } from '../bench/focus.ts';
 import { useBench } from '../bench/useBench.ts';
 import { BoardCell } from './BoardCell.tsx';
-import { type Cell, cellOf, columnsOf, marksOf, type RowFilter, rectangle, rowMark, slotKey } from './boardModel.ts';
+import {
+  type Cell,
+  cellOf,
+  columnsOf,
+  marksOf,
+  type RowFilter,
+  rectangle,
+  rowMark,
+  slotKey,
+} from './boardModel.ts';
 import type { DropTarget } from './ImageDrag.tsx';
 import { ImageTray } from './ImageTray.tsx';
 import { SlotDetails } from './SlotDetails.tsx';
 import { useBoardCommands } from './useBoardCommands.ts';
 
-/** Heights of a row and of the picture in it, and whether its name is below; a dense board of twelve rows fits a small screen. */
+/**
+ * Heights of a row and of the picture in it, and whether its name is below; a dense board of twelve rows fits
+ * a small screen.
+ */
 const ROWS: Record<BoardRows, { height: number; face: number; label: 'flex' | 'none' }> = {
   roomy: { height: 76, face: 46, label: 'flex' },
   middle: { height: 52, face: 27, label: 'flex' },
@@ -43,15 +64,23 @@ export function SlotsStep() {
   const nextRows = BOARD_ROWS[(BOARD_ROWS.indexOf(boardRows) + 1) % BOARD_ROWS.length];
   const set = useFocus((state) => state.set);
   const marks = useMemo(() => marksOf(view.findings), [view.findings]);
-  const columns = useMemo(() => columnsOf(view.state, shownColumns, hiddenColumns), [view.state, shownColumns, hiddenColumns]);
+  const columns = useMemo(
+    () => columnsOf(view.state, shownColumns, hiddenColumns),
+    [view.state, shownColumns, hiddenColumns],
+  );
   const tallies = useMemo(() => {
     const found = view.state.materials.map((material) => rowMark(material, CHANNELS, marks));
-    return { broken: found.filter((mark) => mark === 'broken').length, doubtful: found.filter((mark) => mark === 'doubtful').length };
+    return {
+      broken: found.filter((mark) => mark === 'broken').length,
+      doubtful: found.filter((mark) => mark === 'doubtful').length,
+    };
   }, [view.state, marks]);
   const rows = useMemo(() => {
     const words = search.toLowerCase();
     return view.state.materials.filter(
-      (material) => (filter === 'all' || rowMark(material, CHANNELS, marks) === filter) && material.key.toLowerCase().includes(words),
+      (material) =>
+        (filter === 'all' || rowMark(material, CHANNELS, marks) === filter) &&
+        material.key.toLowerCase().includes(words),
     );
   }, [view.state, filter, search, marks]);
   const focused = useFocus(({ slot }) => slot?.material);
@@ -76,18 +105,35 @@ export function SlotsStep() {
               {key} {key === 'all' ? view.state.materials.length : tallies[key]}
             </Chip>
           ))}
-          <Field className="w-20" placeholder="Find" aria-label="Find a material" value={search} onChange={(event) => setSearch(event.target.value)} />
+          <Field
+            className="w-20"
+            placeholder="Find"
+            aria-label="Find a material"
+            value={search}
+            onChange={(event) => setSearch(event.target.value)}
+          />
           <span className="flex-1" />
-          <Chip disabled={bench.busy} title="Assign to open slots every image that fits by name and pixels" onClick={assign}>
+          <Chip
+            disabled={bench.busy}
+            title="Assign to open slots every image that fits by name and pixels"
+            onClick={assign}
+          >
             Assign
           </Chip>
           <IconChip label="Slot templates" onClick={() => set({ dialog: 'templates' })}>
             <LayoutTemplate size={14} />
           </IconChip>
-          <IconChip label={`Rows are ${boardRows}; ${nextRows} ones`} onClick={() => setChoices({ boardRows: nextRows })}>
+          <IconChip
+            label={`Rows are ${boardRows}; ${nextRows} ones`}
+            onClick={() => setChoices({ boardRows: nextRows })}
+          >
             <Rows3 size={14} />
           </IconChip>
-          <IconChip label="Images of the parcel" pressed={tray} onClick={() => setChoices({ imageTray: !tray })}>
+          <IconChip
+            label="Images of the parcel"
+            pressed={tray}
+            onClick={() => setChoices({ imageTray: !tray })}
+          >
             <Images size={14} />
           </IconChip>
           <ColumnsMenu columns={columns} />
@@ -118,13 +164,20 @@ function Board({ rows, columns, marks }: BoardProps) {
   const { height, face, label } = ROWS[useChoices((choices) => choices.boardRows)];
   const images = useMemo(() => new Map(view.images.map((image) => [image.path, image])), [view.images]);
   const entries = useMemo(() => new Map(view.state.images.map((image) => [image.key, image])), [view.state]);
-  const names = useMemo(() => distinctNames(view.state.images.map(({ resolved, written }) => resolved ?? written)), [view.state]);
-  // Cells keep their identity between edits of others, so that scrolling and selecting draws only what changed.
+  const names = useMemo(
+    () => distinctNames(view.state.images.map(({ resolved, written }) => resolved ?? written)),
+    [view.state],
+  );
+  // Cells keep their identity between edits of others, so that scrolling and selecting draws only what
+  // changed.
   const cells = useMemo(
     () =>
       new Map(
         rows.flatMap((material) =>
-          columns.map((channel) => [slotKey({ material: material.key, channel }), cellOf(material, channel, { entries, images, marks, names })]),
+          columns.map((channel) => [
+            slotKey({ material: material.key, channel }),
+            cellOf(material, channel, { entries, images, marks, names }),
+          ]),
         ),
       ),
     [rows, columns, entries, images, marks, names],
@@ -158,10 +211,15 @@ function Board({ rows, columns, marks }: BoardProps) {
     (material: string, channel: ChannelName, event: MouseEvent) => {
       const here: SlotAddress = { material, channel };
       const { anchor, selected: before } = useFocus.getState();
-      if (event.shiftKey && anchor) return set({ slot: here, selected: rectangle(anchor, here, keys, columns) });
+      if (event.shiftKey && anchor)
+        return set({ slot: here, selected: rectangle(anchor, here, keys, columns) });
       if (event.ctrlKey || event.metaKey) {
         const had = before.some((other) => sameSlot(other, here));
-        return set({ slot: here, anchor: here, selected: had ? before.filter((other) => !sameSlot(other, here)) : [...before, here] });
+        return set({
+          slot: here,
+          anchor: here,
+          selected: had ? before.filter((other) => !sameSlot(other, here)) : [...before, here],
+        });
       }
       set({ slot: here, anchor: here, selected: [here] });
     },
@@ -170,7 +228,15 @@ function Board({ rows, columns, marks }: BoardProps) {
   const open = useCallback(() => set({ dialog: 'picker' }), [set]);
   const template = `${NAME_WIDTH}px repeat(${columns.length}, minmax(${CELL_WIDTH}px, 1fr))`;
   return (
-    <div ref={scroller} className="min-h-0 overflow-auto" role="grid" aria-label="Slot board" aria-rowcount={rows.length} aria-multiselectable tabIndex={0}>
+    <div
+      ref={scroller}
+      className="min-h-0 overflow-auto"
+      role="grid"
+      aria-label="Slot board"
+      aria-rowcount={rows.length}
+      aria-multiselectable
+      tabIndex={0}
+    >
       <div
         style={
           {
@@ -183,10 +249,18 @@ function Board({ rows, columns, marks }: BoardProps) {
           } as CSSProperties
         }
       >
-        <div className="sticky top-0 z-20 grid h-10 border-b border-[var(--line)] bg-base-300" style={{ gridTemplateColumns: template }} role="row">
+        <div
+          className="sticky top-0 z-20 grid h-10 border-b border-[var(--line)] bg-base-300"
+          style={{ gridTemplateColumns: template }}
+          role="row"
+        >
           <Heading first title="Material" below={`${rows.length} of ${view.state.materials.length}`} />
           {columns.map((channel) => (
-            <Heading key={channel} title={channelTitle(channel)} below={COLOUR_CHANNELS.has(channel) ? 'colour' : 'data'} />
+            <Heading
+              key={channel}
+              title={channelTitle(channel)}
+              below={COLOUR_CHANNELS.has(channel) ? 'colour' : 'data'}
+            />
           ))}
         </div>
         {virtual.getVirtualItems().map((item) => {
@@ -217,7 +291,9 @@ function Board({ rows, columns, marks }: BoardProps) {
         })}
         {rows.length === 0 && (
           <p className="pt-16 text-center text-[var(--soft)]">
-            {view.state.materials.length === 0 ? 'This model has no materials.' : 'No material fits the filter.'}
+            {view.state.materials.length === 0
+              ? 'This model has no materials.'
+              : 'No material fits the filter.'}
           </p>
         )}
       </div>
@@ -227,7 +303,10 @@ function Board({ rows, columns, marks }: BoardProps) {
 
 function RowHeader({ material, faces }: { material: BoardProps['rows'][number]; faces: number }) {
   const rows = useChoices((choices) => choices.boardRows);
-  const { setNodeRef, isOver } = useDroppable({ id: `material:${material.key}`, data: { on: 'material', material: material.key } satisfies DropTarget });
+  const { setNodeRef, isOver } = useDroppable({
+    id: `material:${material.key}`,
+    data: { on: 'material', material: material.key } satisfies DropTarget,
+  });
   return (
     <div
       ref={setNodeRef}
@@ -237,8 +316,14 @@ function RowHeader({ material, faces }: { material: BoardProps['rows'][number]; 
       title={`${material.key}: its faces in the view`}
       onMouseDown={() => focusMaterial(material.key)}
     >
-      <b className={`text-[12.8px] break-words ${rows === 'roomy' ? 'line-clamp-2 leading-tight' : 'block truncate leading-5'}`}>{material.key}</b>
-      <small className={`narrow text-[11px] text-[var(--soft)] ${rows === 'dense' ? 'sr-only' : 'block truncate'}`}>
+      <b
+        className={`text-[12.8px] break-words ${rows === 'roomy' ? 'line-clamp-2 leading-tight' : 'block truncate leading-5'}`}
+      >
+        {material.key}
+      </b>
+      <small
+        className={`narrow text-[11px] text-[var(--soft)] ${rows === 'dense' ? 'sr-only' : 'block truncate'}`}
+      >
         {plural(faces, 'face')}, {material.alphaMode === 'opaque' ? 'opaque' : material.alphaMode}
       </small>
     </div>
@@ -257,7 +342,17 @@ function Heading({ title, below, first = false }: { title: string; below: string
   );
 }
 
-function IconChip({ label, pressed, onClick, children }: { label: string; pressed?: boolean; onClick: () => void; children: ReactNode }) {
+function IconChip({
+  label,
+  pressed,
+  onClick,
+  children,
+}: {
+  label: string;
+  pressed?: boolean;
+  onClick: () => void;
+  children: ReactNode;
+}) {
   return (
     <Chip aria-label={label} title={label} aria-pressed={pressed} onClick={onClick}>
       {children}
@@ -268,12 +363,25 @@ function IconChip({ label, pressed, onClick, children }: { label: string; presse
 function ColumnsMenu({ columns }: { columns: ChannelName[] }) {
   const { shownColumns, hiddenColumns, set } = useChoices();
   const toggle = (channel: ChannelName) => {
-    if (columns.includes(channel)) set({ shownColumns: shownColumns.filter((other) => other !== channel), hiddenColumns: [...hiddenColumns, channel] });
-    else set({ shownColumns: [...shownColumns, channel], hiddenColumns: hiddenColumns.filter((other) => other !== channel) });
+    if (columns.includes(channel))
+      set({
+        shownColumns: shownColumns.filter((other) => other !== channel),
+        hiddenColumns: [...hiddenColumns, channel],
+      });
+    else
+      set({
+        shownColumns: [...shownColumns, channel],
+        hiddenColumns: hiddenColumns.filter((other) => other !== channel),
+      });
   };
   return (
     <>
-      <Chip popoverTarget="board-columns" aria-label="Columns" title="Columns of the board" style={{ anchorName: '--board-columns' } as never}>
+      <Chip
+        popoverTarget="board-columns"
+        aria-label="Columns"
+        title="Columns of the board"
+        style={{ anchorName: '--board-columns' } as never}
+      >
         <Columns3 size={14} />
       </Chip>
       <div
@@ -284,7 +392,12 @@ function ColumnsMenu({ columns }: { columns: ChannelName[] }) {
       >
         {CHANNELS.map((channel) => (
           <label key={channel} className="flex cursor-pointer items-center gap-2 px-1 py-0.5 text-[12.3px]">
-            <input type="checkbox" className="checkbox checkbox-xs" checked={columns.includes(channel)} onChange={() => toggle(channel)} />
+            <input
+              type="checkbox"
+              className="checkbox checkbox-xs"
+              checked={columns.includes(channel)}
+              onChange={() => toggle(channel)}
+            />
             {channelTitle(channel)}
           </label>
         ))}

@@ -23,22 +23,34 @@ export function TemplateDialog({ close }: { close: () => void }) {
   const { view } = bench;
   const slot = useFocus((state) => state.slot);
   const client = useQueryClient();
-  const list = useQuery({ queryKey: KEY, queryFn: () => api<{ templates: StoredTemplate[] }>('/api/templates') });
+  const list = useQuery({
+    queryKey: KEY,
+    queryFn: () => api<{ templates: StoredTemplate[] }>('/api/templates'),
+  });
   const [name, setName] = useState(slot?.material ?? '');
   const [chosen, setChosen] = useState<number | null>(null);
   const [pattern, setPattern] = useState('*');
   const change = useMutation({
-    mutationFn: (call: { path: string; method: string; body?: unknown }) => api<{ templates: StoredTemplate[] }>(call.path, call),
+    mutationFn: (call: { path: string; method: string; body?: unknown }) =>
+      api<{ templates: StoredTemplate[] }>(call.path, call),
     onSuccess: (answer) => client.setQueryData(KEY, answer),
     onError: (error) => toast.error(error.message),
   });
   const templates = list.data?.templates ?? [];
   const template = templates.find((one) => one.id === chosen) ?? templates[0];
-  const targets = useMemo(() => view.state.materials.filter((material) => matchesPattern(pattern, material.key)), [view.state, pattern]);
+  const targets = useMemo(
+    () => view.state.materials.filter((material) => matchesPattern(pattern, material.key)),
+    [view.state, pattern],
+  );
   const result = useMemo(
     () =>
       template &&
-      applyTemplate(template.template, targets, { state: view.state, detected: view.detected }, { from: 'rule', detail: `template ${template.name}` }),
+      applyTemplate(
+        template.template,
+        targets,
+        { state: view.state, detected: view.detected },
+        { from: 'rule', detail: `template ${template.name}` },
+      ),
     [template, targets, view],
   );
   return (
@@ -48,19 +60,32 @@ export function TemplateDialog({ close }: { close: () => void }) {
           className="flex items-end gap-2"
           onSubmit={(event) => {
             event.preventDefault();
-            if (slot) change.mutate({ path: '/api/templates', method: 'POST', body: { assetId: view.id, material: slot.material, name } });
+            if (slot)
+              change.mutate({
+                path: '/api/templates',
+                method: 'POST',
+                body: { assetId: view.id, material: slot.material, name },
+              });
           }}
         >
           <label className="grid flex-1 gap-1 text-[12.3px]">
-            <span className="font-semibold">Save the slots of {slot?.material ?? 'the focused material'} as</span>
-            <Field aria-label="Name of the template" value={name} onChange={(event) => setName(event.target.value)} />
+            <span className="font-semibold">
+              Save the slots of {slot?.material ?? 'the focused material'} as
+            </span>
+            <Field
+              aria-label="Name of the template"
+              value={name}
+              onChange={(event) => setName(event.target.value)}
+            />
           </label>
           <Button type="submit" disabled={!slot || name.trim() === '' || change.isPending}>
             Save
           </Button>
         </form>
         {templates.length === 0 ? (
-          <p className="py-4 text-center text-[var(--soft)]">No template yet. Wire one material as you want it, save it here, and apply it to others.</p>
+          <p className="py-4 text-center text-[var(--soft)]">
+            No template yet. Wire one material as you want it, save it here, and apply it to others.
+          </p>
         ) : (
           <>
             <ul className="grid gap-1" aria-label="Templates">
@@ -73,9 +98,14 @@ export function TemplateDialog({ close }: { close: () => void }) {
                     onClick={() => setChosen(one.id)}
                   >
                     <b>{one.name}</b>{' '}
-                    <span className="text-[11.5px] text-[var(--soft)]">{one.template.slots.map((each) => channelTitle(each.channel)).join(', ')}</span>
+                    <span className="text-[11.5px] text-[var(--soft)]">
+                      {one.template.slots.map((each) => channelTitle(each.channel)).join(', ')}
+                    </span>
                   </button>
-                  <Button aria-label={`Remove ${one.name}`} onClick={() => change.mutate({ path: `/api/templates/${one.id}`, method: 'DELETE' })}>
+                  <Button
+                    aria-label={`Remove ${one.name}`}
+                    onClick={() => change.mutate({ path: `/api/templates/${one.id}`, method: 'DELETE' })}
+                  >
                     <Trash2 size={13} />
                   </Button>
                 </li>
@@ -83,10 +113,16 @@ export function TemplateDialog({ close }: { close: () => void }) {
             </ul>
             <label className="grid gap-1 text-[12.3px]">
               <span className="font-semibold">Apply to materials named</span>
-              <Field aria-label="Name pattern" value={pattern} placeholder="hull_*" onChange={(event) => setPattern(event.target.value)} />
+              <Field
+                aria-label="Name pattern"
+                value={pattern}
+                placeholder="hull_*"
+                onChange={(event) => setPattern(event.target.value)}
+              />
             </label>
             <p className="text-[12.3px] text-[var(--soft)]">
-              {plural(targets.length, 'material')}, {plural(result?.edit?.kind === 'pasteSlots' ? result.edit.slots.length : 0, 'slot')} filled
+              {plural(targets.length, 'material')},{' '}
+              {plural(result?.edit?.kind === 'pasteSlots' ? result.edit.slots.length : 0, 'slot')} filled
               {result && result.unresolved.length > 0 && (
                 <>
                   ; no image for {result.unresolved.slice(0, SHOWN).join('; ')}

@@ -31,15 +31,30 @@ function finding(severity: Finding['severity'], material: string, channel: 'base
 
 const inputs = {
   entries: new Map(state.images.map((image): [string, AssetImage] => [image.key, image])),
-  images: new Map(['maps/hull_color.png', 'maps/deck_n.png'].map((path): [string, ParcelImage] => [path, testImage(path)])),
-  marks: marksOf([finding('error', 'Hull', 'baseColor'), finding('warning', 'Hull', 'baseColor'), finding('note', 'Deck', 'normal')]),
+  images: new Map(
+    ['maps/hull_color.png', 'maps/deck_n.png'].map((path): [string, ParcelImage] => [path, testImage(path)]),
+  ),
+  marks: marksOf([
+    finding('error', 'Hull', 'baseColor'),
+    finding('warning', 'Hull', 'baseColor'),
+    finding('note', 'Deck', 'normal'),
+  ]),
   names: new Map([['maps/hull_color.png', 'hull_color']]),
 };
 
 describe('cells of the board', () => {
   it('show image, missing image, value or nothing', () => {
-    expect(cellOf(hull, 'baseColor', inputs)).toMatchObject({ kind: 'map', mark: 'broken', label: 'hull_color' });
-    expect(cellOf(hull, 'roughness', inputs)).toMatchObject({ kind: 'missing', mark: 'broken', label: 'lost.png', image: null });
+    expect(cellOf(hull, 'baseColor', inputs)).toMatchObject({
+      kind: 'map',
+      mark: 'broken',
+      label: 'hull_color',
+    });
+    expect(cellOf(hull, 'roughness', inputs)).toMatchObject({
+      kind: 'missing',
+      mark: 'broken',
+      label: 'lost.png',
+      image: null,
+    });
     expect(cellOf(hull, 'metalness', inputs)).toMatchObject({ kind: 'value', mark: 'fine', label: 'value' });
     expect(cellOf(mast, 'normal', inputs)).toMatchObject({ kind: 'empty', mark: 'empty', channel: null });
     // A note is no mark.
@@ -47,7 +62,11 @@ describe('cells of the board', () => {
   });
 
   it('take the worst that points at them', () => {
-    const marks = marksOf([finding('error', 'Hull', 'baseColor'), finding('warning', 'Hull', 'baseColor'), finding('warning', 'Deck', 'normal')]);
+    const marks = marksOf([
+      finding('error', 'Hull', 'baseColor'),
+      finding('warning', 'Hull', 'baseColor'),
+      finding('warning', 'Deck', 'normal'),
+    ]);
     expect(rowMark(hull, ['baseColor', 'normal'], marks)).toBe('broken');
     expect(rowMark(deck, ['baseColor', 'normal'], marks)).toBe('doubtful');
     expect(rowMark(deck, ['baseColor'], marks)).toBe('fine');
@@ -58,15 +77,25 @@ describe('columns and rectangles', () => {
   it('are those that are always there, used or chosen, in their order', () => {
     const usual = ['baseColor', 'metalness', 'roughness', 'normal', 'occlusion', 'emission'];
     expect(columnsOf(state, [], [])).toEqual(usual);
-    expect(columnsOf(state, ['coat'], ['emission'])).toEqual([...usual.filter((name) => name !== 'emission'), 'coat']);
-    expect(columnsOf(testState([testMaterial('Glass', { transmission: 'g.png' })]), [], [])).toContain('transmission');
+    expect(columnsOf(state, ['coat'], ['emission'])).toEqual([
+      ...usual.filter((name) => name !== 'emission'),
+      'coat',
+    ]);
+    expect(columnsOf(testState([testMaterial('Glass', { transmission: 'g.png' })]), [], [])).toContain(
+      'transmission',
+    );
   });
 
   it('go from any corner to any other', () => {
     const columns = ['baseColor', 'metalness', 'roughness'] as const;
     const entryAt = (material: string, channel: (typeof columns)[number]) => ({ material, channel });
     const both = rectangle(entryAt('Deck', 'roughness'), entryAt('Hull', 'metalness'), rows, columns);
-    expect(both).toEqual([entryAt('Hull', 'metalness'), entryAt('Hull', 'roughness'), entryAt('Deck', 'metalness'), entryAt('Deck', 'roughness')]);
+    expect(both).toEqual([
+      entryAt('Hull', 'metalness'),
+      entryAt('Hull', 'roughness'),
+      entryAt('Deck', 'metalness'),
+      entryAt('Deck', 'roughness'),
+    ]);
     expect(rectangle(entryAt('Hull', 'baseColor'), entryAt('Gone', 'baseColor'), rows, columns)).toEqual([]);
   });
 });
@@ -84,7 +113,10 @@ describe('copying and pasting', () => {
       rows,
     );
     expect(edit).toMatchObject({ kind: 'pasteSlots' });
-    expect(edit?.kind === 'pasteSlots' && edit.slots.map(({ material, channel, content }) => [material, channel, content?.map?.image])).toEqual([
+    expect(
+      edit?.kind === 'pasteSlots' &&
+        edit.slots.map(({ material, channel, content }) => [material, channel, content?.map?.image]),
+    ).toEqual([
       ['Deck', 'baseColor', 'maps/hull_color.png'],
       ['Mast', 'emission', 'maps/hull_color.png'],
     ]);
@@ -93,25 +125,31 @@ describe('copying and pasting', () => {
   it('puts a row into the same channels of other rows, and several rows below each other', () => {
     copySlots([base, { material: 'Hull', channel: 'metalness' }], state.materials, rows);
     const across = pasteEdit([{ material: 'Mast', channel: 'normal' }], rows);
-    expect(across?.kind === 'pasteSlots' && across.slots.map(({ material, channel }) => `${material} ${channel}`)).toEqual([
-      'Mast baseColor',
-      'Mast metalness',
-    ]);
+    expect(
+      across?.kind === 'pasteSlots' && across.slots.map(({ material, channel }) => `${material} ${channel}`),
+    ).toEqual(['Mast baseColor', 'Mast metalness']);
     copySlots([base, { material: 'Deck', channel: 'normal' }], state.materials, rows);
     const down = pasteEdit([{ material: 'Deck', channel: 'baseColor' }], rows);
-    expect(down?.kind === 'pasteSlots' && down.slots.map(({ material, channel }) => `${material} ${channel}`)).toEqual(['Deck baseColor', 'Mast normal']);
+    expect(
+      down?.kind === 'pasteSlots' && down.slots.map(({ material, channel }) => `${material} ${channel}`),
+    ).toEqual(['Deck baseColor', 'Mast normal']);
     expect(pasteEdit([], rows)).toBeNull();
   });
 
   it('fills down from the topmost slot, an empty one too', () => {
     const column = (channel: 'baseColor' | 'normal') => rows.map((material) => ({ material, channel }));
     const filled = fillDownEdit(column('baseColor').reverse(), state.materials, rows);
-    expect(filled?.kind === 'pasteSlots' && filled.slots.map(({ material, content }) => [material, content?.map?.image])).toEqual([
+    expect(
+      filled?.kind === 'pasteSlots' &&
+        filled.slots.map(({ material, content }) => [material, content?.map?.image]),
+    ).toEqual([
       ['Deck', 'maps/hull_color.png'],
       ['Mast', 'maps/hull_color.png'],
     ]);
     const emptied = fillDownEdit(column('normal').slice(0, 2), state.materials, rows);
-    expect(emptied?.kind === 'pasteSlots' && emptied.slots).toEqual([{ material: 'Deck', channel: 'normal', content: null }]);
+    expect(emptied?.kind === 'pasteSlots' && emptied.slots).toEqual([
+      { material: 'Deck', channel: 'normal', content: null },
+    ]);
     expect(fillDownEdit([base], state.materials, rows)).toBeNull();
   });
 });

@@ -4,7 +4,14 @@ import { CHANNELS, type Channel, type ChannelName, type Material } from '@kinkaj
 import type { MarkKind } from '@/ui/Mark';
 
 /** Columns that every board shows, whether or not the asset uses them. */
-const ALWAYS: readonly ChannelName[] = ['baseColor', 'metalness', 'roughness', 'normal', 'occlusion', 'emission'];
+const ALWAYS: readonly ChannelName[] = [
+  'baseColor',
+  'metalness',
+  'roughness',
+  'normal',
+  'occlusion',
+  'emission',
+];
 
 export interface Cell {
   kind: 'map' | 'missing' | 'value' | 'empty';
@@ -25,7 +32,11 @@ export interface BoardInputs {
 }
 
 /** What a slot shows. Findings that point at it decide its mark. */
-export function cellOf(material: Material, name: ChannelName, { entries, images, marks, names }: BoardInputs): Cell {
+export function cellOf(
+  material: Material,
+  name: ChannelName,
+  { entries, images, marks, names }: BoardInputs,
+): Cell {
   const channel = material.channels[name] ?? null;
   const mark = marks.get(slotKey({ material: material.key, channel: name })) ?? 'fine';
   if (!channel) return { kind: 'empty', mark: 'empty', channel, image: null, label: '' };
@@ -50,7 +61,11 @@ export function marksOf(findings: readonly Finding[]): Map<string, MarkKind> {
 }
 
 /** Columns of the board: those that are always there, those the asset uses, and the person's own choice. */
-export function columnsOf(state: AssetState, shown: readonly string[], hidden: readonly string[]): ChannelName[] {
+export function columnsOf(
+  state: AssetState,
+  shown: readonly string[],
+  hidden: readonly string[],
+): ChannelName[] {
   const used = new Set<string>(ALWAYS);
   for (const material of state.materials) for (const name of Object.keys(material.channels)) used.add(name);
   for (const name of shown) used.add(name);
@@ -60,7 +75,11 @@ export function columnsOf(state: AssetState, shown: readonly string[], hidden: r
 
 export type RowFilter = 'all' | 'broken' | 'doubtful';
 
-export function rowMark(material: Material, columns: readonly ChannelName[], marks: ReadonlyMap<string, MarkKind>): MarkKind {
+export function rowMark(
+  material: Material,
+  columns: readonly ChannelName[],
+  marks: ReadonlyMap<string, MarkKind>,
+): MarkKind {
   const found = columns.map((channel) => marks.get(slotKey({ material: material.key, channel })));
   return found.includes('broken') ? 'broken' : found.includes('doubtful') ? 'doubtful' : 'fine';
 }
@@ -70,12 +89,19 @@ export function slotKey({ material, channel }: SlotAddress): string {
 }
 
 /** All slots in the rectangle between two corners. */
-export function rectangle(a: SlotAddress, b: SlotAddress, rows: readonly string[], columns: readonly ChannelName[]): SlotAddress[] {
+export function rectangle(
+  a: SlotAddress,
+  b: SlotAddress,
+  rows: readonly string[],
+  columns: readonly ChannelName[],
+): SlotAddress[] {
   const between = <T>(list: readonly T[], from: T, to: T) => {
     const [i, j] = [list.indexOf(from), list.indexOf(to)];
     return i < 0 || j < 0 ? [] : list.slice(Math.min(i, j), Math.max(i, j) + 1);
   };
-  return between(rows, a.material, b.material).flatMap((material) => between(columns, a.channel, b.channel).map((channel) => ({ material, channel })));
+  return between(rows, a.material, b.material).flatMap((material) =>
+    between(columns, a.channel, b.channel).map((channel) => ({ material, channel })),
+  );
 }
 
 function bareName(path: string): string {

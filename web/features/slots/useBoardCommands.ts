@@ -1,7 +1,14 @@
 'use client';
 
 import type { Edit, SlotAddress } from '@kinkajou/core/asset/asset';
-import { adjustEdit, clearEdit, nextComponent, notEmpty, splitEdit, withMap } from '@kinkajou/core/edits/slotEdits';
+import {
+  adjustEdit,
+  clearEdit,
+  nextComponent,
+  notEmpty,
+  splitEdit,
+  withMap,
+} from '@kinkajou/core/edits/slotEdits';
 import type { ChannelName } from '@kinkajou/core/scene/material';
 import { toast } from 'sonner';
 import type { Handlers } from '@/ui/commands/registry';
@@ -18,7 +25,12 @@ interface BoardShape {
 }
 
 /** Rows down and columns to the right. */
-const MOVES: Record<string, [number, number]> = { ArrowUp: [-1, 0], ArrowDown: [1, 0], ArrowLeft: [0, -1], ArrowRight: [0, 1] };
+const MOVES: Record<string, [number, number]> = {
+  ArrowUp: [-1, 0],
+  ArrowDown: [1, 0],
+  ArrowLeft: [0, -1],
+  ArrowRight: [0, 1],
+};
 
 /** What can be done with the focused slot and with those that are selected with it. */
 export function useBoardCommands(shape: BoardShape): void {
@@ -46,9 +58,14 @@ function slotCommands(slot: SlotAddress, selected: SlotAddress[], bench: Bench):
     selectOne: () => set({ selected: [slot], anchor: slot }),
     clear: filled.length > 0 ? apply(clearEdit(filled)) : null,
     invert: mapped.length > 0 ? apply(adjustEdit(mapped, { invert: !map?.invert })) : null,
-    component: map ? apply(adjustEdit(mapped, { component: nextComponent(map.component, slot.channel) })) : null,
+    component: map
+      ? apply(adjustEdit(mapped, { component: nextComponent(map.component, slot.channel) }))
+      : null,
     split: packed && apply(packed),
-    normalDirection: normals.length > 0 ? apply(adjustEdit(normals, { normalY: map?.normalY === 'Y+' ? 'Y-' : 'Y+' })) : null,
+    normalDirection:
+      normals.length > 0
+        ? apply(adjustEdit(normals, { normalY: map?.normalY === 'Y+' ? 'Y-' : 'Y+' }))
+        : null,
   };
 }
 
@@ -67,7 +84,8 @@ function clipboardCommands(slot: SlotAddress, { rows }: BoardShape, bench: Bench
       toast(`Copied ${plural(copySlots(selected, materials, rows), 'slot')}.`);
     },
     paste: () => apply(pasteEdit(selected, rows), 'Nothing was copied yet.'),
-    fillDown: () => apply(fillDownEdit(selected, materials, rows), 'Select the slots below the one to fill from as well.'),
+    fillDown: () =>
+      apply(fillDownEdit(selected, materials, rows), 'Select the slots below the one to fill from as well.'),
   };
 }
 
@@ -76,9 +94,14 @@ function moveFocus(event: KeyboardEvent, { rows, columns }: BoardShape): void {
   const [down, right] = MOVES[event.key];
   if (rows.length === 0) return;
   const row = Math.min(rows.length - 1, Math.max(0, (slot ? rows.indexOf(slot.material) : -down) + down));
-  const column = Math.min(columns.length - 1, Math.max(0, (slot ? columns.indexOf(slot.channel) : -right) + right));
+  const column = Math.min(
+    columns.length - 1,
+    Math.max(0, (slot ? columns.indexOf(slot.channel) : -right) + right),
+  );
   const here = { material: rows[row], channel: columns[column] };
   if (event.shiftKey && anchor) set({ slot: here, selected: rectangle(anchor, here, rows, columns) });
   else set({ slot: here, anchor: here, selected: [here] });
-  document.querySelector(`[data-slot="${CSS.escape(`${here.material}/${here.channel}`)}"]`)?.scrollIntoView({ block: 'nearest', inline: 'nearest' });
+  document
+    .querySelector(`[data-slot="${CSS.escape(`${here.material}/${here.channel}`)}"]`)
+    ?.scrollIntoView({ block: 'nearest', inline: 'nearest' });
 }

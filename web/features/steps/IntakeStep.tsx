@@ -28,13 +28,15 @@ export function IntakeStep() {
           <Fact name="Up axis">{source.upAxis}</Fact>
           <Fact name="Size">{extent(source.bounds)}</Fact>
           <Fact name="Geometry">
-            {plural(counts.meshes, 'mesh', 'meshes')}, {count(counts.polygons)} polygons, {count(counts.triangles)} triangles, {count(counts.points)} points
+            {plural(counts.meshes, 'mesh', 'meshes')}, {count(counts.polygons)} polygons,{' '}
+            {count(counts.triangles)} triangles, {count(counts.points)} points
           </Fact>
           <Fact name="Materials">
             {plural(counts.materials, 'material')}, {plural(counts.maps, 'map')}
           </Fact>
           <Fact name="Beside them">
-            {plural(counts.cameras, 'camera')}, {plural(counts.lights, 'light')}, {plural(counts.clips, 'clip')}, {plural(counts.skins, 'skin')}
+            {plural(counts.cameras, 'camera')}, {plural(counts.lights, 'light')},{' '}
+            {plural(counts.clips, 'clip')}, {plural(counts.skins, 'skin')}
           </Fact>
           <Fact name="UV sets">{source.uvSets.join(', ') || 'none'}</Fact>
         </dl>
@@ -61,16 +63,24 @@ export function IntakeStep() {
                 </span>
                 {image.fault && <span className="text-[11.5px] text-error">{image.fault.message}</span>}
               </td>
-              <td className="whitespace-nowrap">{image.info ? `${image.info.width} × ${image.info.height}` : '-'}</td>
               <td className="whitespace-nowrap">
-                {image.info ? `${image.info.components} × ${image.info.bitDepth} bit${image.info.floating ? ' float' : ''}` : '-'}
+                {image.info ? `${image.info.width} × ${image.info.height}` : '-'}
+              </td>
+              <td className="whitespace-nowrap">
+                {image.info
+                  ? `${image.info.components} × ${image.info.bitDepth} bit${image.info.floating ? ' float' : ''}`
+                  : '-'}
               </td>
               <td className="whitespace-nowrap">{bytes(image.size)}</td>
             </tr>
           ))}
         </tbody>
       </table>
-      {images.length === 0 && <p className="p-8 text-center text-[var(--soft)]">The parcel holds no images. Upload some in Links.</p>}
+      {images.length === 0 && (
+        <p className="p-8 text-center text-[var(--soft)]">
+          The parcel holds no images. Upload some in Links.
+        </p>
+      )}
     </StepSheet>
   );
 }

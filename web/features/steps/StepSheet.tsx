@@ -2,7 +2,17 @@ import type { ReactNode } from 'react';
 import { Bar } from '@/ui/Bar';
 
 /** Frame of a step: its title, a word beside it, and a scrolling body. */
-export function StepSheet({ title, note, actions, children }: { title: string; note?: string; actions?: ReactNode; children: ReactNode }) {
+export function StepSheet({
+  title,
+  note,
+  actions,
+  children,
+}: {
+  title: string;
+  note?: string;
+  actions?: ReactNode;
+  children: ReactNode;
+}) {
   return (
     <div className="grid h-full" style={{ gridTemplateRows: '40px minmax(0, 1fr)' }}>
       <Bar>

@@ -4,7 +4,13 @@ import type { AlphaChange } from '@kinkajou/core/asset/asset';
 import type { PixelFacts } from '@kinkajou/core/maps/pixelFacts';
 import { bestCutoff } from '@kinkajou/core/materials/coverage';
 import type { MetalRough } from '@kinkajou/core/materials/metalRough';
-import { COMPONENTS, type Component, createMapUse, type MapUse, type Material } from '@kinkajou/core/scene/material';
+import {
+  COMPONENTS,
+  type Component,
+  createMapUse,
+  type MapUse,
+  type Material,
+} from '@kinkajou/core/scene/material';
 import { Chip, ChipSelect } from '@/ui/Chip';
 import { Segments } from '@/ui/Segments';
 import type { Bench } from '../bench/useBench.ts';
@@ -28,21 +34,36 @@ interface Props {
   shading: MetalRough;
 }
 
-/** How the material is seen through: opaque, cut out, blended or as glass; where its opacity comes from; its sides. */
+/**
+ * How the material is seen through: opaque, cut out, blended or as glass; where its opacity comes from; its
+ * sides.
+ */
 export function AlphaRows({ bench, chosen, material, shading }: Props) {
   const map = material.channels.opacity?.map ?? null;
   const facts = useFactsOf(map);
   const bins = facts && map ? opacityBins(facts, map) : null;
   const best = bins && bestCutoff(bins);
-  const setAlpha = (change: AlphaChange) => bench.apply([{ kind: 'setAlpha', materials: chosen, change, origin: BY_HAND }]);
+  const setAlpha = (change: AlphaChange) =>
+    bench.apply([{ kind: 'setAlpha', materials: chosen, change, origin: BY_HAND }]);
   const glass = shading.transmission.value > 0;
   const mode: Mode = glass ? 'glass' : material.alphaMode;
   const pick = (next: Mode) => {
     const transmission = chosen.map((one) => ({ material: one, channel: 'transmission' as const }));
-    const clear = { kind: 'setValues' as const, slots: transmission, value: next === 'glass' ? 1 : 0, origin: BY_HAND };
+    const clear = {
+      kind: 'setValues' as const,
+      slots: transmission,
+      value: next === 'glass' ? 1 : 0,
+      origin: BY_HAND,
+    };
     const alphaMode = next === 'glass' ? 'opaque' : next;
-    const change: AlphaChange = { alphaMode, ...(next === 'mask' && best ? { alphaCutoff: best.cutoff } : {}) };
-    bench.apply([...(next === 'glass' || glass ? [clear] : []), { kind: 'setAlpha', materials: chosen, change, origin: BY_HAND }]);
+    const change: AlphaChange = {
+      alphaMode,
+      ...(next === 'mask' && best ? { alphaCutoff: best.cutoff } : {}),
+    };
+    bench.apply([
+      ...(next === 'glass' || glass ? [clear] : []),
+      { kind: 'setAlpha', materials: chosen, change, origin: BY_HAND },
+    ]);
   };
   return (
     <>
@@ -69,9 +90,13 @@ export function AlphaRows({ bench, chosen, material, shading }: Props) {
         value={shading.opacity.value}
         range={[0, 1]}
         unit={map ? '× map' : material.alphaMode === 'opaque' ? 'unread' : ''}
-        commit={(opacity) => setAlpha({ opacity, ...(material.alphaMode === 'opaque' ? { alphaMode: 'blend' } : {}) })}
+        commit={(opacity) =>
+          setAlpha({ opacity, ...(material.alphaMode === 'opaque' ? { alphaMode: 'blend' } : {}) })
+        }
       />
-      {bins && best && <Statistics bins={bins} cutoff={material.alphaMode === 'mask' ? material.alphaCutoff : null} />}
+      {bins && best && (
+        <Statistics bins={bins} cutoff={material.alphaMode === 'mask' ? material.alphaCutoff : null} />
+      )}
       {material.alphaMode === 'mask' && (
         <div className="flex min-w-0 items-center gap-2">
           <div className="min-w-0 flex-1">
@@ -105,16 +130,28 @@ export function AlphaRows({ bench, chosen, material, shading }: Props) {
       {map && material.channels.baseColor?.map?.image === map.image && map.component === 'a' && (
         <div className="col-span-2 flex items-center gap-2">
           <span className="w-[76px] shrink-0 text-[var(--soft)]">Edges</span>
-          <Chip onClick={() => openMake({ materials: chosen, recipe: 'undo-premultiplied', params: {} })}>undo premultiplied ...</Chip>
-          <Chip onClick={() => openMake({ materials: chosen, recipe: 'pad-edges', params: {} })}>pad ...</Chip>
+          <Chip onClick={() => openMake({ materials: chosen, recipe: 'undo-premultiplied', params: {} })}>
+            undo premultiplied ...
+          </Chip>
+          <Chip onClick={() => openMake({ materials: chosen, recipe: 'pad-edges', params: {} })}>
+            pad ...
+          </Chip>
         </div>
       )}
-      {glass && <GlassRows bench={bench} chosen={chosen} material={material} shading={shading} setAlpha={setAlpha} />}
+      {glass && (
+        <GlassRows bench={bench} chosen={chosen} material={material} shading={shading} setAlpha={setAlpha} />
+      )}
     </>
   );
 }
 
-function GlassRows({ bench, chosen, material, shading, setAlpha }: Props & { setAlpha: (change: AlphaChange) => void }) {
+function GlassRows({
+  bench,
+  chosen,
+  material,
+  shading,
+  setAlpha,
+}: Props & { setAlpha: (change: AlphaChange) => void }) {
   const size = sizeInUnits(bench);
   return (
     <>
@@ -125,7 +162,14 @@ function GlassRows({ bench, chosen, material, shading, setAlpha }: Props & { set
         range={[0, 1]}
         unit={shading.transmission.map ? '× map' : ''}
         commit={(value) =>
-          bench.apply([{ kind: 'setValues', slots: chosen.map((one) => ({ material: one, channel: 'transmission' as const })), value, origin: BY_HAND }])
+          bench.apply([
+            {
+              kind: 'setValues',
+              slots: chosen.map((one) => ({ material: one, channel: 'transmission' as const })),
+              value,
+              origin: BY_HAND,
+            },
+          ])
         }
       />
       <div className="flex items-center gap-2">
@@ -137,7 +181,9 @@ function GlassRows({ bench, chosen, material, shading, setAlpha }: Props & { set
             ['thin', 'thin'],
             ['solid', 'solid'],
           ]}
-          pick={(walls) => setAlpha({ thickness: walls === 'thin' ? 0 : Number((size * 0.05).toPrecision(2)) })}
+          pick={(walls) =>
+            setAlpha({ thickness: walls === 'thin' ? 0 : Number((size * 0.05).toPrecision(2)) })
+          }
         />
       </div>
       {material.thickness !== undefined && (
@@ -165,7 +211,17 @@ export function sizeInUnits({ view }: Bench): number {
 const SOURCES: Record<string, string> = { none: 'value alone', base: 'base alpha', own: 'a map of its own' };
 
 /** Where the opacity comes from, which component of it, and whether it is transparency rather. */
-function SourceRow({ bench, chosen, material, map }: { bench: Bench; chosen: string[]; material: Material; map: MapUse | null }) {
+function SourceRow({
+  bench,
+  chosen,
+  material,
+  map,
+}: {
+  bench: Bench;
+  chosen: string[];
+  material: Material;
+  map: MapUse | null;
+}) {
   const base = material.channels.baseColor?.map ?? null;
   const source = !map ? 'none' : base && map.image === base.image ? 'base' : 'own';
   const slots = chosen.map((one) => ({ material: one, channel: 'opacity' as const }));
@@ -179,16 +235,32 @@ function SourceRow({ bench, chosen, material, map }: { bench: Bench; chosen: str
         {
           material: one.key,
           channel: 'opacity' as const,
-          content: { value: 1, map: createMapUse(image, 'opacity', { component: 'a', uvSet, transform, wrap }) },
+          content: {
+            value: 1,
+            map: createMapUse(image, 'opacity', { component: 'a', uvSet, transform, wrap }),
+          },
         },
       ];
     });
-    if (pasted.length > 0) bench.apply([{ kind: 'pasteSlots', slots: pasted, what: 'Opacity from the alpha of the base colour:', origin: BY_HAND }]);
+    if (pasted.length > 0)
+      bench.apply([
+        {
+          kind: 'pasteSlots',
+          slots: pasted,
+          what: 'Opacity from the alpha of the base colour:',
+          origin: BY_HAND,
+        },
+      ]);
   };
   return (
     <div className="flex min-w-0 items-center gap-1">
       <span className="w-[76px] shrink-0 text-[var(--soft)]">Opacity from</span>
-      <ChipSelect className="min-w-0 flex-1" aria-label="Source of opacity" value={source} onChange={(event) => take(event.target.value)}>
+      <ChipSelect
+        className="min-w-0 flex-1"
+        aria-label="Source of opacity"
+        value={source}
+        onChange={(event) => take(event.target.value)}
+      >
         <option value="none">{SOURCES.none}</option>
         <option value="base" disabled={!base}>
           {SOURCES.base}
@@ -202,7 +274,16 @@ function SourceRow({ bench, chosen, material, map }: { bench: Bench; chosen: str
           <ChipSelect
             aria-label="Component of opacity"
             value={map.component}
-            onChange={(event) => bench.apply([{ kind: 'adjustSlots', slots, change: { component: event.target.value as Component }, origin: BY_HAND }])}
+            onChange={(event) =>
+              bench.apply([
+                {
+                  kind: 'adjustSlots',
+                  slots,
+                  change: { component: event.target.value as Component },
+                  origin: BY_HAND,
+                },
+              ])
+            }
           >
             {COMPONENTS.filter((component) => component !== 'rgb').map((component) => (
               <option key={component} value={component}>
@@ -214,7 +295,9 @@ function SourceRow({ bench, chosen, material, map }: { bench: Bench; chosen: str
             aria-pressed={map.invert}
             aria-label="inverted"
             title="The map holds transparency: 1 - x"
-            onClick={() => bench.apply([{ kind: 'adjustSlots', slots, change: { invert: !map.invert }, origin: BY_HAND }])}
+            onClick={() =>
+              bench.apply([{ kind: 'adjustSlots', slots, change: { invert: !map.invert }, origin: BY_HAND }])
+            }
           >
             1-x
           </Chip>
@@ -239,9 +322,15 @@ function Statistics({ bins, cutoff }: { bins: readonly number[]; cutoff: number 
       <span className="w-20 shrink-0 text-right text-[11.5px]">{share(bins[0])} clear</span>
       <span className="relative flex h-6 min-w-0 flex-1 items-end rounded-sm border border-[var(--line)] bg-base-100">
         {bins.slice(1, -1).map((value, i) => (
-          <span key={i} className="flex-1 bg-secondary" style={{ height: `${Math.min(100, (value / most) * 100)}%` }} />
+          <span
+            key={i}
+            className="flex-1 bg-secondary"
+            style={{ height: `${Math.min(100, (value / most) * 100)}%` }}
+          />
         ))}
-        {cutoff !== null && <span className="absolute inset-y-0 w-0.5 bg-error" style={{ left: `${cutoff * 100}%` }} />}
+        {cutoff !== null && (
+          <span className="absolute inset-y-0 w-0.5 bg-error" style={{ left: `${cutoff * 100}%` }} />
+        )}
       </span>
       <span className="w-[150px] shrink-0 text-[11.5px]">
         {share(between)} between, {share(bins[bins.length - 1])} whole
@@ -251,7 +340,12 @@ function Statistics({ bins, cutoff }: { bins: readonly number[]; cutoff: number 
 }
 
 function opacityBins(facts: PixelFacts, map: MapUse): readonly number[] | null {
-  const bins = map.component === 'a' ? facts.alpha?.bins : facts.components < 3 || map.component === 'luminance' ? facts.histogram : null;
+  const bins =
+    map.component === 'a'
+      ? facts.alpha?.bins
+      : facts.components < 3 || map.component === 'luminance'
+        ? facts.histogram
+        : null;
   if (!bins) return null;
   return map.invert ? [...bins].reverse() : bins;
 }

@@ -15,7 +15,15 @@ import { openMake } from './makeStore.ts';
 const BY_HAND = { from: 'hand' as const, detail: 'height' };
 
 /** Amount and mid level of the height, shown by real displacement in the view when that is switched on. */
-export function HeightRows({ bench, chosen, material }: { bench: Bench; chosen: string[]; material: Material }) {
+export function HeightRows({
+  bench,
+  chosen,
+  material,
+}: {
+  bench: Bench;
+  chosen: string[];
+  material: Material;
+}) {
   const displaced = useChoices((choices) => choices.view.displaced);
   const setView = useChoices((choices) => choices.setView);
   const tear = useTear((state) => state.tears[material.key] ?? 0);
@@ -27,9 +35,22 @@ export function HeightRows({ bench, chosen, material }: { bench: Bench; chosen: 
     const slots = bench.view.state.materials.flatMap((one) => {
       const other = chosen.includes(one.key) ? one.channels.height : undefined;
       if (!other?.map) return [];
-      return [{ material: one.key, channel: 'height' as const, content: withHeight(other.map, { ...heightOf(other.value, other.map), ...change }) }];
+      return [
+        {
+          material: one.key,
+          channel: 'height' as const,
+          content: withHeight(other.map, { ...heightOf(other.value, other.map), ...change }),
+        },
+      ];
     });
-    bench.apply([{ kind: 'pasteSlots', slots, what: change.mid === undefined ? 'Height amount of' : 'Mid level of', origin: BY_HAND }]);
+    bench.apply([
+      {
+        kind: 'pasteSlots',
+        slots,
+        what: change.mid === undefined ? 'Height amount of' : 'Mid level of',
+        origin: BY_HAND,
+      },
+    ]);
   };
   return (
     <>
@@ -56,11 +77,14 @@ export function HeightRows({ bench, chosen, material }: { bench: Bench; chosen: 
         <Chip aria-pressed={displaced} onClick={() => setView({ displaced: !displaced })}>
           displace in view
         </Chip>
-        <Chip onClick={() => openMake({ materials: chosen, recipe: 'normal', params: { from: 'height' } })}>to normal ...</Chip>
+        <Chip onClick={() => openMake({ materials: chosen, recipe: 'normal', params: { from: 'height' } })}>
+          to normal ...
+        </Chip>
       </div>
       {displaced && tear > 0.001 * size * bench.view.source.metresPerUnit && (
         <p className="col-span-2 text-[11.8px] text-error">
-          Hard edges tear by up to {lengthInWords(tear)}. Less height, a mid level of 0.5 or soft edges close them.
+          Hard edges tear by up to {lengthInWords(tear)}. Less height, a mid level of 0.5 or soft edges close
+          them.
         </p>
       )}
     </>

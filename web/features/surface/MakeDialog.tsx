@@ -20,21 +20,34 @@ import { figureText, isRunning, useDerivedMaps, useDeriveMaps } from './useDeriv
 
 const CLOSE_UPS = new Set(['undo-premultiplied', 'pad-edges']);
 
-/** New images from a material's own: what they will look like beside the originals, then the real ones at full size. */
+/**
+ * New images from a material's own: what they will look like beside the originals, then the real ones at full
+ * size.
+ */
 export function MakeDialog({ close }: { close: () => void }) {
   const { view } = useBench();
   const request = useMakeStore((state) => state.request);
   const start = useDeriveMaps(view.id);
   const recipe = request && recipeOf(request.recipe);
   const definitions = recipe?.params ?? [];
-  const params = useMemo(() => completeParams(recipe?.params ?? [], request?.params ?? {}), [recipe, request]);
+  const params = useMemo(
+    () => completeParams(recipe?.params ?? [], request?.params ?? {}),
+    [recipe, request],
+  );
   const fit = useMemo(
-    () => view.state.materials.filter((material) => request?.materials.includes(material.key) && recipe?.refuses(material, params) === null),
+    () =>
+      view.state.materials.filter(
+        (material) => request?.materials.includes(material.key) && recipe?.refuses(material, params) === null,
+      ),
     [view, request, recipe, params],
   );
-  const refused = view.state.materials.find((material) => request?.materials.includes(material.key) && recipe?.refuses(material, params));
+  const refused = view.state.materials.find(
+    (material) => request?.materials.includes(material.key) && recipe?.refuses(material, params),
+  );
   const reads = fit[0] && recipe ? readsInWords(fit[0], recipe.reads(fit[0], params), view.state.images) : [];
-  const required = useDeferredValue(JSON.stringify({ materials: fit.map(({ key }) => key).slice(0, 1), recipe: recipe?.id, params }));
+  const required = useDeferredValue(
+    JSON.stringify({ materials: fit.map(({ key }) => key).slice(0, 1), recipe: recipe?.id, params }),
+  );
   const preview = useQuery({
     queryKey: ['preview', view.id, required, view.version],
     enabled: fit.length > 0,
@@ -47,7 +60,8 @@ export function MakeDialog({ close }: { close: () => void }) {
       }),
   });
   if (!request || !recipe) return null;
-  const set = (part: Params) => useMakeStore.setState({ request: { ...request, params: { ...params, ...part } } });
+  const set = (part: Params) =>
+    useMakeStore.setState({ request: { ...request, params: { ...params, ...part } } });
   return (
     <Modal title={recipe.title} close={close} wide>
       <div className="grid max-h-[78vh] gap-3 overflow-auto p-4 text-[12.3px]">
@@ -55,7 +69,9 @@ export function MakeDialog({ close }: { close: () => void }) {
           <ChipSelect
             aria-label="What to make"
             value={recipe.id}
-            onChange={(event) => useMakeStore.setState({ request: { ...request, recipe: event.target.value, params: {} } })}
+            onChange={(event) =>
+              useMakeStore.setState({ request: { ...request, recipe: event.target.value, params: {} } })
+            }
           >
             {RECIPES.map(({ id, title }) => (
               <option key={id} value={id}>
@@ -63,13 +79,23 @@ export function MakeDialog({ close }: { close: () => void }) {
               </option>
             ))}
           </ChipSelect>
-          <span className="text-[var(--soft)]">for {request.materials.length === 1 ? request.materials[0] : plural(request.materials.length, 'material')}</span>
+          <span className="text-[var(--soft)]">
+            for{' '}
+            {request.materials.length === 1
+              ? request.materials[0]
+              : plural(request.materials.length, 'material')}
+          </span>
         </div>
         <p className="text-[var(--soft)]">{recipe.does} The originals stay; one undo takes it back.</p>
         {definitions.length > 0 && (
           <div className="grid gap-2">
             {definitions.map((definition) => (
-              <Param key={`${recipe.id}/${definition.key}`} definition={definition} value={params[definition.key]} set={set} />
+              <Param
+                key={`${recipe.id}/${definition.key}`}
+                definition={definition}
+                value={params[definition.key]}
+                set={set}
+              />
             ))}
           </div>
         )}
@@ -85,7 +111,9 @@ export function MakeDialog({ close }: { close: () => void }) {
           </p>
         )}
         {preview.error && fit.length > 0 && <p className="text-error">{preview.error.message}</p>}
-        {preview.data && fit.length > 0 && <Preview preview={preview.data} closeUp={CLOSE_UPS.has(recipe.id)} />}
+        {preview.data && fit.length > 0 && (
+          <Preview preview={preview.data} closeUp={CLOSE_UPS.has(recipe.id)} />
+        )}
         {preview.isLoading && <p className="text-[var(--soft)]">looking at the pixels ...</p>}
         <div className="flex items-center gap-3">
           <Button
@@ -103,14 +131,26 @@ export function MakeDialog({ close }: { close: () => void }) {
 }
 
 /** `base colour (hull_color.png)` for each channel whose pixels are read. */
-function readsInWords({ channels }: Material, names: readonly ChannelName[], images: readonly AssetImage[]): string[] {
+function readsInWords(
+  { channels }: Material,
+  names: readonly ChannelName[],
+  images: readonly AssetImage[],
+): string[] {
   return names.map((name) => {
     const entry = images.find(({ key }) => key === channels[name]?.map?.image);
     return `${channelTitle(name).toLowerCase()}${entry ? ` (${fileName(entry.resolved ?? entry.written)})` : ''}`;
   });
 }
 
-function Param({ definition, value, set }: { definition: ParamDefinition; value: number | string; set: (part: Params) => void }) {
+function Param({
+  definition,
+  value,
+  set,
+}: {
+  definition: ParamDefinition;
+  value: number | string;
+  set: (part: Params) => void;
+}) {
   if ('choices' in definition)
     return (
       <div className="flex flex-wrap items-center gap-2">
@@ -118,7 +158,13 @@ function Param({ definition, value, set }: { definition: ParamDefinition; value:
         <Segments
           label={definition.title}
           value={String(value)}
-          options={definition.choices.map((choice) => [choice.value, isChannelWord(choice.title) ? channelTitle(choice.title) : choice.title] as const)}
+          options={definition.choices.map(
+            (choice) =>
+              [
+                choice.value,
+                isChannelWord(choice.title) ? channelTitle(choice.title) : choice.title,
+              ] as const,
+          )}
           pick={(next) => set({ [definition.key]: next })}
         />
       </div>
@@ -149,14 +195,29 @@ function Preview({ preview, closeUp }: { preview: DerivedMapPreview; closeUp: bo
       <div className="flex flex-wrap gap-4">
         {pictures.map(({ channel, before, after }) => (
           <figure key={channel} className="flex gap-1.5">
-            {before && <Shot png={before} title={`${channelTitle(channel as 'baseColor')} before`} side={side} sharp={closeUp} />}
-            <Shot png={after} title={`${channelTitle(channel as 'baseColor')} after`} side={side} sharp={closeUp} />
+            {before && (
+              <Shot
+                png={before}
+                title={`${channelTitle(channel as 'baseColor')} before`}
+                side={side}
+                sharp={closeUp}
+              />
+            )}
+            <Shot
+              png={after}
+              title={`${channelTitle(channel as 'baseColor')} after`}
+              side={side}
+              sharp={closeUp}
+            />
           </figure>
         ))}
         {heat && <Shot png={heat.png} title={heat.title} side={side} sharp={false} heat />}
       </div>
       {(figures.length > 0 || rewired.length > 0) && (
-        <ul className="flex flex-wrap gap-x-5 gap-y-0.5 text-[11.8px] text-[var(--soft)]" aria-label="Figures">
+        <ul
+          className="flex flex-wrap gap-x-5 gap-y-0.5 text-[11.8px] text-[var(--soft)]"
+          aria-label="Figures"
+        >
           {figures.map((figure) => (
             <li key={figure.title}>{figureText(figure)}</li>
           ))}
@@ -169,14 +230,31 @@ function Preview({ preview, closeUp }: { preview: DerivedMapPreview; closeUp: bo
   );
 }
 
-function Shot({ png, title, side, sharp, heat = false }: { png: string; title: string; side: number; sharp: boolean; heat?: boolean }) {
+function Shot({
+  png,
+  title,
+  side,
+  sharp,
+  heat = false,
+}: {
+  png: string;
+  title: string;
+  side: number;
+  sharp: boolean;
+  heat?: boolean;
+}) {
   return (
     <div>
       <img
         src={`data:image/png;base64,${png}`}
         alt={title}
         className={`checks rounded border border-[var(--line)] ${heat ? 'heat' : ''}`}
-        style={{ width: side, height: side, objectFit: 'contain', imageRendering: sharp ? 'pixelated' : undefined }}
+        style={{
+          width: side,
+          height: side,
+          objectFit: 'contain',
+          imageRendering: sharp ? 'pixelated' : undefined,
+        }}
       />
       <span className="text-[11.5px] text-[var(--soft)]">{title}</span>
     </div>
@@ -193,9 +271,15 @@ function Made({ assetId }: { assetId: string }) {
         <li key={id} className="flex items-center gap-2">
           <span className="min-w-0 flex-1">
             <b className="font-semibold">{recipeOf(request.recipe).title}</b>,{' '}
-            {request.materials.length === 1 ? request.materials[0] : plural(request.materials.length, 'material')}
+            {request.materials.length === 1
+              ? request.materials[0]
+              : plural(request.materials.length, 'material')}
             <span className="block truncate text-[11.5px] text-[var(--soft)]" title={paths.join('\n')}>
-              {fault ? fault.message : [...paths.map(fileName), ...notes.flatMap(({ figures }) => figures).map(figureText)].join('; ') || state}
+              {fault
+                ? fault.message
+                : [...paths.map(fileName), ...notes.flatMap(({ figures }) => figures).map(figureText)].join(
+                    '; ',
+                  ) || state}
             </span>
           </span>
           {notes.map(
@@ -211,7 +295,12 @@ function Made({ assetId }: { assetId: string }) {
           )}
           {isRunning({ state }) && (
             <>
-              <progress className="progress progress-accent w-28" value={progress} max={1} aria-label="Progress" />
+              <progress
+                className="progress progress-accent w-28"
+                value={progress}
+                max={1}
+                aria-label="Progress"
+              />
               <Button onClick={() => void api(`/api/jobs/${id}/cancel`, { method: 'POST' })}>Cancel</Button>
             </>
           )}

@@ -1,7 +1,14 @@
 'use client';
 
 import { convertColour } from '@kinkajou/core/colour/spaces';
-import { CONDUCTOR_SOURCES, type Conductor, conductorReflectance, MEASURED_METALS, metalColour, metalFrom } from '@kinkajou/core/materials/measured';
+import {
+  CONDUCTOR_SOURCES,
+  type Conductor,
+  conductorReflectance,
+  MEASURED_METALS,
+  metalColour,
+  metalFrom,
+} from '@kinkajou/core/materials/measured';
 import { useState } from 'react';
 import { Button } from '@/ui/Button';
 import { Field, SelectField } from '@/ui/Field';
@@ -19,11 +26,17 @@ export function MetalDialog({ close }: { close: () => void }) {
   const { selected, slot } = useFocus();
   const [name, setName] = useState(FIRST);
   const [index, setIndex] = useState<number[]>([...MEASURED_METALS[FIRST].index]);
-  const keys = new Set(selected.length > 0 ? selected.map(({ material }) => material) : slot ? [slot.material] : []);
+  const keys = new Set(
+    selected.length > 0 ? selected.map(({ material }) => material) : slot ? [slot.material] : [],
+  );
   const materials = bench.view.state.materials.filter(({ key }) => keys.has(key));
-  const sound = index.every((value) => Number.isFinite(value) && value >= 0 && value <= 100) && index.some((value) => value > 0);
+  const sound =
+    index.every((value) => Number.isFinite(value) && value >= 0 && value <= 100) &&
+    index.some((value) => value > 0);
   const light = sound ? metalColour(index as unknown as Conductor) : null;
-  const srgb = light && convertColour(light, 'lin_rec709_scene', 'srgb_rec709_scene').map((part) => Math.round(part * 255));
+  const srgb =
+    light &&
+    convertColour(light, 'lin_rec709_scene', 'srgb_rec709_scene').map((part) => Math.round(part * 255));
   const source = MEASURED_METALS[name]?.source;
   return (
     <Modal title="A metal by n and k" close={close}>
@@ -32,7 +45,8 @@ export function MetalDialog({ close }: { close: () => void }) {
         onSubmit={(event) => {
           event.preventDefault();
           if (!light || materials.length === 0) return;
-          const title = name === '' ? 'a metal by n and k' : name.replace(/^./, (letter) => letter.toUpperCase());
+          const title =
+            name === '' ? 'a metal by n and k' : name.replace(/^./, (letter) => letter.toUpperCase());
           bench.apply(startEdits(materials, metalFrom('own', title, index as unknown as Conductor)));
           close();
         }}
@@ -75,7 +89,10 @@ export function MetalDialog({ close }: { close: () => void }) {
           ))}
         </div>
         <div className="flex items-center gap-3">
-          <span className="h-10 w-16 rounded border border-black/15" style={{ background: srgb ? `rgb(${srgb.join(' ')})` : 'none' }} />
+          <span
+            className="h-10 w-16 rounded border border-black/15"
+            style={{ background: srgb ? `rgb(${srgb.join(' ')})` : 'none' }}
+          />
           <span className="text-[var(--soft)]">
             {light && srgb ? (
               <>
@@ -89,9 +106,16 @@ export function MetalDialog({ close }: { close: () => void }) {
           </span>
         </div>
         <p className="text-[11.8px] text-[var(--soft)]">
-          {source ? `${CONDUCTOR_SOURCES[source].title}, at ${CONDUCTOR_SOURCES[source].wavelengths.join(', ')} nm.` : 'Mostly at about 650, 550 and 450 nm.'}
+          {source
+            ? `${CONDUCTOR_SOURCES[source].title}, at ${CONDUCTOR_SOURCES[source].wavelengths.join(', ')} nm.`
+            : 'Mostly at about 650, 550 and 450 nm.'}
         </p>
-        <Button type="submit" main className="w-fit" disabled={!light || materials.length === 0 || bench.busy}>
+        <Button
+          type="submit"
+          main
+          className="w-fit"
+          disabled={!light || materials.length === 0 || bench.busy}
+        >
           Make {materials.length === 1 ? materials[0].key : `${materials.length} materials`} this metal
         </Button>
       </form>
@@ -99,7 +123,17 @@ export function MetalDialog({ close }: { close: () => void }) {
   );
 }
 
-function BandRow({ band, n, k, change }: { band: string; n: number; k: number; change: (place: 0 | 1, value: number) => void }) {
+function BandRow({
+  band,
+  n,
+  k,
+  change,
+}: {
+  band: string;
+  n: number;
+  k: number;
+  change: (place: 0 | 1, value: number) => void;
+}) {
   const reflects = conductorReflectance(n, k);
   return (
     <>

@@ -17,12 +17,18 @@ import { useBench } from '../bench/useBench.ts';
 const KEY = ['materials'];
 const SHOWN = 6;
 
-/** Canonical materials: keep one, and put it in the place of every material whose name fits, here or in every asset. */
+/**
+ * Canonical materials: keep one, and put it in the place of every material whose name fits, here or in every
+ * asset.
+ */
 export function ShelfDialog({ close }: { close: () => void }) {
   const { view } = useBench();
   const slot = useFocus((state) => state.slot);
   const client = useQueryClient();
-  const list = useQuery({ queryKey: KEY, queryFn: () => api<{ materials: ShelfMaterial[] }>('/api/materials') });
+  const list = useQuery({
+    queryKey: KEY,
+    queryFn: () => api<{ materials: ShelfMaterial[] }>('/api/materials'),
+  });
   const materials = list.data?.materials ?? [];
   const [name, setName] = useState(slot?.material ?? '');
   const [chosen, setChosen] = useState<number | null>(null);
@@ -31,7 +37,8 @@ export function ShelfDialog({ close }: { close: () => void }) {
   const required = (pattern ?? material?.pattern) || `*${slot?.material.split(/[_\s]/).at(-1) ?? ''}`;
   const [everywhere, setEverywhere] = useState(false);
   const change = useMutation({
-    mutationFn: (call: { path: string; method: string; body?: unknown }) => api<{ materials: ShelfMaterial[] }>(call.path, call),
+    mutationFn: (call: { path: string; method: string; body?: unknown }) =>
+      api<{ materials: ShelfMaterial[] }>(call.path, call),
     onSuccess: (answer) => client.setQueryData(KEY, answer),
     onError: (error) => toast.error(error.message),
   });
@@ -39,11 +46,18 @@ export function ShelfDialog({ close }: { close: () => void }) {
   const preview = useQuery({
     queryKey: ['materials', 'preview', material?.id, body, view.version],
     enabled: material !== undefined && required.trim() !== '',
-    queryFn: () => api<ReplaceResult>(`/api/materials/${material?.id}`, { method: 'POST', body: { ...body, preview: true } }),
+    queryFn: () =>
+      api<ReplaceResult>(`/api/materials/${material?.id}`, {
+        method: 'POST',
+        body: { ...body, preview: true },
+      }),
   });
   const apply = useMutation({
     mutationFn: async () => {
-      const { job } = await api<{ job: string }>(`/api/materials/${material?.id}`, { method: 'POST', body: { ...body, preview: false } });
+      const { job } = await api<{ job: string }>(`/api/materials/${material?.id}`, {
+        method: 'POST',
+        body: { ...body, preview: false },
+      });
       return followJob<ReplaceResult>(job, 'Replacing');
     },
     onSuccess(result) {
@@ -62,12 +76,21 @@ export function ShelfDialog({ close }: { close: () => void }) {
           className="flex items-end gap-2"
           onSubmit={(event) => {
             event.preventDefault();
-            if (slot) change.mutate({ path: '/api/materials', method: 'POST', body: { assetId: view.id, material: slot.material, name } });
+            if (slot)
+              change.mutate({
+                path: '/api/materials',
+                method: 'POST',
+                body: { assetId: view.id, material: slot.material, name },
+              });
           }}
         >
           <label className="grid flex-1 gap-1">
             <span className="font-semibold">Keep {slot?.material ?? 'the focused material'} as</span>
-            <Field aria-label="Name on the shelf" value={name} onChange={(event) => setName(event.target.value)} />
+            <Field
+              aria-label="Name on the shelf"
+              value={name}
+              onChange={(event) => setName(event.target.value)}
+            />
           </label>
           <Button type="submit" disabled={!slot || name.trim() === '' || change.isPending}>
             Keep
@@ -75,7 +98,8 @@ export function ShelfDialog({ close }: { close: () => void }) {
         </form>
         {materials.length === 0 ? (
           <p className="py-4 text-center text-[var(--soft)]">
-            Nothing on the shelf yet. Bring one material into order, keep it here, and let it stand in for others by name.
+            Nothing on the shelf yet. Bring one material into order, keep it here, and let it stand in for
+            others by name.
           </p>
         ) : (
           <>
@@ -96,7 +120,10 @@ export function ShelfDialog({ close }: { close: () => void }) {
                       {one.kept.images.length > 0 && `; brings ${plural(one.kept.images.length, 'image')}`}
                     </span>
                   </button>
-                  <Button aria-label={`Drop ${one.name}`} onClick={() => change.mutate({ path: `/api/materials/${one.id}`, method: 'DELETE' })}>
+                  <Button
+                    aria-label={`Drop ${one.name}`}
+                    onClick={() => change.mutate({ path: `/api/materials/${one.id}`, method: 'DELETE' })}
+                  >
                     <Trash2 size={13} />
                   </Button>
                 </li>
@@ -105,10 +132,20 @@ export function ShelfDialog({ close }: { close: () => void }) {
             <div className="flex items-end gap-3">
               <label className="grid flex-1 gap-1">
                 <span className="font-semibold">In the place of materials named</span>
-                <Field aria-label="Name pattern" value={required} placeholder="*_flag" onChange={(event) => setPattern(event.target.value)} />
+                <Field
+                  aria-label="Name pattern"
+                  value={required}
+                  placeholder="*_flag"
+                  onChange={(event) => setPattern(event.target.value)}
+                />
               </label>
               <label className="flex items-center gap-1.5 pb-1.5">
-                <input type="checkbox" className="checkbox checkbox-xs" checked={everywhere} onChange={(event) => setEverywhere(event.target.checked)} />
+                <input
+                  type="checkbox"
+                  className="checkbox checkbox-xs"
+                  checked={everywhere}
+                  onChange={(event) => setEverywhere(event.target.checked)}
+                />
                 in every asset
               </label>
             </div>
@@ -117,7 +154,9 @@ export function ShelfDialog({ close }: { close: () => void }) {
                 ? `${plural(found.count, 'material')} in ${plural(found.assets.length, 'asset')}${
                     found.count > 0
                       ? `: ${found.assets
-                          .flatMap((asset) => asset.materials.map((key) => (everywhere ? `${asset.name}, ${key}` : key)))
+                          .flatMap((asset) =>
+                            asset.materials.map((key) => (everywhere ? `${asset.name}, ${key}` : key)),
+                          )
                           .slice(0, SHOWN)
                           .join('; ')}${found.count > SHOWN ? ' ...' : ''}`
                       : ''
@@ -126,7 +165,12 @@ export function ShelfDialog({ close }: { close: () => void }) {
                   ? preview.error.message
                   : 'looking ...'}
             </p>
-            <Button main className="w-fit" disabled={!found || found.count === 0 || apply.isPending} onClick={() => apply.mutate()}>
+            <Button
+              main
+              className="w-fit"
+              disabled={!found || found.count === 0 || apply.isPending}
+              onClick={() => apply.mutate()}
+            >
               Replace by {material?.name}
             </Button>
           </>

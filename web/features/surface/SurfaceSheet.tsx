@@ -26,9 +26,19 @@ export function SurfaceSheet({ chosen }: { chosen: string[] }) {
   const bench = useBench();
   const materials = bench.view.state.materials.filter((material) => chosen.includes(material.key));
   const [first] = materials;
-  if (!first) return <div className="border-t border-[var(--line)] bg-base-200 p-4 text-[var(--soft)]">Choose a material.</div>;
+  if (!first)
+    return (
+      <div className="border-t border-[var(--line)] bg-base-200 p-4 text-[var(--soft)]">
+        Choose a material.
+      </div>
+    );
   const shading = toMetalRough(first);
-  const slider = (channel: ChannelName, title: string, value: number, { max = 1, min = 0, unit = '' } = {}) => (
+  const slider = (
+    channel: ChannelName,
+    title: string,
+    value: number,
+    { max = 1, min = 0, unit = '' } = {},
+  ) => (
     <SliderRow
       key={`${first.key}/${channel}`}
       title={title}
@@ -38,25 +48,46 @@ export function SurfaceSheet({ chosen }: { chosen: string[] }) {
       commit={(next) => bench.apply([valueEdit(chosen, channel, next)])}
     />
   );
-  const colour = (channel: 'baseColor' | 'emission' | 'specularColor' | 'sheenColor', title: string, value: [number, number, number]) => {
+  const colour = (
+    channel: 'baseColor' | 'emission' | 'specularColor' | 'sheenColor',
+    title: string,
+    value: [number, number, number],
+  ) => {
     const map = Boolean(first.channels[channel]?.map);
     const white = value.every((part) => part === 1);
     return (
-      <ColourRow key={channel} title={title} value={value} map={map} wide={map && !white} commit={(next) => bench.apply([valueEdit(chosen, channel, next)])}>
+      <ColourRow
+        key={channel}
+        title={title}
+        value={value}
+        map={map}
+        wide={map && !white}
+        commit={(next) => bench.apply([valueEdit(chosen, channel, next)])}
+      >
         {(map || channel === 'baseColor') && (
-          <Chip disabled={white} title="1 1 1 shows a map as it is" onClick={() => bench.apply([valueEdit(chosen, channel, [1, 1, 1])])}>
+          <Chip
+            disabled={white}
+            title="1 1 1 shows a map as it is"
+            onClick={() => bench.apply([valueEdit(chosen, channel, [1, 1, 1])])}
+          >
             white
           </Chip>
         )}
         {map && !white && (
-          <Chip title="Multiply the factor into the pixels of the map" onClick={() => openMake({ materials: chosen, recipe: 'bake-tint', params: {} })}>
+          <Chip
+            title="Multiply the factor into the pixels of the map"
+            onClick={() => openMake({ materials: chosen, recipe: 'bake-tint', params: {} })}
+          >
             bake
           </Chip>
         )}
       </ColourRow>
     );
   };
-  const glossy = shading.roughness.value > 0 && !shading.roughness.map ? `Ns ${Math.min(99_999, exponentOfRoughness(shading.roughness.value)).toFixed(0)}` : '';
+  const glossy =
+    shading.roughness.value > 0 && !shading.roughness.map
+      ? `Ns ${Math.min(99_999, exponentOfRoughness(shading.roughness.value)).toFixed(0)}`
+      : '';
   return (
     <section
       className="grid max-h-[46vh] gap-2 overflow-auto border-t border-[var(--line)] bg-base-200 px-3.5 py-2.5 text-[12.3px]"
@@ -77,13 +108,22 @@ export function SurfaceSheet({ chosen }: { chosen: string[] }) {
       <div className="grid gap-x-5 gap-y-1.5" style={{ gridTemplateColumns: 'repeat(2, minmax(0, 1fr))' }}>
         {slider('metalness', 'Metalness', shading.metalness.value)}
         {slider('roughness', 'Roughness', shading.roughness.value, { unit: glossy })}
-        {slider('ior', 'Index', shading.ior, { min: 1, max: 2.5, unit: `${(reflectanceOfIndex(shading.ior) * 100).toFixed(1)}% refl.` })}
+        {slider('ior', 'Index', shading.ior, {
+          min: 1,
+          max: 2.5,
+          unit: `${(reflectanceOfIndex(shading.ior) * 100).toFixed(1)}% refl.`,
+        })}
         {slider('specular', 'Specular', shading.specular.value)}
         {slider('coat', 'Coat', shading.coat.value)}
         {slider('coatRoughness', 'Coat rough', shading.coatRoughness.value)}
         {first.channels.occlusion?.map && <OcclusionRow bench={bench} chosen={chosen} material={first} />}
-        {colour('baseColor', first.workflow === 'metalRough' ? 'Base colour' : 'Diffuse', shading.baseColor.value)}
-        {first.channels.specularColor && colour('specularColor', 'Specular col.', vector(first.channels.specularColor.value))}
+        {colour(
+          'baseColor',
+          first.workflow === 'metalRough' ? 'Base colour' : 'Diffuse',
+          shading.baseColor.value,
+        )}
+        {first.channels.specularColor &&
+          colour('specularColor', 'Specular col.', vector(first.channels.specularColor.value))}
         {colour('emission', 'Emission', shading.emission.value)}
         {colour('sheenColor', 'Sheen', shading.sheenColor.value)}
         <AlphaRows bench={bench} chosen={chosen} material={first} shading={shading} />
@@ -99,7 +139,8 @@ function NameField({ bench, material: { key, name } }: { bench: Bench; material:
   const [text, setText] = useState(name);
   const commit = () => {
     const next = text.trim();
-    if (next !== '' && next !== name) bench.apply([{ kind: 'renameMaterials', names: [{ material: key, name: next }], origin: BY_HAND }]);
+    if (next !== '' && next !== name)
+      bench.apply([{ kind: 'renameMaterials', names: [{ material: key, name: next }], origin: BY_HAND }]);
     else setText(name);
   };
   return (
@@ -122,11 +163,21 @@ function NumberField({ bench, chosen }: { bench: Bench; chosen: string[] }) {
   const [text, setText] = useState(known === undefined ? '' : String(known));
   const commit = () => {
     const number = Number(text);
-    if (text.trim() === '' || !Number.isInteger(number) || number < 0 || number === known) return setText(known === undefined ? '' : String(known));
-    bench.apply([{ kind: 'numberMaterials', numbers: chosen.map((material, i) => ({ material, number: number + i })), origin: BY_HAND }]);
+    if (text.trim() === '' || !Number.isInteger(number) || number < 0 || number === known)
+      return setText(known === undefined ? '' : String(known));
+    bench.apply([
+      {
+        kind: 'numberMaterials',
+        numbers: chosen.map((material, i) => ({ material, number: number + i })),
+        origin: BY_HAND,
+      },
+    ]);
   };
   return (
-    <label className="flex items-center gap-1 text-[var(--soft)]" title="Materials go out in the order of their numbers, and the receiver's sheet lists them">
+    <label
+      className="flex items-center gap-1 text-[var(--soft)]"
+      title="Materials go out in the order of their numbers, and the receiver's sheet lists them"
+    >
       {chosen.length === 1 ? 'number' : 'numbers from'}
       <Field
         className="w-12 font-mono"
@@ -156,11 +207,28 @@ function OcclusionRow({ bench, chosen, material }: { bench: Bench; chosen: strin
     const slots = bench.view.state.materials.flatMap((one) => {
       const other = chosen.includes(one.key) ? one.channels.occlusion : undefined;
       if (!other?.map) return [];
-      return [{ material: one.key, channel: 'occlusion' as const, content: { value: 1, map: { ...other.map, gain: strength, offset: 1 - strength } } }];
+      return [
+        {
+          material: one.key,
+          channel: 'occlusion' as const,
+          content: { value: 1, map: { ...other.map, gain: strength, offset: 1 - strength } },
+        },
+      ];
     });
-    bench.apply([{ kind: 'pasteSlots', slots, what: `Occlusion to ${Math.round(strength * 100)}%:`, origin: BY_HAND }]);
+    bench.apply([
+      { kind: 'pasteSlots', slots, what: `Occlusion to ${Math.round(strength * 100)}%:`, origin: BY_HAND },
+    ]);
   };
-  return <SliderRow key={`${material.key}/occlusion`} title="Occlusion" value={map.gain} range={[0, 1]} unit="strength" commit={commit} />;
+  return (
+    <SliderRow
+      key={`${material.key}/occlusion`}
+      title="Occlusion"
+      value={map.gain}
+      range={[0, 1]}
+      unit="strength"
+      commit={commit}
+    />
+  );
 }
 
 /** Says when the base colour is a palette, and how its texels are taken. */
@@ -173,8 +241,10 @@ function PaletteRow({ bench, material }: { bench: Bench; material: Material }) {
     <div className="col-span-2 flex items-center gap-2">
       <span className="w-[76px] shrink-0 text-[var(--soft)]">Palette</span>
       <span className="min-w-0 flex-1 truncate">
-        {palette ? `${palette.colours} colours; ${Math.round(palette.points * 100)}% of the faces take one point` : 'taken texel by texel'}; never resized nor
-        compressed
+        {palette
+          ? `${palette.colours} colours; ${Math.round(palette.points * 100)}% of the faces take one point`
+          : 'taken texel by texel'}
+        ; never resized nor compressed
       </span>
       <Chip
         aria-pressed={map.filter === 'nearest'}
@@ -197,8 +267,17 @@ function PaletteRow({ bench, material }: { bench: Bench; material: Material }) {
   );
 }
 
-function valueEdit(materials: string[], channel: ChannelName, value: number | [number, number, number]): Edit {
-  return { kind: 'setValues', slots: materials.map((material) => ({ material, channel })), value, origin: BY_HAND };
+function valueEdit(
+  materials: string[],
+  channel: ChannelName,
+  value: number | [number, number, number],
+): Edit {
+  return {
+    kind: 'setValues',
+    slots: materials.map((material) => ({ material, channel })),
+    value,
+    origin: BY_HAND,
+  };
 }
 
 /** A base colour map keeps its own colours: a factor over it would tint it. */
@@ -214,9 +293,20 @@ export function startEdits(materials: Material[], start: StartingPoint): Edit[] 
   const slots = materials.flatMap(({ key, channels }) =>
     values
       .filter(([channel]) => channel !== 'baseColor' || !channels.baseColor?.map)
-      .map(([channel, value]) => ({ material: key, channel, content: { value, map: channels[channel]?.map ?? null } })),
+      .map(([channel, value]) => ({
+        material: key,
+        channel,
+        content: { value, map: channels[channel]?.map ?? null },
+      })),
   );
-  return [{ kind: 'pasteSlots', slots, what: `Started from ${start.title}:`, origin: { from: 'hand', detail: `starting point: ${start.title}` } }];
+  return [
+    {
+      kind: 'pasteSlots',
+      slots,
+      what: `Started from ${start.title}:`,
+      origin: { from: 'hand', detail: `starting point: ${start.title}` },
+    },
+  ];
 }
 
 /** Stands in the list for constants that a person types. */

@@ -16,7 +16,10 @@ const WORKFLOWS = { metalRough: 'metal/rough', specGloss: 'spec/gloss', legacy: 
 const ROW = 30;
 const COLUMNS = '16px minmax(0, 1fr) 62px 92px 74px 74px 78px';
 
-/** Each material's few numbers that matter, as a metal/rough shader reads them; the chosen ones are changed together. */
+/**
+ * Each material's few numbers that matter, as a metal/rough shader reads them; the chosen ones are changed
+ * together.
+ */
 export function SurfaceStep() {
   const { view } = useBench();
   const { materials } = view.state;
@@ -25,12 +28,20 @@ export function SurfaceStep() {
   const marks = useMemo(() => {
     const found = new Map<string, MarkKind>();
     for (const { step, severity, target } of view.findings)
-      if (step === 'surface' && target.material && severity !== 'note' && found.get(target.material) !== 'broken')
+      if (
+        step === 'surface' &&
+        target.material &&
+        severity !== 'note' &&
+        found.get(target.material) !== 'broken'
+      )
         found.set(target.material, severity === 'error' ? 'broken' : 'doubtful');
     return found;
   }, [view.findings]);
   return (
-    <div className="grid h-full" style={{ gridTemplateRows: 'minmax(0, 1fr) auto', gridTemplateColumns: 'minmax(0, 1fr)' }}>
+    <div
+      className="grid h-full"
+      style={{ gridTemplateRows: 'minmax(0, 1fr) auto', gridTemplateColumns: 'minmax(0, 1fr)' }}
+    >
       <StepSheet title="Surface" note="each material as a metal/rough shader reads it">
         <RowList
           label="Surfaces"
@@ -42,7 +53,9 @@ export function SurfaceStep() {
           state={({ key }) => ({ key, selected: chosen.includes(key), data: { 'data-surface': key } })}
           pick={({ key }, event) => choose(key, event)}
           empty="This model has no materials."
-          cells={(material) => cellsOf(material, marks.get(material.key) ?? 'fine', view.state.numbers?.[material.key])}
+          cells={(material) =>
+            cellsOf(material, marks.get(material.key) ?? 'fine', view.state.numbers?.[material.key])
+          }
         />
       </StepSheet>
       <SurfaceSheet chosen={chosen} />
@@ -55,7 +68,9 @@ function cellsOf(material: Material, mark: MarkKind, number: number | undefined)
   return [
     <Mark key="mark" kind={mark} />,
     <b key="name" className="truncate" title={material.key}>
-      {number !== undefined && <span className="pr-1.5 font-mono text-[11px] font-normal text-secondary">{number}</span>}
+      {number !== undefined && (
+        <span className="pr-1.5 font-mono text-[11px] font-normal text-secondary">{number}</span>
+      )}
       {material.name}
     </b>,
     <span key="workflow" className="narrow truncate">
@@ -82,7 +97,10 @@ function useChosenMaterials(scrollTo: RefObject<(index: number) => void>): {
   const { view } = useBench();
   const { slot, selected, set } = useFocus();
   const keys = useMemo(() => view.state.materials.map((material) => material.key), [view.state]);
-  const chosen = useMemo(() => keys.filter((key) => selected.some((one) => one.material === key)), [keys, selected]);
+  const chosen = useMemo(
+    () => keys.filter((key) => selected.some((one) => one.material === key)),
+    [keys, selected],
+  );
   useEffect(() => {
     if (keys.length > 0 && chosen.length === 0) focusMaterial(keys[0]);
   }, [keys, chosen]);
@@ -101,10 +119,18 @@ function useChosenMaterials(scrollTo: RefObject<(index: number) => void>): {
   return {
     chosen,
     choose(key, { ctrlKey, metaKey, shiftKey }) {
-      if (ctrlKey || metaKey) return focusMaterial(key, chosen.includes(key) ? chosen.filter((other) => other !== key) : [...chosen, key]);
+      if (ctrlKey || metaKey)
+        return focusMaterial(
+          key,
+          chosen.includes(key) ? chosen.filter((other) => other !== key) : [...chosen, key],
+        );
       if (shiftKey && slot) {
         const [a, b] = [keys.indexOf(slot.material), keys.indexOf(key)].sort((x, y) => x - y);
-        return set({ selected: keys.slice(Math.max(0, a), b + 1).map((material) => ({ material, channel: slot.channel })) });
+        return set({
+          selected: keys
+            .slice(Math.max(0, a), b + 1)
+            .map((material) => ({ material, channel: slot.channel })),
+        });
       }
       focusMaterial(key);
     },

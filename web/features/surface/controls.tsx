@@ -51,7 +51,17 @@ export function SliderRow({ title, value, range, unit = '', step = 0.005, onMove
   );
 }
 
-function NumberField({ title, shown, move, take }: { title: string; shown: number; move: (value: number) => void; take: (value: number) => void }) {
+function NumberField({
+  title,
+  shown,
+  move,
+  take,
+}: {
+  title: string;
+  shown: number;
+  move: (value: number) => void;
+  take: (value: number) => void;
+}) {
   return (
     <Field
       className="w-12 shrink-0 font-mono text-[11.5px]"
@@ -84,13 +94,21 @@ export function ColourRow({ title, value, map, wide = false, commit, children }:
       .split(/[\s,;]+/)
       .filter(Boolean)
       .map(Number);
-    if (shown === text || numbers.length === 0 || numbers.some((number) => !Number.isFinite(number) || number < 0)) return setShown(text);
+    if (
+      shown === text ||
+      numbers.length === 0 ||
+      numbers.some((number) => !Number.isFinite(number) || number < 0)
+    )
+      return setShown(text);
     commit([numbers[0], numbers[1] ?? numbers[0], numbers[2] ?? numbers[0]]);
   };
   return (
     <div className={`flex min-w-0 items-center gap-2 ${wide ? 'col-span-2' : ''}`}>
       <span className="w-[76px] shrink-0 text-[var(--soft)]">{title}</span>
-      <span className="size-5 shrink-0 rounded border border-black/20" style={{ background: cssColour(value) }} />
+      <span
+        className="size-5 shrink-0 rounded border border-black/20"
+        style={{ background: cssColour(value) }}
+      />
       <Field
         className="min-w-0 flex-1 font-mono text-[11.5px]"
         aria-label={title}
@@ -110,6 +128,7 @@ export function ColourRow({ title, value, map, wide = false, commit, children }:
 }
 
 function cssColour(value: readonly number[]): string {
-  const encode = (x: number) => Math.round(255 * Math.min(1, Math.max(0, x <= 0.0031308 ? x * 12.92 : 1.055 * x ** (1 / 2.4) - 0.055)));
+  const encode = (x: number) =>
+    Math.round(255 * Math.min(1, Math.max(0, x <= 0.0031308 ? x * 12.92 : 1.055 * x ** (1 / 2.4) - 0.055)));
   return `rgb(${value.map(encode).join(' ')})`;
 }

@@ -26,7 +26,8 @@ export function isRunning({ state }: Pick<DerivedMapRow, 'state'>): boolean {
 export function useDeriveMaps(assetId: string) {
   const client = useQueryClient();
   return useMutation({
-    mutationFn: (request: MakeRequest) => api<{ job: string }>(`/api/assets/${assetId}/makings`, { method: 'POST', body: request }),
+    mutationFn: (request: MakeRequest) =>
+      api<{ job: string }>(`/api/assets/${assetId}/makings`, { method: 'POST', body: request }),
     onSuccess: () => client.invalidateQueries({ queryKey: ['makings', assetId] }),
     onError: (error) => toast.error(error.message),
   });
@@ -51,7 +52,14 @@ export function useDerivedMapNews(assetId: string): void {
   }, [data]);
 }
 
-export function figureText({ title, value, unit }: DerivedMapRow['notes'][number]['figures'][number]): string {
-  const number = unit === '%' ? `${value.toFixed(value < 10 ? 2 : 0)}%` : `${Math.round(value * 100) / 100}${unit && ` ${unit}`}`;
+export function figureText({
+  title,
+  value,
+  unit,
+}: DerivedMapRow['notes'][number]['figures'][number]): string {
+  const number =
+    unit === '%'
+      ? `${value.toFixed(value < 10 ? 2 : 0)}%`
+      : `${Math.round(value * 100) / 100}${unit && ` ${unit}`}`;
   return title.startsWith('of ') ? `${number} ${title}` : `${title} ${number}`;
 }

@@ -7,12 +7,18 @@ import { useChoices } from '@/ui/choices';
 import { STOPS } from './stops.ts';
 import { useTour } from './tour.ts';
 
-/** Goes through the stops of the tour once it is asked for and what they point at is there; Escape, or a click beside it, ends it. */
+/**
+ * Goes through the stops of the tour once it is asked for and what they point at is there; Escape, or a click
+ * beside it, ends it.
+ */
 export function Tour({ ready }: { ready: boolean }) {
   const wanted = useTour((tour) => tour.wanted);
   useEffect(() => {
     if (!wanted || !ready) return;
-    const steps: DriveStep[] = STOPS.map(({ element, title, text }) => ({ element, popover: { title, description: text } }));
+    const steps: DriveStep[] = STOPS.map(({ element, title, text }) => ({
+      element,
+      popover: { title, description: text },
+    }));
     const tour = driver({
       steps,
       showProgress: true,

@@ -4,7 +4,9 @@ import { Button } from '@/ui/Button';
 import { useChoices } from '@/ui/choices';
 import { run } from '@/ui/commands/registry';
 
-/** Offers the tour to whoever has neither taken nor refused it; it stays in the list of commands and in Help. */
+/**
+ * Offers the tour to whoever has neither taken nor refused it; it stays in the list of commands and in Help.
+ */
 export function TourOffer() {
   const { tourSeen, set } = useChoices();
   if (tourSeen) return null;

@@ -5,7 +5,10 @@ export interface TourStop {
   text: string;
 }
 
-/** Five stops that show what the bench is for, from what is wrong to what leaves. All are seen on the slot board. */
+/**
+ * Five stops that show what the bench is for, from what is wrong to what leaves. All are seen on the slot
+ * board.
+ */
 export const STOPS: readonly TourStop[] = [
   {
     element: 'aside[aria-label=Docket]',

@@ -8,7 +8,10 @@ import { useChoices } from '@/ui/choices';
 /** Whether the tour begins as soon as the slot board is there. */
 export const useTour = create<{ wanted: boolean }>()(() => ({ wanted: false }));
 
-/** Opens the bench where the tour is shown: of the asset in hand, else of the demo's lantern, else of the newest asset. */
+/**
+ * Opens the bench where the tour is shown: of the asset in hand, else of the demo's lantern, else of the
+ * newest asset.
+ */
 export async function startTour(path: string, go: (path: string) => void): Promise<void> {
   const id = /^\/assets\/([^/]+)/.exec(path)?.[1] ?? (await tourAsset());
   if (id === null) {

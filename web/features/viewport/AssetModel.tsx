@@ -26,7 +26,10 @@ import { useCamera } from './useCamera.ts';
 /** Steps whose rows are materials. */
 const MATERIAL_STEPS = new Set(['slots', 'surface']);
 
-/** The asset's geometry with the materials of its current state, its lamps and the ground under it. A click chooses a part or a material, by the step. */
+/**
+ * The asset's geometry with the materials of its current state, its lamps and the ground under it. A click
+ * chooses a part or a material, by the step.
+ */
 export function AssetModel({ step }: { step: string }) {
   const choosing = step === 'parts';
   const byMaterial = MATERIAL_STEPS.has(step);
@@ -36,12 +39,18 @@ export function AssetModel({ step }: { step: string }) {
   const { invalidate } = useThree();
   const { intake } = view.state;
   const { upAxis, metresPerUnit } = view.source;
-  const placement = useMemo(() => placementOf(intake, upAxis, metresPerUnit), [intake, upAxis, metresPerUnit]);
+  const placement = useMemo(
+    () => placementOf(intake, upAxis, metresPerUnit),
+    [intake, upAxis, metresPerUnit],
+  );
   const bounds = useMemo(() => (model ? boundsUnder(model, placement) : null), [model, placement]);
   const sphere = useMemo(() => bounds?.getBoundingSphere(new Sphere()) ?? null, [bounds]);
   const { slots: tried, exponent } = useExponentPreview();
   const trial = useTriedState(view);
-  const state = useMemo(() => ({ ...trial, materials: [...withPreview(trial.materials, { slots: tried, exponent })] }), [trial, tried, exponent]);
+  const state = useMemo(
+    () => ({ ...trial, materials: [...withPreview(trial.materials, { slots: tried, exponent })] }),
+    [trial, tried, exponent],
+  );
   useShownParts(model, view, { framed: choosing, reshaped });
   useShownMaterials(model, { ...view, state }, { told: true });
   useFaultTint(model, view);
@@ -49,10 +58,16 @@ export function AssetModel({ step }: { step: string }) {
   useCollisionShapes(model, view, choosing);
   usePick(model);
   const outline = useMemo(() => (model ? outlineUnder(model, placement) : null), [model, placement]);
-  const framed = useMemo(() => (outline && figure && bounds ? [...outline, ...figureOutline(bounds)] : outline), [outline, figure, bounds]);
+  const framed = useMemo(
+    () => (outline && figure && bounds ? [...outline, ...figureOutline(bounds)] : outline),
+    [outline, figure, bounds],
+  );
   useCamera(framed);
   // biome-ignore lint/correctness/useExhaustiveDependencies: whatever shows differently asks for a new frame
-  useEffect(() => invalidate(), [model, placement, intake, mode, wireframe, lamps, ground, figure, turn, invalidate]);
+  useEffect(
+    () => invalidate(),
+    [model, placement, intake, mode, wireframe, lamps, ground, figure, turn, invalidate],
+  );
   if (!model || !bounds || !sphere || bounds.isEmpty()) return null;
   const pick = (event: ThreeEvent<MouseEvent>) => {
     if (byMaterial) return pickMaterial(event);
@@ -62,7 +77,13 @@ export function AssetModel({ step }: { step: string }) {
     event.stopPropagation();
     set({ picking: false });
     const at = placeIn(model, event.point, upAxis);
-    apply([{ kind: 'editParts', change: { do: 'pivot', parts: selected, at }, origin: { from: 'hand', detail: 'picked in the view' } }]);
+    apply([
+      {
+        kind: 'editParts',
+        change: { do: 'pivot', parts: selected, at },
+        origin: { from: 'hand', detail: 'picked in the view' },
+      },
+    ]);
   };
   return (
     <>
@@ -87,11 +108,16 @@ function figureOutline(bounds: Box3): Vector3[] {
 
 /** A place of the view in the model's own axes, in metres, to a tenth of a millimetre. */
 function placeIn(model: Group, point: Vector3, upAxis: 'X' | 'Y' | 'Z'): [number, number, number] {
-  const own = model.worldToLocal(point.clone()).applyMatrix4(new Matrix4().fromArray([...axesOfSource(upAxis)]).invert());
+  const own = model
+    .worldToLocal(point.clone())
+    .applyMatrix4(new Matrix4().fromArray([...axesOfSource(upAxis)]).invert());
   return [own.x, own.y, own.z].map((value) => Math.round(value * 1e4) / 1e4) as [number, number, number];
 }
 
-/** A click selects the part that lies under it; with Ctrl it is added or taken away. A drag that turned the view is none. */
+/**
+ * A click selects the part that lies under it; with Ctrl it is added or taken away. A drag that turned the
+ * view is none.
+ */
 function pickPart(event: ThreeEvent<MouseEvent>): void {
   if (event.delta > 4) return;
   event.stopPropagation();
@@ -99,7 +125,8 @@ function pickPart(event: ThreeEvent<MouseEvent>): void {
   if (key === undefined) return;
   const { selected } = usePartFocus.getState();
   if (!event.ctrlKey && !event.metaKey) selectParts([key]);
-  else selectParts(selected.includes(key) ? selected.filter((other) => other !== key) : [...selected, key], key);
+  else
+    selectParts(selected.includes(key) ? selected.filter((other) => other !== key) : [...selected, key], key);
 }
 
 /** A click finds the row of the material that lies under it; with Ctrl the row is added or taken away. */
@@ -123,7 +150,10 @@ function usePick(model: Group | null): void {
         if (!model || x < box.left || x > box.right || y < box.top || y > box.bottom) return null;
         const ray = new Raycaster();
         ray.firstHitOnly = true;
-        ray.setFromCamera(new Vector2(((x - box.left) / box.width) * 2 - 1, 1 - ((y - box.top) / box.height) * 2), camera);
+        ray.setFromCamera(
+          new Vector2(((x - box.left) / box.width) * 2 - 1, 1 - ((y - box.top) / box.height) * 2),
+          camera,
+        );
         const [hit] = ray.intersectObject(model, true);
         if (!hit) return null;
         const uvs = [hit.uv, hit.uv1].flatMap((uv) => (uv ? [[uv.x, 1 - uv.y] as [number, number]] : []));

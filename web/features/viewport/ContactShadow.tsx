@@ -23,7 +23,10 @@ import { HorizontalBlurShader } from 'three/addons/shaders/HorizontalBlurShader.
 import { VerticalBlurShader } from 'three/addons/shaders/VerticalBlurShader.js';
 
 const PIXELS = 256;
-/** Of the extent over the ground: room for the blur on every side, and how high above the ground things still darken it. */
+/**
+ * Of the extent over the ground: room for the blur on every side, and how high above the ground things still
+ * darken it.
+ */
 const ROOM = 1.6;
 const REACH = 0.22;
 /** How dark it is where something touches the ground. */
@@ -38,7 +41,10 @@ function nearness(): MeshDepthMaterial {
   const line = 'gl_FragColor = vec4( vec3( 1.0 - fragCoordZ ), opacity );';
   material.onBeforeCompile = (shader) => {
     if (!shader.fragmentShader.includes(line)) throw new Error('the shader of depths is not what it was');
-    shader.fragmentShader = shader.fragmentShader.replace(line, `gl_FragColor = vec4( vec3( 0.0 ), ( 1.0 - fragCoordZ ) * ${DARKNESS.toFixed(2)} );`);
+    shader.fragmentShader = shader.fragmentShader.replace(
+      line,
+      `gl_FragColor = vec4( vec3( 0.0 ), ( 1.0 - fragCoordZ ) * ${DARKNESS.toFixed(2)} );`,
+    );
   };
   return material;
 }
@@ -51,10 +57,22 @@ class ContactPicture {
   private readonly depths = nearness();
   private readonly sheet = new Mesh(new PlaneGeometry(2, 2));
   private readonly flat = new OrthographicCamera(-1, 1, 1, -1, 0, 1);
-  private readonly across = new ShaderMaterial({ ...HorizontalBlurShader, uniforms: { tDiffuse: { value: null }, h: { value: 0 } }, depthTest: false });
-  private readonly along = new ShaderMaterial({ ...VerticalBlurShader, uniforms: { tDiffuse: { value: null }, v: { value: 0 } }, depthTest: false });
+  private readonly across = new ShaderMaterial({
+    ...HorizontalBlurShader,
+    uniforms: { tDiffuse: { value: null }, h: { value: 0 } },
+    depthTest: false,
+  });
+  private readonly along = new ShaderMaterial({
+    ...VerticalBlurShader,
+    uniforms: { tDiffuse: { value: null }, v: { value: 0 } },
+    depthTest: false,
+  });
 
-  draw(gl: WebGLRenderer, scene: Scene, { place, side, hidden }: { place: Vector3; side: number; hidden: Group | null }): void {
+  draw(
+    gl: WebGLRenderer,
+    scene: Scene,
+    { place, side, hidden }: { place: Vector3; side: number; hidden: Group | null },
+  ): void {
     const { camera } = this;
     camera.left = camera.bottom = -side / 2;
     camera.right = camera.top = side / 2;
@@ -64,7 +82,12 @@ class ContactPicture {
     camera.rotation.set(Math.PI / 2, 0, 0);
     camera.updateProjectionMatrix();
     camera.updateMatrixWorld();
-    const before = { background: scene.background, alpha: gl.getClearAlpha(), colour: gl.getClearColor(new Color()), target: gl.getRenderTarget() };
+    const before = {
+      background: scene.background,
+      alpha: gl.getClearAlpha(),
+      colour: gl.getClearColor(new Color()),
+      target: gl.getRenderTarget(),
+    };
     const shadows = gl.shadowMap.autoUpdate;
     if (hidden) hidden.visible = false;
     scene.background = null;
@@ -100,13 +123,14 @@ class ContactPicture {
   }
 
   dispose(): void {
-    for (const one of [this.result, this.between, this.depths, this.across, this.along, this.sheet.geometry]) one.dispose();
+    for (const one of [this.result, this.between, this.depths, this.across, this.along, this.sheet.geometry])
+      one.dispose();
   }
 }
 
 /**
- * The darkening where an asset stands on the ground. Drawn anew when the page has drawn the asset anew, not when the
- * camera turns. The ground itself, which lies over nothing, is left out of it.
+ * The darkening where an asset stands on the ground. Drawn anew when the page has drawn the asset anew, not
+ * when the camera turns. The ground itself, which lies over nothing, is left out of it.
  */
 export function ContactShadow({ bounds, children }: { bounds: Box3; children: ReactNode }) {
   const { gl, scene, invalidate } = useThree();
@@ -132,7 +156,14 @@ export function ContactShadow({ bounds, children }: { bounds: Box3; children: Re
       {children}
       <mesh position={place} rotation-x={-Math.PI / 2} scale={[side, -side, 1]} renderOrder={-1}>
         <planeGeometry />
-        <meshBasicMaterial map={picture.result.texture} transparent opacity={OPACITY} depthWrite={false} toneMapped={false} side={2} />
+        <meshBasicMaterial
+          map={picture.result.texture}
+          transparent
+          opacity={OPACITY}
+          depthWrite={false}
+          toneMapped={false}
+          side={2}
+        />
       </mesh>
     </group>
   );

@@ -24,7 +24,11 @@ export function Figure({ bounds }: { bounds: Box3 }) {
   useEffect(() => () => geometry.dispose(), [geometry]);
   useFrame(({ camera }) => {
     const place = group.current;
-    if (place) place.rotation.y = Math.atan2(camera.position.x - place.position.x, camera.position.z - place.position.z);
+    if (place)
+      place.rotation.y = Math.atan2(
+        camera.position.x - place.position.x,
+        camera.position.z - place.position.z,
+      );
   });
   return (
     <group ref={group} position={figurePlace(bounds)}>
@@ -37,7 +41,9 @@ export function Figure({ bounds }: { bounds: Box3 }) {
 
 /** The outline made solid, y up, in centimetres. */
 function buildFigure(): ExtrudeGeometry {
-  const { paths } = new SVGLoader().parse(`<svg xmlns="http://www.w3.org/2000/svg"><path d="${FIGURE_PATH}"/></svg>`);
+  const { paths } = new SVGLoader().parse(
+    `<svg xmlns="http://www.w3.org/2000/svg"><path d="${FIGURE_PATH}"/></svg>`,
+  );
   const head = new Shape().absarc(0, FIGURE_HEAD.y, FIGURE_HEAD.radius, 0, Math.PI * 2);
   const pieces = [...paths.flatMap((path) => SVGLoader.createShapes(path)), head].map(
     (shape) => new ExtrudeGeometry(shape, { depth: THICK_CM, bevelEnabled: false, curveSegments: 16 }),

@@ -13,7 +13,19 @@ export function Lamps({ centre, size }: { centre: Vector3; size: number }) {
   ));
 }
 
-function LampLight({ name, lamp, turn, centre, size }: { name: LampName; lamp: Lamp; turn: number; centre: Vector3; size: number }) {
+function LampLight({
+  name,
+  lamp,
+  turn,
+  centre,
+  size,
+}: {
+  name: LampName;
+  lamp: Lamp;
+  turn: number;
+  centre: Vector3;
+  size: number;
+}) {
   const light = useRef<DirectionalLight>(null);
   const { height, light: full, tint } = LAMP_STANDS[name];
   const [around, up] = [((lamp.angle + turn) * Math.PI) / 180, (height * Math.PI) / 180];
@@ -29,7 +41,14 @@ function LampLight({ name, lamp, turn, centre, size }: { name: LampName; lamp: L
     one.target.position.copy(centre);
     one.target.updateMatrixWorld();
     const { camera } = one.shadow;
-    Object.assign(camera, { left: -size * 2.2, right: size * 2.2, top: size * 2.2, bottom: -size * 2.2, near: size * 0.5, far: size * 12 });
+    Object.assign(camera, {
+      left: -size * 2.2,
+      right: size * 2.2,
+      top: size * 2.2,
+      bottom: -size * 2.2,
+      near: size * 0.5,
+      far: size * 12,
+    });
     camera.updateProjectionMatrix();
     one.shadow.normalBias = size * 0.004;
     one.shadow.bias = -0.0006;
@@ -38,6 +57,14 @@ function LampLight({ name, lamp, turn, centre, size }: { name: LampName; lamp: L
     one.shadow.needsUpdate = true;
   }, [centre, size, lamp.softness]);
   return (
-    <directionalLight ref={light} name={name} position={position} intensity={full * lamp.strength} color={tint} castShadow shadow-mapSize={[1024, 1024]} />
+    <directionalLight
+      ref={light}
+      name={name}
+      position={position}
+      intensity={full * lamp.strength}
+      color={tint}
+      castShadow
+      shadow-mapSize={[1024, 1024]}
+    />
   );
 }

@@ -8,11 +8,23 @@ import { toast } from 'sonner';
 import type { EnvironmentRow } from '@/server/services/environments';
 import { api } from '@/ui/api';
 import { Chip, ChipSelect } from '@/ui/Chip';
-import { BACKDROPS, type Backdrop, LAMPS, type LampName, useChoices, VIEW_TRANSFORMS, type ViewTransform } from '@/ui/choices';
+import {
+  BACKDROPS,
+  type Backdrop,
+  LAMPS,
+  type LampName,
+  useChoices,
+  VIEW_TRANSFORMS,
+  type ViewTransform,
+} from '@/ui/choices';
 import { IconButton } from '@/ui/IconButton';
 import { CAMERA_PRESETS, type CameraPreset, takePreset } from './frame.ts';
 
-const TRANSFORM_TITLES: Record<ViewTransform, string> = { plain: 'plain sRGB', neutral: 'neutral curve', aces: 'ACES curve' };
+const TRANSFORM_TITLES: Record<ViewTransform, string> = {
+  plain: 'plain sRGB',
+  neutral: 'neutral curve',
+  aces: 'ACES curve',
+};
 
 /** Light, backdrop, lens and the view's transform; all of it is remembered. */
 export function LightPanel() {
@@ -21,21 +33,47 @@ export function LightPanel() {
   const [open, setOpen] = useState(false);
   const { turn, exposure, lamps, ground } = view;
   return (
-    <div className="grid max-h-[44vh] gap-1.5 overflow-auto border-t border-[var(--line)] bg-base-200 px-3 py-2 text-[12.3px]" role="group" aria-label="Light">
+    <div
+      className="grid max-h-[44vh] gap-1.5 overflow-auto border-t border-[var(--line)] bg-base-200 px-3 py-2 text-[12.3px]"
+      role="group"
+      aria-label="Light"
+    >
       <div className="flex items-center gap-2">
         <EnvironmentSelect />
-        <Slide title="Turn of the light in degrees" value={turn} range={[0, 360]} step={1} set={(next) => setView({ turn: next })} />
+        <Slide
+          title="Turn of the light in degrees"
+          value={turn}
+          range={[0, 360]}
+          step={1}
+          set={(next) => setView({ turn: next })}
+        />
         <span className="w-11 text-right font-mono text-[11.5px]">{turn}°</span>
-        <IconButton label={open ? 'Fold the light' : 'More about the light'} expanded={open} onClick={() => setOpen(!open)}>
+        <IconButton
+          label={open ? 'Fold the light' : 'More about the light'}
+          expanded={open}
+          onClick={() => setOpen(!open)}
+        >
           {open ? <ChevronDown size={14} /> : <ChevronUp size={14} />}
         </IconButton>
       </div>
       <div className="flex items-center gap-1.5">
         <span className="w-[66px] shrink-0 text-[var(--soft)]">Exposure</span>
-        <Slide title="Exposure in stops" value={exposure} range={[-3, 3]} step={0.1} set={(next) => setView({ exposure: next })} />
-        <span className="w-9 shrink-0 text-right font-mono text-[11.5px]">{exposure >= 0 ? `+${exposure.toFixed(1)}` : exposure.toFixed(1)}</span>
+        <Slide
+          title="Exposure in stops"
+          value={exposure}
+          range={[-3, 3]}
+          step={0.1}
+          set={(next) => setView({ exposure: next })}
+        />
+        <span className="w-9 shrink-0 text-right font-mono text-[11.5px]">
+          {exposure >= 0 ? `+${exposure.toFixed(1)}` : exposure.toFixed(1)}
+        </span>
         {LAMPS.map((name) => (
-          <Chip key={name} aria-pressed={lamps[name].on} onClick={() => setLamp(name, { on: !lamps[name].on })}>
+          <Chip
+            key={name}
+            aria-pressed={lamps[name].on}
+            onClick={() => setLamp(name, { on: !lamps[name].on })}
+          >
             {name}
           </Chip>
         ))}
@@ -46,12 +84,25 @@ export function LightPanel() {
       {open && (
         <>
           <div className="flex items-center gap-2">
-            <Chip aria-pressed={view.environmentOn} onClick={() => setView({ environmentOn: !view.environmentOn })}>
+            <Chip
+              aria-pressed={view.environmentOn}
+              onClick={() => setView({ environmentOn: !view.environmentOn })}
+            >
               all round
             </Chip>
-            <Slide title="Strength of the surroundings" value={view.strength} range={[0, 3]} step={0.05} set={(strength) => setView({ strength })} />
+            <Slide
+              title="Strength of the surroundings"
+              value={view.strength}
+              range={[0, 3]}
+              step={0.05}
+              set={(strength) => setView({ strength })}
+            />
             <span className="w-9 text-right font-mono text-[11.5px]">{view.strength.toFixed(2)}</span>
-            <ChipSelect aria-label="Backdrop" value={view.backdrop} onChange={(event) => setView({ backdrop: event.target.value as Backdrop })}>
+            <ChipSelect
+              aria-label="Backdrop"
+              value={view.backdrop}
+              onChange={(event) => setView({ backdrop: event.target.value as Backdrop })}
+            >
               {BACKDROPS.map((key) => (
                 <option key={key} value={key}>
                   {key}
@@ -61,10 +112,18 @@ export function LightPanel() {
           </div>
           {LAMPS.map((name) => lamps[name].on && <LampRow key={name} name={name} />)}
           <div className="flex items-center gap-2">
-            <Chip aria-pressed={view.fitted} title="As bright as in the studio, whatever the light" onClick={() => setView({ fitted: !view.fitted })}>
+            <Chip
+              aria-pressed={view.fitted}
+              title="As bright as in the studio, whatever the light"
+              onClick={() => setView({ fitted: !view.fitted })}
+            >
               fit exposure
             </Chip>
-            <ChipSelect aria-label="View transform" value={view.transform} onChange={(event) => setView({ transform: event.target.value as ViewTransform })}>
+            <ChipSelect
+              aria-label="View transform"
+              value={view.transform}
+              onChange={(event) => setView({ transform: event.target.value as ViewTransform })}
+            >
               {VIEW_TRANSFORMS.map((key) => (
                 <option key={key} value={key}>
                   {TRANSFORM_TITLES[key]}
@@ -86,7 +145,13 @@ export function LightPanel() {
                 </option>
               ))}
             </ChipSelect>
-            <Slide title="Focal length in millimetres" value={view.focal} range={[18, 135]} step={1} set={(focal) => setView({ focal })} />
+            <Slide
+              title="Focal length in millimetres"
+              value={view.focal}
+              range={[18, 135]}
+              step={1}
+              set={(focal) => setView({ focal })}
+            />
             <span className="w-12 text-right font-mono text-[11.5px]">{view.focal} mm</span>
           </div>
         </>
@@ -98,16 +163,36 @@ export function LightPanel() {
 function LampRow({ name }: { name: LampName }) {
   const { strength, angle, softness } = useChoices((choices) => choices.view.lamps[name]);
   const setLamp = useChoices((choices) => choices.setLamp);
-  const figure = (text: string) => <span className="w-9 shrink-0 text-right font-mono text-[11px]">{text}</span>;
+  const figure = (text: string) => (
+    <span className="w-9 shrink-0 text-right font-mono text-[11px]">{text}</span>
+  );
   const title = (part: string) => `${part} of the ${name} light`;
   return (
     <div className="flex items-center gap-1.5">
       <span className="w-8 shrink-0 text-[var(--soft)]">{name}</span>
-      <Slide title={title('Strength')} value={strength} range={[0, 4]} step={0.05} set={(next) => setLamp(name, { strength: next })} />
+      <Slide
+        title={title('Strength')}
+        value={strength}
+        range={[0, 4]}
+        step={0.05}
+        set={(next) => setLamp(name, { strength: next })}
+      />
       {figure(strength.toFixed(1))}
-      <Slide title={title('Angle')} value={angle} range={[-180, 220]} step={1} set={(next) => setLamp(name, { angle: next })} />
+      <Slide
+        title={title('Angle')}
+        value={angle}
+        range={[-180, 220]}
+        step={1}
+        set={(next) => setLamp(name, { angle: next })}
+      />
       {figure(`${angle}°`)}
-      <Slide title={title('Softness')} value={softness} range={[0, 1]} step={0.05} set={(next) => setLamp(name, { softness: next })} />
+      <Slide
+        title={title('Softness')}
+        value={softness}
+        range={[0, 1]}
+        step={0.05}
+        set={(next) => setLamp(name, { softness: next })}
+      />
       {figure(`${Math.round(softness * 100)}%`)}
     </div>
   );
@@ -149,10 +234,15 @@ function EnvironmentSelect() {
   const setView = useChoices((choices) => choices.setView);
   const client = useQueryClient();
   const input = useRef<HTMLInputElement>(null);
-  const list = useQuery({ queryKey: KEY, queryFn: () => api<{ environments: EnvironmentRow[] }>('/api/environments') }).data?.environments ?? [];
+  const list =
+    useQuery({ queryKey: KEY, queryFn: () => api<{ environments: EnvironmentRow[] }>('/api/environments') })
+      .data?.environments ?? [];
   const upload = useMutation({
     async mutationFn(file: File) {
-      const response = await fetch(`/api/environments?name=${encodeURIComponent(file.name)}`, { method: 'POST', body: file });
+      const response = await fetch(`/api/environments?name=${encodeURIComponent(file.name)}`, {
+        method: 'POST',
+        body: file,
+      });
       const answer = await response.json();
       if (!response.ok) throw new Error(answer.error?.text ?? `The server answered ${response.status}.`);
       return answer as EnvironmentRow;
@@ -172,10 +262,16 @@ function EnvironmentSelect() {
     },
     onError: (error) => toast.error(error.message),
   });
-  const take = (key: string) => setView({ environment: key, environmentName: list.find((row) => keyOf(row) === key)?.name ?? '' });
+  const take = (key: string) =>
+    setView({ environment: key, environmentName: list.find((row) => keyOf(row) === key)?.name ?? '' });
   return (
     <>
-      <ChipSelect className="w-[98px] shrink-0" aria-label="Environment" value={environment} onChange={(event) => take(event.target.value)}>
+      <ChipSelect
+        className="w-[98px] shrink-0"
+        aria-label="Environment"
+        value={environment}
+        onChange={(event) => take(event.target.value)}
+      >
         {Object.entries(ENVIRONMENTS).map(([key, { title }]) => (
           <option key={key} value={key}>
             {title}

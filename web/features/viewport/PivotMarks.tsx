@@ -15,9 +15,18 @@ const CROSS = [-1, 0, 0, 1, 0, 0, 0, -1, 0, 0, 1, 0, 0, 0, -1, 0, 0, 1];
 const LINE = new LineBasicMaterial({ color: '#c2410c', depthTest: false, transparent: true });
 
 /** A cross where each selected part turns about, over everything, in the model's own space. */
-export function PivotMarks({ view: { source, state }, radius }: { view: Pick<BenchView, 'source' | 'state'>; radius: number }) {
+export function PivotMarks({
+  view: { source, state },
+  radius,
+}: {
+  view: Pick<BenchView, 'source' | 'state'>;
+  radius: number;
+}) {
   const selected = usePartFocus((focus) => focus.selected);
-  const parts = useMemo(() => new Map(viewParts({ source, state }).map((part) => [part.key, part])), [source, state]);
+  const parts = useMemo(
+    () => new Map(viewParts({ source, state }).map((part) => [part.key, part])),
+    [source, state],
+  );
   const into = useMemo(() => new Matrix4().fromArray([...axesOfSource(source.upAxis)]), [source.upAxis]);
   const cross = useMemo(() => {
     const geometry = new BufferGeometry();
@@ -32,7 +41,15 @@ export function PivotMarks({ view: { source, state }, radius }: { view: Pick<Ben
   return (
     <group matrixAutoUpdate={false} matrix={into}>
       {places.map(({ key, pivot }) => (
-        <lineSegments key={key} geometry={cross} material={LINE} position={pivot} scale={radius * ARM} renderOrder={9} raycast={() => {}} />
+        <lineSegments
+          key={key}
+          geometry={cross}
+          material={LINE}
+          position={pivot}
+          scale={radius * ARM}
+          renderOrder={9}
+          raycast={() => {}}
+        />
       ))}
     </group>
   );

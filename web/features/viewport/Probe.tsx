@@ -29,7 +29,10 @@ interface Reading {
   lines: Line[];
 }
 
-/** Under the pointer: the material, the place in its UV sets, and each channel's value with its source pixel and file. */
+/**
+ * Under the pointer: the material, the place in its UV sets, and each channel's value with its source pixel
+ * and file.
+ */
 export function Probe() {
   const { view } = useBench();
   const box = useRef<HTMLDivElement>(null);
@@ -67,11 +70,16 @@ export function Probe() {
       area.removeEventListener('pointerleave', onLeave);
     };
   }, []);
-  const uvText = reading?.picked.uvs.map(([u, v], i) => `${view.source.uvSets[i] ?? `UV ${i + 1}`} ${u.toFixed(4)} ${v.toFixed(4)}`).join(', ');
+  const uvText = reading?.picked.uvs
+    .map(([u, v], i) => `${view.source.uvSets[i] ?? `UV ${i + 1}`} ${u.toFixed(4)} ${v.toFixed(4)}`)
+    .join(', ');
   const area = box.current?.parentElement;
   const [wide, high] = [area?.clientWidth ?? 0, area?.clientHeight ?? 0];
   const place = reading && {
-    left: Math.min(Math.max(MARGIN, reading.at.x > wide / 2 ? reading.at.x - WIDTH - GAP : reading.at.x + GAP), Math.max(MARGIN, wide - WIDTH - MARGIN)),
+    left: Math.min(
+      Math.max(MARGIN, reading.at.x > wide / 2 ? reading.at.x - WIDTH - GAP : reading.at.x + GAP),
+      Math.max(MARGIN, wide - WIDTH - MARGIN),
+    ),
     ...(reading.at.y > high / 2 ? { bottom: high - reading.at.y + GAP } : { top: reading.at.y + GAP }),
   };
   return (
@@ -84,13 +92,23 @@ export function Probe() {
           aria-label="Probe"
         >
           <b className="block truncate text-[12px]">{reading.picked.material || 'no material'}</b>
-          <span className="block truncate font-mono text-[11px] text-[var(--soft)]">{uvText || 'no UV set'}</span>
+          <span className="block truncate font-mono text-[11px] text-[var(--soft)]">
+            {uvText || 'no UV set'}
+          </span>
           <dl className="mt-1 grid gap-0.5">
             {reading.lines.map(({ channel, value, from }) => (
-              <div key={channel} className="grid gap-x-2" style={{ gridTemplateColumns: '78px minmax(0, 1fr)' }}>
+              <div
+                key={channel}
+                className="grid gap-x-2"
+                style={{ gridTemplateColumns: '78px minmax(0, 1fr)' }}
+              >
                 <dt className="text-[var(--soft)]">{channelTitle(channel)}</dt>
                 <dd className="truncate font-mono text-[11px]">{value}</dd>
-                {from && <dd className="col-start-2 text-[10.8px] [overflow-wrap:anywhere] text-[var(--soft)]">{from}</dd>}
+                {from && (
+                  <dd className="col-start-2 text-[10.8px] [overflow-wrap:anywhere] text-[var(--soft)]">
+                    {from}
+                  </dd>
+                )}
               </div>
             ))}
           </dl>
@@ -114,15 +132,23 @@ async function readLines(view: BenchView, { material: key, uvs }: Picked): Promi
   }
   const { pixels } =
     required.length > 0
-      ? await api<{ pixels: (number[] | null)[] }>('/api/pixels', { method: 'POST', body: { places: required.map(({ place }) => place) } })
+      ? await api<{ pixels: (number[] | null)[] }>('/api/pixels', {
+          method: 'POST',
+          body: { places: required.map(({ place }) => place) },
+        })
       : { pixels: [] };
   const stored = new Map(required.map(({ channel, place }, i) => [channel, { place, pixel: pixels[i] }]));
   return CHANNELS.flatMap((channel): Line[] => {
     const content = material.channels[channel];
     if (!content) return [];
     const found = stored.get(channel);
-    if (content.map && !found?.pixel) return [{ channel, value: '', from: missing.get(channel) ?? 'the pixel cannot be read' }];
-    const value = sampleChannel(channel, { value: content.value, map: content.map, pixels: found?.pixel ? singlePixel(found.pixel) : null });
+    if (content.map && !found?.pixel)
+      return [{ channel, value: '', from: missing.get(channel) ?? 'the pixel cannot be read' }];
+    const value = sampleChannel(channel, {
+      value: content.value,
+      map: content.map,
+      pixels: found?.pixel ? singlePixel(found.pixel) : null,
+    });
     const from = found?.pixel
       ? `${found.pixel.map((part) => storedText(part)).join(' ')} at ${found.place.x}, ${found.place.y} of ${fileName(found.place.path)}`
       : '';

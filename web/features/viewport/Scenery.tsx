@@ -15,7 +15,11 @@ export function Scenery({ bounds, sphere }: { bounds: Box3; sphere: Sphere }) {
       <Lamps centre={sphere.center} size={size} />
       {ground && (
         <ContactShadow bounds={bounds}>
-          <mesh rotation-x={-Math.PI / 2} position={[sphere.center.x, bounds.min.y - size * 0.002, sphere.center.z]} receiveShadow>
+          <mesh
+            rotation-x={-Math.PI / 2}
+            position={[sphere.center.x, bounds.min.y - size * 0.002, sphere.center.z]}
+            receiveShadow
+          >
             <circleGeometry args={[size * 6, 64]} />
             <shadowMaterial opacity={0.32} transparent />
           </mesh>

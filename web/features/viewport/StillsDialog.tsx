@@ -36,14 +36,24 @@ export function StillsDialog({ close }: { close: () => void }) {
   const abort = useRef<AbortController | null>(null);
   useEffect(() => () => abort.current?.abort(), []);
   const fits = size.width >= 16 && size.height >= 16 && size.width <= MOST_WIDTH && size.height <= MOST_WIDTH;
-  const run = async (what: string, job: (options: StillOptions, work: { progress(share: number): void; signal: AbortSignal }) => Promise<void>) => {
+  const run = async (
+    what: string,
+    job: (
+      options: StillOptions,
+      work: { progress(share: number): void; signal: AbortSignal },
+    ) => Promise<void>,
+  ) => {
     const controller = new AbortController();
     abort.current = controller;
     setDoing({ what, share: 0 });
     try {
-      await job({ ...size, format, transparent, backdrop }, { signal: controller.signal, progress: (share) => setDoing({ what, share }) });
+      await job(
+        { ...size, format, transparent, backdrop },
+        { signal: controller.signal, progress: (share) => setDoing({ what, share }) },
+      );
     } catch (error) {
-      if (!controller.signal.aborted) toast.error(`The picture could not be taken: ${error instanceof Error ? error.message : error}`);
+      if (!controller.signal.aborted)
+        toast.error(`The picture could not be taken: ${error instanceof Error ? error.message : error}`);
     } finally {
       abort.current = null;
       setDoing(null);
@@ -53,7 +63,9 @@ export function StillsDialog({ close }: { close: () => void }) {
   return (
     <Modal title="Pictures of the view" close={close}>
       <div className="grid gap-3 p-4 text-[12.3px]">
-        {!stage && <p className="text-error">The view is folded away; unfold it (V) to take pictures of it.</p>}
+        {!stage && (
+          <p className="text-error">The view is folded away; unfold it (V) to take pictures of it.</p>
+        )}
         <div className="flex flex-wrap items-center gap-2">
           <ChipSelect
             aria-label="Size"
@@ -63,7 +75,9 @@ export function StillsDialog({ close }: { close: () => void }) {
               if (width && height) setSize({ width, height });
             }}
           >
-            {!SIZES.some(([key]) => key === `${size.width}x${size.height}`) && <option value={`${size.width}x${size.height}`}>own size</option>}
+            {!SIZES.some(([key]) => key === `${size.width}x${size.height}`) && (
+              <option value={`${size.width}x${size.height}`}>own size</option>
+            )}
             {SIZES.map(([key, title]) => (
               <option key={key} value={key}>
                 {title}
@@ -100,17 +114,31 @@ export function StillsDialog({ close }: { close: () => void }) {
           <Button
             main
             disabled={!stage || !fits || doing !== null}
-            onClick={() => stage && void run('drawing', async (options, work) => save(await takeStill(stage, options, work), `${name}.${format}`))}
+            onClick={() =>
+              stage &&
+              void run('drawing', async (options, work) =>
+                save(await takeStill(stage, options, work), `${name}.${format}`),
+              )
+            }
           >
             Take a still
           </Button>
           <Button
             disabled={!stage || !fits || doing !== null}
-            onClick={() => stage && void run('turning', async (options, work) => save(await takeTurntable(stage, options, frames, work), `${name}_turn.zip`))}
+            onClick={() =>
+              stage &&
+              void run('turning', async (options, work) =>
+                save(await takeTurntable(stage, options, frames, work), `${name}_turn.zip`),
+              )
+            }
           >
             Turntable of
           </Button>
-          <SizeField title="Frames" value={frames} set={(next) => setFrames(Math.min(720, Math.max(2, next)))} />
+          <SizeField
+            title="Frames"
+            value={frames}
+            set={(next) => setFrames(Math.min(720, Math.max(2, next)))}
+          />
           <span className="text-[var(--soft)]">frames, as zip</span>
         </div>
         <div className="flex flex-wrap items-center gap-2">
@@ -119,8 +147,15 @@ export function StillsDialog({ close }: { close: () => void }) {
             onClick={() =>
               stage &&
               void run('drawing', async (options, work) => {
-                const png = await takeStill(stage, { ...options, ...THUMBNAIL, format: 'png', transparent: false }, work);
-                const response = await fetch(`/api/assets/${view.id}/thumbnail`, { method: 'POST', body: png });
+                const png = await takeStill(
+                  stage,
+                  { ...options, ...THUMBNAIL, format: 'png', transparent: false },
+                  work,
+                );
+                const response = await fetch(`/api/assets/${view.id}/thumbnail`, {
+                  method: 'POST',
+                  body: png,
+                });
                 if (!response.ok) throw new Error(`the server answered ${response.status}`);
                 await client.invalidateQueries({ queryKey: ['shelf'] });
                 toast.success('The shelf shows this picture now.');
@@ -141,7 +176,12 @@ export function StillsDialog({ close }: { close: () => void }) {
         {doing && (
           <div className="flex items-center gap-2">
             <span className="w-16">{doing.what}</span>
-            <progress className="progress progress-accent min-w-0 flex-1" value={doing.share} max={1} aria-label="Progress of the picture" />
+            <progress
+              className="progress progress-accent min-w-0 flex-1"
+              value={doing.share}
+              max={1}
+              aria-label="Progress of the picture"
+            />
             <Button onClick={() => abort.current?.abort()}>Cancel</Button>
           </div>
         )}

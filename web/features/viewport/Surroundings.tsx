@@ -11,10 +11,14 @@ import { fittedStops } from './fitted.ts';
 const TRANSFORMS = { plain: LinearToneMapping, neutral: NeutralToneMapping, aces: ACESFilmicToneMapping };
 const PLAIN_BACKDROPS = { grey: '#7c7c78', dark: '#171a18' };
 
-/** Light from all around, its turn and strength, what lies behind the object, exposure and the view's transform. */
+/**
+ * Light from all around, its turn and strength, what lies behind the object, exposure and the view's
+ * transform.
+ */
 export function Surroundings() {
   const { gl, scene, invalidate } = useThree();
-  const { turn, exposure, environment, environmentOn, strength, backdrop, transform, mode, fitted, lamps } = useChoices((choices) => choices.view);
+  const { turn, exposure, environment, environmentOn, strength, backdrop, transform, mode, fitted, lamps } =
+    useChoices((choices) => choices.view);
   const [loaded, setLoaded] = useState<Environment | null>(null);
   useEffect(() => {
     let current: Environment | null = null;
@@ -43,12 +47,29 @@ export function Surroundings() {
       scene.backgroundRotation.set(0, angle, 0);
       scene.backgroundIntensity = strength;
       scene.backgroundBlurriness = 0.12;
-    } else scene.background = backdrop === 'grey' || backdrop === 'dark' ? new Color(PLAIN_BACKDROPS[backdrop]) : null;
+    } else
+      scene.background =
+        backdrop === 'grey' || backdrop === 'dark' ? new Color(PLAIN_BACKDROPS[backdrop]) : null;
     gl.toneMapping = TRANSFORMS[transform];
     const around = environmentOn && loaded ? loaded.mean * strength : 0;
     const isKnown = loaded !== null || !environmentOn;
-    gl.toneMappingExposure = 2 ** (exposure + (fitted && isKnown ? fittedStops({ environment: around, lamps }) : 0));
+    gl.toneMappingExposure =
+      2 ** (exposure + (fitted && isKnown ? fittedStops({ environment: around, lamps }) : 0));
     invalidate();
-  }, [loaded, turn, exposure, environmentOn, strength, backdrop, transform, mode, fitted, lamps, gl, scene, invalidate]);
+  }, [
+    loaded,
+    turn,
+    exposure,
+    environmentOn,
+    strength,
+    backdrop,
+    transform,
+    mode,
+    fitted,
+    lamps,
+    gl,
+    scene,
+    invalidate,
+  ]);
   return null;
 }

@@ -5,7 +5,10 @@ import { type ReactNode, useEffect, useRef } from 'react';
 import type { Box3, Group } from 'three';
 import { angleAfter, useTurning } from './turning.ts';
 
-/** Plays the turn that can go along in a handoff: about the middle of the bottom, over and over, until it is stopped. */
+/**
+ * Plays the turn that can go along in a handoff: about the middle of the bottom, over and over, until it is
+ * stopped.
+ */
 export function Turntable({ bounds, children }: { bounds: Box3; children: ReactNode }) {
   const group = useRef<Group>(null);
   const began = useRef<number | null>(null);

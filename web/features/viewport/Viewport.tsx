@@ -3,7 +3,19 @@
 import { useDroppable } from '@dnd-kit/core';
 import { usesOfImages } from '@kinkajou/core/asset/asset';
 import { Canvas, useThree } from '@react-three/fiber';
-import { AppWindow, Camera, Crosshair, Grid3x3, Maximize2, Minimize2, PanelRightClose, PanelRightOpen, PersonStanding, RotateCw, Scan } from 'lucide-react';
+import {
+  AppWindow,
+  Camera,
+  Crosshair,
+  Grid3x3,
+  Maximize2,
+  Minimize2,
+  PanelRightClose,
+  PanelRightOpen,
+  PersonStanding,
+  RotateCw,
+  Scan,
+} from 'lucide-react';
 import { Component, type ReactNode, useEffect, useMemo, useState } from 'react';
 import { DefaultLoadingManager, type PerspectiveCamera, Vector3 } from 'three';
 import type { OrbitControls } from 'three/addons/controls/OrbitControls.js';
@@ -41,7 +53,10 @@ const DIAGNOSTIC_TITLES: Record<(typeof DIAGNOSTIC_MODES)[number], string> = {
   density: 'Texel density',
 };
 
-/** The asset under light, one of its channels alone, or what its geometry is like; `alone` where it is all that its window holds. */
+/**
+ * The asset under light, one of its channels alone, or what its geometry is like; `alone` where it is all
+ * that its window holds.
+ */
 export function Viewport({ step, alone = false }: { step: string; alone?: boolean }) {
   const { view } = useBench();
   const comparing = step === 'compare';
@@ -52,10 +67,15 @@ export function Viewport({ step, alone = false }: { step: string; alone?: boolea
   const { size, unfolded } = useViewSize();
   const folded = size === 'folded' && !alone;
   const turns = !folded && !comparing;
-  useCommands({ playTurn: turns ? () => useTurning.setState({ seconds: turning > 0 ? 0 : TURN_SECONDS }) : null });
+  useCommands({
+    playTurn: turns ? () => useTurning.setState({ seconds: turning > 0 ? 0 : TURN_SECONDS }) : null,
+  });
   if (folded) {
     return (
-      <aside className="grid h-full justify-items-center border-l border-[var(--line)] bg-base-200 pt-2" style={{ alignContent: 'start' }}>
+      <aside
+        className="grid h-full justify-items-center border-l border-[var(--line)] bg-base-200 pt-2"
+        style={{ alignContent: 'start' }}
+      >
         <IconButton command="viewSize" label="Unfold the view" onClick={() => setView({ size: unfolded })}>
           <PanelRightOpen size={15} />
         </IconButton>
@@ -101,12 +121,20 @@ export function Viewport({ step, alone = false }: { step: string; alone?: boolea
         <DiagnosticNote />
         <span className="absolute right-3 bottom-3 flex items-center gap-1 rounded-[5px] bg-base-100/80 px-1 py-0.5 text-[11.5px]">
           {!comparing && (
-            <IconButton label="A person of 1.75 m beside the asset" pressed={choices.figure} onClick={() => setView({ figure: !choices.figure })}>
+            <IconButton
+              label="A person of 1.75 m beside the asset"
+              pressed={choices.figure}
+              onClick={() => setView({ figure: !choices.figure })}
+            >
               <PersonStanding size={14} />
             </IconButton>
           )}
           {!comparing && (
-            <IconButton command="playTurn" label={turning > 0 ? 'Stop the turn' : undefined} pressed={turning > 0}>
+            <IconButton
+              command="playTurn"
+              label={turning > 0 ? 'Stop the turn' : undefined}
+              pressed={turning > 0}
+            >
               <RotateCw size={14} />
             </IconButton>
           )}
@@ -149,7 +177,10 @@ function ViewBar({ alone }: { alone: boolean }) {
   const { view } = useBench();
   const { mode, wireframe, probe, size, uvSet } = useChoices((state) => state.view);
   const setView = useChoices((state) => state.setView);
-  const channels = useMemo(() => channelsIn(view.state).filter((channel) => !FIRST_MODES.includes(channel)), [view.state]);
+  const channels = useMemo(
+    () => channelsIn(view.state).filter((channel) => !FIRST_MODES.includes(channel)),
+    [view.state],
+  );
   const first = FIRST_MODES.includes(mode);
   const { uvSets } = view.source;
   return (
@@ -167,7 +198,15 @@ function ViewBar({ alone }: { alone: boolean }) {
         aria-label="Other channels"
         value={first ? '' : mode}
         onChange={(event) => setView({ mode: (event.target.value || 'lit') as ViewMode })}
-        style={first ? undefined : { background: 'var(--honey-wash)', borderColor: 'var(--color-accent)', color: 'var(--honey-ink)' }}
+        style={
+          first
+            ? undefined
+            : {
+                background: 'var(--honey-wash)',
+                borderColor: 'var(--color-accent)',
+                color: 'var(--honey-ink)',
+              }
+        }
       >
         <option value="">more</option>
         <optgroup label="Channels">
@@ -176,7 +215,9 @@ function ViewBar({ alone }: { alone: boolean }) {
               {modeTitle(key)}
             </option>
           ))}
-          {!first && !isDiagnostic(mode) && !channels.includes(mode as never) && <option value={mode}>{modeTitle(mode)}</option>}
+          {!first && !isDiagnostic(mode) && !channels.includes(mode as never) && (
+            <option value={mode}>{modeTitle(mode)}</option>
+          )}
         </optgroup>
         <optgroup label="Geometry">
           {DIAGNOSTIC_MODES.map((key) => (
@@ -187,7 +228,12 @@ function ViewBar({ alone }: { alone: boolean }) {
         </optgroup>
       </ChipSelect>
       {(mode === 'uv' || mode === 'density') && uvSets.length > 1 && (
-        <ChipSelect className="w-16" aria-label="UV set" value={uvSet} onChange={(event) => setView({ uvSet: Number(event.target.value) })}>
+        <ChipSelect
+          className="w-16"
+          aria-label="UV set"
+          value={uvSet}
+          onChange={(event) => setView({ uvSet: Number(event.target.value) })}
+        >
           {uvSets.map((name, i) => (
             <option key={name} value={i}>
               {name}
@@ -285,11 +331,19 @@ function LoadingNote() {
   useEffect(() => {
     const tell = (_url: string, done: number, total: number) => setLeft(total - done);
     Object.assign(DefaultLoadingManager, { onStart: tell, onProgress: tell, onLoad: () => setLeft(0) });
-    return () => void Object.assign(DefaultLoadingManager, { onStart: undefined, onProgress: () => undefined, onLoad: () => undefined });
+    return () =>
+      void Object.assign(DefaultLoadingManager, {
+        onStart: undefined,
+        onProgress: () => undefined,
+        onLoad: () => undefined,
+      });
   }, []);
   if (left === 0) return null;
   return (
-    <span className="absolute bottom-3 left-3 flex items-center gap-1.5 rounded-[5px] bg-base-100/85 px-2 py-1 text-[11.5px]" role="status">
+    <span
+      className="absolute bottom-3 left-3 flex items-center gap-1.5 rounded-[5px] bg-base-100/85 px-2 py-1 text-[11.5px]"
+      role="status"
+    >
       <span className="loading loading-spinner loading-xs" /> {plural(left, 'file')} to come
     </span>
   );
@@ -305,7 +359,8 @@ function MissingNote() {
   if (missing.length === 0) return null;
   return (
     <span className="flex items-center gap-1.5 rounded-[5px] bg-base-100/85 px-2 py-1 text-[11.5px]">
-      <span className="missing-stripes size-3 rounded-sm border border-error" /> {plural(missing.length, 'image')} missing
+      <span className="missing-stripes size-3 rounded-sm border border-error" />{' '}
+      {plural(missing.length, 'image')} missing
     </span>
   );
 }
@@ -329,12 +384,18 @@ function OverlayNote() {
   return (
     <>
       {tinted && (
-        <span className="flex items-center gap-1.5 rounded-[5px] bg-base-100/85 px-2 py-1 text-[11.5px]" role="status">
+        <span
+          className="flex items-center gap-1.5 rounded-[5px] bg-base-100/85 px-2 py-1 text-[11.5px]"
+          role="status"
+        >
           <span className="size-3 rounded-sm" style={{ background: '#cf2f3f' }} /> {tinted}
         </span>
       )}
       {collision && (
-        <span className="flex items-center gap-1.5 rounded-[5px] bg-base-100/85 px-2 py-1 text-[11.5px]" role="status">
+        <span
+          className="flex items-center gap-1.5 rounded-[5px] bg-base-100/85 px-2 py-1 text-[11.5px]"
+          role="status"
+        >
           <span className="size-3 rounded-sm border-2" style={{ borderColor: '#1d7f8c' }} /> {collision}
         </span>
       )}
@@ -353,7 +414,9 @@ class ViewportGuard extends Component<{ children: ReactNode }, { fault: string |
   override render() {
     if (this.state.fault === null) return this.props.children;
     return (
-      <p className="p-6 text-center text-[var(--soft)]">The view cannot be drawn in this browser ({this.state.fault}). Everything else works without it.</p>
+      <p className="p-6 text-center text-[var(--soft)]">
+        The view cannot be drawn in this browser ({this.state.fault}). Everything else works without it.
+      </p>
     );
   }
 }

@@ -9,8 +9,16 @@ import { imageOf } from './materials.ts';
 /** Texels per metre that the view takes for the middle of the scale. */
 export const useDensity = create<{ middle: number }>()(() => ({ middle: 0 }));
 
-/** The asset's texels per metre, over its whole surface: the root of all texels over all square metres, by the first map of each material. */
-export function middleDensity(model: Object3D, state: AssetState, images: ReadonlyMap<string, ParcelImage>, uvSet: number): number {
+/**
+ * The asset's texels per metre, over its whole surface: the root of all texels over all square metres, by the
+ * first map of each material.
+ */
+export function middleDensity(
+  model: Object3D,
+  state: AssetState,
+  images: ReadonlyMap<string, ParcelImage>,
+  uvSet: number,
+): number {
   let [texels, area] = [0, 0];
   const sizes = new Map(
     state.materials.map((material) => {
@@ -37,7 +45,12 @@ export function middleDensity(model: Object3D, state: AssetState, images: Readon
       b.fromBufferAttribute(position, q).applyMatrix4(object.matrixWorld).sub(a);
       c.fromBufferAttribute(position, r).applyMatrix4(object.matrixWorld).sub(a);
       area += b.cross(c).length() / 2;
-      const [ux, uy, vx, vy] = [uv.getX(q) - uv.getX(p), uv.getY(q) - uv.getY(p), uv.getX(r) - uv.getX(p), uv.getY(r) - uv.getY(p)];
+      const [ux, uy, vx, vy] = [
+        uv.getX(q) - uv.getX(p),
+        uv.getY(q) - uv.getY(p),
+        uv.getX(r) - uv.getX(p),
+        uv.getY(r) - uv.getY(p),
+      ];
       texels += (Math.abs(ux * vy - uy * vx) / 2) * size;
     }
   });

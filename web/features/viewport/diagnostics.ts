@@ -45,7 +45,10 @@ void main() {
   });
 }
 
-/** A colour of its own for each material, by its number; neighbours in the list lie far apart on the colour circle. */
+/**
+ * A colour of its own for each material, by its number; neighbours in the list lie far apart on the colour
+ * circle.
+ */
 export function numberMaterial(number: number, wireframe: boolean): Material {
   const material = new MeshBasicMaterial({ side: DoubleSide, wireframe, toneMapped: false });
   material.color.copy(numberColour(number));
@@ -53,11 +56,25 @@ export function numberMaterial(number: number, wireframe: boolean): Material {
 }
 
 export function numberColour(number: number): Color {
-  return number < 0 ? new Color(0.3, 0.3, 0.3) : new Color().setHSL((number * 0.381966) % 1, 0.55, number % 3 === 0 ? 0.42 : number % 3 === 1 ? 0.56 : 0.68);
+  return number < 0
+    ? new Color(0.3, 0.3, 0.3)
+    : new Color().setHSL(
+        (number * 0.381966) % 1,
+        0.55,
+        number % 3 === 0 ? 0.42 : number % 3 === 1 ? 0.56 : 0.68,
+      );
 }
 
-/** Texels per metre by colour: paper at the middle, sea at a quarter of it and below, brick at four times and above. */
-export function densityMaterial(set: number, size: [number, number] | null, middle: number, wireframe: boolean): Material {
+/**
+ * Texels per metre by colour: paper at the middle, sea at a quarter of it and below, brick at four times and
+ * above.
+ */
+export function densityMaterial(
+  set: number,
+  size: [number, number] | null,
+  middle: number,
+  wireframe: boolean,
+): Material {
   return new ShaderMaterial({
     side: DoubleSide,
     wireframe,

@@ -36,8 +36,8 @@ function areaOf(geometry: BufferGeometry): number {
 }
 
 /**
- * How far displacement pulls points apart that share a place and not a normal, in the unit of the amount: the largest
- * distance between the ends of two normals at one place, times the largest displacement.
+ * How far displacement pulls points apart that share a place and not a normal, in the unit of the amount: the
+ * largest distance between the ends of two normals at one place, times the largest displacement.
  */
 export function tearOf(parts: readonly Object3D[], reach: number): number {
   let worst = 0;
@@ -52,7 +52,11 @@ export function tearOf(parts: readonly Object3D[], reach: number): number {
       const key = `${position.getX(i).toPrecision(6)} ${position.getY(i).toPrecision(6)} ${position.getZ(i).toPrecision(6)}`;
       const other = first.get(key);
       if (other === undefined) first.set(key, i);
-      else worst = Math.max(worst, a.fromBufferAttribute(normal, i).distanceTo(b.fromBufferAttribute(normal, other)));
+      else
+        worst = Math.max(
+          worst,
+          a.fromBufferAttribute(normal, i).distanceTo(b.fromBufferAttribute(normal, other)),
+        );
     }
   }
   return worst * reach;

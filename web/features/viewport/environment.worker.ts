@@ -19,6 +19,11 @@ self.onmessage = ({ data: key }: MessageEvent<EnvironmentKey>) => {
       for (let part = 0; part < 3; part += 1) texels[to + part] = numberToHalf(data[from + part]);
     }
   }
-  const drawn: DrawnEnvironment = { texels, width, height, mean: meanRadiance(width, height, 3, (index) => data[index]) };
+  const drawn: DrawnEnvironment = {
+    texels,
+    width,
+    height,
+    mean: meanRadiance(width, height, 3, (index) => data[index]),
+  };
   self.postMessage(drawn, { transfer: [texels.buffer] });
 };

@@ -61,7 +61,8 @@ function draw(key: EnvironmentKey): Promise<DrawnEnvironment> {
   const worker = new Worker(new URL('./environment.worker.ts', import.meta.url), { type: 'module' });
   const made = new Promise<DrawnEnvironment>((resolve, reject) => {
     worker.onmessage = ({ data }: MessageEvent<DrawnEnvironment>) => resolve(data);
-    worker.onerror = ({ message }) => reject(new Error(message || 'the part of the page that draws it did not come'));
+    worker.onerror = ({ message }) =>
+      reject(new Error(message || 'the part of the page that draws it did not come'));
     worker.postMessage(key);
   }).finally(() => worker.terminate());
   drawn.set(key, made);

@@ -4,7 +4,11 @@ import type { Lamp, LampName } from '@/ui/choices';
 import { fittedStops } from './fitted.ts';
 
 const lamp = (on: boolean, strength = 1): Lamp => ({ on, strength, angle: 0, softness: 0 });
-const lamps = (...on: LampName[]) => ({ key: lamp(on.includes('key')), fill: lamp(on.includes('fill')), rim: lamp(on.includes('rim')) });
+const lamps = (...on: LampName[]) => ({
+  key: lamp(on.includes('key')),
+  fill: lamp(on.includes('fill')),
+  rim: lamp(on.includes('rim')),
+});
 const meanOf = (key: Parameters<typeof drawEnvironment>[0]) => {
   const { width, height, data } = drawEnvironment(key, 256);
   return meanRadiance(width, height, 3, (index) => data[index]);
@@ -17,7 +21,10 @@ describe('exposure fitted to the light', () => {
     const dim = fittedStops({ environment: 0.5, lamps: lamps() });
     expect(fittedStops({ environment: 0.25, lamps: lamps() })).toBeCloseTo(dim + 1, 2);
     // A lamp of 1.6 gives half of it: as much as an environment of 0.8 / pi.
-    expect(fittedStops({ environment: 0, lamps: lamps('fill') })).toBeCloseTo(fittedStops({ environment: 0.8 / Math.PI, lamps: lamps() }), 2);
+    expect(fittedStops({ environment: 0, lamps: lamps('fill') })).toBeCloseTo(
+      fittedStops({ environment: 0.8 / Math.PI, lamps: lamps() }),
+      2,
+    );
   });
 
   it('is more in the dark, less in the sun, within bounds, and none without light', () => {

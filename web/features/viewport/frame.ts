@@ -18,7 +18,10 @@ const presetListeners = new Set<(preset: CameraPreset) => void>();
 /** What was asked for while the model was still on its way. */
 let awaited: CameraPreset | null = null;
 
-/** Puts the camera of the view to a place, the whole asset in the picture; a model that is still to come is shown from there when it arrives. */
+/**
+ * Puts the camera of the view to a place, the whole asset in the picture; a model that is still to come is
+ * shown from there when it arrives.
+ */
 export function takePreset(preset: CameraPreset): void {
   awaited = presetListeners.size === 0 ? preset : null;
   for (const listener of presetListeners) listener(preset);

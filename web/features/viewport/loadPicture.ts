@@ -15,8 +15,8 @@ interface Showing {
 }
 
 /**
- * Loads a picture. One that the store has lost is told and asked for again until it comes; one that a server did not answer
- * for is asked for again, too; one that is there and broken is not, since findings tell of it.
+ * Loads a picture. One that the store has lost is told and asked for again until it comes; one that a server
+ * did not answer for is asked for again, too; one that is there and broken is not, since findings tell of it.
  */
 export function loadPicture(url: string, showing: Showing, pause = FIRST_PAUSE): void {
   const { name, shown, failed, wanted } = showing;
@@ -34,7 +34,10 @@ export function loadPicture(url: string, showing: Showing, pause = FIRST_PAUSE):
     failed?.();
     if (status === 404) noteUnread(name);
     else if (status !== null) return noteRead(name);
-    setTimeout(() => (wanted() ? loadPicture(url, showing, Math.min(pause * 2, LONGEST_PAUSE)) : noteRead(name)), pause);
+    setTimeout(
+      () => (wanted() ? loadPicture(url, showing, Math.min(pause * 2, LONGEST_PAUSE)) : noteRead(name)),
+      pause,
+    );
   };
   image.src = url;
 }

@@ -6,7 +6,9 @@ import { DoubleSide, type Group, Mesh, MeshBasicMaterial } from 'three';
 import { useFocus } from '../bench/focus.ts';
 import { lay } from './shapeOverlays.ts';
 
-/** How long the faces of a material stay tinted: long enough to be found, too short to be taken for its look. */
+/**
+ * How long the faces of a material stay tinted: long enough to be found, too short to be taken for its look.
+ */
 const SHOWN_MS = 1100;
 const CHOSEN = new MeshBasicMaterial({
   color: '#d99a1c',

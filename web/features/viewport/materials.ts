@@ -75,7 +75,9 @@ export function createViewMaterial(neutral: NeutralMaterial, context: MaterialCo
 
 /** All that decides how a material looks, as text: equal looks may share one view material. */
 export function lookOf(neutral: NeutralMaterial, context: MaterialContext): string {
-  const files = Object.values(neutral.channels).map((channel) => (channel.map ? (imageOf(channel.map, context)?.sha256 ?? 'missing') : ''));
+  const files = Object.values(neutral.channels).map((channel) =>
+    channel.map ? (imageOf(channel.map, context)?.sha256 ?? 'missing') : '',
+  );
   const channels = Object.entries(neutral.channels).map(([name, { value, map }]) => [name, value, map]);
   const { workflow, alphaMode, alphaCutoff, doubleSided, exponent, thickness } = neutral;
   const { mode, wireframe, uvSet, displaced, density, alike } = context;
@@ -122,7 +124,9 @@ function litMaterial(neutral: NeutralMaterial, context: MaterialContext): ViewMa
     side: shading.doubleSided ? DoubleSide : FrontSide,
     wireframe: context.wireframe,
   });
-  const base = specGloss ? colourOf(neutral, 'baseColor') : { value: shading.baseColor.value, map: shading.baseColor.map };
+  const base = specGloss
+    ? colourOf(neutral, 'baseColor')
+    : { value: shading.baseColor.value, map: shading.baseColor.map };
   material.color.setRGB(...base.value);
   material.emissive.setRGB(...shading.emission.value);
   if (shading.sheenColor.value.some((part) => part > 0)) {
@@ -157,7 +161,8 @@ function litMaterial(neutral: NeutralMaterial, context: MaterialContext): ViewMa
     wire('bump', shading.bump.map, (texture) => (material.bumpMap = texture));
     material.bumpScale = shading.bump.value;
   }
-  // Without tangents three derives them from UVs, whose v grows downwards here: Y+ then needs the turned sign.
+  // Without tangents three derives them from UVs, whose v grows downwards here: Y+ then needs the turned
+  // sign.
   const { strength = 1, normalY } = shading.normal ?? {};
   material.normalScale.set(strength, normalY === 'Y-' ? strength : -strength);
   const depth = new MeshDepthMaterial({ depthPacking: RGBADepthPacking });
@@ -165,7 +170,10 @@ function litMaterial(neutral: NeutralMaterial, context: MaterialContext): ViewMa
   const casts = { cut: false, moved: false };
   if (shading.height && context.displaced) {
     wire('height', shading.height.map, (texture) => {
-      const scale = { displacementMap: texture, displacementScale: (shading.height?.value ?? 0) * metresPerUnit };
+      const scale = {
+        displacementMap: texture,
+        displacementScale: (shading.height?.value ?? 0) * metresPerUnit,
+      };
       Object.assign(material, scale);
       Object.assign(depth, scale);
       casts.moved = true;
@@ -186,7 +194,14 @@ function litMaterial(neutral: NeutralMaterial, context: MaterialContext): ViewMa
   }
   if (isMissing(base.map, context)) {
     material.map = textures.missing();
-    reads.baseColor = { ...(base.map as MapUse), component: 'rgb', invert: false, gain: 1, offset: 0, decode: false };
+    reads.baseColor = {
+      ...(base.map as MapUse),
+      component: 'rgb',
+      invert: false,
+      gain: 1,
+      offset: 0,
+      decode: false,
+    };
     material.metalness = 0;
     material.metalnessMap = null;
   }
@@ -199,16 +214,26 @@ function litMaterial(neutral: NeutralMaterial, context: MaterialContext): ViewMa
   return { shown: material, depth };
 }
 
-function colourOf({ channels }: NeutralMaterial, channel: 'baseColor' | 'specularColor'): { value: Rgb; map: MapUse | null } {
+function colourOf(
+  { channels }: NeutralMaterial,
+  channel: 'baseColor' | 'specularColor',
+): { value: Rgb; map: MapUse | null } {
   const { value, map } = channels[channel] ?? { value: [1, 1, 1] as Rgb, map: null };
   return { value: typeof value === 'number' ? [value, value, value] : value, map };
 }
 
-/** One channel alone, unlit: data as it is stored, colours as light through the picture's sRGB curve and nothing else. */
+/**
+ * One channel alone, unlit: data as it is stored, colours as light through the picture's sRGB curve and
+ * nothing else.
+ */
 function channelMaterial(neutral: NeutralMaterial, channel: ChannelName, context: MaterialContext): Material {
   const { textures } = context;
   const { value, use } = channelInput(neutral, channel);
-  const material = new MeshBasicMaterial({ toneMapped: false, side: neutral.doubleSided ? DoubleSide : FrontSide, wireframe: context.wireframe });
+  const material = new MeshBasicMaterial({
+    toneMapped: false,
+    side: neutral.doubleSided ? DoubleSide : FrontSide,
+    wireframe: context.wireframe,
+  });
   const image = use && imageOf(use, context);
   if (use && !image) {
     material.map = textures.missing();
@@ -219,9 +244,21 @@ function channelMaterial(neutral: NeutralMaterial, channel: ChannelName, context
   else material.color.setRGB(...clampColour(value), SRGBColorSpace);
   if (!use || !image) return material;
   // Data that is tagged as colour is read through that curve, and shown so.
-  material.map = textures.get(use, image, !colour && !(channel !== 'normal' && isColourSpace(use.space)), tilesOf(use, context));
-  const read = channel === 'normal' ? { ...use, component: 'rgb' as const, decode: false } : { ...use, decode: colour && decodesInShader(use, image) };
-  patchReads(material, { baseColor: read }, { rawOutput: !colour, turnGreen: context.alike && channel === 'normal' && use.normalY === 'Y-' });
+  material.map = textures.get(
+    use,
+    image,
+    !colour && !(channel !== 'normal' && isColourSpace(use.space)),
+    tilesOf(use, context),
+  );
+  const read =
+    channel === 'normal'
+      ? { ...use, component: 'rgb' as const, decode: false }
+      : { ...use, decode: colour && decodesInShader(use, image) };
+  patchReads(
+    material,
+    { baseColor: read },
+    { rawOutput: !colour, turnGreen: context.alike && channel === 'normal' && use.normalY === 'Y-' },
+  );
   return material;
 }
 
@@ -230,9 +267,15 @@ function channelInput(neutral: NeutralMaterial, channel: ChannelName): { value: 
   const shading = toMetalRough(neutral);
   const existing = neutral.channels[channel];
   const grey = (value: number | Rgb): Rgb => (typeof value === 'number' ? [value, value, value] : value);
-  if (channel === 'normal') return { value: existing?.map ? [1, 1, 1] : [0.5, 0.5, 1], use: existing?.map ?? null };
-  if (existing) return { value: channel === 'occlusion' && existing.map ? [1, 1, 1] : grey(existing.value), use: existing.map };
-  if (channel === 'roughness' || channel === 'metalness') return { value: grey(shading[channel].value), use: shading[channel].map };
+  if (channel === 'normal')
+    return { value: existing?.map ? [1, 1, 1] : [0.5, 0.5, 1], use: existing?.map ?? null };
+  if (existing)
+    return {
+      value: channel === 'occlusion' && existing.map ? [1, 1, 1] : grey(existing.value),
+      use: existing.map,
+    };
+  if (channel === 'roughness' || channel === 'metalness')
+    return { value: grey(shading[channel].value), use: shading[channel].map };
   return { value: grey(neutralValue(channel)), use: null };
 }
 
@@ -255,7 +298,10 @@ function mapSize({ channels }: NeutralMaterial, context: MaterialContext): [numb
   return null;
 }
 
-export function imageOf(use: MapUse, { state, images }: Pick<MaterialContext, 'state' | 'images'>): ParcelImage | null {
+export function imageOf(
+  use: MapUse,
+  { state, images }: Pick<MaterialContext, 'state' | 'images'>,
+): ParcelImage | null {
   const path = state.images.find((image) => image.key === use.image)?.resolved;
   const image = path ? images.get(path) : undefined;
   return image?.info ? image : null;

@@ -24,9 +24,14 @@ describe('rays into a large mesh', () => {
     let met = 0;
     for (let i = 0; i < 200; i += 1) {
       const from = new Vector3(3 + 4 * Math.sin(i), -1 + 3 * Math.cos(1.7 * i), 8);
-      const ray = new Raycaster(from, new Vector3(3 + Math.cos(3 * i), -1 + Math.sin(5 * i), 2).sub(from).normalize());
+      const ray = new Raycaster(
+        from,
+        new Vector3(3 + Math.cos(3 * i), -1 + Math.sin(5 * i), 2).sub(from).normalize(),
+      );
       const [a, b] = [ray.intersectObject(plain), ray.intersectObject(quick)];
-      expect(b.map(({ faceIndex, face }) => [faceIndex, face?.materialIndex])).toEqual(a.map(({ faceIndex, face }) => [faceIndex, face?.materialIndex]));
+      expect(b.map(({ faceIndex, face }) => [faceIndex, face?.materialIndex])).toEqual(
+        a.map(({ faceIndex, face }) => [faceIndex, face?.materialIndex]),
+      );
       a.forEach(({ point, uv }, k) => {
         expect(b[k].point.distanceTo(point)).toBeLessThan(1e-9);
         expect(b[k].uv?.distanceTo(uv as NonNullable<typeof uv>)).toBeLessThan(1e-6);
@@ -46,7 +51,9 @@ describe('rays into a large mesh', () => {
     const small = new Mesh(new TorusKnotGeometry(1, 0.3, 20, 8), SIDES[0]);
     quickenRaycasts(small);
     const ray = new Raycaster(new Vector3(1.3, 0, 5), new Vector3(0, 0, -1));
-    expect(ray.intersectObject(small).length).toBe(ray.intersectObject(new Mesh(small.geometry, SIDES[0])).length);
+    expect(ray.intersectObject(small).length).toBe(
+      ray.intersectObject(new Mesh(small.geometry, SIDES[0])).length,
+    );
     expect(small.geometry).not.toHaveProperty('boundsTree');
     expect(() => {
       const empty = new Mesh(new BufferGeometry(), SIDES[0]);

@@ -8,7 +8,10 @@ interface Treed extends BufferGeometry {
   boundsTree?: MeshBVH;
 }
 
-/** Lets rays find faces of large meshes by a tree of boxes, which is made when a ray first meets the mesh. Faces keep their order. */
+/**
+ * Lets rays find faces of large meshes by a tree of boxes, which is made when a ray first meets the mesh.
+ * Faces keep their order.
+ */
 export function quickenRaycasts(mesh: Mesh): void {
   mesh.raycast = function (this: Mesh, ray: Raycaster, hits: Intersection[]) {
     const geometry = this.geometry as Treed;
@@ -23,5 +26,7 @@ export function quickenRaycasts(mesh: Mesh): void {
 /** So that no tree is made of what is nowhere near the ray. */
 function meetsBox({ geometry, matrixWorld }: Mesh, { ray }: Raycaster): boolean {
   if (!geometry.boundingBox) geometry.computeBoundingBox();
-  return geometry.boundingBox !== null && ray.intersectsBox(geometry.boundingBox.clone().applyMatrix4(matrixWorld));
+  return (
+    geometry.boundingBox !== null && ray.intersectsBox(geometry.boundingBox.clone().applyMatrix4(matrixWorld))
+  );
 }

@@ -1,5 +1,10 @@
 import { createMapUse } from '@kinkajou/core/scene/material';
-import { MeshPhysicalMaterial, ShaderLib, type WebGLProgramParametersWithUniforms, type WebGLRenderer } from 'three';
+import {
+  MeshPhysicalMaterial,
+  ShaderLib,
+  type WebGLProgramParametersWithUniforms,
+  type WebGLRenderer,
+} from 'three';
 import { expect, test } from 'vitest';
 import { patchReads, type Reads } from './shaderReads.ts';
 
@@ -19,7 +24,10 @@ const CHANNELS = [
   'height',
 ] as const;
 
-function compile(channels: readonly (typeof CHANNELS)[number][], shaders: { vertexShader: string; fragmentShader: string } = ShaderLib.physical) {
+function compile(
+  channels: readonly (typeof CHANNELS)[number][],
+  shaders: { vertexShader: string; fragmentShader: string } = ShaderLib.physical,
+) {
   const material = new MeshPhysicalMaterial();
   const use = (channel: (typeof CHANNELS)[number]) => ({
     ...createMapUse('a', channel, { component: 'g', invert: true, gain: 0.5, offset: 0.25 }),
@@ -28,7 +36,10 @@ function compile(channels: readonly (typeof CHANNELS)[number][], shaders: { vert
   const reads: Reads = Object.fromEntries(channels.map((channel) => [channel, use(channel)]));
   patchReads(material, reads, { rawOutput: true, turnGreen: true, specGloss: true });
   const shader = { ...shaders, uniforms: {} };
-  material.onBeforeCompile(shader as unknown as WebGLProgramParametersWithUniforms, null as unknown as WebGLRenderer);
+  material.onBeforeCompile(
+    shader as unknown as WebGLProgramParametersWithUniforms,
+    null as unknown as WebGLRenderer,
+  );
   return { ...shader, uniforms: shader.uniforms as Record<string, { value: { x: number; y: number } }> };
 }
 
@@ -47,7 +58,10 @@ test('every channel finds its place in the shader, and is told its component and
 
 test('a shader that lacks a piece is refused by name', () => {
   const { vertexShader, fragmentShader } = ShaderLib.physical;
-  const other = { vertexShader, fragmentShader: fragmentShader.replace('#include <roughnessmap_fragment>', '') };
+  const other = {
+    vertexShader,
+    fragmentShader: fragmentShader.replace('#include <roughnessmap_fragment>', ''),
+  };
   expect(() => compile(['roughness'], other)).toThrow(/#include <roughnessmap_fragment>/);
   expect(() => compile(['metalness'], other)).not.toThrow();
 });

@@ -38,13 +38,27 @@ const COAT = 'texture2D( clearcoatMap, vClearcoatMapUv )';
 const COAT_ROUGHNESS = 'texture2D( clearcoatRoughnessMap, vClearcoatRoughnessMapUv )';
 const TRANSMISSION = 'texture2D( transmissionMap, vTransmissionMapUv )';
 
-/** Texel reads of three's own shader chunks and what stands in their place, by the channel that they serve. */
+/**
+ * Texel reads of three's own shader chunks and what stands in their place, by the channel that they serve.
+ */
 const READS: Record<string, Read> = {
-  baseColor: { chunk: 'map_fragment', from: 'diffuseColor *= sampledDiffuseColor;', to: `diffuseColor.rgb *= ${colourOf('sampledDiffuseColor')};` },
+  baseColor: {
+    chunk: 'map_fragment',
+    from: 'diffuseColor *= sampledDiffuseColor;',
+    to: `diffuseColor.rgb *= ${colourOf('sampledDiffuseColor')};`,
+  },
   roughness: { chunk: 'roughnessmap_fragment', from: 'texelRoughness.g', to: scalarOf('texelRoughness') },
   metalness: { chunk: 'metalnessmap_fragment', from: 'texelMetalness.b', to: scalarOf('texelMetalness') },
-  occlusion: { chunk: 'aomap_fragment', from: 'texture2D( aoMap, vAoMapUv ).r', to: scalarOf('texture2D( aoMap, vAoMapUv )') },
-  opacity: { chunk: 'alphamap_fragment', from: 'texture2D( alphaMap, vAlphaMapUv ).g', to: scalarOf('texture2D( alphaMap, vAlphaMapUv )') },
+  occlusion: {
+    chunk: 'aomap_fragment',
+    from: 'texture2D( aoMap, vAoMapUv ).r',
+    to: scalarOf('texture2D( aoMap, vAoMapUv )'),
+  },
+  opacity: {
+    chunk: 'alphamap_fragment',
+    from: 'texture2D( alphaMap, vAlphaMapUv ).g',
+    to: scalarOf('texture2D( alphaMap, vAlphaMapUv )'),
+  },
   emission: {
     chunk: 'emissivemap_fragment',
     from: 'totalEmissiveRadiance *= emissiveColor.rgb;',
@@ -83,12 +97,19 @@ export interface PatchOptions {
   rawOutput?: boolean;
   /** Green is turned round: a normal that points Y- is shown as Y+. */
   turnGreen?: boolean;
-  /** The reflection's own colour takes light from the diffuse: diffuse x (1 - largest of specular), as in spec/gloss. */
+  /**
+   * The reflection's own colour takes light from the diffuse: diffuse x (1 - largest of specular), as in
+   * spec/gloss.
+   */
   specGloss?: boolean;
 }
 
 /** Rewrites texel reads so that each channel takes its own component of whatever image it was given. */
-export function patchReads(material: Material, reads: Reads, { rawOutput = false, turnGreen = false, specGloss = false }: PatchOptions = {}): void {
+export function patchReads(
+  material: Material,
+  reads: Reads,
+  { rawOutput = false, turnGreen = false, specGloss = false }: PatchOptions = {},
+): void {
   const channels = Object.keys(reads).filter((channel) => READS[channel]);
   const uniforms: Record<string, IUniform> = {};
   for (const channel of channels) {
@@ -97,14 +118,23 @@ export function patchReads(material: Material, reads: Reads, { rawOutput = false
     const scalarOfRgb = component === 'rgb' && !COLOURS.has(channel);
     uniforms[`kj_${channel}_mask`] = { value: new Vector4(...MASKS[scalarOfRgb ? 'r' : component]) };
     uniforms[`kj_${channel}_how`] = { value: new Vector2(gain, offset) };
-    uniforms[`kj_${channel}_decode`] = { value: decode ? new Vector2(exponent, gammaOf(space)) : new Vector2(0, 1) };
+    uniforms[`kj_${channel}_decode`] = {
+      value: decode ? new Vector2(exponent, gammaOf(space)) : new Vector2(0, 1),
+    };
     uniforms[`kj_${channel}_primaries`] = { value: decode ? primariesOf(space) : new Matrix3() };
   }
   material.onBeforeCompile = (shader) => {
     Object.assign(shader.uniforms, uniforms);
-    if (specGloss) shader.fragmentShader = exchange(shader.fragmentShader, LIGHTS, `${SPEC_GLOSS}\n${LIGHTS}`);
-    if (turnGreen) shader.fragmentShader = exchange(shader.fragmentShader, ALPHA, `diffuseColor.g = 1.0 - diffuseColor.g;\n${ALPHA}`);
-    if (rawOutput) shader.fragmentShader = exchange(shader.fragmentShader, '#include <colorspace_fragment>', '');
+    if (specGloss)
+      shader.fragmentShader = exchange(shader.fragmentShader, LIGHTS, `${SPEC_GLOSS}\n${LIGHTS}`);
+    if (turnGreen)
+      shader.fragmentShader = exchange(
+        shader.fragmentShader,
+        ALPHA,
+        `diffuseColor.g = 1.0 - diffuseColor.g;\n${ALPHA}`,
+      );
+    if (rawOutput)
+      shader.fragmentShader = exchange(shader.fragmentShader, '#include <colorspace_fragment>', '');
     shader.fragmentShader = rewrite(
       shader.fragmentShader,
       channels.filter((channel) => !READS[channel].vertex),
@@ -114,18 +144,21 @@ export function patchReads(material: Material, reads: Reads, { rawOutput = false
       channels.filter((channel) => READS[channel].vertex),
     );
   };
-  material.customProgramCacheKey = () => `${channels.join()}${rawOutput ? 'raw' : ''}${turnGreen ? 'turned' : ''}${specGloss ? 'spec' : ''}`;
+  material.customProgramCacheKey = () =>
+    `${channels.join()}${rawOutput ? 'raw' : ''}${turnGreen ? 'turned' : ''}${specGloss ? 'spec' : ''}`;
 }
 
 const LIGHTS = '#include <lights_fragment_begin>';
 const ALPHA = '#include <alphamap_fragment>';
-const SPEC_GLOSS = 'material.diffuseContribution *= 1.0 - max( max( material.specularColor.r, material.specularColor.g ), material.specularColor.b );';
+const SPEC_GLOSS =
+  'material.diffuseContribution *= 1.0 - max( max( material.specularColor.r, material.specularColor.g ), material.specularColor.b );';
 
 function rewrite(shader: string, channels: readonly string[]): string {
   if (channels.length === 0) return shader;
   const declared = channels
     .map(
-      (channel) => `uniform vec4 kj_${channel}_mask; uniform vec2 kj_${channel}_how; uniform vec2 kj_${channel}_decode; uniform mat3 kj_${channel}_primaries;`,
+      (channel) =>
+        `uniform vec4 kj_${channel}_mask; uniform vec2 kj_${channel}_how; uniform vec2 kj_${channel}_decode; uniform mat3 kj_${channel}_primaries;`,
     )
     .join('\n');
   const chunks = new Map<string, string>();
@@ -140,9 +173,13 @@ function rewrite(shader: string, channels: readonly string[]): string {
   return source;
 }
 
-/** Puts one piece of a shader in place of another, which must be there: what is not read would look right and be wrong. */
+/**
+ * Puts one piece of a shader in place of another, which must be there: what is not read would look right and
+ * be wrong.
+ */
 function exchange(shader: string, from: string, to: string): string {
-  if (!shader.includes(from)) throw new Error(`the view cannot read maps: "${from}" is not in this version of the shader`);
+  if (!shader.includes(from))
+    throw new Error(`the view cannot read maps: "${from}" is not in this version of the shader`);
   return shader.replace(from, () => to);
 }
 

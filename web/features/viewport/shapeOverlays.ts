@@ -27,7 +27,10 @@ import { partKeyOf } from './partKey.ts';
 import type { Piece, ShapeAnswer, ShapeRequest } from './shapeWork.ts';
 
 /** What is drawn over the model, in words. */
-export const useOverlayNote = create<{ tinted: string | null; collision: string | null }>()(() => ({ tinted: null, collision: null }));
+export const useOverlayNote = create<{ tinted: string | null; collision: string | null }>()(() => ({
+  tinted: null,
+  collision: null,
+}));
 
 /** Faults whose faces a finding is about; the first that any face has counts. */
 const FAULTS: Readonly<Record<string, readonly FaceFault[]>> = {
@@ -41,7 +44,9 @@ const FAULTS: Readonly<Record<string, readonly FaceFault[]>> = {
   'shape.uvOutside': ['uvOutside'],
 };
 
-/** Tints the faces that the finding in hand is about, or those around the holes of a part that does not close. */
+/**
+ * Tints the faces that the finding in hand is about, or those around the holes of a part that does not close.
+ */
 export function useFaultTint(model: Group | null, { findings }: Pick<BenchView, 'findings'>): void {
   const invalidate = useThree((three) => three.invalidate);
   const key = useFocus((focus) => focus.finding);
@@ -52,7 +57,9 @@ export function useFaultTint(model: Group | null, { findings }: Pick<BenchView, 
     if (!model || faults.length === 0) return;
     let current = true;
     const overlays: Object3D[] = [];
-    const parts = meshesByPart(model, (mesh) => (open === null ? isAbout(finding, mesh) : partKeyOf(mesh) === open));
+    const parts = meshesByPart(model, (mesh) =>
+      open === null ? isAbout(finding, mesh) : partKeyOf(mesh) === open,
+    );
     const requests = [...parts.values()].map(async (meshes) => {
       const answer = await askShape({ kind: 'faults', faults: [...faults], pieces: meshes.map(pieceOf) });
       if (!current || answer.kind !== 'faults') return 0;
@@ -70,10 +77,18 @@ export function useFaultTint(model: Group | null, { findings }: Pick<BenchView, 
         if (!current) return;
         const all = counts.reduce((sum, count) => sum + count, 0);
         const what = open === null ? (finding?.title ?? '') : 'where it does not close';
-        useOverlayNote.setState({ tinted: all > 0 ? `${all.toLocaleString('en')} ${all === 1 ? 'triangle' : 'triangles'} tinted: ${what}` : null });
+        useOverlayNote.setState({
+          tinted:
+            all > 0
+              ? `${all.toLocaleString('en')} ${all === 1 ? 'triangle' : 'triangles'} tinted: ${what}`
+              : null,
+        });
         invalidate();
       })
-      .catch((error: Error) => current && useOverlayNote.setState({ tinted: `Faces cannot be tinted: ${error.message}` }));
+      .catch(
+        (error: Error) =>
+          current && useOverlayNote.setState({ tinted: `Faces cannot be tinted: ${error.message}` }),
+      );
     return () => {
       current = false;
       for (const overlay of overlays) discard(overlay);
@@ -93,10 +108,20 @@ function isAbout(finding: Finding | undefined, mesh: Mesh): boolean {
 }
 
 /** Draws the shapes for collision that parts were given over them. */
-export function useCollisionShapes(model: Group | null, { source, state }: Pick<BenchView, 'source' | 'state'>, wanted: boolean): void {
+export function useCollisionShapes(
+  model: Group | null,
+  { source, state }: Pick<BenchView, 'source' | 'state'>,
+  wanted: boolean,
+): void {
   const invalidate = useThree((three) => three.invalidate);
   const { hidden, alone } = usePartFocus();
-  const shaped = useMemo(() => new Map(viewParts({ source, state }).flatMap((part) => (hasShape(part) ? [[part.key, part] as const] : []))), [source, state]);
+  const shaped = useMemo(
+    () =>
+      new Map(
+        viewParts({ source, state }).flatMap((part) => (hasShape(part) ? [[part.key, part] as const] : [])),
+      ),
+    [source, state],
+  );
   useEffect(() => {
     if (!model || !wanted || shaped.size === 0) return;
     let current = true;
@@ -122,7 +147,10 @@ export function useCollisionShapes(model: Group | null, { source, state }: Pick<
         });
         invalidate();
       })
-      .catch((error: Error) => current && useOverlayNote.setState({ collision: `Collision cannot be drawn: ${error.message}` }));
+      .catch(
+        (error: Error) =>
+          current && useOverlayNote.setState({ collision: `Collision cannot be drawn: ${error.message}` }),
+      );
     return () => {
       current = false;
       for (const overlay of overlays) discard(overlay);
@@ -132,7 +160,10 @@ export function useCollisionShapes(model: Group | null, { source, state }: Pick<
   }, [model, shaped, wanted, hidden, alone, invalidate]);
 }
 
-/** Shapes by the geometry that they stand in for: hiding a part, or another that shows the same, asks for nothing anew. */
+/**
+ * Shapes by the geometry that they stand in for: hiding a part, or another that shows the same, asks for
+ * nothing anew.
+ */
 const shapes = new WeakMap<BufferGeometry, Map<string, Promise<ShapeAnswer>>>();
 
 function collisionAnswer(meshes: readonly Mesh[], collision: Collision): Promise<ShapeAnswer> {
@@ -178,11 +209,15 @@ function pieceOf(mesh: Mesh): Piece {
 function floatsOf(attribute: BufferAttribute | InterleavedBufferAttribute): Float32Array {
   if (attribute instanceof BufferAttribute && attribute.array instanceof Float32Array) return attribute.array;
   const { count, itemSize } = attribute;
-  return Float32Array.from({ length: count * itemSize }, (_, i) => attribute.getComponent(Math.floor(i / itemSize), i % itemSize));
+  return Float32Array.from({ length: count * itemSize }, (_, i) =>
+    attribute.getComponent(Math.floor(i / itemSize), i % itemSize),
+  );
 }
 
 function cornersOf({ index, attributes }: BufferGeometry): Uint32Array {
-  return index ? Uint32Array.from(index.array) : Uint32Array.from({ length: attributes.position?.count ?? 0 }, (_, i) => i);
+  return index
+    ? Uint32Array.from(index.array)
+    : Uint32Array.from({ length: attributes.position?.count ?? 0 }, (_, i) => i);
 }
 
 const TINT = new MeshBasicMaterial({
@@ -194,12 +229,20 @@ const TINT = new MeshBasicMaterial({
   polygonOffsetFactor: -2,
   polygonOffsetUnits: -2,
 });
-const TINT_LINE = new LineBasicMaterial({ color: '#cf2f3f', depthTest: false, transparent: true, opacity: 0.85 });
+const TINT_LINE = new LineBasicMaterial({
+  color: '#cf2f3f',
+  depthTest: false,
+  transparent: true,
+  opacity: 0.85,
+});
 const COLLISION_LINE = new LineBasicMaterial({ color: '#1d7f8c', transparent: true, opacity: 0.75 });
 /** More triangles than this are not drawn around: their edges would be a thicket. */
 const MOST_OUTLINED = 600;
 
-/** The marked triangles as a surface over the mesh, and their edges, which are seen through what lies before them. */
+/**
+ * The marked triangles as a surface over the mesh, and their edges, which are seen through what lies before
+ * them.
+ */
 function tintOf(mesh: Mesh, marks: Uint8Array): { objects: Object3D[]; count: number } | null {
   const geometry = geometryOf(mesh);
   const corners = cornersOf(geometry);
@@ -217,11 +260,19 @@ function tintOf(mesh: Mesh, marks: Uint8Array): { objects: Object3D[]; count: nu
   };
   const objects: Object3D[] = [new Mesh(placed(chosen), TINT)];
   if (chosen.length / 3 <= MOST_OUTLINED)
-    objects.push(new LineSegments(placed(chosen.flatMap((corner, i) => [corner, chosen[i % 3 === 2 ? i - 2 : i + 1]])), TINT_LINE));
+    objects.push(
+      new LineSegments(
+        placed(chosen.flatMap((corner, i) => [corner, chosen[i % 3 === 2 ? i - 2 : i + 1]])),
+        TINT_LINE,
+      ),
+    );
   return { objects, count: chosen.length / 3 };
 }
 
-/** Lays something where a mesh lies, beside the model, so that nothing takes it for a part. It cannot be picked. */
+/**
+ * Lays something where a mesh lies, beside the model, so that nothing takes it for a part. It cannot be
+ * picked.
+ */
 export function lay<Laid extends Object3D>(object: Laid, mesh: Mesh, model: Group): Laid {
   mesh.updateWorldMatrix(true, false);
   const seat = model.parent;
@@ -244,7 +295,10 @@ const waiting = new Map<number, { resolve(answer: ShapeAnswer): void; reject(err
 
 /** Asks the one worker that looks at shapes; it stays, since another finding is a key press away. */
 function askShape(
-  request: { pieces: Piece[] } & ({ kind: 'faults'; faults: FaceFault[] } | { kind: 'collision'; collision: Collision }),
+  request: { pieces: Piece[] } & (
+    | { kind: 'faults'; faults: FaceFault[] }
+    | { kind: 'collision'; collision: Collision }
+  ),
 ): Promise<ShapeAnswer> {
   worker ??= startWorker();
   asked += 1;

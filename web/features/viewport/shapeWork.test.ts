@@ -18,12 +18,17 @@ const faults = async (pieces: Piece[], ...names: FaceFault[]) => {
 
 describe('a part whose faces lie in pieces, by material', () => {
   it('is one body: it closes, and nothing is amiss', async () => {
-    expect(await faults([piece(BOX_QUADS.slice(0, 2)), piece(BOX_QUADS.slice(2))], 'inward', 'open', 'mixed')).toEqual([Array(4).fill(0), Array(8).fill(0)]);
+    expect(
+      await faults([piece(BOX_QUADS.slice(0, 2)), piece(BOX_QUADS.slice(2))], 'inward', 'open', 'mixed'),
+    ).toEqual([Array(4).fill(0), Array(8).fill(0)]);
   });
 
   it('has the first fault that is there, marked per triangle of each piece', async () => {
     const turned = BOX_QUADS.map((quad) => quad.toReversed());
-    expect(await faults([piece(turned.slice(0, 2)), piece(turned.slice(2))], 'open', 'inward')).toEqual([Array(4).fill(1), Array(8).fill(1)]);
+    expect(await faults([piece(turned.slice(0, 2)), piece(turned.slice(2))], 'open', 'inward')).toEqual([
+      Array(4).fill(1),
+      Array(8).fill(1),
+    ]);
     // The face at x = 0 is away: of each face beside it the triangle that has the edge.
     const [first] = await faults([piece(BOX_QUADS.slice(1))], 'open');
     expect(first.slice(0, 2)).toEqual([0, 0]);
@@ -48,11 +53,23 @@ describe('UVs that only some pieces have', () => {
 
 describe('a shape for collision', () => {
   it('has each edge once, and its triangles are told', async () => {
-    const box = await answerShape({ id: 1, kind: 'collision', collision: { shape: 'box' }, pieces: [piece(BOX_QUADS)] });
+    const box = await answerShape({
+      id: 1,
+      kind: 'collision',
+      collision: { shape: 'box' },
+      pieces: [piece(BOX_QUADS)],
+    });
     expect(box).toMatchObject({ id: 1, kind: 'collision', triangles: 12 });
     // Twelve edges of two places.
     expect(box.kind === 'collision' && box.lines.length).toBe(12 * 2 * 3);
-    expect(await answerShape({ id: 2, kind: 'collision', collision: { shape: 'none' }, pieces: [piece(BOX_QUADS)] })).toMatchObject({
+    expect(
+      await answerShape({
+        id: 2,
+        kind: 'collision',
+        collision: { shape: 'none' },
+        pieces: [piece(BOX_QUADS)],
+      }),
+    ).toMatchObject({
       triangles: 0,
       lines: new Float32Array(0),
     });

@@ -13,15 +13,25 @@ export interface Piece {
   uvs: Float32Array | null;
 }
 
-export type ShapeRequest = { id: number; pieces: Piece[] } & ({ kind: 'faults'; faults: FaceFault[] } | { kind: 'collision'; collision: Collision });
+export type ShapeRequest = { id: number; pieces: Piece[] } & (
+  | { kind: 'faults'; faults: FaceFault[] }
+  | { kind: 'collision'; collision: Collision }
+);
 
-/** Per piece a mark for each triangle that has the fault; or the edges of a shape for collision, two places each, and its triangles. */
-export type ShapeAnswer = { id: number } & ({ kind: 'faults'; marks: Uint8Array[] } | { kind: 'collision'; lines: Float32Array; triangles: number });
+/**
+ * Per piece a mark for each triangle that has the fault; or the edges of a shape for collision, two places
+ * each, and its triangles.
+ */
+export type ShapeAnswer = { id: number } & (
+  | { kind: 'faults'; marks: Uint8Array[] }
+  | { kind: 'collision'; lines: Float32Array; triangles: number }
+);
 
 export async function answerShape(request: ShapeRequest): Promise<ShapeAnswer> {
   const { id } = request;
   const mesh = joined(request.pieces);
-  if (request.kind === 'collision') return { id, kind: 'collision', ...outlineOf(await collisionOf(mesh, request.collision, '')) };
+  if (request.kind === 'collision')
+    return { id, kind: 'collision', ...outlineOf(await collisionOf(mesh, request.collision, '')) };
   return { id, kind: 'faults', marks: byPiece(firstFound(mesh, request.faults), request.pieces) };
 }
 
@@ -82,7 +92,8 @@ function outlineOf(shapes: readonly PolygonMesh[]): { lines: Float32Array; trian
         const edge = Math.min(a, b) * (points.length / 3) + Math.max(a, b);
         if (passed.has(edge)) continue;
         passed.add(edge);
-        for (const corner of [a, b]) lines.push(points[corner * 3], points[corner * 3 + 1], points[corner * 3 + 2]);
+        for (const corner of [a, b])
+          lines.push(points[corner * 3], points[corner * 3 + 1], points[corner * 3 + 2]);
       }
       first += count;
     }

@@ -8,14 +8,30 @@ import type { Material as NeutralMaterial } from '@kinkajou/core/scene/material'
 import { useThree } from '@react-three/fiber';
 import { useEffect, useMemo, useRef, useState } from 'react';
 import { toast } from 'sonner';
-import { Box3, type BufferGeometry, type Group, Matrix4, Mesh, type MeshPhysicalMaterial, type MeshStandardMaterial, type Object3D, Vector3 } from 'three';
+import {
+  Box3,
+  type BufferGeometry,
+  type Group,
+  Matrix4,
+  Mesh,
+  type MeshPhysicalMaterial,
+  type MeshStandardMaterial,
+  type Object3D,
+  Vector3,
+} from 'three';
 import { GLTFLoader } from 'three/addons/loaders/GLTFLoader.js';
 import { blobUrl } from '@/ui/api';
 import { useChoices } from '@/ui/choices';
 import { noteRead, noteUnread } from '@/ui/connection';
 import { middleDensity, useDensity } from './density.ts';
 import { tearOf, tessellated } from './displace.ts';
-import { createViewMaterial, isDisplaced, lookOf, type MaterialContext, type ViewMaterial } from './materials.ts';
+import {
+  createViewMaterial,
+  isDisplaced,
+  lookOf,
+  type MaterialContext,
+  type ViewMaterial,
+} from './materials.ts';
 import { partKeyOf } from './partKey.ts';
 import { quickenRaycasts } from './quickRaycast.ts';
 import { useTear } from './tear.ts';
@@ -54,7 +70,12 @@ export function boundsUnder(model: Group, placement: Matrix4): Box3 {
       box.union(
         part
           .copy(object.geometry.boundingBox)
-          .applyMatrix4(new Matrix4().multiplyMatrices(placement, new Matrix4().multiplyMatrices(seat, object.matrixWorld))),
+          .applyMatrix4(
+            new Matrix4().multiplyMatrices(
+              placement,
+              new Matrix4().multiplyMatrices(seat, object.matrixWorld),
+            ),
+          ),
       );
   });
   return box;
@@ -67,20 +88,30 @@ const OUTLINE_POINTS = 3000;
 export function outlineUnder(model: Group, placement: Matrix4): Vector3[] {
   const meshes: Mesh[] = [];
   model.updateMatrixWorld(true);
-  model.traverse((object) => object instanceof Mesh && object.geometry.getAttribute('position') && meshes.push(object));
+  model.traverse(
+    (object) => object instanceof Mesh && object.geometry.getAttribute('position') && meshes.push(object),
+  );
   const countOf = ({ geometry }: Mesh) => geometry.getAttribute('position').count;
   const step = Math.ceil(meshes.reduce((sum, mesh) => sum + countOf(mesh), 0) / OUTLINE_POINTS);
   const seat = model.parent ? model.parent.matrixWorld.clone().invert() : new Matrix4();
   return meshes.flatMap((mesh) => {
-    const into = new Matrix4().multiplyMatrices(placement, new Matrix4().multiplyMatrices(seat, mesh.matrixWorld));
+    const into = new Matrix4().multiplyMatrices(
+      placement,
+      new Matrix4().multiplyMatrices(seat, mesh.matrixWorld),
+    );
     const places = mesh.geometry.getAttribute('position');
-    return Array.from({ length: Math.ceil(places.count / step) }, (_, i) => new Vector3().fromBufferAttribute(places, i * step).applyMatrix4(into));
+    return Array.from({ length: Math.ceil(places.count / step) }, (_, i) =>
+      new Vector3().fromBufferAttribute(places, i * step).applyMatrix4(into),
+    );
   });
 }
 
 /** The corners of a box. */
 export function cornersOf({ min, max }: Box3): Vector3[] {
-  return Array.from({ length: 8 }, (_, i) => new Vector3(i & 1 ? max.x : min.x, i & 2 ? max.y : min.y, i & 4 ? max.z : min.z));
+  return Array.from(
+    { length: 8 },
+    (_, i) => new Vector3(i & 1 ? max.x : min.x, i & 2 ? max.y : min.y, i & 4 ? max.z : min.z),
+  );
 }
 
 /** A model that is shown, while another may be on its way. */
@@ -90,8 +121,18 @@ interface LoadedModel {
   reshaped: boolean;
 }
 
-/** The geometry of an asset as its edits have left it, once the server has made it; until then the one before. */
-export function useEditedGeometry({ id, geometry, state }: { id: string | null; geometry: string; state: AssetState }): LoadedModel {
+/**
+ * The geometry of an asset as its edits have left it, once the server has made it; until then the one before.
+ */
+export function useEditedGeometry({
+  id,
+  geometry,
+  state,
+}: {
+  id: string | null;
+  geometry: string;
+  state: AssetState;
+}): LoadedModel {
   const key = useMemo(() => (id === null ? null : reshapedKey(state, geometry)), [id, state, geometry]);
   return useModel(key === null ? blobUrl(geometry) : `/api/assets/${id}/geometry?of=${key}`, key !== null);
 }
@@ -134,7 +175,10 @@ const MOST_TRIES = 25;
 const LOST_AGAIN_MS = 4000;
 const GEOMETRY = 'The geometry';
 
-/** The page may be ahead of the server, which says so until it has heard of the edit. Null once nobody wants it any more. */
+/**
+ * The page may be ahead of the server, which says so until it has heard of the edit. Null once nobody wants
+ * it any more.
+ */
 async function fetchModel(url: string, wanted: () => boolean): Promise<ArrayBuffer | null> {
   let tries = 0;
   while (wanted()) {
@@ -151,7 +195,10 @@ async function fetchModel(url: string, wanted: () => boolean): Promise<ArrayBuff
     }
     tries += 1;
     if (response.status !== 409 || tries === MOST_TRIES)
-      throw new Error(((await response.json().catch(() => null)) as ErrorAnswer)?.error?.text ?? `the server answered ${response.status}`);
+      throw new Error(
+        ((await response.json().catch(() => null)) as ErrorAnswer)?.error?.text ??
+          `the server answered ${response.status}`,
+      );
     await new Promise((resolve) => setTimeout(resolve, ASK_AGAIN_MS));
   }
   noteRead(GEOMETRY);
@@ -162,10 +209,14 @@ type ErrorAnswer = { error?: { text?: string } } | null;
 
 /**
  * Gives each part the material of its state A material whose look an edit does not touch stays as it is, so
- * that its shader is not built again; one that is no longer used is freed only after the next picture, since a new one
- * may share its program.
+ * that its shader is not built again; one that is no longer used is freed only after the next picture, since
+ * a new one may share its program.
  */
-export function useShownMaterials(model: Group | null, shown: Shown, { told: reported, alike = false }: ShowOptions): void {
+export function useShownMaterials(
+  model: Group | null,
+  shown: Shown,
+  { told: reported, alike = false }: ShowOptions,
+): void {
   const { mode, uvSet, wireframe, displaced } = useChoices((choices) => choices.view);
   const invalidate = useThree((three) => three.invalidate);
   const { state, images, source } = shown;
@@ -186,7 +237,18 @@ export function useShownMaterials(model: Group | null, shown: Shown, { told: rep
     if (!model) return;
     const density = mode === 'density' ? middleDensity(model, state, byPath, uvSet) : 0;
     if (mode === 'density' && reported) useDensity.setState({ middle: density });
-    const context: MaterialContext = { state, images: byPath, textures, mode, uvSet, wireframe, displaced, metresPerUnit, density, alike };
+    const context: MaterialContext = {
+      state,
+      images: byPath,
+      textures,
+      mode,
+      uvSet,
+      wireframe,
+      displaced,
+      metresPerUnit,
+      density,
+      alike,
+    };
     const { bindings, merged = {} } = state;
     const used = new Map<string, ViewMaterial>();
     const byKey = new Map<string, ViewMaterial>();
@@ -198,7 +260,9 @@ export function useShownMaterials(model: Group | null, shown: Shown, { told: rep
       const own = (bindings && boundKey(object, bindings)) ?? (object.userData.materialKey as string);
       const key = Object.hasOwn(merged, own) ? merged[own] : own;
       object.userData.shownKey = key;
-      const neutral = (state.intake.parts.includes('materials') && state.materials.find((other) => other.key === key)) || PLAIN;
+      const neutral =
+        (state.intake.parts.includes('materials') && state.materials.find((other) => other.key === key)) ||
+        PLAIN;
       let material = byKey.get(key);
       if (!material) {
         const look = lookOf(neutral, context);
@@ -209,7 +273,8 @@ export function useShownMaterials(model: Group | null, shown: Shown, { told: rep
       }
       object.material = material.shown;
       object.customDepthMaterial = material.depth ?? undefined;
-      object.castShadow = !material.shown.transparent && !((material.shown as MeshPhysicalMaterial).transmission > 0);
+      object.castShadow =
+        !material.shown.transparent && !((material.shown as MeshPhysicalMaterial).transmission > 0);
       const coarse = object.userData.geometry as BufferGeometry;
       if (isDisplaced(neutral, context)) {
         object.geometry = tessellated(coarse);
@@ -218,7 +283,10 @@ export function useShownMaterials(model: Group | null, shown: Shown, { told: rep
         moved.set(key, part);
       } else object.geometry = coarse;
     });
-    if (reported) useTear.setState({ tears: Object.fromEntries([...moved].map(([key, { reach, parts }]) => [key, tearOf(parts, reach)])) });
+    if (reported)
+      useTear.setState({
+        tears: Object.fromEntries([...moved].map(([key, { reach, parts }]) => [key, tearOf(parts, reach)])),
+      });
     const stale = [...kept.current].filter(([look]) => !used.has(look)).map(([, material]) => material);
     kept.current = used;
     invalidate();
@@ -227,7 +295,20 @@ export function useShownMaterials(model: Group | null, shown: Shown, { told: rep
       clearTimeout(timer);
       stale.forEach(dispose);
     };
-  }, [model, state, byPath, textures, mode, uvSet, wireframe, displaced, metresPerUnit, reported, alike, invalidate]);
+  }, [
+    model,
+    state,
+    byPath,
+    textures,
+    mode,
+    uvSet,
+    wireframe,
+    displaced,
+    metresPerUnit,
+    reported,
+    alike,
+    invalidate,
+  ]);
 }
 
 function dispose({ shown, depth }: ViewMaterial): void {

@@ -20,15 +20,27 @@ interface PartsShown {
   whole?: boolean;
 }
 
-/** Shows parts as edits and the tree have them: dropped and hidden ones not at all, turned faces turned, selected ones framed. */
-export function useShownParts(model: Group | null, { source, state }: Parameters<typeof viewParts>[0], { framed, reshaped, whole = false }: PartsShown): void {
+/**
+ * Shows parts as edits and the tree have them: dropped and hidden ones not at all, turned faces turned,
+ * selected ones framed.
+ */
+export function useShownParts(
+  model: Group | null,
+  { source, state }: Parameters<typeof viewParts>[0],
+  { framed, reshaped, whole = false }: PartsShown,
+): void {
   const invalidate = useThree((three) => three.invalidate);
   const { hidden, alone, selected } = usePartFocus();
-  const parts = useMemo(() => new Map(viewParts({ source, state }).map((part) => [part.key, part])), [source, state]);
+  const parts = useMemo(
+    () => new Map(viewParts({ source, state }).map((part) => [part.key, part])),
+    [source, state],
+  );
   const turned = useMemo(() => {
     const times = new Map<string, number>();
     if (reshaped) return times;
-    for (const change of state.parts ?? []) if (change.do === 'turnFaces') for (const key of change.parts) times.set(key, (times.get(key) ?? 0) + 1);
+    for (const change of state.parts ?? [])
+      if (change.do === 'turnFaces')
+        for (const key of change.parts) times.set(key, (times.get(key) ?? 0) + 1);
     return times;
   }, [state.parts, reshaped]);
   const merged = useMemo(() => {
@@ -41,7 +53,8 @@ export function useShownParts(model: Group | null, { source, state }: Parameters
       if (!(object instanceof Mesh)) return;
       const own = partKeyOf(object) ?? '';
       const key = merged.get(own) ?? own;
-      const shown = !parts.get(key)?.dropped && (whole || (!hidden.has(key) && (alone === null || alone.has(key))));
+      const shown =
+        !parts.get(key)?.dropped && (whole || (!hidden.has(key) && (alone === null || alone.has(key))));
       // Layers, since what is not visible hides its children too.
       if (shown) object.layers.set(0);
       else object.layers.disableAll();
@@ -70,7 +83,11 @@ export function useShownParts(model: Group | null, { source, state }: Parameters
 const HONEY = new Color('#e0a526');
 
 /** A frame around each selected part with what hangs on it, in the model's own space. */
-function framesOf(model: Group, selected: ReadonlySet<string>, merged: ReadonlyMap<string, string>): Box3Helper[] {
+function framesOf(
+  model: Group,
+  selected: ReadonlySet<string>,
+  merged: ReadonlyMap<string, string>,
+): Box3Helper[] {
   const boxes = new Map<string, Box3>();
   model.updateMatrixWorld(true);
   const seat = model.matrixWorld.clone().invert();
@@ -107,7 +124,8 @@ function turnedGeometry(geometry: BufferGeometry): BufferGeometry {
   const normals = turned.getAttribute('normal');
   const places = turned.getAttribute('position');
   if (normals && turned.index && looksAgainst(turned))
-    for (let i = 0; i < normals.count; i += 1) normals.setXYZ(i, -normals.getX(i), -normals.getY(i), -normals.getZ(i));
+    for (let i = 0; i < normals.count; i += 1)
+      normals.setXYZ(i, -normals.getX(i), -normals.getY(i), -normals.getZ(i));
   if (places) turned.computeBoundingBox();
   turnings.set(geometry, turned);
   return turned;

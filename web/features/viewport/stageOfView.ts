@@ -4,7 +4,10 @@ import type { DirectionalLight, Object3D } from 'three';
 import { useChoices } from '@/ui/choices';
 import { useStage } from './stage.ts';
 
-/** Camera, lamps and environment as the view has them now; null where nothing is wanted, or the view is folded away. */
+/**
+ * Camera, lamps and environment as the view has them now; null where nothing is wanted, or the view is folded
+ * away.
+ */
 export function stageOfView(along: ReturnType<typeof useChoices.getState>['stageAlong']): StageChoice | null {
   const { stage } = useStage.getState();
   if (along === 'none' || !stage) return null;
@@ -22,8 +25,15 @@ export function stageOfView(along: ReturnType<typeof useChoices.getState>['stage
     });
   });
   const { environment, environmentName, environmentOn, turn, strength, focal } = useChoices.getState().view;
-  const light = along === 'all' && environmentOn ? { image: environment, ...(environmentName ? { name: environmentName } : {}), turn, strength } : null;
-  return { camera: { position: placeOf(camera), target: rounded(stage.target()), focal }, lamps, environment: light };
+  const light =
+    along === 'all' && environmentOn
+      ? { image: environment, ...(environmentName ? { name: environmentName } : {}), turn, strength }
+      : null;
+  return {
+    camera: { position: placeOf(camera), target: rounded(stage.target()), focal },
+    lamps,
+    environment: light,
+  };
 }
 
 function isLamp(object: Object3D): object is DirectionalLight {

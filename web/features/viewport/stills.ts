@@ -22,11 +22,17 @@ const TILE = 1024;
 /** PNG rows and EXR pixels of a picture, bottom row first as the graphics card gives them. */
 type Pixels = Uint8Array | Uint16Array;
 
-/** Draws the view at any size, piece by piece, and encodes it in a worker. Throws `AbortError` when the signal says so. */
+/**
+ * Draws the view at any size, piece by piece, and encodes it in a worker. Throws `AbortError` when the signal
+ * says so.
+ */
 export async function takeStill(stage: Stage, options: StillOptions, work: Work): Promise<Blob> {
   const camera = cameraFor(stage, options);
   try {
-    const pixels = await drawPieces(stage, camera, options, { ...work, progress: (share) => work.progress(share * 0.8) });
+    const pixels = await drawPieces(stage, camera, options, {
+      ...work,
+      progress: (share) => work.progress(share * 0.8),
+    });
     return await encode(pixels, options);
   } finally {
     stage.restore();
@@ -34,7 +40,12 @@ export async function takeStill(stage: Stage, options: StillOptions, work: Work)
 }
 
 /** Frames from all around, the camera turning about what it looks at, as PNG in a zip. */
-export async function takeTurntable(stage: Stage, options: StillOptions, frames: number, work: Work): Promise<Blob> {
+export async function takeTurntable(
+  stage: Stage,
+  options: StillOptions,
+  frames: number,
+  work: Work,
+): Promise<Blob> {
   const camera = cameraFor(stage, options);
   const target = stage.target();
   const arm = camera.position.clone().sub(target);
@@ -74,20 +85,29 @@ function cameraFor({ camera, target }: Stage, { width, height }: StillOptions): 
   return own;
 }
 
-async function drawPieces({ gl, scene }: Stage, camera: PerspectiveCamera, options: StillOptions, { progress, signal }: Work): Promise<Pixels> {
+async function drawPieces(
+  { gl, scene }: Stage,
+  camera: PerspectiveCamera,
+  options: StillOptions,
+  { progress, signal }: Work,
+): Promise<Pixels> {
   const { width, height, format } = options;
-  const out: Pixels = format === 'exr' ? new Uint16Array(width * height * 4) : new Uint8Array(width * height * 4);
+  const out: Pixels =
+    format === 'exr' ? new Uint16Array(width * height * 4) : new Uint8Array(width * height * 4);
   const behind = scene.background;
   const pieces: { x: number; y: number; w: number; h: number }[] = [];
   for (let y = 0; y < height; y += TILE)
-    for (let x = 0; x < width; x += TILE) pieces.push({ x, y, w: Math.min(TILE, width - x), h: Math.min(TILE, height - y) });
+    for (let x = 0; x < width; x += TILE)
+      pieces.push({ x, y, w: Math.min(TILE, width - x), h: Math.min(TILE, height - y) });
   for (const [i, { x, y, w, h }] of pieces.entries()) {
     signal.throwIfAborted();
     if (options.transparent) scene.background = null;
     camera.setViewOffset(width, height, x, height - y - h, w, h);
-    const piece = format === 'exr' ? drawLight({ gl, scene }, camera, w, h) : drawPicture({ gl, scene }, camera, w, h);
+    const piece =
+      format === 'exr' ? drawLight({ gl, scene }, camera, w, h) : drawPicture({ gl, scene }, camera, w, h);
     scene.background = behind;
-    for (let row = 0; row < h; row += 1) out.set(piece.subarray(row * w * 4, (row + 1) * w * 4), ((y + row) * width + x) * 4);
+    for (let row = 0; row < h; row += 1)
+      out.set(piece.subarray(row * w * 4, (row + 1) * w * 4), ((y + row) * width + x) * 4);
     progress((i + 1) / pieces.length);
     await new Promise((resolve) => setTimeout(resolve));
   }
@@ -96,7 +116,12 @@ async function drawPieces({ gl, scene }: Stage, camera: PerspectiveCamera, optio
 }
 
 /** Light as half floats, without the view's transform. */
-function drawLight({ gl, scene }: Pick<Stage, 'gl' | 'scene'>, camera: PerspectiveCamera, width: number, height: number): Uint16Array {
+function drawLight(
+  { gl, scene }: Pick<Stage, 'gl' | 'scene'>,
+  camera: PerspectiveCamera,
+  width: number,
+  height: number,
+): Uint16Array {
   const target = new WebGLRenderTarget(width, height, { type: HalfFloatType, samples: 4 });
   gl.setRenderTarget(target);
   gl.render(scene, camera);
@@ -108,7 +133,12 @@ function drawLight({ gl, scene }: Pick<Stage, 'gl' | 'scene'>, camera: Perspecti
 }
 
 /** The picture as the view shows it. */
-function drawPicture({ gl, scene }: Pick<Stage, 'gl' | 'scene'>, camera: PerspectiveCamera, width: number, height: number): Uint8Array {
+function drawPicture(
+  { gl, scene }: Pick<Stage, 'gl' | 'scene'>,
+  camera: PerspectiveCamera,
+  width: number,
+  height: number,
+): Uint8Array {
   gl.setPixelRatio(1);
   gl.setSize(width, height, false);
   gl.render(scene, camera);
@@ -148,10 +178,15 @@ export interface PackRequest {
   files: Uint8Array[];
 }
 
-async function encode(pixels: Pixels, { width, height, format, transparent, backdrop }: StillOptions): Promise<Blob> {
+async function encode(
+  pixels: Pixels,
+  { width, height, format, transparent, backdrop }: StillOptions,
+): Promise<Blob> {
   const paper = transparent || backdrop !== 'paper' ? null : paperStops();
   const request: EncodeRequest = { kind: format, width, height, pixels, paper };
-  return new Blob([(await inWorker(request, [pixels.buffer])) as BlobPart], { type: format === 'png' ? 'image/png' : 'image/x-exr' });
+  return new Blob([(await inWorker(request, [pixels.buffer])) as BlobPart], {
+    type: format === 'png' ? 'image/png' : 'image/x-exr',
+  });
 }
 
 async function pack(names: string[], blobs: Blob[]): Promise<Blob> {
@@ -171,7 +206,8 @@ async function pack(names: string[], blobs: Blob[]): Promise<Blob> {
 function inWorker(request: EncodeRequest | PackRequest, transfer: ArrayBufferLike[]): Promise<Uint8Array> {
   const worker = new Worker(new URL('./stills.worker.ts', import.meta.url), { type: 'module' });
   return new Promise<Uint8Array>((resolve, reject) => {
-    worker.onmessage = ({ data }: MessageEvent<Uint8Array | { error: string }>) => (data instanceof Uint8Array ? resolve(data) : reject(new Error(data.error)));
+    worker.onmessage = ({ data }: MessageEvent<Uint8Array | { error: string }>) =>
+      data instanceof Uint8Array ? resolve(data) : reject(new Error(data.error));
     worker.onerror = ({ message }) => reject(new Error(message || 'the picture cannot be encoded'));
     worker.postMessage(request, transfer as Transferable[]);
   }).finally(() => worker.terminate());

@@ -16,7 +16,10 @@ self.onmessage = async ({ data }: MessageEvent<EncodeRequest | PackRequest>) => 
 
 /** PNG frames are compressed already. */
 function packed({ names, files }: PackRequest): Uint8Array {
-  return zipSync(Object.fromEntries(names.map((name, i) => [name, files[i]])), { level: 0, mtime: new Date('2000-01-01') });
+  return zipSync(Object.fromEntries(names.map((name, i) => [name, files[i]])), {
+    level: 0,
+    mtime: new Date('2000-01-01'),
+  });
 }
 
 /** 8-bit PNG, top row first, colour straight. */
@@ -24,7 +27,11 @@ function png({ width, height, pixels, paper }: EncodeRequest): Uint8Array {
   const out = new Uint8Array(width * height * 4);
   for (let y = 0; y < height; y += 1) {
     const behind = paper && paperAt(paper, (y + 0.5) / height);
-    for (let x = 0, from = (height - 1 - y) * width * 4, to = y * width * 4; x < width; x += 1, from += 4, to += 4) {
+    for (
+      let x = 0, from = (height - 1 - y) * width * 4, to = y * width * 4;
+      x < width;
+      x += 1, from += 4, to += 4
+    ) {
       const alpha = pixels[from + 3];
       for (let k = 0; k < 3; k += 1) {
         const value = pixels[from + k];
@@ -42,9 +49,14 @@ async function exr({ width, height, pixels, paper }: EncodeRequest): Promise<Uin
   const data = new Float32Array(width * height * 4);
   for (let y = 0; y < height; y += 1) {
     const behind = paper && paperAt(paper, (y + 0.5) / height).map(toLight);
-    for (let x = 0, from = (height - 1 - y) * width * 4, to = y * width * 4; x < width; x += 1, from += 4, to += 4) {
+    for (
+      let x = 0, from = (height - 1 - y) * width * 4, to = y * width * 4;
+      x < width;
+      x += 1, from += 4, to += 4
+    ) {
       const alpha = DataUtils.fromHalfFloat(pixels[from + 3]);
-      for (let k = 0; k < 3; k += 1) data[to + k] = DataUtils.fromHalfFloat(pixels[from + k]) + (behind ? (1 - alpha) * behind[k] : 0);
+      for (let k = 0; k < 3; k += 1)
+        data[to + k] = DataUtils.fromHalfFloat(pixels[from + k]) + (behind ? (1 - alpha) * behind[k] : 0);
       data[to + 3] = behind ? 1 : alpha;
     }
   }

@@ -112,9 +112,9 @@ export class TextureStore {
 }
 
 /**
- * Whether the graphics card decodes the texel as sRGB. Pictures of float images arrive encoded, so that decoding gives the
- * stored numbers again; for a linear tag these are the light. A use with a curve, primaries or exponent of its own is
- * decoded by the shader instead, from the stored numbers.
+ * Whether the graphics card decodes the texel as sRGB. Pictures of float images arrive encoded, so that
+ * decoding gives the stored numbers again; for a linear tag these are the light. A use with a curve,
+ * primaries or exponent of its own is decoded by the shader instead, from the stored numbers.
  */
 function isEncoded(use: MapUse, image: ParcelImage): boolean {
   return (image.info?.floating ?? false) || (use.space === 'srgb_rec709_scene' && (use.exponent ?? 1) === 1);
@@ -124,5 +124,7 @@ function isEncoded(use: MapUse, image: ParcelImage): boolean {
 export function decodesInShader(use: MapUse, image: ParcelImage): boolean {
   if (!isColourSpace(use.space)) return false;
   if ((use.exponent ?? 1) !== 1) return true;
-  return use.space !== 'lin_rec709_scene' && (use.space !== 'srgb_rec709_scene' || (image.info?.floating ?? false));
+  return (
+    use.space !== 'lin_rec709_scene' && (use.space !== 'srgb_rec709_scene' || (image.info?.floating ?? false))
+  );
 }

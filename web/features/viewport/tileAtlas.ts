@@ -15,11 +15,19 @@ const TILE_SIZE = 1024;
 const FLAT = '#8080ff';
 
 /**
- * All tiles of a map as one texture, laid out as in the UV plane, so that coordinates from 0 to the number of tiles reach
- * across it. Tiles that are missing are striped.
+ * All tiles of a map as one texture, laid out as in the UV plane, so that coordinates from 0 to the number of
+ * tiles reach across it. Tiles that are missing are striped.
  */
-export function createAtlas(tiles: readonly TilePicture[], colour: boolean, changed: () => void): CanvasTexture {
-  const places = tiles.map(({ number, sha256 }) => ({ column: (number - 1001) % 10, row: Math.floor((number - 1001) / 10), sha256 }));
+export function createAtlas(
+  tiles: readonly TilePicture[],
+  colour: boolean,
+  changed: () => void,
+): CanvasTexture {
+  const places = tiles.map(({ number, sha256 }) => ({
+    column: (number - 1001) % 10,
+    row: Math.floor((number - 1001) / 10),
+    sha256,
+  }));
   const columns = Math.max(...places.map(({ column }) => column)) + 1;
   const rows = Math.max(...places.map(({ row }) => row)) + 1;
   const size = Math.min(TILE_SIZE, Math.floor(ATLAS_SIZE / Math.max(columns, rows)));
@@ -48,7 +56,11 @@ export function createAtlas(tiles: readonly TilePicture[], colour: boolean, chan
       texture.needsUpdate = true;
       changed();
     };
-    loadPicture(pictureUrl(sha256, size), { name: `tile ${1001 + column + row * 10}`, shown, wanted: () => !gone });
+    loadPicture(pictureUrl(sha256, size), {
+      name: `tile ${1001 + column + row * 10}`,
+      shown,
+      wanted: () => !gone,
+    });
   }
   return texture;
 }

@@ -22,8 +22,8 @@ const PRESETS: Record<CameraPreset, readonly [number, number, number]> = {
 };
 
 /**
- * Frames the whole asset, told by places on it, when it arrives and when asked to; takes the places and the lens that are
- * asked for. `share` is how much of the picture's width it has.
+ * Frames the whole asset, told by places on it, when it arrives and when asked to; takes the places and the
+ * lens that are asked for. `share` is how much of the picture's width it has.
  */
 export function useCamera(outline: readonly Vector3[] | null, share = 1): void {
   const { camera, controls, size, invalidate } = useThree();
@@ -36,7 +36,10 @@ export function useCamera(outline: readonly Vector3[] | null, share = 1): void {
     const lens = camera as PerspectiveCamera;
     lens.fov = (2 * Math.atan(FRAME_HEIGHT / 2 / focal) * 180) / Math.PI;
     const frame = (direction: Vector3) => {
-      const { target, distance } = fitCamera(outline, direction, { tangent: FRAME_HEIGHT / 2 / focal, aspect: (size.width / size.height) * share });
+      const { target, distance } = fitCamera(outline, direction, {
+        tangent: FRAME_HEIGHT / 2 / focal,
+        aspect: (size.width / size.height) * share,
+      });
       const far = outline.reduce((most, point) => Math.max(most, point.distanceTo(target)), 0);
       if (!(far > 0)) return;
       lens.near = distance / 200;
@@ -48,7 +51,10 @@ export function useCamera(outline: readonly Vector3[] | null, share = 1): void {
       invalidate();
     };
     if (framed.current !== outline || lastFocal.current !== focal) {
-      const direction = framed.current === outline ? lens.position.clone().sub(orbit.target).normalize() : new Vector3(...PRESETS.corner).normalize();
+      const direction =
+        framed.current === outline
+          ? lens.position.clone().sub(orbit.target).normalize()
+          : new Vector3(...PRESETS.corner).normalize();
       framed.current = outline;
       lastFocal.current = focal;
       frame(direction);

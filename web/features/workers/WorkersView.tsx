@@ -19,7 +19,11 @@ const ASK_MS = 2000;
 
 /** Who works, at what, how long things wait, and what failed of late. */
 export function WorkersView() {
-  const { data, error } = useQuery({ queryKey: KEY, queryFn: () => api<Workload>('/api/work'), refetchInterval: ASK_MS });
+  const { data, error } = useQuery({
+    queryKey: KEY,
+    queryFn: () => api<Workload>('/api/work'),
+    refetchInterval: ASK_MS,
+  });
   const alive = data?.workers.filter((worker) => worker.alive).length ?? 0;
   const waiting = data?.kinds.reduce((sum, kind) => sum + kind.waiting, 0) ?? 0;
   return (
@@ -27,7 +31,9 @@ export function WorkersView() {
       <AppStrip />
       <Bar>
         <h1 className="text-[14px] font-bold">Workers</h1>
-        <span className="text-[var(--soft)]">{data && `${plural(alive, 'worker')} at work, ${plural(waiting, 'job')} waiting`}</span>
+        <span className="text-[var(--soft)]">
+          {data && `${plural(alive, 'worker')} at work, ${plural(waiting, 'job')} waiting`}
+        </span>
       </Bar>
       {/* biome-ignore lint/a11y/noNoninteractiveTabindex: it is scrolled by keys */}
       <main className="min-h-0 flex-1 overflow-auto bg-base-200" tabIndex={0}>
@@ -63,7 +69,11 @@ function WorkerList({ work: { workers, going } }: { work: Workload }) {
         {workers.map(({ id, alive, seenAt }) => {
           const own = going.filter((job) => job.state === 'running' && job.worker === id);
           return (
-            <li key={id} className="grid items-center gap-2" style={{ gridTemplateColumns: '16px minmax(0, 220px) minmax(0, 1fr)' }}>
+            <li
+              key={id}
+              className="grid items-center gap-2"
+              style={{ gridTemplateColumns: '16px minmax(0, 220px) minmax(0, 1fr)' }}
+            >
               <Mark kind={alive ? 'fine' : 'broken'} />
               <b className="truncate font-mono text-[11.8px]" title={id}>
                 {id}
@@ -71,15 +81,26 @@ function WorkerList({ work: { workers, going } }: { work: Workload }) {
               <span className="truncate">
                 {!alive && <span className="text-error">not seen since {when(seenAt)}</span>}
                 {alive && own.length === 0 && <span className="text-[var(--soft)]">idle</span>}
-                {alive && own.map((job) => `${JOB_WORDS[job.kind]}${job.about ? `: ${job.about}` : ''}, ${Math.round(job.progress * 100)}%`).join('; ')}
+                {alive &&
+                  own
+                    .map(
+                      (job) =>
+                        `${JOB_WORDS[job.kind]}${job.about ? `: ${job.about}` : ''}, ${Math.round(job.progress * 100)}%`,
+                    )
+                    .join('; ')}
               </span>
             </li>
           );
         })}
-        {workers.length === 0 && <li className="text-error">No worker has started: nothing is read and nothing handed off until one does.</li>}
+        {workers.length === 0 && (
+          <li className="text-error">
+            No worker has started: nothing is read and nothing handed off until one does.
+          </li>
+        )}
       </ul>
       <p className="mt-2 text-[12px] text-[var(--soft)]">
-        More of them share the work: <code className="font-mono">npm run worker</code> with this database and these contents.
+        More of them share the work: <code className="font-mono">npm run worker</code> with this database and
+        these contents.
       </p>
     </Section>
   );
@@ -106,7 +127,15 @@ function KindTable({ work: { kinds } }: { work: Workload }) {
               <th scope="row" className="py-1 text-left font-semibold">
                 {JOB_WORDS[kind]}
               </th>
-              {[count(waiting), lasting(longest), count(running), count(done), count(failed), lasting(waited), lasting(took)].map((text, i) => (
+              {[
+                count(waiting),
+                lasting(longest),
+                count(running),
+                count(done),
+                count(failed),
+                lasting(waited),
+                lasting(took),
+              ].map((text, i) => (
                 <td key={HEADS[i + 1]} className="py-1 text-right font-mono text-[11.8px]">
                   {text}
                 </td>
@@ -115,7 +144,9 @@ function KindTable({ work: { kinds } }: { work: Workload }) {
           ))}
         </tbody>
       </table>
-      <p className="mt-2 text-[12px] text-[var(--soft)]">Done, failed, and the middle of how long they waited and took, within a day.</p>
+      <p className="mt-2 text-[12px] text-[var(--soft)]">
+        Done, failed, and the middle of how long they waited and took, within a day.
+      </p>
     </Section>
   );
 }
@@ -131,14 +162,24 @@ function GoingList({ jobs }: { jobs: ListedJob[] }) {
     <Section title="At work and waiting">
       <ul className="grid gap-1 text-[12.5px]">
         {jobs.map(({ id, kind, about, state, doing, progress, at }) => (
-          <li key={id} className="grid items-center gap-2" style={{ gridTemplateColumns: '180px minmax(0, 1fr) minmax(0, 1fr) 110px 26px' }}>
+          <li
+            key={id}
+            className="grid items-center gap-2"
+            style={{ gridTemplateColumns: '180px minmax(0, 1fr) minmax(0, 1fr) 110px 26px' }}
+          >
             <span className="truncate">{JOB_WORDS[kind]}</span>
             <b className="truncate" title={about}>
               {about}
             </b>
-            <span className="truncate text-[var(--soft)]">{state === 'running' ? `${doing}, ${Math.round(progress * 100)}%` : doing}</span>
+            <span className="truncate text-[var(--soft)]">
+              {state === 'running' ? `${doing}, ${Math.round(progress * 100)}%` : doing}
+            </span>
             <span className="truncate text-right text-[var(--soft)]">{when(at)}</span>
-            <Button aria-label={`Stop ${JOB_WORDS[kind]} ${about}`} title="Stop" onClick={() => stop.mutate(id)}>
+            <Button
+              aria-label={`Stop ${JOB_WORDS[kind]} ${about}`}
+              title="Stop"
+              onClick={() => stop.mutate(id)}
+            >
               <Square size={11} />
             </Button>
           </li>
@@ -155,7 +196,11 @@ function FailedList({ jobs }: { jobs: ListedJob[] }) {
     <Section title="Failed of late">
       <ul className="grid gap-1 text-[12.5px]">
         {jobs.map(({ id, kind, about, message, at }) => (
-          <li key={id} className="grid gap-2" style={{ gridTemplateColumns: '180px minmax(0, 200px) minmax(0, 1fr) 110px' }}>
+          <li
+            key={id}
+            className="grid gap-2"
+            style={{ gridTemplateColumns: '180px minmax(0, 200px) minmax(0, 1fr) 110px' }}
+          >
             <span className="truncate">{JOB_WORDS[kind]}</span>
             <b className="truncate" title={about}>
               {about}

@@ -6,7 +6,10 @@ import type { Arrived } from './incoming.ts';
 /** What was used within this time is left where it is: somebody may be about to open it. */
 const IN_USE_MS = 60_000;
 
-/** Contents of a store elsewhere, kept on this machine up to so many bytes; the ones unused for longest go first. */
+/**
+ * Contents of a store elsewhere, kept on this machine up to so many bytes; the ones unused for longest go
+ * first.
+ */
 export class BlobCache {
   private readonly sizes = new Map<string, { size: number; used: number }>();
   private bytes = 0;

@@ -17,9 +17,16 @@ export interface StoredBlob {
 export interface BlobStore {
   put(bytes: Uint8Array): Promise<string>;
   /** Streams in, hashing on the way; stops with `limit.fileBytes` past the limit. */
-  putStream(stream: NodeJS.ReadableStream, name: string, maxBytes: number): Promise<{ sha256: string; size: number }>;
+  putStream(
+    stream: NodeJS.ReadableStream,
+    name: string,
+    maxBytes: number,
+  ): Promise<{ sha256: string; size: number }>;
   get(hash: string): Promise<Uint8Array>;
-  /** A file on this machine that holds it, for readers that seek; brought here first where the store is elsewhere. */
+  /**
+   * A file on this machine that holds it, for readers that seek; brought here first where the store is
+   * elsewhere.
+   */
   fileOf(hash: string): Promise<string>;
   has(hash: string): Promise<boolean>;
   /** Whether what is stored under that name is that content, read anew; false where there is none. */
@@ -31,8 +38,15 @@ export interface BlobStore {
 
 const HEALS = 'Drop the same file again, and it is whole; "kinkajou doctor" lists all that is amiss.';
 
-export const missingBlob = (hash: string) => new KinkajouError('blob.missing', `the content ${hash.slice(0, 12)} is not in the store any more`, {}, HEALS);
-export const changedBlob = (hash: string) => new KinkajouError('blob.changed', `the content ${hash.slice(0, 12)} was changed in the store`, {}, HEALS);
+export const missingBlob = (hash: string) =>
+  new KinkajouError(
+    'blob.missing',
+    `the content ${hash.slice(0, 12)} is not in the store any more`,
+    {},
+    HEALS,
+  );
+export const changedBlob = (hash: string) =>
+  new KinkajouError('blob.changed', `the content ${hash.slice(0, 12)} was changed in the store`, {}, HEALS);
 export const isHash = (name: string) => /^[0-9a-f]{64}$/.test(name);
 
 /** SHA-256 of a file, read in pieces. */

@@ -63,9 +63,11 @@ const kinds: Kind[] = [
   {
     name: 'a bucket',
     open: () => openBucket('here'),
-    spoil: async (hash, text) => void (await client.send(new PutObjectCommand({ ...object(hash), Body: text }))),
+    spoil: async (hash, text) =>
+      void (await client.send(new PutObjectCommand({ ...object(hash), Body: text }))),
     lose: async (hash) => void (await client.send(new DeleteObjectCommand(object(hash)))),
-    raw: async (hash) => (await client.send(new GetObjectCommand(object(hash)))).Body?.transformToString() ?? '',
+    raw: async (hash) =>
+      (await client.send(new GetObjectCommand(object(hash)))).Body?.transformToString() ?? '',
   },
 ];
 
@@ -73,7 +75,8 @@ const openBucket = (machine: string, maxBytes = 1e6) =>
   bucketStore(bucketPlace('s3://harrow-quay/kept', endpoint), { folder: join(folder, machine), maxBytes });
 
 /** As another machine sees it, that has nothing of it yet. */
-const elsewhere = ({ name, open }: Kind) => (name === 'a bucket' ? openBucket(`elsewhere-${Math.random()}`) : open());
+const elsewhere = ({ name, open }: Kind) =>
+  name === 'a bucket' ? openBucket(`elsewhere-${Math.random()}`) : open();
 
 const listed = async (store: BlobStore) => {
   const out: string[] = [];
@@ -97,10 +100,17 @@ describe.each(kinds)('$name as a store', (kind) => {
 
   it('takes a stream in, and stops it past the limit with nothing left behind', async () => {
     const store = kind.open();
-    const { sha256, size } = await store.putStream(Readable.from([bytes.subarray(0, 3), bytes.subarray(3)]), 'a.bin', 7);
+    const { sha256, size } = await store.putStream(
+      Readable.from([bytes.subarray(0, 3), bytes.subarray(3)]),
+      'a.bin',
+      7,
+    );
     expect([sha256, size]).toEqual([MOORING, 7]);
     const before = await listed(store);
-    await expect(store.putStream(Readable.from([bytes]), 'a.bin', 6)).rejects.toMatchObject({ code: 'limit.fileBytes', place: { file: 'a.bin' } });
+    await expect(store.putStream(Readable.from([bytes]), 'a.bin', 6)).rejects.toMatchObject({
+      code: 'limit.fileBytes',
+      place: { file: 'a.bin' },
+    });
     const broken = Readable.from(
       (async function* () {
         yield bytes;
@@ -157,8 +167,14 @@ describe('a bucket', () => {
   it('leaves alone what is not ours, and tells a server that does not answer', async () => {
     await client.send(new PutObjectCommand({ Bucket: 'harrow-quay', Key: 'kept/notes.txt', Body: 'theirs' }));
     expect((await listed(openBucket('third'))).some((line) => line.endsWith(' 6'))).toBe(false);
-    const gone = bucketStore(bucketPlace('s3://no-such-bucket', endpoint), { folder: join(folder, 'gone'), maxBytes: 1 });
-    await expect(gone.check()).rejects.toMatchObject({ code: 'blobs.unreachable', message: expect.stringContaining('NoSuchBucket') });
+    const gone = bucketStore(bucketPlace('s3://no-such-bucket', endpoint), {
+      folder: join(folder, 'gone'),
+      maxBytes: 1,
+    });
+    await expect(gone.check()).rejects.toMatchObject({
+      code: 'blobs.unreachable',
+      message: expect.stringContaining('NoSuchBucket'),
+    });
     await expect(gone.put(bytes)).rejects.toMatchObject({ code: 'blobs.unreachable' });
     expect(() => bucketPlace('harrow-quay/kept')).toThrow(/names no bucket/);
     expect(bucketPlace('s3://harrow-quay')).toMatchObject({ bucket: 'harrow-quay', prefix: '' });

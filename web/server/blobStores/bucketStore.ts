@@ -52,10 +52,13 @@ export function bucketPlace(address: string, endpoint?: string): BucketPlace {
 }
 
 /**
- * A bucket of an S3 server as blob store. What is read is brought to a folder here first and checked against its name;
- * what arrives is whole here before it is sent.
+ * A bucket of an S3 server as blob store. What is read is brought to a folder here first and checked against
+ * its name; what arrives is whole here before it is sent.
  */
-export function bucketStore({ bucket, prefix, endpoint }: BucketPlace, { folder, maxBytes }: BucketOptions): BlobStore {
+export function bucketStore(
+  { bucket, prefix, endpoint }: BucketPlace,
+  { folder, maxBytes }: BucketOptions,
+): BlobStore {
   const client = new S3Client({
     endpoint,
     // Servers of one's own seldom have a host name for each bucket, and not all know the newer checksums.
@@ -71,7 +74,8 @@ export function bucketStore({ bucket, prefix, endpoint }: BucketPlace, { folder,
   const object = (name: string) => ({ Bucket: bucket, Key: prefix + name });
 
   const head = (hash: string) => orNull(client.send(new HeadObjectCommand(object(hash))));
-  const body = async (hash: string) => (await orNull(client.send(new GetObjectCommand(object(hash)))))?.Body as Readable | undefined;
+  const body = async (hash: string) =>
+    (await orNull(client.send(new GetObjectCommand(object(hash)))))?.Body as Readable | undefined;
 
   /** Sends what the bucket has not, or has otherwise: its tag is the MD5 of what was sent in one piece. */
   const send = async (arrived: Arrived) => {
@@ -80,7 +84,13 @@ export function bucketStore({ bucket, prefix, endpoint }: BucketPlace, { folder,
     const there = await head(arrived.sha256);
     if (there?.ETag !== `"${md5.digest('hex')}"` || there.ContentLength !== arrived.size)
       await client
-        .send(new PutObjectCommand({ ...object(arrived.sha256), Body: createReadStream(arrived.path), ContentLength: arrived.size }))
+        .send(
+          new PutObjectCommand({
+            ...object(arrived.sha256),
+            Body: createReadStream(arrived.path),
+            ContentLength: arrived.size,
+          }),
+        )
         .catch(unreachable);
     await cache.keep(arrived);
     return { sha256: arrived.sha256, size: arrived.size };
@@ -128,7 +138,9 @@ export function bucketStore({ bucket, prefix, endpoint }: BucketPlace, { folder,
     async *list(): AsyncGenerator<StoredBlob> {
       let ContinuationToken: string | undefined;
       do {
-        const page = await client.send(new ListObjectsV2Command({ Bucket: bucket, Prefix: prefix, ContinuationToken })).catch(unreachable);
+        const page = await client
+          .send(new ListObjectsV2Command({ Bucket: bucket, Prefix: prefix, ContinuationToken }))
+          .catch(unreachable);
         for (const { Key = '', Size = 0, LastModified } of page.Contents ?? []) {
           const name = Key.slice(prefix.length);
           const remove = async () => {
@@ -136,7 +148,8 @@ export function bucketStore({ bucket, prefix, endpoint }: BucketPlace, { folder,
             await cache.drop(name);
           };
           // What else lies in the bucket is not ours.
-          if (isHash(name)) yield { hash: name, size: Size, modified: LastModified?.getTime() ?? Date.now(), remove };
+          if (isHash(name))
+            yield { hash: name, size: Size, modified: LastModified?.getTime() ?? Date.now(), remove };
         }
         ContinuationToken = page.IsTruncated ? page.NextContinuationToken : undefined;
       } while (ContinuationToken);
@@ -154,7 +167,12 @@ export function bucketStore({ bucket, prefix, endpoint }: BucketPlace, { folder,
 
 function orNull<T>(answer: Promise<T>): Promise<T | null> {
   return answer.catch((error: unknown) => {
-    if (error instanceof S3ServiceException && error.$metadata.httpStatusCode === 404 && error.name !== 'NoSuchBucket') return null;
+    if (
+      error instanceof S3ServiceException &&
+      error.$metadata.httpStatusCode === 404 &&
+      error.name !== 'NoSuchBucket'
+    )
+      return null;
     return unreachable(error);
   });
 }

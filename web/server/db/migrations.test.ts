@@ -25,8 +25,12 @@ afterAll(async () => {
 });
 
 async function migrate(from: string, to: string): Promise<void> {
-  const files = (await readdir(FOLDER)).filter((file) => file.endsWith('.sql') && file.slice(0, 4) >= from && file.slice(0, 4) <= to).sort();
-  for (const file of files) for (const statement of (await readFile(`${FOLDER}/${file}`, 'utf8')).split('--> statement-breakpoint')) await old.query(statement);
+  const files = (await readdir(FOLDER))
+    .filter((file) => file.endsWith('.sql') && file.slice(0, 4) >= from && file.slice(0, 4) <= to)
+    .sort();
+  for (const file of files)
+    for (const statement of (await readFile(`${FOLDER}/${file}`, 'utf8')).split('--> statement-breakpoint'))
+      await old.query(statement);
 }
 
 const one = async (text: string, values: unknown[] = []) => (await old.query(text, values)).rows[0];
@@ -34,10 +38,23 @@ const one = async (text: string, values: unknown[] = []) => (await old.query(tex
 describe('a database from before jobs had a table', () => {
   it('keeps what was made, and has what was left in the middle done again', async () => {
     await migrate('0000', '0007');
-    const parcel = (await one("insert into parcels (name, state, progress, doing) values ('Quay', 'ready', 1, '') returning id")).id;
-    const hanging = (await one("insert into parcels (name, state, progress, doing) values ('Left', 'reading', 0.4, 'reading lamp.fbx') returning id")).id;
+    const parcel = (
+      await one(
+        "insert into parcels (name, state, progress, doing) values ('Quay', 'ready', 1, '') returning id",
+      )
+    ).id;
+    const hanging = (
+      await one(
+        "insert into parcels (name, state, progress, doing) values ('Left', 'reading', 0.4, 'reading lamp.fbx') returning id",
+      )
+    ).id;
     const columns = 'parcel_id, name, model, source, geometry, severities, last_edit';
-    const asset = (await one(`insert into assets (${columns}) values ($1, 'lamp', 'lamp.fbx', '{}', '', '{}', '') returning id`, [parcel])).id;
+    const asset = (
+      await one(
+        `insert into assets (${columns}) values ($1, 'lamp', 'lamp.fbx', '{}', '', '{}', '') returning id`,
+        [parcel],
+      )
+    ).id;
     const handoff = async (state: string, fault: unknown) =>
       (
         await one(
@@ -46,21 +63,51 @@ describe('a database from before jobs had a table', () => {
         )
       ).id;
     const broken = { code: 'bake.failed', message: 'the image ends early', hint: '', file: 'a.png' };
-    const [done, failed, running] = [await handoff('done', null), await handoff('failed', broken), await handoff('running', null)];
-    const making = (await one("insert into makings (asset_id, request, state, message) values ($1, '{}', 'failed', 'no such recipe') returning id", [asset]))
-      .id;
-    const conversion = (await one("insert into conversions (asset_id, request, state) values ($1, '{}', 'done') returning id", [asset])).id;
+    const [done, failed, running] = [
+      await handoff('done', null),
+      await handoff('failed', broken),
+      await handoff('running', null),
+    ];
+    const making = (
+      await one(
+        "insert into makings (asset_id, request, state, message) values ($1, '{}', 'failed', 'no such recipe') returning id",
+        [asset],
+      )
+    ).id;
+    const conversion = (
+      await one("insert into conversions (asset_id, request, state) values ($1, '{}', 'done') returning id", [
+        asset,
+      ])
+    ).id;
 
     await migrate('0008', '9999');
 
     const job = (id: string) => one('select kind, state, data, fault from jobs where id = $1', [id]);
-    expect(await job(done)).toEqual({ kind: 'hand-off', state: 'done', data: { assetId: asset }, fault: null });
-    expect(await job(failed)).toEqual({ kind: 'hand-off', state: 'failed', data: { assetId: asset }, fault: broken });
+    expect(await job(done)).toEqual({
+      kind: 'hand-off',
+      state: 'done',
+      data: { assetId: asset },
+      fault: null,
+    });
+    expect(await job(failed)).toEqual({
+      kind: 'hand-off',
+      state: 'failed',
+      data: { assetId: asset },
+      fault: broken,
+    });
     expect(await job(running)).toMatchObject({ kind: 'hand-off', state: 'queued' });
-    expect(await job(making)).toMatchObject({ kind: 'make-maps', state: 'failed', fault: { message: 'no such recipe' } });
+    expect(await job(making)).toMatchObject({
+      kind: 'make-maps',
+      state: 'failed',
+      fault: { message: 'no such recipe' },
+    });
     expect(await job(conversion)).toMatchObject({ kind: 'convert-image', state: 'done', fault: null });
     const { job_id: left } = await one('select job_id from parcels where id = $1', [hanging]);
-    expect(await job(left)).toMatchObject({ kind: 'read-parcel', state: 'queued', data: { parcelId: hanging } });
+    expect(await job(left)).toMatchObject({
+      kind: 'read-parcel',
+      state: 'queued',
+      data: { parcelId: hanging },
+    });
     expect((await one('select file_name from handoffs where id = $1', [done])).file_name).toBe('lamp.zip');
   });
 });

@@ -35,7 +35,16 @@ import {
 } from 'drizzle-orm/pg-core';
 import type { ArrivalOrders, JobData, JobName } from '../jobs/kinds.ts';
 import type { ShelfFilter } from '../wire/shelf.ts';
-import type { ConversionRequest, DeliverySummary, DerivedMapNote, EmbeddedRecord, FaultRecord, HandoffReading, JobState, ParcelState } from './rowTypes.ts';
+import type {
+  ConversionRequest,
+  DeliverySummary,
+  DerivedMapNote,
+  EmbeddedRecord,
+  FaultRecord,
+  HandoffReading,
+  JobState,
+  ParcelState,
+} from './rowTypes.ts';
 
 const created = () => timestamp('created_at', { withTimezone: true }).notNull().defaultNow();
 
@@ -93,7 +102,10 @@ export const parcels = pgTable('parcels', {
   createdAt: created(),
 });
 
-/** The name of a path without folders and type, in lower case, up to 200 letters: how images are looked for across parcels. */
+/**
+ * The name of a path without folders and type, in lower case, up to 200 letters: how images are looked for
+ * across parcels.
+ */
 export function stemOfPath(path: AnyPgColumn): SQL {
   return sql`left(lower(regexp_replace(regexp_replace(${path}, '^.*/', ''), '\\.[^.]*$', '')), 200)`;
 }
@@ -116,7 +128,11 @@ export const parcelFiles = pgTable(
     info: jsonb('info').$type<ImageInfo>(),
     fault: jsonb('fault').$type<{ code: string; message: string }>(),
   },
-  (table) => [unique().on(table.parcelId, table.path), index().on(table.sha256), index('parcel_files_stem').on(stemOfPath(table.path))],
+  (table) => [
+    unique().on(table.parcelId, table.path),
+    index().on(table.sha256),
+    index('parcel_files_stem').on(stemOfPath(table.path)),
+  ],
 );
 
 /** One model of a parcel. Its state is `source` plus the first `cursor` edits. */
@@ -137,9 +153,15 @@ export const assets = pgTable(
     /** A picture that a person took is not drawn over. */
     thumbnailTaken: boolean('thumbnail_taken').notNull().default(false),
     /** What the shelf shows of the source, without reading all of it. */
-    format: text('format').$type<AssetSource['format']>().notNull().generatedAlwaysAs(sql`coalesce(source->>'format', '')`),
+    format: text('format')
+      .$type<AssetSource['format']>()
+      .notNull()
+      .generatedAlwaysAs(sql`coalesce(source->>'format', '')`),
     variant: text('variant').notNull().generatedAlwaysAs(sql`coalesce(source->>'variant', '')`),
-    counts: jsonb('counts').$type<AssetSource['counts']>().notNull().generatedAlwaysAs(sql`coalesce(source->'counts', '{}')`),
+    counts: jsonb('counts')
+      .$type<AssetSource['counts']>()
+      .notNull()
+      .generatedAlwaysAs(sql`coalesce(source->'counts', '{}')`),
     bounds: jsonb('bounds').$type<AssetSource['bounds']>().generatedAlwaysAs(sql`source->'bounds'`),
     generator: text('generator').notNull().generatedAlwaysAs(sql`coalesce(source->>'generator', '')`),
     severities: jsonb('severities').$type<SeverityCounts>().notNull(),
@@ -180,7 +202,10 @@ export const selections = pgTable('selections', {
   createdAt: created(),
 });
 
-/** What each revision of an asset changed, so that a request that saw an earlier one can tell whether it minds. */
+/**
+ * What each revision of an asset changed, so that a request that saw an earlier one can tell whether it
+ * minds.
+ */
 export const assetChanges = pgTable(
   'asset_changes',
   {
@@ -463,7 +488,10 @@ export const houseWords = pgTable('house_words', {
   createdAt: created(),
 });
 
-/** What people answered when they were asked which set of images is whose; evidence for later parcels of the same source. */
+/**
+ * What people answered when they were asked which set of images is whose; evidence for later parcels of the
+ * same source.
+ */
 export const setAnswers = pgTable(
   'set_answers',
   {

@@ -9,17 +9,27 @@ interface ObjectShape {
 /** The interface as an OpenAPI document, made of the schemas that requests are checked by. */
 export function openApi() {
   const paths: Record<string, Record<string, unknown>> = {};
-  for (const operation of OPERATIONS) paths[operation.path] = { ...paths[operation.path], [operation.method]: described(operation) };
+  for (const operation of OPERATIONS)
+    paths[operation.path] = { ...paths[operation.path], [operation.method]: described(operation) };
   return {
     openapi: '3.1.0',
-    info: { title: 'Kinkajou', version: '1', description: 'Textured models in, proven packages out: what scripts and farms can ask of it.' },
+    info: {
+      title: 'Kinkajou',
+      version: '1',
+      description: 'Textured models in, proven packages out: what scripts and farms can ask of it.',
+    },
     paths,
     components: { securitySchemes: { token: { type: 'http', scheme: 'bearer' } } },
   };
 }
 
 function described({ path, summary, token, query, body, example, answers, status = 200 }: Operation) {
-  const parts = [...path.matchAll(/\{(\w+)\}/g)].map(([, name]) => ({ name, in: 'path', required: true, schema: { type: 'string', format: 'uuid' } }));
+  const parts = [...path.matchAll(/\{(\w+)\}/g)].map(([, name]) => ({
+    name,
+    in: 'path',
+    required: true,
+    schema: { type: 'string', format: 'uuid' },
+  }));
   const { properties = {}, required = [] } = query ? (parse(query, 'open-api-3.1') as ObjectShape) : {};
   const asked = Object.entries(properties).map(([name, { description, ...schema }]) => ({
     name,
@@ -42,8 +52,14 @@ function described({ path, summary, token, query, body, example, answers, status
 }
 
 function contentOf(body: NonNullable<Operation['body']>, example: unknown) {
-  if (body === 'file') return { 'application/octet-stream': { schema: { type: 'string', format: 'binary' } } };
-  return { 'application/json': { schema: parse(body, 'open-api-3.1'), ...(example === undefined ? {} : { example }) } };
+  if (body === 'file')
+    return { 'application/octet-stream': { schema: { type: 'string', format: 'binary' } } };
+  return {
+    'application/json': {
+      schema: parse(body, 'open-api-3.1'),
+      ...(example === undefined ? {} : { example }),
+    },
+  };
 }
 
 /** The call as a line for a shell. */
@@ -54,8 +70,12 @@ export function curlOf({ method, path, token, body, example }: Operation, addres
     'curl',
     ...(method === 'get' ? [] : [`-X ${method.toUpperCase()}`]),
     ...(token ? ['-H "Authorization: Bearer $TOKEN"'] : []),
-    ...(body === 'file' ? [`--data-binary @${example?.query?.name ?? 'FILE'}`, '-H "content-type: application/octet-stream"'] : []),
-    ...(example?.body === undefined ? [] : ["-H 'content-type: application/json'", `-d '${JSON.stringify(example.body)}'`]),
+    ...(body === 'file'
+      ? [`--data-binary @${example?.query?.name ?? 'FILE'}`, '-H "content-type: application/octet-stream"']
+      : []),
+    ...(example?.body === undefined
+      ? []
+      : ["-H 'content-type: application/json'", `-d '${JSON.stringify(example.body)}'`]),
     `'${url}'`,
   ].join(' ');
 }

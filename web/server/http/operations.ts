@@ -1,6 +1,14 @@
 import { BUILT_IN_RULEBOOKS } from '@kinkajou/core/rules/builtIn';
 import type Joi from 'joi';
-import { answersRequest, arrivalQuery, runRequest, selectionRequest, shelfFilter, shelfQuery, tokenRequest } from './schemas.ts';
+import {
+  answersRequest,
+  arrivalQuery,
+  runRequest,
+  selectionRequest,
+  shelfFilter,
+  shelfQuery,
+  tokenRequest,
+} from './schemas.ts';
 
 /** One thing that can be asked over HTTP. */
 export interface Operation {
@@ -57,26 +65,63 @@ export const OPERATIONS: readonly Operation[] = [
     example: { query: { code: 'link.missing' } },
     answers: 'Ids by name',
   },
-  { method: 'get', path: '/api/shelf/facets', summary: 'What the filters can be set to', answers: 'Values with how many assets each finds' },
+  {
+    method: 'get',
+    path: '/api/shelf/facets',
+    summary: 'What the filters can be set to',
+    answers: 'Values with how many assets each finds',
+  },
   {
     method: 'post',
     path: '/api/runs',
     summary: 'Do something to many assets',
     body: runRequest,
-    example: { body: { book: BUILT_IN_RULEBOOKS.paths, destinations: ['web-gltf'], filter: { state: 'broken' }, apply: true } },
+    example: {
+      body: {
+        book: BUILT_IN_RULEBOOKS.paths,
+        destinations: ['web-gltf'],
+        filter: { state: 'broken' },
+        apply: true,
+      },
+    },
     answers: 'The id of the run',
   },
   { method: 'get', path: '/api/runs', summary: 'The last runs', answers: 'Runs with their counts' },
-  { method: 'get', path: '/api/runs/{id}', summary: 'How each asset of a run fared', answers: 'Edits in words, what is left, faults' },
-  { method: 'post', path: '/api/runs/{id}/undo', summary: 'Undo a run as a whole', answers: 'How many assets went back, and which had moved on' },
-  { method: 'post', path: '/api/runs/{id}/repeat', summary: 'Do again what failed or was not reached', answers: 'The id of the new run' },
-  { method: 'get', path: '/api/questions', summary: 'All that is asked, alike doubts as one', answers: 'Questions with their choices and who asks them' },
+  {
+    method: 'get',
+    path: '/api/runs/{id}',
+    summary: 'How each asset of a run fared',
+    answers: 'Edits in words, what is left, faults',
+  },
+  {
+    method: 'post',
+    path: '/api/runs/{id}/undo',
+    summary: 'Undo a run as a whole',
+    answers: 'How many assets went back, and which had moved on',
+  },
+  {
+    method: 'post',
+    path: '/api/runs/{id}/repeat',
+    summary: 'Do again what failed or was not reached',
+    answers: 'The id of the new run',
+  },
+  {
+    method: 'get',
+    path: '/api/questions',
+    summary: 'All that is asked, alike doubts as one',
+    answers: 'Questions with their choices and who asks them',
+  },
   {
     method: 'post',
     path: '/api/questions',
     summary: 'Answer many questions in a run',
     body: answersRequest,
-    example: { body: { title: 'The dry ones', answers: [{ asset: ASSET, finding: 'link.ambiguous:crate.png', choice: 'dry/crate.png' }] } },
+    example: {
+      body: {
+        title: 'The dry ones',
+        answers: [{ asset: ASSET, finding: 'link.ambiguous:crate.png', choice: 'dry/crate.png' }],
+      },
+    },
     answers: 'The id of the run',
   },
   {
@@ -87,7 +132,12 @@ export const OPERATIONS: readonly Operation[] = [
     example: { body: { name: 'Broken FBX', filter: { state: 'broken', format: 'fbx' }, assets: null } },
     answers: 'All kept selections',
   },
-  { method: 'get', path: '/api/insights', summary: 'What was found, mended and left', answers: 'Counts by kind, program, parcel and week; CSV with ?as=csv' },
+  {
+    method: 'get',
+    path: '/api/insights',
+    summary: 'What was found, mended and left',
+    answers: 'Counts by kind, program, parcel and week; CSV with ?as=csv',
+  },
   {
     method: 'post',
     path: '/api/tokens',

@@ -7,7 +7,10 @@ const destinations = Joi.array().items(Joi.string().max(100)).min(1).max(50);
 /** In a query, one word or several with commas between them. */
 const words = Joi.string().max(2000);
 
-/** What requests of the shelf and of scripts may hold; routes check by these, and the description of the interface is made of them. */
+/**
+ * What requests of the shelf and of scripts may hold; routes check by these, and the description of the
+ * interface is made of them.
+ */
 export const shelfFilter = Joi.object(SHELF_FILTER);
 
 export const shelfQuery = shelfFilter.keys({
@@ -20,11 +23,15 @@ export const shelfQuery = shelfFilter.keys({
 
 export const runRequest = Joi.object({
   title: Joi.string().trim().min(1).max(200).description('What the run is called in the list of runs'),
-  deliver: Joi.string().uuid().description('A parcel that was uploaded and not closed, with newer files for several of the assets'),
+  deliver: Joi.string()
+    .uuid()
+    .description('A parcel that was uploaded and not closed, with newer files for several of the assets'),
   book: Joi.object().unknown().description('A rulebook'),
   mend: Joi.boolean().description('Mend whatever is safe'),
   destinations: destinations.description('Make packages for these'),
-  compare: Joi.boolean().description('Hold the last package for each destination against the asset as it is now'),
+  compare: Joi.boolean().description(
+    'Hold the last package for each destination against the asset as it is now',
+  ),
   remove: Joi.boolean().description('Take the assets off the shelf'),
   assets: ids.allow(null).description('Null for the whole shelf'),
   filter: shelfFilter.description('Instead of assets: those that are found now'),
@@ -34,13 +41,24 @@ export const runRequest = Joi.object({
   .xor('assets', 'filter');
 
 export const folderRequest = Joi.object({
-  folder: Joi.string().trim().min(1).max(4096).required().description('An absolute path on the server, below a folder that is allowed'),
+  folder: Joi.string()
+    .trim()
+    .min(1)
+    .max(4096)
+    .required()
+    .description('An absolute path on the server, below a folder that is allowed'),
 });
 
 export const answersRequest = Joi.object({
   title: Joi.string().trim().min(1).max(200).required(),
   answers: Joi.array()
-    .items(Joi.object({ asset: Joi.string().uuid().required(), finding: Joi.string().max(4096).required(), choice: Joi.string().max(4096).required() }))
+    .items(
+      Joi.object({
+        asset: Joi.string().uuid().required(),
+        finding: Joi.string().max(4096).required(),
+        choice: Joi.string().max(4096).required(),
+      }),
+    )
     .min(1)
     .max(20_000)
     .required(),
@@ -53,8 +71,15 @@ export const selectionRequest = Joi.object({
 });
 
 export const arrivalQuery = Joi.object({
-  name: Joi.string().trim().min(1).max(255).required().description('File name with its type: a zip, or one model'),
-  rules: words.description('Ids of rulebooks of the house or words of built-in ones, with commas between them'),
+  name: Joi.string()
+    .trim()
+    .min(1)
+    .max(255)
+    .required()
+    .description('File name with its type: a zip, or one model'),
+  rules: words.description(
+    'Ids of rulebooks of the house or words of built-in ones, with commas between them',
+  ),
   to: words.description('Ids of destinations that packages are made for, with commas between them'),
   mend: Joi.string().valid('safe').description('Mend whatever is safe'),
 });

@@ -37,7 +37,13 @@ function gate() {
 describe('a job', () => {
   it('is given its data, tells how far it is, and keeps what it made', async () => {
     const id = await add();
-    expect(await findJob(id)).toMatchObject({ kind: 'draw-thumbnail', subject: ASSET, state: 'queued', attempts: 0, finishedAt: null });
+    expect(await findJob(id)).toMatchObject({
+      kind: 'draw-thumbnail',
+      subject: ASSET,
+      state: 'queued',
+      attempts: 0,
+      finishedAt: null,
+    });
     const { open, opened } = gate();
     const running = runner(async ({ data, attempt, progress }) => {
       progress(0.25, 'mixing colours');
@@ -49,7 +55,14 @@ describe('a job', () => {
     expect((await row(id)).leaseUntil?.getTime()).toBeGreaterThan(Date.now());
     open();
     await running;
-    expect(await row(id)).toMatchObject({ state: 'done', progress: 1, result: { drawn: ASSET, attempt: 1 }, fault: null, worker: null, leaseUntil: null });
+    expect(await row(id)).toMatchObject({
+      state: 'done',
+      progress: 1,
+      result: { drawn: ASSET, attempt: 1 },
+      fault: null,
+      worker: null,
+      leaseUntil: null,
+    });
     expect((await row(id)).finishedAt).not.toBeNull();
     // A message that comes twice does nothing the second time.
     await runner(async () => 'again').run(id);
@@ -60,9 +73,18 @@ describe('a job', () => {
   it('that fails for a reason of its own says it and is not tried again', async () => {
     const id = await add();
     await runner(async () => {
-      throw new KinkajouError('image.broken', 'it ends after 12 of 40 bytes', { file: 'maps/rope.png' }, 'Export it again.');
+      throw new KinkajouError(
+        'image.broken',
+        'it ends after 12 of 40 bytes',
+        { file: 'maps/rope.png' },
+        'Export it again.',
+      );
     }).run(id);
-    expect(await row(id)).toMatchObject({ state: 'failed', attempts: 1, fault: { code: 'image.broken', file: 'maps/rope.png', hint: 'Export it again.' } });
+    expect(await row(id)).toMatchObject({
+      state: 'failed',
+      attempts: 1,
+      fault: { code: 'image.broken', file: 'maps/rope.png', hint: 'Export it again.' },
+    });
     expect((await row(id)).fault?.message).toContain('it ends after 12 of 40 bytes');
     expect(ends).toEqual([{ state: 'failed', fault: expect.objectContaining({ code: 'image.broken' }) }]);
   });
@@ -116,7 +138,12 @@ describe('a job whose worker is gone', () => {
     const id = await add();
     await db()
       .update(jobs)
-      .set({ state: 'running', worker: 'gone', attempts, leaseUntil: sql`now() - interval '1 second'` as unknown as Date })
+      .set({
+        state: 'running',
+        worker: 'gone',
+        attempts,
+        leaseUntil: sql`now() - interval '1 second'` as unknown as Date,
+      })
       .where(eq(jobs.id, id));
     return id;
   }
@@ -183,7 +210,12 @@ describe('a job whose worker is gone', () => {
   it('is carried to the workers again when its message is lost', async () => {
     const id = await add();
     const messages = async () =>
-      (await pool().query("select 1 from pgboss.job where name = 'draw-thumbnail' and data->>'jobId' = $1 and state = 'created'", [id])).rowCount;
+      (
+        await pool().query(
+          "select 1 from pgboss.job where name = 'draw-thumbnail' and data->>'jobId' = $1 and state = 'created'",
+          [id],
+        )
+      ).rowCount;
     expect(await messages()).toBe(1);
     await pool().query("delete from pgboss.job where data->>'jobId' = $1", [id]);
     await runner(async () => null).recover();
@@ -201,9 +233,17 @@ describe('a job whose worker is gone', () => {
   it('is carried to the workers again when a worker was killed between taking its message and claiming it', async () => {
     const id = await add();
     const messages = async () =>
-      (await pool().query("select 1 from pgboss.job where name = 'draw-thumbnail' and data->>'jobId' = $1 and state = 'created'", [id])).rowCount;
+      (
+        await pool().query(
+          "select 1 from pgboss.job where name = 'draw-thumbnail' and data->>'jobId' = $1 and state = 'created'",
+          [id],
+        )
+      ).rowCount;
     const taken = (ago: string) =>
-      pool().query("update pgboss.job set state = 'active', started_on = now() - $2::interval where data->>'jobId' = $1", [id, ago]);
+      pool().query(
+        "update pgboss.job set state = 'active', started_on = now() - $2::interval where data->>'jobId' = $1",
+        [id, ago],
+      );
     await db()
       .update(jobs)
       .set({ runAfter: new Date(Date.now() - 31_000) })

@@ -38,7 +38,9 @@ export interface RunData {
   arrived?: string;
 }
 
-/** Another asset that is put beside one's model, and where: in metres, Y up, turned about the upright axis. */
+/**
+ * Another asset that is put beside one's model, and where: in metres, Y up, turned about the upright axis.
+ */
 export interface JoinOrder {
   from: string;
   /** Of the group that holds its parts; its own unless told. */

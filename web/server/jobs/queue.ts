@@ -9,8 +9,9 @@ import { notFound } from '../respond.ts';
 import { JOB_NAMES, type JobData, type JobName, subjectOf } from './kinds.ts';
 
 /**
- * The table `jobs` holds what each job is, how far it is and how it ended. The queue of pg-boss, in the same database,
- * only carries their ids to workers: a message that is lost is sent again, one that comes twice does nothing the second time.
+ * The table `jobs` holds what each job is, how far it is and how it ended. The queue of pg-boss, in the same
+ * database, only carries their ids to workers: a message that is lost is sent again, one that comes twice
+ * does nothing the second time.
  */
 export type JobRow = typeof jobs.$inferSelect;
 
@@ -52,7 +53,11 @@ export interface EnqueueOptions {
 }
 
 /** Adds a job and returns its id, or that of the waiting one with the same key. */
-export async function enqueue<N extends JobName>(kind: N, data: JobData[N], options: EnqueueOptions = {}): Promise<string> {
+export async function enqueue<N extends JobName>(
+  kind: N,
+  data: JobData[N],
+  options: EnqueueOptions = {},
+): Promise<string> {
   const { key, delaySeconds = 0 } = options;
   const runAfter = new Date(Date.now() + delaySeconds * 1000);
   const values = { kind, data, subject: subjectOf(kind, data), key: key ?? null, runAfter };
@@ -72,9 +77,18 @@ export async function enqueue<N extends JobName>(kind: N, data: JobData[N], opti
 }
 
 /** Carries a queued job to the workers. */
-export async function sendMessage({ id, kind, runAfter, subject }: Pick<JobRow, 'id' | 'kind' | 'runAfter' | 'subject'>): Promise<void> {
+export async function sendMessage({
+  id,
+  kind,
+  runAfter,
+  subject,
+}: Pick<JobRow, 'id' | 'kind' | 'runAfter' | 'subject'>): Promise<void> {
   const startAfter = runAfter.getTime() > Date.now() ? runAfter : undefined;
-  await (await queue()).send(kind, { jobId: id }, { retryLimit: 0, expireInHours: MESSAGE_HOURS, startAfter });
+  await (await queue()).send(
+    kind,
+    { jobId: id },
+    { retryLimit: 0, expireInHours: MESSAGE_HOURS, startAfter },
+  );
   await publish({ topic: 'job', kind, id: subject, state: 'queued' });
 }
 

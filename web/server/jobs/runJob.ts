@@ -22,7 +22,10 @@ export interface JobRun<N extends JobName> {
 }
 
 export interface JobHandler<N extends JobName> {
-  /** Does the work; what it returns is kept with the job. It may be run again after its worker died in the middle. */
+  /**
+   * Does the work; what it returns is kept with the job. It may be run again after its worker died in the
+   * middle.
+   */
   work(run: JobRun<N>): Promise<unknown>;
   /** Brings what the job is about to rest when it did not come to its own end. */
   ended?(data: JobData[N], end: JobEnd): Promise<void>;
@@ -89,7 +92,12 @@ export class JobRunner {
         await tell(job, 'failed');
         continue;
       }
-      const values = { state: 'queued' as const, worker: null, leaseUntil: null, doing: 'waiting again, since its worker ended' };
+      const values = {
+        state: 'queued' as const,
+        worker: null,
+        leaseUntil: null,
+        doing: 'waiting again, since its worker ended',
+      };
       const [back] = await db()
         .update(jobs)
         .set(values)
@@ -105,7 +113,11 @@ export class JobRunner {
   }
 
   private mine(id?: string) {
-    return and(eq(jobs.worker, this.worker), eq(jobs.state, 'running'), id === undefined ? undefined : eq(jobs.id, id));
+    return and(
+      eq(jobs.worker, this.worker),
+      eq(jobs.state, 'running'),
+      id === undefined ? undefined : eq(jobs.id, id),
+    );
   }
 
   private async claim(id: string): Promise<JobRow | null> {
@@ -128,7 +140,10 @@ export class JobRunner {
     const { id } = job;
     const reported = { progress: 0, doing: '' };
     let news = true;
-    const tick = setInterval(() => void report().catch((error) => log.warn({ err: error, job: job.kind }, 'progress')), TELL_MS);
+    const tick = setInterval(
+      () => void report().catch((error) => log.warn({ err: error, job: job.kind }, 'progress')),
+      TELL_MS,
+    );
     const report = async () => {
       const [row] = await db()
         .update(jobs)
@@ -141,15 +156,24 @@ export class JobRunner {
       news = false;
     };
     const progress = (share: number, doing: string) => {
-      if (abort.signal.aborted) throw new KinkajouError('job.stopped', `stopped: ${abort.signal.reason as StopReason}`);
+      if (abort.signal.aborted)
+        throw new KinkajouError('job.stopped', `stopped: ${abort.signal.reason as StopReason}`);
       news ||= doing !== reported.doing || share !== reported.progress;
       Object.assign(reported, { progress: share, doing });
     };
     const started = Date.now();
     try {
-      const result = await this.handlerOf(job).work({ id, data: job.data as never, attempt: job.attempts, signal: abort.signal, progress });
+      const result = await this.handlerOf(job).work({
+        id,
+        data: job.data as never,
+        attempt: job.attempts,
+        signal: abort.signal,
+        progress,
+      });
       clearInterval(tick);
-      await persist(() => this.finish(job, { state: 'done', progress: 1, result: result ?? null, fault: null }));
+      await persist(() =>
+        this.finish(job, { state: 'done', progress: 1, result: result ?? null, fault: null }),
+      );
       log.info({ job: job.kind, ms: Date.now() - started }, 'job done');
     } catch (error) {
       clearInterval(tick);
@@ -168,17 +192,28 @@ export class JobRunner {
     const again = reason === null && !(error instanceof KinkajouError) && job.attempts < MOST_ATTEMPTS;
     log[reason ? 'info' : 'error']({ err: error, job: job.kind, again }, reason ?? 'job failed');
     if (again) {
-      const values = { state: 'queued' as const, worker: null, leaseUntil: null, runAfter: new Date(Date.now() + 1000 * 2 ** job.attempts) };
+      const values = {
+        state: 'queued' as const,
+        worker: null,
+        leaseUntil: null,
+        runAfter: new Date(Date.now() + 1000 * 2 ** job.attempts),
+      };
       const [back] = await db().update(jobs).set(values).where(this.mine(job.id)).returning();
       if (back) await sendMessage(back);
       return;
     }
-    const end: JobEnd = reason === 'cancelled' ? { state: 'cancelled', fault: null } : { state: 'failed', fault: faultOf(error) };
+    const end: JobEnd =
+      reason === 'cancelled'
+        ? { state: 'cancelled', fault: null }
+        : { state: 'failed', fault: faultOf(error) };
     await this.handlerOf(job).ended?.(job.data as never, end);
     await this.finish(job, end);
   }
 
-  private async finish(job: JobRow, values: Partial<typeof jobs.$inferInsert> & { state: JobState }): Promise<void> {
+  private async finish(
+    job: JobRow,
+    values: Partial<typeof jobs.$inferInsert> & { state: JobState },
+  ): Promise<void> {
     const [row] = await db()
       .update(jobs)
       .set({ ...values, ...RESTED })
@@ -189,7 +224,13 @@ export class JobRunner {
 }
 
 /** Back in the queue as if it had never been taken. */
-const BACK = { state: 'queued' as const, worker: null, leaseUntil: null, doing: 'waiting for a worker', attempts: sql`${jobs.attempts} - 1` };
+const BACK = {
+  state: 'queued' as const,
+  worker: null,
+  leaseUntil: null,
+  doing: 'waiting for a worker',
+  attempts: sql`${jobs.attempts} - 1`,
+};
 const RESTED = { worker: null, leaseUntil: null, doing: '', finishedAt: sql`now()` as unknown as Date };
 
 const GONE = ({ kind, attempts }: JobRow): FaultRecord => ({
@@ -229,8 +270,9 @@ async function persist(write: () => Promise<void>): Promise<void> {
 }
 
 /**
- * Queued jobs whose time came half a minute ago and that no message of the queue leads to. One that a worker took so long
- * ago leads nowhere: whoever takes a message claims its job at once, unless it was killed in between.
+ * Queued jobs whose time came half a minute ago and that no message of the queue leads to. One that a worker
+ * took so long ago leads nowhere: whoever takes a message claims its job at once, unless it was killed in
+ * between.
  */
 async function forgotten(): Promise<JobRow[]> {
   const leads = sql`(m.state in ('created', 'retry') or (m.state = 'active' and m.started_on > now() - interval '30 seconds'))`;
@@ -238,5 +280,11 @@ async function forgotten(): Promise<JobRow[]> {
   return db()
     .select(getTableColumns(jobs))
     .from(jobs)
-    .where(and(eq(jobs.state, 'queued'), lt(jobs.runAfter, sql`now() - interval '30 seconds'`), sql`not exists (${message})`));
+    .where(
+      and(
+        eq(jobs.state, 'queued'),
+        lt(jobs.runAfter, sql`now() - interval '30 seconds'`),
+        sql`not exists (${message})`,
+      ),
+    );
 }

@@ -37,13 +37,19 @@ export interface BackedUp {
 }
 
 /**
- * Writes database and contents into one file while the server runs: the database as it was at one moment, and every content
- * that it named then. Contents never change, and nothing is swept meanwhile. The file appears whole.
+ * Writes database and contents into one file while the server runs: the database as it was at one moment, and
+ * every content that it named then. Contents never change, and nothing is swept meanwhile. The file appears
+ * whole.
  */
 export async function backUp(file: string): Promise<BackedUp> {
   const target = resolve(file);
   if (await stat(target).catch(() => null))
-    throw new KinkajouError('out.occupied', 'there is a file already', { file }, 'Name another one; a backup is never written over.');
+    throw new KinkajouError(
+      'out.occupied',
+      'there is a file already',
+      { file },
+      'Name another one; a backup is never written over.',
+    );
   const folder = await mkdtemp(join(tmpdir(), 'kinkajou-backup-'));
   const client = await pool().connect();
   const part = `${target}.part`;
@@ -76,7 +82,13 @@ export async function backUp(file: string): Promise<BackedUp> {
       addBlob(zip, hash, `blobs/${hash}`);
       count += 1;
     }
-    const manifest: Manifest = { kind: KIND, version: VERSION, made: new Date().toISOString(), blobs: count, lacking };
+    const manifest: Manifest = {
+      kind: KIND,
+      version: VERSION,
+      made: new Date().toISOString(),
+      blobs: count,
+      lacking,
+    };
     await writeFile(join(folder, MANIFEST), JSON.stringify(manifest, null, 2));
     zip.addFile(join(folder, MANIFEST), MANIFEST);
     zip.end();
@@ -93,7 +105,10 @@ export async function backUp(file: string): Promise<BackedUp> {
   }
 }
 
-/** Puts a backup into an empty database and its contents into the store. Throws `restore.occupied` where anything is there already. */
+/**
+ * Puts a backup into an empty database and its contents into the store. Throws `restore.occupied` where
+ * anything is there already.
+ */
 export async function restore(file: string): Promise<Manifest> {
   const source = await zipSource(file, file, {
     ...DEFAULT_LIMITS,
@@ -110,7 +125,12 @@ export async function restore(file: string): Promise<Manifest> {
       const bytes = await source.read(path);
       const hash = path.slice('blobs/'.length);
       if (sha256(bytes) !== hash)
-        throw new KinkajouError('restore.broken', `${path} is not what its name says`, { file }, 'Use another backup; nothing was restored.');
+        throw new KinkajouError(
+          'restore.broken',
+          `${path} is not what its name says`,
+          { file },
+          'Use another backup; nothing was restored.',
+        );
       await blobs.put(bytes);
     }
     await writeFile(join(folder, DUMP), await source.read(DUMP));
@@ -132,7 +152,12 @@ export async function restore(file: string): Promise<Manifest> {
 }
 
 async function readManifest(source: Awaited<ReturnType<typeof zipSource>>, file: string): Promise<Manifest> {
-  const broken = new KinkajouError('restore.broken', 'this is no backup of Kinkajou', { file }, 'Name a file that "kinkajou backup" wrote.');
+  const broken = new KinkajouError(
+    'restore.broken',
+    'this is no backup of Kinkajou',
+    { file },
+    'Name a file that "kinkajou backup" wrote.',
+  );
   const paths = new Set(source.files.map(({ path }) => path));
   if (!paths.has(DUMP) || !paths.has(MANIFEST)) throw broken;
   let manifest: Manifest;
@@ -142,14 +167,24 @@ async function readManifest(source: Awaited<ReturnType<typeof zipSource>>, file:
     throw broken;
   }
   if (manifest.kind !== KIND) throw broken;
-  if (manifest.version > VERSION) throw new KinkajouError('restore.newer', 'a newer Kinkajou made this backup', { file }, 'Restore it with that version.');
+  if (manifest.version > VERSION)
+    throw new KinkajouError(
+      'restore.newer',
+      'a newer Kinkajou made this backup',
+      { file },
+      'Restore it with that version.',
+    );
   return manifest;
 }
 
 async function refuseOccupied(): Promise<void> {
-  const { rows } = await pool().query<{ there: boolean }>("select to_regclass('public.parcels') is not null as there");
+  const { rows } = await pool().query<{ there: boolean }>(
+    "select to_regclass('public.parcels') is not null as there",
+  );
   if (!rows[0].there) return;
-  const { rows: counted } = await pool().query<{ parcels: number }>('select count(*)::int as parcels from parcels');
+  const { rows: counted } = await pool().query<{ parcels: number }>(
+    'select count(*)::int as parcels from parcels',
+  );
   if (counted[0].parcels > 0)
     throw new KinkajouError(
       'restore.occupied',
@@ -167,7 +202,16 @@ function tool(name: string, args: string[]): Promise<void> {
     child.stderr.on('data', (piece) => {
       said += piece;
     });
-    child.once('error', () => fail(new KinkajouError('database.tool', `${name} is not installed here`, {}, 'Install the PostgreSQL client of Debian.')));
+    child.once('error', () =>
+      fail(
+        new KinkajouError(
+          'database.tool',
+          `${name} is not installed here`,
+          {},
+          'Install the PostgreSQL client of Debian.',
+        ),
+      ),
+    );
     child.once('exit', (code) => {
       if (code === 0) done();
       else

@@ -15,7 +15,10 @@ export interface Checked {
 const LOW_DISK = 2 * 1024 ** 3;
 const SHOWN = 5;
 
-/** Looks at database, contents by checksum, jobs, workers, disk and limits; one line each, and one for each thing that is wrong. */
+/**
+ * Looks at database, contents by checksum, jobs, workers, disk and limits; one line each, and one for each
+ * thing that is wrong.
+ */
 export async function examine(): Promise<Checked[]> {
   const out: Checked[] = [];
   const client = await pool().connect();
@@ -24,20 +27,33 @@ export async function examine(): Promise<Checked[]> {
       "select current_setting('server_version') as version, (select count(*)::int from parcels) as parcels, (select count(*)::int from assets) as assets",
     );
     const [{ version, parcels, assets }] = rows;
-    out.push({ part: 'database', ok: true, text: `PostgreSQL ${version}, ${parcels} parcels, ${assets} assets` });
+    out.push({
+      part: 'database',
+      ok: true,
+      text: `PostgreSQL ${version}, ${parcels} parcels, ${assets} assets`,
+    });
     out.push(...(await examineBlobs(await requiredBlobs(client), await namedBlobs(client))));
     const { rows: late } = await client.query<{ kind: string; count: number }>(
       "select kind, count(*)::int as count from jobs where state = 'running' and lease_until < now() - interval '1 minute' group by kind",
     );
     for (const { kind, count } of late)
-      out.push({ part: 'jobs', ok: false, text: `${count} of kind ${kind} are left from a worker that is gone; a worker takes them up again` });
+      out.push({
+        part: 'jobs',
+        ok: false,
+        text: `${count} of kind ${kind} are left from a worker that is gone; a worker takes them up again`,
+      });
     if (late.length === 0) out.push({ part: 'jobs', ok: true, text: 'none is left hanging' });
-    const { rows: alive } = await client.query<{ count: number }>("select count(*)::int as count from workers where seen_at > now() - interval '15 seconds'");
+    const { rows: alive } = await client.query<{ count: number }>(
+      "select count(*)::int as count from workers where seen_at > now() - interval '15 seconds'",
+    );
     const { count: workers } = alive[0];
     out.push({
       part: 'workers',
       ok: workers > 0,
-      text: workers > 0 ? `${workers} at work, ${availableParallelism()} processors` : 'none is at work; start one with the server',
+      text:
+        workers > 0
+          ? `${workers} at work, ${availableParallelism()} processors`
+          : 'none is at work; start one with the server',
     });
   } finally {
     client.release();
@@ -45,7 +61,9 @@ export async function examine(): Promise<Checked[]> {
   const { bavail, bsize } = await statfs(dataFolder());
   const free = bavail * bsize;
   out.push({ part: 'disk', ok: free > LOW_DISK, text: `${gigabytes(free)} GB free for ${dataFolder()}` });
-  const limits = Object.entries(limitsFromEnvironment()).map(([name, value]) => `${name} ${value.toLocaleString('en')}`);
+  const limits = Object.entries(limitsFromEnvironment()).map(
+    ([name, value]) => `${name} ${value.toLocaleString('en')}`,
+  );
   out.push({ part: 'limits', ok: true, text: limits.join(', ') });
   return out;
 }
@@ -64,9 +82,19 @@ async function examineBlobs(used: ReadonlySet<string>, named: ReadonlySet<string
   const problem = (hashes: readonly string[], what: string): Checked[] =>
     hashes.length === 0
       ? []
-      : [{ part: 'blobs', ok: false, text: `${hashes.length} ${what}: ${listed(hashes)}; drop the same files again, and they are whole` }];
+      : [
+          {
+            part: 'blobs',
+            ok: false,
+            text: `${hashes.length} ${what}: ${listed(hashes)}; drop the same files again, and they are whole`,
+          },
+        ];
   return [
-    { part: 'blobs', ok: missing.length + changed.length === 0, text: `${there.size - idle.length} contents in use, ${idle.length} that nothing refers to` },
+    {
+      part: 'blobs',
+      ok: missing.length + changed.length === 0,
+      text: `${there.size - idle.length} contents in use, ${idle.length} that nothing refers to`,
+    },
     ...problem(missing, 'are missing'),
     ...problem(changed, 'were changed in the store'),
   ];

@@ -18,7 +18,10 @@ interface Told {
   exit?: number;
 }
 
-/** `kinkajou backup`, `restore`, `export`, `import`, `sweep` and `doctor`: commands about a server's own data. Returns the exit code. */
+/**
+ * `kinkajou backup`, `restore`, `export`, `import`, `sweep` and `doctor`: commands about a server's own data.
+ * Returns the exit code.
+ */
 export async function keep(args: readonly string[]): Promise<number> {
   let exit: number = EXIT.done;
   const program = new Command('kinkajou').exitOverride();
@@ -30,12 +33,21 @@ export async function keep(args: readonly string[]): Promise<number> {
       .action(async (...given) => {
         const told = await work(...(given as never[]));
         const { json } = given[given.length - 2] as { json?: boolean };
-        for (const line of json ? [JSON.stringify(told.value, null, 2)] : told.lines) process.stdout.write(`${line}\n`);
+        for (const line of json ? [JSON.stringify(told.value, null, 2)] : told.lines)
+          process.stdout.write(`${line}\n`);
         exit = told.exit ?? EXIT.done;
       });
-  command('backup', 'write database and contents into one file, while the server runs', tellBackup).argument('<file>');
-  command('restore', 'put a backup into an empty database and its contents into the store', tellRestore).argument('<file>');
-  command('export', 'write one asset, its parcel and its edit log into a file', tellExport).argument('<asset>', 'its id or its name').argument('<file>');
+  command('backup', 'write database and contents into one file, while the server runs', tellBackup).argument(
+    '<file>',
+  );
+  command(
+    'restore',
+    'put a backup into an empty database and its contents into the store',
+    tellRestore,
+  ).argument('<file>');
+  command('export', 'write one asset, its parcel and its edit log into a file', tellExport)
+    .argument('<asset>', 'its id or its name')
+    .argument('<file>');
   command('import', 'take an exported asset in, with its edit log', tellImport).argument('<file>');
   command('sweep', 'tell what nothing refers to any more', tellSweep)
     .option('--yes', 'take it away')
@@ -60,12 +72,22 @@ export async function letGo(args: readonly string[]): Promise<void> {
     .catch(() => undefined);
 }
 
-const NO_DATABASE = new KinkajouError('database.gone', 'the database does not answer', {}, 'Start it, or set DATABASE_URL to where it is.');
+const NO_DATABASE = new KinkajouError(
+  'database.gone',
+  'the database does not answer',
+  {},
+  'Start it, or set DATABASE_URL to where it is.',
+);
 
 async function tellBackup(file: string): Promise<Told> {
   const made = await backUp(file);
-  const lacking = made.lacking.map((hash) => `  the content ${hash} is missing or was changed; "kinkajou doctor" tells more`);
-  const lines = [`${made.file}: ${made.blobs} contents, ${made.bytes.toLocaleString('en')} bytes`, ...lacking];
+  const lacking = made.lacking.map(
+    (hash) => `  the content ${hash} is missing or was changed; "kinkajou doctor" tells more`,
+  );
+  const lines = [
+    `${made.file}: ${made.blobs} contents, ${made.bytes.toLocaleString('en')} bytes`,
+    ...lacking,
+  ];
   return { value: made, lines, exit: lacking.length > 0 ? EXIT.errorsRemain : EXIT.done };
 }
 
@@ -91,21 +113,31 @@ async function assetCalled(which: string): Promise<string> {
   const { assets } = await shelfPage();
   const found = assets.filter(({ id, name }) => id === which || name === which);
   if (found.length === 1) return found[0].id;
-  if (found.length === 0) throw new KinkajouError('asset.which', `no asset on the shelf is called "${which}"`);
+  if (found.length === 0)
+    throw new KinkajouError('asset.which', `no asset on the shelf is called "${which}"`);
   const list = found.map(({ id, parcelName }) => `${id} (${parcelName})`).join(', ');
-  throw new KinkajouError('asset.which', `${found.length} assets are called "${which}"`, {}, `Name one by its id: ${list}.`);
+  throw new KinkajouError(
+    'asset.which',
+    `${found.length} assets are called "${which}"`,
+    {},
+    `Name one by its id: ${list}.`,
+  );
 }
 
 async function tellSweep({ yes = false, hours }: { yes?: boolean; hours: string }): Promise<Told> {
-  if (!(Number(hours) >= 0)) throw new KinkajouError('call.hours', `--hours is "${hours}"; it takes a number`);
+  if (!(Number(hours) >= 0))
+    throw new KinkajouError('call.hours', `--hours is "${hours}"; it takes a number`);
   const swept = await sweep({ yes, hours: Number(hours) });
   const verb = swept.done ? 'removed' : 'to be removed with --yes';
-  const line = (what: string, { count, bytes }: { count: number; bytes: number }) => `${count} ${what}, ${bytes.toLocaleString('en')} bytes: ${verb}`;
+  const line = (what: string, { count, bytes }: { count: number; bytes: number }) =>
+    `${count} ${what}, ${bytes.toLocaleString('en')} bytes: ${verb}`;
   const lines = [
     line('contents that nothing refers to', swept.blobs),
     line('pictures made of them', swept.pictures),
     line('files that never finished arriving', swept.uploads),
-    ...swept.assets.map(({ name }) => `${name} was taken off the shelf: ${verb}, with its edit log and handoffs`),
+    ...swept.assets.map(
+      ({ name }) => `${name} was taken off the shelf: ${verb}, with its edit log and handoffs`,
+    ),
     ...swept.parcels.map(({ name }) => `the upload of ${name} was abandoned: ${verb}`),
   ];
   return { value: swept, lines };

@@ -28,24 +28,44 @@ export interface SweepOptions {
 export const KEEPING = 4_702_001;
 
 /**
- * Finds what nothing refers to: contents, pictures made of them, files that never finished arriving, parcels whose upload
- * was abandoned, and assets that were removed. Only what is older than so many hours, since what arrives is not referred to at once.
+ * Finds what nothing refers to: contents, pictures made of them, files that never finished arriving, parcels
+ * whose upload was abandoned, and assets that were removed. Only what is older than so many hours, since what
+ * arrives is not referred to at once.
  */
 export async function sweep({ yes = false, hours = 24 }: SweepOptions = {}): Promise<Swept> {
-  const swept: Swept = { done: yes, blobs: none(), pictures: none(), uploads: none(), parcels: [], assets: [] };
+  const swept: Swept = {
+    done: yes,
+    blobs: none(),
+    pictures: none(),
+    uploads: none(),
+    parcels: [],
+    assets: [],
+  };
   const before = Date.now() - hours * 3600_000;
   const client = await pool().connect();
   try {
     await client.query('select pg_advisory_lock($1)', [KEEPING]);
     const abandoned = "state = 'uploading' and created_at < now() - make_interval(hours => $1)";
-    const { rows } = await client.query<{ id: string; name: string }>(`select id, name from parcels where ${abandoned}`, [hours]);
+    const { rows } = await client.query<{ id: string; name: string }>(
+      `select id, name from parcels where ${abandoned}`,
+      [hours],
+    );
     swept.parcels = rows;
     if (yes) await client.query(`delete from parcels where ${abandoned}`, [hours]);
     const removed = 'removed_at < now() - make_interval(hours => $1)';
-    swept.assets = (await client.query<{ id: string; name: string }>(`select id, name from assets where ${removed} order by name`, [hours])).rows;
+    swept.assets = (
+      await client.query<{ id: string; name: string }>(
+        `select id, name from assets where ${removed} order by name`,
+        [hours],
+      )
+    ).rows;
     if (yes) await forgetAssets(client, swept.assets);
     const used = await namedBlobs(client);
-    const take = async (into: { count: number; bytes: number }, size: number, remove: () => Promise<void>) => {
+    const take = async (
+      into: { count: number; bytes: number },
+      size: number,
+      remove: () => Promise<void>,
+    ) => {
       into.count += 1;
       into.bytes += size;
       if (yes) await remove();
@@ -56,7 +76,8 @@ export async function sweep({ yes = false, hours = 24 }: SweepOptions = {}): Pro
       else if (!used.has(hash)) await take(swept.blobs, size, remove);
     }
     for await (const { path, name, size, modified } of filesIn(derivedFolder()))
-      if (modified <= before && !used.has(name.slice(0, 64))) await take(swept.pictures, size, () => rm(path, { force: true }));
+      if (modified <= before && !used.has(name.slice(0, 64)))
+        await take(swept.pictures, size, () => rm(path, { force: true }));
     if (yes) await forget(client);
   } finally {
     await client.query('select pg_advisory_unlock($1)', [KEEPING]).catch(() => undefined);
@@ -65,7 +86,10 @@ export async function sweep({ yes = false, hours = 24 }: SweepOptions = {}): Pro
   return swept;
 }
 
-/** Assets with all that hangs on them, and the parcels, those of earlier deliveries too, that no other asset came in. */
+/**
+ * Assets with all that hangs on them, and the parcels, those of earlier deliveries too, that no other asset
+ * came in.
+ */
 async function forgetAssets(client: Client, gone: readonly { id: string }[]): Promise<void> {
   const ids = gone.map(({ id }) => id);
   const { rows } = await client.query<{ parcel: string }>(

@@ -1,13 +1,16 @@
 import type { ClientBase } from 'pg';
 
-/** Tables that know contents only so long as something else has them: what pixels say, what was baked, what jobs once did. */
+/**
+ * Tables that know contents only so long as something else has them: what pixels say, what was baked, what
+ * jobs once did.
+ */
 const KNOWING = ['image_facts', 'baked_images', 'jobs'];
 /** Documents that name files of packages, which lie within their zip. */
 const OF_PACKAGES = ['receipt'];
 
 /**
- * Every content that anything in the database names, wherever it stands: in columns and deep inside documents. So nothing
- * that a later version keeps in another place is taken for refuse.
+ * Every content that anything in the database names, wherever it stands: in columns and deep inside
+ * documents. So nothing that a later version keeps in another place is taken for refuse.
  */
 export function namedBlobs(client: ClientBase): Promise<Set<string>> {
   return blobsIn(client, []);
@@ -19,7 +22,9 @@ export function requiredBlobs(client: ClientBase): Promise<Set<string>> {
 }
 
 async function blobsIn(client: ClientBase, fieldsBut: readonly string[]): Promise<Set<string>> {
-  const { rows: tables } = await client.query<{ name: string }>("select tablename as name from pg_tables where schemaname = 'public'");
+  const { rows: tables } = await client.query<{ name: string }>(
+    "select tablename as name from pg_tables where schemaname = 'public'",
+  );
   const found = new Set<string>();
   for (const { name } of tables) {
     if (KNOWING.includes(name)) continue;

@@ -15,12 +15,25 @@ export interface QuestionAnswer {
   remember: boolean;
 }
 
-/** Applies what follows from an answer. Throws `question.gone` where the finding or the choice is there no more. */
-export async function answerQuestion(assetId: string, { finding: key, choice: id, remember }: QuestionAnswer, asker: Asker = {}): Promise<Added> {
+/**
+ * Applies what follows from an answer. Throws `question.gone` where the finding or the choice is there no
+ * more.
+ */
+export async function answerQuestion(
+  assetId: string,
+  { finding: key, choice: id, remember }: QuestionAnswer,
+  asker: Asker = {},
+): Promise<Added> {
   const { asset, findings, context } = await currentState(assetId);
   const finding = findings.find((other) => other.key === key);
   const choice = finding?.choices?.find((other) => other.id === id);
-  if (!finding || !choice) throw new KinkajouError('question.gone', 'this question is settled already', {}, 'Look at what is open now.');
+  if (!finding || !choice)
+    throw new KinkajouError(
+      'question.gone',
+      'this question is settled already',
+      {},
+      'Look at what is open now.',
+    );
   const set = finding.code === 'set.ambiguous' ? context.sets().find((other) => other.id === id) : undefined;
   const material = context.state.materials.find((other) => other.key === finding.subject);
   if (remember && set && material) {

@@ -25,7 +25,9 @@ afterAll(async () => {
   await rm(home, { recursive: true });
 });
 
-async function folders(name: string): Promise<{ path: string; output: string; put(file: string, content: string): Promise<void> }> {
+async function folders(
+  name: string,
+): Promise<{ path: string; output: string; put(file: string, content: string): Promise<void> }> {
   const [path, output] = [join(home, name, 'in'), join(home, name, 'out')];
   for (const folder of [path, output]) await mkdir(folder, { recursive: true });
   return {
@@ -70,14 +72,24 @@ describe('a folder of arrivals', () => {
     expect(await db().select().from(parcels)).toEqual([]);
     await looks(keeper, 3);
 
-    expect(await listed(path)).toMatchObject({ message: '', entries: { working: 0, done: 1, asks: 1, failed: 1 } });
+    expect(await listed(path)).toMatchObject({
+      message: '',
+      entries: { working: 0, done: 1, asks: 1, failed: 1 },
+    });
     const written = await filesIn(output);
     expect(written).toEqual(
-      expect.arrayContaining(['crate/web-gltf/crate.glb', 'crate/web-gltf/receipt.json', 'needs a person/stair/note.txt', 'needs a person/torn/note.txt']),
+      expect.arrayContaining([
+        'crate/web-gltf/crate.glb',
+        'crate/web-gltf/receipt.json',
+        'needs a person/stair/note.txt',
+        'needs a person/torn/note.txt',
+      ]),
     );
     expect(written.filter((file) => file.startsWith('crate/') && file.endsWith('note.txt'))).toEqual([]);
     expect(written.some((file) => file.startsWith('needs a person/stair/web-gltf/'))).toBe(true);
-    expect(await readFile(join(output, 'needs a person/stair/note.txt'), 'utf8')).toBe('stair has one finding that is an error\n');
+    expect(await readFile(join(output, 'needs a person/stair/note.txt'), 'utf8')).toBe(
+      'stair has one finding that is an error\n',
+    );
     expect(await readFile(join(output, 'needs a person/torn/note.txt'), 'utf8')).toMatch(/torn\.obj/);
     const glb = await readFile(join(output, 'crate/web-gltf/crate.glb'));
     expect(glb.subarray(0, 4).toString()).toBe('glTF');
@@ -91,8 +103,18 @@ describe('a folder of arrivals', () => {
     expect((await db().select().from(parcels)).length).toBe(parcelsBefore + 1);
     expect(await listed(path)).toMatchObject({ entries: { done: 2, asks: 0, failed: 1 } });
     const now = await filesIn(output);
-    expect([now.includes('stair/web-gltf/stair.glb'), now.some((file) => file.includes('person/stair'))]).toEqual([true, false]);
-    expect(await filesIn(path)).toEqual(['.part.obj', 'crate.obj', 'letter.txt', 'stair/stair.mtl', 'stair/stair.obj', 'torn.obj']);
+    expect([
+      now.includes('stair/web-gltf/stair.glb'),
+      now.some((file) => file.includes('person/stair')),
+    ]).toEqual([true, false]);
+    expect(await filesIn(path)).toEqual([
+      '.part.obj',
+      'crate.obj',
+      'letter.txt',
+      'stair/stair.mtl',
+      'stair/stair.obj',
+      'torn.obj',
+    ]);
   });
 
   it('writes over nothing that it did not write, says so, and goes on when that is gone', async () => {
@@ -103,7 +125,10 @@ describe('a folder of arrivals', () => {
     await put('crate.obj', CRATE + FACE);
     const keeper = new ArrivalKeeper();
     await looks(keeper, 3);
-    expect(await listed(path)).toMatchObject({ entries: { working: 1 }, message: expect.stringContaining('something else lies where this would be written') });
+    expect(await listed(path)).toMatchObject({
+      entries: { working: 1 },
+      message: expect.stringContaining('something else lies where this would be written'),
+    });
     expect(await filesIn(output)).toEqual(['crate/mine.txt']);
     await rm(join(output, 'crate'), { recursive: true });
     await keeper.look();
@@ -146,13 +171,27 @@ describe('a folder of arrivals', () => {
   it('is refused where it may not be read, would feed itself, or has words that stand for nothing', async () => {
     const { path, output } = await folders('refused');
     const ask = { path, output, rules: [] as string[], destinations: ['web-gltf'], mend: false };
-    await expect(addArrivalFolder({ ...ask, path: '/etc' })).rejects.toMatchObject({ code: 'folder.notAllowed' });
-    await expect(addArrivalFolder({ ...ask, output: join(home, 'nowhere') })).rejects.toMatchObject({ code: 'folder.missing' });
-    await expect(addArrivalFolder({ ...ask, output: path })).rejects.toMatchObject({ code: 'arrival.output' });
-    await expect(addArrivalFolder({ ...ask, output: join(path, '..') })).rejects.toMatchObject({ code: 'arrival.output' });
-    await expect(addArrivalFolder({ ...ask, destinations: [] })).rejects.toMatchObject({ code: 'arrival.output' });
-    await expect(addArrivalFolder({ ...ask, destinations: ['moon'] })).rejects.toMatchObject({ code: 'handoff.destination' });
-    await expect(addArrivalFolder({ ...ask, rules: ['by the moon'] })).rejects.toMatchObject({ code: 'rulebook.none' });
+    await expect(addArrivalFolder({ ...ask, path: '/etc' })).rejects.toMatchObject({
+      code: 'folder.notAllowed',
+    });
+    await expect(addArrivalFolder({ ...ask, output: join(home, 'nowhere') })).rejects.toMatchObject({
+      code: 'folder.missing',
+    });
+    await expect(addArrivalFolder({ ...ask, output: path })).rejects.toMatchObject({
+      code: 'arrival.output',
+    });
+    await expect(addArrivalFolder({ ...ask, output: join(path, '..') })).rejects.toMatchObject({
+      code: 'arrival.output',
+    });
+    await expect(addArrivalFolder({ ...ask, destinations: [] })).rejects.toMatchObject({
+      code: 'arrival.output',
+    });
+    await expect(addArrivalFolder({ ...ask, destinations: ['moon'] })).rejects.toMatchObject({
+      code: 'handoff.destination',
+    });
+    await expect(addArrivalFolder({ ...ask, rules: ['by the moon'] })).rejects.toMatchObject({
+      code: 'rulebook.none',
+    });
     await addArrivalFolder(ask);
     await expect(addArrivalFolder(ask)).rejects.toMatchObject({ code: 'folder.known' });
   });

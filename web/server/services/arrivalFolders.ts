@@ -54,7 +54,10 @@ export async function listArrivalFolders(): Promise<ArrivalFolder[]> {
   });
 }
 
-/** Has whatever lies in a folder, and comes into it, taken in. Throws where a word stands for nothing, or a folder may not be used. */
+/**
+ * Has whatever lies in a folder, and comes into it, taken in. Throws where a word stands for nothing, or a
+ * folder may not be used.
+ */
 export async function addArrivalFolder({ path, output, ...asked }: ArrivalFolderRequest): Promise<void> {
   await ordersOf(asked);
   if (output !== null && asked.destinations.length === 0)
@@ -84,7 +87,13 @@ export async function addArrivalFolder({ path, output, ...asked }: ArrivalFolder
     .values({ ...asked, path: real, output: out })
     .onConflictDoNothing()
     .returning();
-  if (!row) throw new KinkajouError('folder.known', 'this folder is watched already', { file: real }, 'Remove it first, to have other things done.');
+  if (!row)
+    throw new KinkajouError(
+      'folder.known',
+      'this folder is watched already',
+      { file: real },
+      'Remove it first, to have other things done.',
+    );
   await publish({ topic: 'settings', id: 'arrivals' });
 }
 

@@ -6,7 +6,13 @@ import { createNamer } from '@kinkajou/core/parcel/names';
 import { isModelPath } from '@kinkajou/core/readModel';
 import { and, eq } from 'drizzle-orm';
 import { db } from '../db/client.ts';
-import { arrivalEntries, arrivalFolders, type arrivalEntries as EntryTable, type arrivalFolders as FolderTable, handoffs } from '../db/schema.ts';
+import {
+  arrivalEntries,
+  arrivalFolders,
+  type arrivalEntries as EntryTable,
+  type arrivalFolders as FolderTable,
+  handoffs,
+} from '../db/schema.ts';
 import { publish } from '../events.ts';
 import { log } from '../log.ts';
 import { type ArrivalReport, type ArrivingFile, arrivalReport, ordersOf, takeFiles } from './arrivals.ts';
@@ -27,8 +33,8 @@ interface Seen {
 }
 
 /**
- * Looks at folders of arrivals. Whatever is the same at two looks is written to its end and taken in; what has come through
- * is written to its output. One keeper of all looks, one look after the other.
+ * Looks at folders of arrivals. Whatever is the same at two looks is written to its end and taken in; what
+ * has come through is written to its output. One keeper of all looks, one look after the other.
  */
 export class ArrivalKeeper {
   /** Stamps of the last look, by folder and name. */
@@ -37,9 +43,14 @@ export class ArrivalKeeper {
   async look(): Promise<void> {
     const now = new Map<string, string>();
     for (const folder of await db().select().from(arrivalFolders)) {
-      const message = await this.lookAt(folder, now).catch((error) => toKinkajouError(error, 'folder.unreadable', { file: folder.path }).toText());
+      const message = await this.lookAt(folder, now).catch((error) =>
+        toKinkajouError(error, 'folder.unreadable', { file: folder.path }).toText(),
+      );
       if (message === folder.message && folder.seenAt !== null) continue;
-      await db().update(arrivalFolders).set({ message, seenAt: new Date() }).where(eq(arrivalFolders.id, folder.id));
+      await db()
+        .update(arrivalFolders)
+        .set({ message, seenAt: new Date() })
+        .where(eq(arrivalFolders.id, folder.id));
       await publish({ topic: 'settings', id: 'arrivals' });
     }
     this.before = now;
@@ -48,17 +59,26 @@ export class ArrivalKeeper {
   /** Returns what went wrong with single entries, in words. */
   private async lookAt(folder: Folder, now: Map<string, string>): Promise<string> {
     const wrong: string[] = [];
-    const known = new Map((await db().select().from(arrivalEntries).where(eq(arrivalEntries.folderId, folder.id))).map((entry) => [entry.name, entry]));
+    const known = new Map(
+      (await db().select().from(arrivalEntries).where(eq(arrivalEntries.folderId, folder.id))).map(
+        (entry) => [entry.name, entry],
+      ),
+    );
     for (const seen of await entriesIn(folder.path)) {
       const key = `${folder.id}/${seen.name}`;
       now.set(key, seen.stamp);
       const entry = known.get(seen.name);
-      if (entry?.stamp === seen.stamp || entry?.state === 'working' || this.before.get(key) !== seen.stamp) continue;
-      await take(folder, seen, entry).catch((error) => wrong.push(toKinkajouError(error, 'folder.unreadable', { file: seen.name }).toText()));
+      if (entry?.stamp === seen.stamp || entry?.state === 'working' || this.before.get(key) !== seen.stamp)
+        continue;
+      await take(folder, seen, entry).catch((error) =>
+        wrong.push(toKinkajouError(error, 'folder.unreadable', { file: seen.name }).toText()),
+      );
     }
     for (const entry of known.values())
       if (entry.state === 'working')
-        await settle(folder, entry).catch((error) => wrong.push(toKinkajouError(error, 'arrival.output', { file: entry.name }).toText()));
+        await settle(folder, entry).catch((error) =>
+          wrong.push(toKinkajouError(error, 'arrival.output', { file: entry.name }).toText()),
+        );
     return wrong.join('\n');
   }
 }
@@ -103,13 +123,22 @@ async function filesBelow(path: string): Promise<string[]> {
 }
 
 async function take(folder: Folder, { name, stamp, files }: Seen, before: Entry | undefined): Promise<void> {
-  const arriving: ArrivingFile[] = files.map(({ path, full, modified }) => ({ path, modified, open: () => createReadStream(full) }));
+  const arriving: ArrivingFile[] = files.map(({ path, full, modified }) => ({
+    path,
+    modified,
+    open: () => createReadStream(full),
+  }));
   const row = { stamp, wrote: before?.wrote ?? [] };
   const taken = await ordersOf(folder)
     .then((orders) => takeFiles(name.replace(/\.zip$/i, ''), orders, arriving))
     .then((parcelId) => ({ ...row, parcelId, state: 'working' as const, note: '' }))
     // What cannot be taken stays so until it changes.
-    .catch((error) => ({ ...row, parcelId: null, state: 'failed' as const, note: toKinkajouError(error, 'folder.unreadable', { file: name }).toText() }));
+    .catch((error) => ({
+      ...row,
+      parcelId: null,
+      state: 'failed' as const,
+      note: toKinkajouError(error, 'folder.unreadable', { file: name }).toText(),
+    }));
   await db()
     .insert(arrivalEntries)
     .values({ folderId: folder.id, name, ...taken })
@@ -124,7 +153,8 @@ async function settle(folder: Folder, entry: Entry): Promise<void> {
   if (ended?.state === 'reading' || ended?.state === 'working') return;
   const note = ended === null ? 'Its parcel was removed.' : noteOf(ended);
   const state = ended === null || ended.state === 'failed' ? 'failed' : note === '' ? 'done' : 'asks';
-  const wrote = folder.output === null || ended === null ? entry.wrote : await writeOut(folder.output, entry, ended);
+  const wrote =
+    folder.output === null || ended === null ? entry.wrote : await writeOut(folder.output, entry, ended);
   await db()
     .update(arrivalEntries)
     .set({ state, note, wrote })
@@ -144,9 +174,16 @@ function noteOf({ faults, assets }: ArrivalReport): string {
 function notesOf({ name, findings, asks, packages }: ReportedAsset): string[] {
   const lost = packages.filter(({ state, verdict }) => state !== 'done' || verdict === 'failed');
   return [
-    ...(findings.error > 0 ? [`${name} has ${findings.error === 1 ? 'one finding that is an error' : `${findings.error} findings that are errors`}`] : []),
+    ...(findings.error > 0
+      ? [
+          `${name} has ${findings.error === 1 ? 'one finding that is an error' : `${findings.error} findings that are errors`}`,
+        ]
+      : []),
     ...(asks.length > 0 ? [`${name} asks: ${asks.join(', ')}`] : []),
-    ...lost.map(({ destination, state, verdict }) => `${name} for ${destination}: ${state === 'done' ? `the receipt says ${verdict}` : 'no package was made'}`),
+    ...lost.map(
+      ({ destination, state, verdict }) =>
+        `${name} for ${destination}: ${state === 'done' ? `the receipt says ${verdict}` : 'no package was made'}`,
+    ),
   ];
 }
 
@@ -155,7 +192,10 @@ const NO_FINDINGS = { error: 0, warning: 0, note: 0 };
 /** The entry's name without its type; with it where another entry has the same stem. */
 async function folderFor({ folderId, name }: Entry): Promise<string> {
   const stem = stemOf(name);
-  const others = await db().select({ name: arrivalEntries.name }).from(arrivalEntries).where(eq(arrivalEntries.folderId, folderId));
+  const others = await db()
+    .select({ name: arrivalEntries.name })
+    .from(arrivalEntries)
+    .where(eq(arrivalEntries.folderId, folderId));
   const shared = others.some((other) => other.name !== name && stemOf(other.name) === stem);
   return shared ? name.replaceAll('.', '_') : stem;
 }
@@ -164,7 +204,10 @@ function stemOf(name: string): string {
   return isTaken(name) ? name.replace(/\.[^.]+$/, '') : name;
 }
 
-/** Writes the packages of each asset, what came before of the same entry first taken away. Returns the folders written. */
+/**
+ * Writes the packages of each asset, what came before of the same entry first taken away. Returns the folders
+ * written.
+ */
 async function writeOut(output: string, entry: Entry, report: ArrivalReport): Promise<string[]> {
   for (const folder of entry.wrote) await rm(join(output, folder), { recursive: true, force: true });
   const stem = await folderFor(entry);
@@ -184,7 +227,13 @@ async function writeOut(output: string, entry: Entry, report: ArrivalReport): Pr
     return join(output, folder);
   };
   try {
-    const whole = noteOf({ ...report, assets: report.assets.length === 0 ? [] : [{ ...report.assets[0], findings: NO_FINDINGS, asks: [], packages: [] }] });
+    const whole = noteOf({
+      ...report,
+      assets:
+        report.assets.length === 0
+          ? []
+          : [{ ...report.assets[0], findings: NO_FINDINGS, asks: [], packages: [] }],
+    });
     if (whole !== '') await writeFile(join(await begin(join(ASIDE, stem)), NOTE), `${whole}\n`);
     for (const asset of report.assets) {
       const notes = notesOf(asset);
@@ -195,7 +244,10 @@ async function writeOut(output: string, entry: Entry, report: ArrivalReport): Pr
       for (const { id, destination } of made) await unpack(id, join(own, destination));
       if (notes.length > 0) {
         await mkdir(own, { recursive: true });
-        await writeFile(join(own, NOTE), `${[...(own === at && whole !== '' ? [whole] : []), ...notes].join('\n')}\n`);
+        await writeFile(
+          join(own, NOTE),
+          `${[...(own === at && whole !== '' ? [whole] : []), ...notes].join('\n')}\n`,
+        );
       }
     }
     return wrote;

@@ -13,7 +13,10 @@ import { findParcel } from './parcelFiles.ts';
 import { addParcelFile, closeParcel, createParcel } from './parcels.ts';
 import { listRulebooks } from './rulebooks.ts';
 
-/** Reads what arrived, and has the rules of the house and what its sender asked for applied to it. Assets that bring edits along are left as they were sent. */
+/**
+ * Reads what arrived, and has the rules of the house and what its sender asked for applied to it. Assets that
+ * bring edits along are left as they were sent.
+ */
 export async function readArrival(run: JobRun<'read-parcel'>): Promise<void> {
   await readWhatCame(run);
   const { parcelId } = run.data;
@@ -42,13 +45,24 @@ export interface ArrivalRequest {
 }
 
 /** Takes a file in as a parcel of its own, and what is to be done to it. Returns the parcel's id. */
-export async function takeArrival({ name, rules = '', to = '', mend }: ArrivalRequest, body: NodeJS.ReadableStream): Promise<string> {
+export async function takeArrival(
+  { name, rules = '', to = '', mend }: ArrivalRequest,
+  body: NodeJS.ReadableStream,
+): Promise<string> {
   const orders = await ordersOf({ rules: listed(rules), destinations: listed(to), mend: mend === 'safe' });
   return takeFiles(name.replace(/\.zip$/i, ''), orders, [{ path: name, modified: null, open: () => body }]);
 }
 
 /** What is to be done, with what its words stand for. Throws where one stands for nothing. */
-export async function ordersOf({ rules, destinations, mend }: { rules: string[]; destinations: string[]; mend: boolean }): Promise<ArrivalOrders> {
+export async function ordersOf({
+  rules,
+  destinations,
+  mend,
+}: {
+  rules: string[];
+  destinations: string[];
+  mend: boolean;
+}): Promise<ArrivalOrders> {
   for (const id of destinations) await destinationById(id);
   return { books: await Promise.all(rules.map(rulebookBy)), destinations, mend };
 }
@@ -60,7 +74,11 @@ export interface ArrivingFile {
 }
 
 /** Takes files in as one parcel, which is read by a worker. Returns its id. */
-export async function takeFiles(name: string, arrival: ArrivalOrders, files: readonly ArrivingFile[]): Promise<string> {
+export async function takeFiles(
+  name: string,
+  arrival: ArrivalOrders,
+  files: readonly ArrivingFile[],
+): Promise<string> {
   const parcelId = await createParcel(name);
   await db().update(parcels).set({ arrival }).where(eq(parcels.id, parcelId));
   try {
@@ -123,7 +141,13 @@ export async function arrivalReport(id: string): Promise<ArrivalReport> {
     there.length === 0
       ? []
       : await db()
-          .select({ id: handoffs.id, assetId: handoffs.assetId, destination: handoffs.destination, receipt: handoffs.receipt, state: jobs.state })
+          .select({
+            id: handoffs.id,
+            assetId: handoffs.assetId,
+            destination: handoffs.destination,
+            receipt: handoffs.receipt,
+            state: jobs.state,
+          })
           .from(handoffs)
           .innerJoin(jobs, eq(jobs.id, handoffs.id))
           .where(

@@ -27,5 +27,10 @@ export async function assetImages(asset: AssetRow): Promise<ParcelImage[]> {
 
 /** Opens the asset's model again from the stored files, geometry included. */
 export async function reopenAsset(asset: AssetRow): Promise<OpenAsset> {
-  return openAsset(await parcelSource(asset.parcelId), asset.model, limitsFromEnvironment(), await parcelImages(asset.parcelId));
+  return openAsset(
+    await parcelSource(asset.parcelId),
+    asset.model,
+    limitsFromEnvironment(),
+    await parcelImages(asset.parcelId),
+  );
 }

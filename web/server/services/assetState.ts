@@ -47,7 +47,8 @@ const MOST_BYTES = 200e6;
 const holder = globalThis as unknown as { kinkajouStates?: LRUCache<string, CurrentState> };
 holder.kinkajouStates ??= new LRUCache({
   maxSize: MOST_BYTES,
-  sizeCalculation: ({ asset, images, findings, log }) => 20_000 + 3 * sizeOf([asset.source, images, findings, log]),
+  sizeCalculation: ({ asset, images, findings, log }) =>
+    20_000 + 3 * sizeOf([asset.source, images, findings, log]),
 });
 const states = holder.kinkajouStates;
 /** Those that are being made, so that many who ask at once wait for one. */
@@ -97,14 +98,19 @@ async function makeState(id: string, version: string): Promise<CurrentState> {
   };
 }
 
-/** Keys of what was wrong before any edit; they change only with the files and with what is known of their pixels. */
+/**
+ * Keys of what was wrong before any edit; they change only with the files and with what is known of their
+ * pixels.
+ */
 const firstKeys = new LRUCache<string, { version: string; keys: string[] }>({ max: 500 });
 
 function firstFindings(asset: AssetRow, images: readonly ParcelImage[], facts: FactsByHash): string[] {
   const version = `${asset.parcelId} ${asset.model} ${images.length} ${facts.size}`;
   const existing = firstKeys.get(asset.id);
   if (existing?.version === version) return existing.keys;
-  const keys = findFindings(asset.source, initialState(asset.source), images, { facts }).map((finding) => finding.key);
+  const keys = findFindings(asset.source, initialState(asset.source), images, { facts }).map(
+    (finding) => finding.key,
+  );
   firstKeys.set(asset.id, { version, keys });
   return keys;
 }

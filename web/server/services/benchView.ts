@@ -11,7 +11,10 @@ import { revisionOf } from './revisions.ts';
 /** What pages were told, by asset and version, so that they can be told what changed since. */
 const MOST_BYTES = 64e6;
 const holder = globalThis as unknown as { kinkajouTold?: LRUCache<string, BenchData> };
-holder.kinkajouTold ??= new LRUCache({ maxSize: MOST_BYTES, sizeCalculation: (data) => JSON.stringify(data).length });
+holder.kinkajouTold ??= new LRUCache({
+  maxSize: MOST_BYTES,
+  sizeCalculation: (data) => JSON.stringify(data).length,
+});
 const reported = holder.kinkajouTold;
 
 /** Everything of an asset as scripts ask for it, its state included. */
@@ -28,10 +31,24 @@ export async function benchAnswer(id: string, since: string | null): Promise<Ben
   return before ? { delta: benchDelta(before, data) } : { whole: data };
 }
 
-async function benchData({ asset, version, images, further, facts, state, context, findings, log, mended, skipped }: CurrentState): Promise<BenchData> {
+async function benchData({
+  asset,
+  version,
+  images,
+  further,
+  facts,
+  state,
+  context,
+  findings,
+  log,
+  mended,
+  skipped,
+}: CurrentState): Promise<BenchData> {
   const [parcel] = await db().select().from(parcels).where(eq(parcels.id, asset.parcelId));
   const [watched] = await db().select().from(watchedFolders).where(eq(watchedFolders.assetId, asset.id));
-  const candidates = Object.fromEntries(state.images.map((image) => [image.key, context.candidatesOf(image)]));
+  const candidates = Object.fromEntries(
+    state.images.map((image) => [image.key, context.candidatesOf(image)]),
+  );
   const ranked = new Set(Object.values(candidates).flatMap((list) => list.map(({ path }) => path)));
   const { uvLayouts: _layouts, ...source } = asset.source;
   const { fills, workflows } = context.settlement();
@@ -43,7 +60,13 @@ async function benchData({ asset, version, images, further, facts, state, contex
     parcel: { id: parcel.id, name: parcel.name },
     geometry: asset.geometry,
     source,
-    log: log.map(({ seq, act, edit, createdAt, author }) => ({ seq, act, edit, at: createdAt.toISOString(), author })),
+    log: log.map(({ seq, act, edit, createdAt, author }) => ({
+      seq,
+      act,
+      edit,
+      at: createdAt.toISOString(),
+      author,
+    })),
     cursor: asset.cursor,
     images,
     findings,

@@ -1,7 +1,17 @@
-import { type AssetSource, type AssetState, initialState, type ParcelImage } from '@kinkajou/core/asset/asset';
+import {
+  type AssetSource,
+  type AssetState,
+  initialState,
+  type ParcelImage,
+} from '@kinkajou/core/asset/asset';
 import { readCarelessly } from '@kinkajou/core/compare/careless';
 import type { Reading } from '@kinkajou/core/compare/channelField';
-import { type ChannelDifference, compareChannel, compareMaterials, type MaterialSide } from '@kinkajou/core/compare/compareMaterials';
+import {
+  type ChannelDifference,
+  compareChannel,
+  compareMaterials,
+  type MaterialSide,
+} from '@kinkajou/core/compare/compareMaterials';
 import { differencePicture, type PairPicture } from '@kinkajou/core/compare/differencePicture';
 import { plainName } from '@kinkajou/core/compare/worldParts';
 import { KinkajouError } from '@kinkajou/core/errors';
@@ -29,10 +39,19 @@ export interface SideEntry {
   parcel?: string;
 }
 
-/** What the view shows of one side: each model with its geometry, state and images, and the asset whose edits shape it. */
+/**
+ * What the view shows of one side: each model with its geometry, state and images, and the asset whose edits
+ * shape it.
+ */
 export interface SideView {
   side: string;
-  models: { id: string | null; geometry: string; source: Omit<AssetSource, 'materials' | 'images'>; state: AssetState; images: ParcelImage[] }[];
+  models: {
+    id: string | null;
+    geometry: string;
+    source: Omit<AssetSource, 'materials' | 'images'>;
+    state: AssetState;
+    images: ParcelImage[];
+  }[];
   /** The side's own material for each of the asset's. */
   materials: Record<string, string>;
 }
@@ -56,7 +75,12 @@ export async function listSides(assetId: string): Promise<SideEntry[]> {
   return [
     { kind: 'delivered', side: 'delivered', title: 'Source as delivered', detail: 'before any edit' },
     { kind: 'edited', side: 'edited', title: 'Source with edits', detail: 'as the bench shows it' },
-    { kind: 'careless', side: 'careless', title: 'A careless reader', detail: 'data read as sRGB, normals the wrong way, alpha ignored' },
+    {
+      kind: 'careless',
+      side: 'careless',
+      title: 'A careless reader',
+      detail: 'data read as sRGB, normals the wrong way, alpha ignored',
+    },
     ...rows.map(({ id, destination, variant, createdAt, receipt, profile }) => ({
       kind: 'handoff' as const,
       side: `handoff:${id}`,
@@ -64,7 +88,13 @@ export async function listSides(assetId: string): Promise<SideEntry[]> {
       detail: `handoff, ${receipt?.verdict ?? ''}`,
       at: createdAt.toISOString(),
     })),
-    ...others.map(({ id, name, model, parcel }) => ({ kind: 'asset' as const, side: `asset:${id}`, title: name, detail: `beside this one: ${model}`, parcel })),
+    ...others.map(({ id, name, model, parcel }) => ({
+      kind: 'asset' as const,
+      side: `asset:${id}`,
+      title: name,
+      detail: `beside this one: ${model}`,
+      parcel,
+    })),
   ];
 }
 
@@ -99,12 +129,20 @@ export async function viewSide(assetId: string, side: string): Promise<SideView>
   };
 }
 
-function bare({ materials: _materials, images: _images, ...source }: AssetSource): SideView['models'][number]['source'] {
+function bare({
+  materials: _materials,
+  images: _images,
+  ...source
+}: AssetSource): SideView['models'][number]['source'] {
   return source;
 }
 
 /** Careless readers meet the edited asset. */
-export function stateOf(side: 'delivered' | 'edited' | 'careless', source: AssetSource, state: AssetState): AssetState {
+export function stateOf(
+  side: 'delivered' | 'edited' | 'careless',
+  source: AssetSource,
+  state: AssetState,
+): AssetState {
   switch (side) {
     case 'delivered':
       return { ...initialState(source), intake: state.intake };
@@ -117,7 +155,10 @@ export function stateOf(side: 'delivered' | 'edited' | 'careless', source: Asset
 
 /** The material that goes by the same name elsewhere, as any format can write it. */
 function namesake({ key, name }: Material, others: readonly Material[]): Material | undefined {
-  return others.find((other) => other.key === key) ?? others.find((other) => plainName(other.name) === plainName(name));
+  return (
+    others.find((other) => other.key === key) ??
+    others.find((other) => plainName(other.name) === plainName(name))
+  );
 }
 
 export interface CompareRequest {
@@ -139,7 +180,10 @@ export async function compareSides(assetId: string, request: CompareRequest): Pr
 const PICTURE_SIDE = 512;
 
 /** One channel of a material on side A, on side B, or the difference times `scale`, as PNG. */
-export async function pictureOfSides(assetId: string, request: CompareRequest & { channel: string; what: PairPicture; scale: number }): Promise<Uint8Array> {
+export async function pictureOfSides(
+  assetId: string,
+  request: CompareRequest & { channel: string; what: PairPicture; scale: number },
+): Promise<Uint8Array> {
   const pair = await pairOf(assetId, request);
   const fields = pair && (await compareChannel(request.channel, ...pair, { grid: PICTURE_SIDE }));
   if (!fields) throw notFound('channel to compare');
@@ -150,7 +194,9 @@ type Pair = [MaterialSide, MaterialSide];
 
 async function pairOf(assetId: string, { a, b, material }: CompareRequest): Promise<Pair | null> {
   const [one, two] = await Promise.all([readSide(assetId, a, material), readSide(assetId, b, material)]);
-  const [first, second] = [one, two].map(({ reading, key }) => reading.materials.find((other) => other.key === key));
+  const [first, second] = [one, two].map(({ reading, key }) =>
+    reading.materials.find((other) => other.key === key),
+  );
   if (!first || !second) return null;
   return [
     { material: first, reading: one.reading },
@@ -158,25 +204,42 @@ async function pairOf(assetId: string, { a, b, material }: CompareRequest): Prom
   ];
 }
 
-/** A side as a reading, and its own key of a material. Models of one package are kept apart by whose material it is. */
-async function readSide(assetId: string, side: string, material: string): Promise<{ reading: Reading; key: string }> {
+/**
+ * A side as a reading, and its own key of a material. Models of one package are kept apart by whose material
+ * it is.
+ */
+async function readSide(
+  assetId: string,
+  side: string,
+  material: string,
+): Promise<{ reading: Reading; key: string }> {
   const way = parseSide(side);
   if (way.kind !== 'handoff') {
     const own = await replayedAsset(assetId);
     const { asset, state, images } = way.kind === 'asset' ? await replayedAsset(way.id) : own;
     const shown = way.kind === 'asset' ? state : stateOf(way.kind, asset.source, state);
     const expected = own.state.materials.find(({ key }) => key === material);
-    const key = way.kind === 'asset' ? ((expected && namesake(expected, shown.materials)?.key) ?? '') : material;
+    const key =
+      way.kind === 'asset' ? ((expected && namesake(expected, shown.materials)?.key) ?? '') : material;
     return { reading: reading(shown.materials, shown.images, asset.source.metresPerUnit, images), key };
   }
   const { models, pairs } = await readingOfHandoff(assetId, way.id);
   const name = pairs.find(({ key }) => key === material)?.b ?? '';
-  const model = models.find(({ source }) => source.materials.some((other) => other.name === name)) ?? models[0];
+  const model =
+    models.find(({ source }) => source.materials.some((other) => other.name === name)) ?? models[0];
   const key = model.source.materials.find((other) => other.name === name)?.key ?? '';
-  return { reading: reading(model.source.materials, model.source.images, model.source.metresPerUnit, model.images), key };
+  return {
+    reading: reading(model.source.materials, model.source.images, model.source.metresPerUnit, model.images),
+    key,
+  };
 }
 
-function reading(materials: AssetState['materials'], images: AssetState['images'], metresPerUnit: number, files: readonly ParcelImage[]): Reading {
+function reading(
+  materials: AssetState['materials'],
+  images: AssetState['images'],
+  metresPerUnit: number,
+  files: readonly ParcelImage[],
+): Reading {
   return { materials, images, metresPerUnit, read: readerOf(files) };
 }
 

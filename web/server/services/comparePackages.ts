@@ -22,7 +22,12 @@ export async function comparePackages(assetId: string): Promise<ComparedPackage[
           differences: differences.filter(({ exempt }) => exempt === null).length,
           reason: null,
         }),
-        (error) => ({ destination, verdict: 'unreadable' as const, differences: 0, reason: toKinkajouError(error).message }),
+        (error) => ({
+          destination,
+          verdict: 'unreadable' as const,
+          differences: 0,
+          reason: toKinkajouError(error).message,
+        }),
       ),
     );
   return compared;

@@ -18,20 +18,26 @@ import { readerOf, stateOf } from './compare.ts';
 import type { HandoffRow } from './handoffs.ts';
 import { parseSide, type Side } from './side.ts';
 
-/** Everything that two sides differ in: parts, shape, motion, use of images, unit and axes, and the words of a sheet. */
+/**
+ * Everything that two sides differ in: parts, shape, motion, use of images, unit and axes, and the words of a
+ * sheet.
+ */
 export interface WholeComparison {
   /** Null where nothing can be said, see `unproven`. */
   verdict: 'same' | 'different' | null;
   differences: Difference[];
   /** When it was proven, where that is what a receipt says; null where it was compared just now. */
   proven: string | null;
-  /** Why a receipt says nothing of this pair: the asset was changed since, or the package is of the edited asset. */
+  /**
+   * Why a receipt says nothing of this pair: the asset was changed since, or the package is of the edited
+   * asset.
+   */
   unproven: 'changed' | 'edited' | null;
 }
 
 /**
- * A package against its own source is what its receipt has proven, conventions of the destination and told losses taken
- * into account; anything else is compared as it stands.
+ * A package against its own source is what its receipt has proven, conventions of the destination and told
+ * losses taken into account; anything else is compared as it stands.
  */
 export async function compareWhole(assetId: string, a: string, b: string): Promise<WholeComparison> {
   const sides = [parseSide(a), parseSide(b)];
@@ -45,18 +51,39 @@ export async function compareWhole(assetId: string, a: string, b: string): Promi
   // Ways to read one asset have one geometry, unless an edit gave parts other materials.
   const geometry = one.asset !== two.asset || one.bindings !== two.bindings;
   const { differences } = await compareModels(one.side, two.side, { geometry });
-  return { verdict: isDifferent(differences) ? 'different' : 'same', differences, proven: null, unproven: null };
+  return {
+    verdict: isDifferent(differences) ? 'different' : 'same',
+    differences,
+    proven: null,
+    unproven: null,
+  };
 }
 
 /** What a receipt says, as far as it is about this state of the asset. */
-function proven({ createdAt }: Pick<HandoffRow, 'createdAt'>, receipt: Receipt, { kind }: Side, { updatedAt }: AssetRow): WholeComparison {
-  const unproven = kind === 'delivered' && receipt.edits.length > 0 ? 'edited' : updatedAt > createdAt ? 'changed' : null;
+function proven(
+  { createdAt }: Pick<HandoffRow, 'createdAt'>,
+  receipt: Receipt,
+  { kind }: Side,
+  { updatedAt }: AssetRow,
+): WholeComparison {
+  const unproven =
+    kind === 'delivered' && receipt.edits.length > 0 ? 'edited' : updatedAt > createdAt ? 'changed' : null;
   if (unproven) return { verdict: null, differences: [], proven: null, unproven };
-  return { verdict: receipt.verdicts.model, differences: receipt.differences, proven: createdAt.toISOString(), unproven };
+  return {
+    verdict: receipt.verdicts.model,
+    differences: receipt.differences,
+    proven: createdAt.toISOString(),
+    unproven,
+  };
 }
 
-async function findHandoff(assetId: string, id: string): Promise<Pick<HandoffRow, 'receipt' | 'zip' | 'fileName' | 'createdAt'>> {
-  const row = await db().query.handoffs.findFirst({ where: and(eq(handoffs.id, id), eq(handoffs.assetId, assetId)) });
+async function findHandoff(
+  assetId: string,
+  id: string,
+): Promise<Pick<HandoffRow, 'receipt' | 'zip' | 'fileName' | 'createdAt'>> {
+  const row = await db().query.handoffs.findFirst({
+    where: and(eq(handoffs.id, id), eq(handoffs.assetId, assetId)),
+  });
   if (!row) throw notFound('handoff');
   return row;
 }
@@ -70,12 +97,22 @@ interface OpenSide {
 }
 
 async function modelSide(assetId: string, side: Side): Promise<OpenSide> {
-  if (side.kind === 'handoff') return { side: await packageSide(await findHandoff(assetId, side.id)), asset: side.id, bindings: '' };
+  if (side.kind === 'handoff')
+    return { side: await packageSide(await findHandoff(assetId, side.id)), asset: side.id, bindings: '' };
   const { asset, state, images } = await replayedAsset(side.kind === 'asset' ? side.id : assetId);
   const shown = stateOf(side.kind === 'asset' ? 'edited' : side.kind, asset.source, state);
   const { document } = await reopenAsset(asset);
-  const read = { document: editedDocument(document, shown).document, materials: shown.materials, images: shown.images, read: readerOf(images) };
-  return { side: read, asset: asset.id, bindings: JSON.stringify([shown.bindings, shown.parts, shown.merged, shown.numbers]) };
+  const read = {
+    document: editedDocument(document, shown).document,
+    materials: shown.materials,
+    images: shown.images,
+    read: readerOf(images),
+  };
+  return {
+    side: read,
+    asset: asset.id,
+    bindings: JSON.stringify([shown.bindings, shown.parts, shown.merged, shown.numbers]),
+  };
 }
 
 async function packageSide({ zip, fileName }: Pick<HandoffRow, 'zip' | 'fileName'>): Promise<ModelSide> {

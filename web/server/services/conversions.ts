@@ -24,8 +24,14 @@ export type ConversionRow = Awaited<ReturnType<typeof listConversions>>[number];
 export async function requestConversion(assetId: string, request: ConversionRequest): Promise<string> {
   const images = await assetImages(await findAsset(assetId));
   if (!images.some((image) => image.path === request.image && image.info))
-    throw new KinkajouError('image.missing', 'there is no such readable image in the parcel', { file: request.image });
-  return enqueue('convert-image', { assetId }, { with: (tx, id) => tx.insert(conversions).values({ id, assetId, request }) });
+    throw new KinkajouError('image.missing', 'there is no such readable image in the parcel', {
+      file: request.image,
+    });
+  return enqueue(
+    'convert-image',
+    { assetId },
+    { with: (tx, id) => tx.insert(conversions).values({ id, assetId, request }) },
+  );
 }
 
 export function listConversions(assetId: string) {
@@ -38,8 +44,15 @@ export function listConversions(assetId: string) {
     .limit(50);
 }
 
-/** The job: a new image in the parcel, beside the original. Integers stay integers for encoded spaces; floats stay floats. */
-export async function convertImage({ id, data: { assetId }, progress }: JobRun<'convert-image'>): Promise<void> {
+/**
+ * The job: a new image in the parcel, beside the original. Integers stay integers for encoded spaces; floats
+ * stay floats.
+ */
+export async function convertImage({
+  id,
+  data: { assetId },
+  progress,
+}: JobRun<'convert-image'>): Promise<void> {
   const [row] = await db().select().from(conversions).where(eq(conversions.id, id));
   if (!row) throw notFound('job');
   const asset = await findAsset(assetId);
@@ -51,7 +64,10 @@ export async function convertImage({ id, data: { assetId }, progress }: JobRun<'
   progress(0.4, `converting ${image}`);
   const { buffer, report } = convertPixels(pixels, from, to, { exponent });
   const floating = buffer.data instanceof Float32Array;
-  const bytes = await encodeImage(buffer, floating ? 'exr' : 'png', { depth: file.info.bitDepth === 32 ? 32 : 16, primaries: chromaticitiesOf(to) });
+  const bytes = await encodeImage(buffer, floating ? 'exr' : 'png', {
+    depth: file.info.bitDepth === 32 ? 32 : 16,
+    primaries: chromaticitiesOf(to),
+  });
   const path = convertedPath(image, to, floating ? 'exr' : 'png');
   await keepImage(asset.parcelId, path, bytes);
   await enqueue('look-at-images', { parcelId: asset.parcelId });

@@ -44,32 +44,53 @@ export type PlacedFile = Pick<FileRow, 'path' | 'sha256' | 'size' | 'modified' |
 export async function closeDelivery(parcelId: string, assetId: string): Promise<void> {
   await findAsset(assetId);
   if ((await findParcel(parcelId)).state !== 'uploading')
-    throw new KinkajouError('conflict', 'this parcel was closed already; a delivery needs an upload of its own');
+    throw new KinkajouError(
+      'conflict',
+      'this parcel was closed already; a delivery needs an upload of its own',
+    );
   const jobId = await enqueue('read-delivery', { parcelId, assetId });
   await db().update(parcels).set({ state: 'reading', jobId }).where(eq(parcels.id, parcelId));
   await publish({ topic: 'parcel', id: parcelId });
 }
 
-/** The job: unpacks and reads a newer delivery. On failure the asset stays as it was, and the parcel says why. */
-export async function readDelivery({ data: { parcelId, assetId }, progress }: JobRun<'read-delivery'>): Promise<void> {
+/**
+ * The job: unpacks and reads a newer delivery. On failure the asset stays as it was, and the parcel says why.
+ */
+export async function readDelivery({
+  data: { parcelId, assetId },
+  progress,
+}: JobRun<'read-delivery'>): Promise<void> {
   const faults = await unpackArchives(parcelId, (share, doing) => progress(0.3 * share, doing));
   const [parcel] = await db().select().from(parcels).where(eq(parcels.id, parcelId));
   if (!parcel) throw notFound('parcel');
   progress(0.3, 'laying it over the asset');
   // A worker may have ended after it was laid over and before that was said.
-  const [laid] = await db().select({ id: deliveries.id }).from(deliveries).where(eq(deliveries.parcelId, parcelId));
+  const [laid] = await db()
+    .select({ id: deliveries.id })
+    .from(deliveries)
+    .where(eq(deliveries.parcelId, parcelId));
   if (!laid) await layOver(assetId, parcelId, parcel.name, await filesOf(parcelId));
   await db().update(parcels).set({ state: 'ready', faults }).where(eq(parcels.id, parcelId));
   await publish({ topic: 'parcel', id: parcelId });
 }
 
-/** Delivers files that are in the blob store already, as a watched folder does. Returns null when nothing is new. */
-export async function deliverFiles(assetId: string, from: string, files: readonly DeliveredFile[]): Promise<DeliverySummary | null> {
+/**
+ * Delivers files that are in the blob store already, as a watched folder does. Returns null when nothing is
+ * new.
+ */
+export async function deliverFiles(
+  assetId: string,
+  from: string,
+  files: readonly DeliveredFile[],
+): Promise<DeliverySummary | null> {
   const asset = await findAsset(assetId);
   const old = await filesOf(asset.parcelId);
   const { replaced, added } = await overlayOf<{ path: string; sha256: string }>(asset, old, files);
   if (replaced.length + added.length === 0) return null;
-  const [{ id: parcelId }] = await db().insert(parcels).values({ name: from, state: 'reading' }).returning({ id: parcels.id });
+  const [{ id: parcelId }] = await db()
+    .insert(parcels)
+    .values({ name: from, state: 'reading' })
+    .returning({ id: parcels.id });
   await db()
     .insert(parcelFiles)
     .values(files.map((file) => ({ parcelId, kind: 'file' as const, ...file })));
@@ -84,15 +105,30 @@ export async function deliverFiles(assetId: string, from: string, files: readonl
   }
 }
 
-async function layOver(assetId: string, parcelId: string, from: string, delivered: FileRow[]): Promise<DeliverySummary> {
-  if (delivered.length === 0) throw new KinkajouError('parcel.empty', 'there are no files in it', { file: from }, 'Drop the new files or a zip of them.');
+async function layOver(
+  assetId: string,
+  parcelId: string,
+  from: string,
+  delivered: FileRow[],
+): Promise<DeliverySummary> {
+  if (delivered.length === 0)
+    throw new KinkajouError(
+      'parcel.empty',
+      'there are no files in it',
+      { file: from },
+      'Drop the new files or a zip of them.',
+    );
   const asset = await findAsset(assetId);
   const overlay = await overlayOf(asset, await filesOf(asset.parcelId), delivered);
   return makeWhole({ assetId, parcelId, from, overlay, text: `New delivery: ${from}` });
 }
 
 /** Newer files over an asset's. Where models are joined in it, newer files of one of them leave it joined. */
-async function overlayOf<T extends OverlayFile>(asset: AssetRow, old: readonly T[], delivered: readonly T[]): Promise<Overlay<T>> {
+async function overlayOf<T extends OverlayFile>(
+  asset: AssetRow,
+  old: readonly T[],
+  delivered: readonly T[],
+): Promise<Overlay<T>> {
   if (extensionOf(asset.model) !== JOINED) return overlayFiles(old, delivered, asset.model, isModelPath);
   const joined = old.find(({ path }) => path === asset.model);
   const paths = pathsIn(parseJoined(await blobs.get(joined?.sha256 ?? ''), asset.model), asset.model);
@@ -120,10 +156,15 @@ export async function makeWhole({ assetId, parcelId, from, overlay, text }: Whol
   });
   const row = await assetRowOf(await parcelSource(parcelId), parcelId, overlay.model);
   const applied = await appliedEdits(asset);
-  const images = [...rows.filter((file) => file.info || file.fault).map(asImage), ...row.embedded.map((image) => ({ ...image, modified: null }))];
+  const images = [
+    ...rows.filter((file) => file.info || file.fault).map(asImage),
+    ...row.embedded.map((image) => ({ ...image, modified: null })),
+  ];
   const { state, skipped } = replay(row.source, applied, images);
   const after = findFindings(row.source, state, images, await knowledgeFor(images));
-  const [materialsBefore, materialsAfter] = [before.asset.source.materials, row.source.materials].map((list) => list.map((material) => material.key));
+  const [materialsBefore, materialsAfter] = [before.asset.source.materials, row.source.materials].map(
+    (list) => list.map((material) => material.key),
+  );
   const summary: DeliverySummary = {
     from,
     replaced: overlay.replaced,
@@ -141,7 +182,9 @@ export async function makeWhole({ assetId, parcelId, from, overlay, text }: Whol
       .update(assets)
       .set({ ...row, parcelId, model: overlay.model, ...laterTally(after), ...changedNow(text) })
       .where(eq(assets.id, assetId));
-    await tx.insert(deliveries).values({ assetId, parcelId, previousParcelId: asset.parcelId, previousModel: asset.model, summary });
+    await tx
+      .insert(deliveries)
+      .values({ assetId, parcelId, previousParcelId: asset.parcelId, previousModel: asset.model, summary });
     return moveRevision(tx, assetId, { text });
   });
   await enqueue('look-at-images', { parcelId });
@@ -152,9 +195,18 @@ export async function makeWhole({ assetId, parcelId, from, overlay, text }: Whol
 
 /** Takes the newest delivery back: the asset has its earlier files again, and its edit log as it is. */
 export async function undoDelivery(assetId: string): Promise<void> {
-  const [last] = await db().select().from(deliveries).where(eq(deliveries.assetId, assetId)).orderBy(desc(deliveries.createdAt)).limit(1);
+  const [last] = await db()
+    .select()
+    .from(deliveries)
+    .where(eq(deliveries.assetId, assetId))
+    .orderBy(desc(deliveries.createdAt))
+    .limit(1);
   if (!last) throw new KinkajouError('delivery.none', 'there is no newer delivery to take back');
-  const row = await assetRowOf(await parcelSource(last.previousParcelId), last.previousParcelId, last.previousModel);
+  const row = await assetRowOf(
+    await parcelSource(last.previousParcelId),
+    last.previousParcelId,
+    last.previousModel,
+  );
   const text = `Took back the delivery ${last.summary.from}`;
   const revision = await db().transaction(async (tx) => {
     await tx
@@ -182,14 +234,25 @@ export function filesOf(parcelId: string): Promise<FileRow[]> {
     .where(and(eq(parcelFiles.parcelId, parcelId), eq(parcelFiles.kind, 'file')));
 }
 
-async function placedRow(parcelId: string, path: string, { sha256, size, modified, info, fault }: PlacedFile) {
+async function placedRow(
+  parcelId: string,
+  path: string,
+  { sha256, size, modified, info, fault }: PlacedFile,
+) {
   const base = { parcelId, path, kind: 'file' as const, sha256, size, modified };
   if (info || fault || !isImagePath(path)) return { ...base, info, fault };
   const header = await scanImage(path, await blobs.get(sha256), modified);
   return { ...base, info: header.info, fault: header.fault };
 }
 
-function asImage({ path, size, sha256, modified, info, fault }: Awaited<ReturnType<typeof placedRow>>): ParcelImage {
+function asImage({
+  path,
+  size,
+  sha256,
+  modified,
+  info,
+  fault,
+}: Awaited<ReturnType<typeof placedRow>>): ParcelImage {
   return { path, size, sha256, modified: modified?.toISOString() ?? null, info, fault };
 }
 
@@ -200,7 +263,9 @@ export async function appliedEdits(asset: AssetRow): Promise<Edit[]> {
 }
 
 function titlesOf(findings: readonly Finding[]): string[] {
-  return findings.filter(({ severity }) => severity !== 'note').map(({ title, subject }) => `${title}: ${subject}`);
+  return findings
+    .filter(({ severity }) => severity !== 'note')
+    .map(({ title, subject }) => `${title}: ${subject}`);
 }
 
 function without(list: readonly string[], others: readonly string[]): string[] {

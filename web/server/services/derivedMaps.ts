@@ -27,7 +27,11 @@ export type DerivedMapRow = Awaited<ReturnType<typeof listDerivedMaps>>[number];
 export async function requestDerivedMap(assetId: string, request: MakeRequest): Promise<string> {
   const { state } = await currentState(assetId);
   checkMake(request, state);
-  return enqueue('make-maps', { assetId }, { with: (tx, id) => tx.insert(makings).values({ id, assetId, request }) });
+  return enqueue(
+    'make-maps',
+    { assetId },
+    { with: (tx, id) => tx.insert(makings).values({ id, assetId, request }) },
+  );
 }
 
 export function listDerivedMaps(assetId: string) {
@@ -46,13 +50,19 @@ export async function runDerivedMap({ id, data: { assetId }, progress }: JobRun<
   if (!row) throw notFound('job');
   const { asset, state, images } = await currentState(assetId);
   const hashes = new Map(images.map((image) => [image.path, image.sha256]));
-  const { files, edit, notes } = await makeMaps(row.request, state, (path) => blobs.get(hashes.get(path) ?? ''), {
-    limits: limitsFromEnvironment(),
-    progress: async (share) => progress(share, 'making images'),
-  });
+  const { files, edit, notes } = await makeMaps(
+    row.request,
+    state,
+    (path) => blobs.get(hashes.get(path) ?? ''),
+    {
+      limits: limitsFromEnvironment(),
+      progress: async (share) => progress(share, 'making images'),
+    },
+  );
   for (const { path, bytes } of files) await keepImage(asset.parcelId, path, bytes);
   const kept: DerivedMapNote[] = [];
-  for (const { heat, ...note } of notes) kept.push({ ...note, heat: heat && { title: heat.title, sha256: await blobs.put(heat.bytes) } });
+  for (const { heat, ...note } of notes)
+    kept.push({ ...note, heat: heat && { title: heat.title, sha256: await blobs.put(heat.bytes) } });
   await db()
     .update(makings)
     .set({ paths: files.map(({ path }) => path), notes: kept })
@@ -80,7 +90,11 @@ const PREVIEW_SIZE = 384;
 const WINDOW = 160;
 
 /** What a recipe would make, in small; with `closeUp` a window of the full size where an edge is. */
-export async function previewDerivedMap(assetId: string, request: MakeRequest, closeUp: boolean): Promise<DerivedMapPreview> {
+export async function previewDerivedMap(
+  assetId: string,
+  request: MakeRequest,
+  closeUp: boolean,
+): Promise<DerivedMapPreview> {
   const { state, images } = await currentState(assetId);
   const hashes = new Map(images.map((image) => [image.path, image.sha256]));
   let window: { x: number; y: number } | null = null;
@@ -112,11 +126,16 @@ export async function previewDerivedMap(assetId: string, request: MakeRequest, c
   }
   return {
     pictures,
-    heat: result.heat ? { title: result.heat.title, png: await pngText(heatPicture(result.heat.pixels)) } : null,
+    heat: result.heat
+      ? { title: result.heat.title, png: await pngText(heatPicture(result.heat.pixels)) }
+      : null,
     figures: result.figures,
     rewired: result.slots
       .filter(({ map }) => map !== 'made' && !(map && 'made' in map))
-      .map(({ channel, value, map }) => `${channel}: ${value === null ? 'empty' : map ? 'the same map read another way' : valueInWords(value)}`),
+      .map(
+        ({ channel, value, map }) =>
+          `${channel}: ${value === null ? 'empty' : map ? 'the same map read another way' : valueInWords(value)}`,
+      ),
   };
 }
 

@@ -36,16 +36,32 @@ export async function destinationById(id: string): Promise<Destination> {
   return parseProfile(row.profile);
 }
 
-/** Saves a destination of one's own under its id; `replaces` is the id that it had before. Built-in ids are taken. */
+/**
+ * Saves a destination of one's own under its id; `replaces` is the id that it had before. Built-in ids are
+ * taken.
+ */
 export async function saveDestination(input: unknown, replaces: string | null): Promise<DestinationEntry[]> {
   const profile = parseProfile(input);
-  if (findDestination(profile.id)) throw new KinkajouError('destination.taken', `"${profile.id}" is built in`, {}, 'Give the copy an id of its own.');
+  if (findDestination(profile.id))
+    throw new KinkajouError(
+      'destination.taken',
+      `"${profile.id}" is built in`,
+      {},
+      'Give the copy an id of its own.',
+    );
   if (profile.id !== replaces) {
     const [taken] = await db().select().from(ownDestinations).where(eq(ownDestinations.id, profile.id));
-    if (taken) throw new KinkajouError('destination.taken', `there is a destination "${profile.id}" already`, {}, 'Give it another id.');
+    if (taken)
+      throw new KinkajouError(
+        'destination.taken',
+        `there is a destination "${profile.id}" already`,
+        {},
+        'Give it another id.',
+      );
   }
   await db().transaction(async (tx) => {
-    if (replaces !== null && replaces !== profile.id) await tx.delete(ownDestinations).where(eq(ownDestinations.id, replaces));
+    if (replaces !== null && replaces !== profile.id)
+      await tx.delete(ownDestinations).where(eq(ownDestinations.id, replaces));
     await tx
       .insert(ownDestinations)
       .values({ id: profile.id, profile })

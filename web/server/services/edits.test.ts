@@ -9,14 +9,16 @@ import { shelfPage } from './shelf.ts';
 closeAfterwards();
 
 const origin = { from: 'hand', detail: '' } as const;
-const rough = (value: number): Edit => ({ kind: 'setValues', slots: [{ material: 'Brass', channel: 'roughness' }], value, origin }) as Edit;
+const rough = (value: number): Edit =>
+  ({ kind: 'setValues', slots: [{ material: 'Brass', channel: 'roughness' }], value, origin }) as Edit;
 
 let id: string;
 beforeAll(async () => {
   id = (await send('Quay', await quay())).assets.quay;
 });
 
-const roughness = async () => (await benchView(id)).state.materials.find(({ key }) => key === 'Brass')?.channels.roughness?.value;
+const roughness = async () =>
+  (await benchView(id)).state.materials.find(({ key }) => key === 'Brass')?.channels.roughness?.value;
 
 describe('edits of an asset', () => {
   it('are kept, undone and redone act by act', async () => {
@@ -73,6 +75,8 @@ describe('edits of an asset', () => {
 
   it('refuse nothing to do, and assets that are not there', async () => {
     await expect(addEdits(id, [])).rejects.toMatchObject({ code: 'edit.none' });
-    await expect(addEdits('00000000-0000-4000-8000-000000000000', [rough(0.1)])).rejects.toMatchObject({ code: 'notFound' });
+    await expect(addEdits('00000000-0000-4000-8000-000000000000', [rough(0.1)])).rejects.toMatchObject({
+      code: 'notFound',
+    });
   });
 });

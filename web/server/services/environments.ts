@@ -12,13 +12,21 @@ export function listEnvironments(): Promise<EnvironmentRow[]> {
   return db().select().from(environments).orderBy(asc(environments.name));
 }
 
-/** Keeps an uploaded picture of light. Throws `environment.type` for anything but HDR and EXR, and the limits' errors. */
+/**
+ * Keeps an uploaded picture of light. Throws `environment.type` for anything but HDR and EXR, and the limits'
+ * errors.
+ */
 export async function addEnvironment(name: string, body: NodeJS.ReadableStream): Promise<EnvironmentRow> {
   const limits = limitsFromEnvironment();
   const { sha256 } = await blobs.putStream(body, name, limits.fileBytes);
   const { format } = await probeImage(await blobs.get(sha256), name, limits);
   if (format !== 'hdr' && format !== 'exr')
-    throw new KinkajouError('environment.type', `it is ${format}, which holds no light`, { file: name }, 'Use an HDR or EXR in latitude and longitude.');
+    throw new KinkajouError(
+      'environment.type',
+      `it is ${format}, which holds no light`,
+      { file: name },
+      'Use an HDR or EXR in latitude and longitude.',
+    );
   const [row] = await db()
     .insert(environments)
     .values({ name, sha256, type: format })

@@ -59,7 +59,13 @@ const manifestSchema = Joi.object<Manifest>({
     .min(1)
     .required(),
   edits: Joi.array()
-    .items(Joi.object({ edit: Joi.object().required(), act: Joi.number().integer().min(1).required(), text: Joi.string().allow('') }))
+    .items(
+      Joi.object({
+        edit: Joi.object().required(),
+        act: Joi.number().integer().min(1).required(),
+        text: Joi.string().allow(''),
+      }),
+    )
     .required(),
 });
 
@@ -67,7 +73,11 @@ const manifestSchema = Joi.object<Manifest>({
 export async function exportAsset(id: string): Promise<{ fileName: string; stream: NodeJS.ReadableStream }> {
   const asset = await findAsset(id);
   const parcel = await findParcel(asset.parcelId);
-  const rows = await db().select().from(parcelFiles).where(eq(parcelFiles.parcelId, asset.parcelId)).orderBy(parcelFiles.path);
+  const rows = await db()
+    .select()
+    .from(parcelFiles)
+    .where(eq(parcelFiles.parcelId, asset.parcelId))
+    .orderBy(parcelFiles.path);
   const log = await db().select().from(edits).where(eq(edits.assetId, id)).orderBy(asc(edits.seq));
   // What was unpacked goes as it is; the archive that it came in would be the same once more.
   const files = rows.filter(({ kind }) => kind === 'file');
@@ -77,7 +87,11 @@ export async function exportAsset(id: string): Promise<{ fileName: string; strea
     parcel: parcel.name,
     model: asset.model,
     cursor: asset.cursor,
-    files: files.map(({ path, sha256: hash, modified }) => ({ path, sha256: hash, modified: modified?.toISOString() ?? null })),
+    files: files.map(({ path, sha256: hash, modified }) => ({
+      path,
+      sha256: hash,
+      modified: modified?.toISOString() ?? null,
+    })),
     edits: log.map(({ edit, text, act }) => ({ edit, text, act })),
   };
   const { zip, stream } = createZip();
@@ -94,7 +108,8 @@ export async function exportAsset(id: string): Promise<{ fileName: string; strea
 /** Writes an asset to a file that appears whole; one that is there already is not written over. */
 export async function exportToFile(id: string, file: string): Promise<{ file: string; bytes: number }> {
   const target = resolve(file);
-  if (await stat(target).catch(() => null)) throw new KinkajouError('out.occupied', 'there is a file already', { file }, 'Name another one.');
+  if (await stat(target).catch(() => null))
+    throw new KinkajouError('out.occupied', 'there is a file already', { file }, 'Name another one.');
   const { stream } = await exportAsset(id);
   const part = `${target}.part`;
   try {
@@ -117,7 +132,10 @@ export async function importFromFile(file: string): Promise<{ parcel: string; na
   return { parcel, name };
 }
 
-/** The job: reads what was sent. A zip alone that is an exported asset comes in as it was, with its log; all else is a parcel. */
+/**
+ * The job: reads what was sent. A zip alone that is an exported asset comes in as it was, with its log; all
+ * else is a parcel.
+ */
 export async function readWhatCame(run: JobRun<'read-parcel'>): Promise<void> {
   const { parcelId } = run.data;
   const rows = await db().select().from(parcelFiles).where(eq(parcelFiles.parcelId, parcelId));
@@ -133,13 +151,22 @@ export async function readWhatCame(run: JobRun<'read-parcel'>): Promise<void> {
 }
 
 /** Lays the files out as they were, reads the model, and puts the edit log and its cursor back. */
-async function readExported({ data: { parcelId }, progress }: JobRun<'read-parcel'>, manifest: Manifest, source: FileSource): Promise<void> {
+async function readExported(
+  { data: { parcelId }, progress }: JobRun<'read-parcel'>,
+  manifest: Manifest,
+  source: FileSource,
+): Promise<void> {
   const rows: (typeof parcelFiles.$inferInsert)[] = [];
   for (const [i, { path, sha256: content, modified }] of manifest.files.entries()) {
     progress((0.4 * i) / manifest.files.length, `taking in ${path}`);
     const bytes = await source.read(`${FILES}${content}`);
-    if (sha256(bytes) !== content) throw refused(`the content of ${path} is not what the list says`, source.name);
-    const kept = { sha256: await blobs.put(bytes), size: bytes.length, modified: modified === null ? null : new Date(modified) };
+    if (sha256(bytes) !== content)
+      throw refused(`the content of ${path} is not what the list says`, source.name);
+    const kept = {
+      sha256: await blobs.put(bytes),
+      size: bytes.length,
+      modified: modified === null ? null : new Date(modified),
+    };
     rows.push({ parcelId, path, kind: 'file', ...kept });
   }
   await db().transaction(async (tx) => {
@@ -167,7 +194,12 @@ async function readExported({ data: { parcelId }, progress }: JobRun<'read-parce
 }
 
 function refused(message: string, file: string): KinkajouError {
-  return new KinkajouError('import.broken', message, { file }, 'Use a file that "Export" or "kinkajou export" wrote.');
+  return new KinkajouError(
+    'import.broken',
+    message,
+    { file },
+    'Use a file that "Export" or "kinkajou export" wrote.',
+  );
 }
 
 async function readManifest(source: FileSource, file: string): Promise<Manifest> {
@@ -178,8 +210,16 @@ async function readManifest(source: FileSource, file: string): Promise<Manifest>
   } catch {
     throw refuse(`${MANIFEST} is no JSON`);
   }
-  if ((parsed as Manifest | null)?.kinkajouAsset !== VERSION && typeof (parsed as Manifest | null)?.kinkajouAsset === 'number')
-    throw new KinkajouError('import.newer', 'another version of Kinkajou exported this', { file }, 'Import it with that version.');
+  if (
+    (parsed as Manifest | null)?.kinkajouAsset !== VERSION &&
+    typeof (parsed as Manifest | null)?.kinkajouAsset === 'number'
+  )
+    throw new KinkajouError(
+      'import.newer',
+      'another version of Kinkajou exported this',
+      { file },
+      'Import it with that version.',
+    );
   const { error, value } = manifestSchema.validate(parsed);
   if (error) throw refuse(`${MANIFEST}: ${error.message}`);
   const manifest = value as Manifest;
@@ -188,7 +228,11 @@ async function readManifest(source: FileSource, file: string): Promise<Manifest>
   if (lacking) throw refuse(`the content of ${lacking.path} is missing`);
   const outside = manifest.files.find(({ path }) => safePath(path) !== path);
   if (outside) throw refuse(`${outside.path} leads out of the parcel`);
-  if (!manifest.files.some(({ path }) => path === manifest.model)) throw refuse(`its model ${manifest.model} is missing`);
+  if (!manifest.files.some(({ path }) => path === manifest.model))
+    throw refuse(`its model ${manifest.model} is missing`);
   if (manifest.cursor > manifest.edits.length) throw refuse('more edits are in force than it holds');
-  return { ...manifest, edits: manifest.edits.map(({ edit, act }) => ({ edit: parseEdit(edit), act, text: describeEdit(edit) })) };
+  return {
+    ...manifest,
+    edits: manifest.edits.map(({ edit, act }) => ({ edit: parseEdit(edit), act, text: describeEdit(edit) })),
+  };
 }

@@ -16,13 +16,21 @@ import type { AssetRow } from './assetRow.ts';
 const MOST = 2000;
 
 /**
- * Images of search roots and of other parcels whose names fit what is missing, as candidates: `search/ROOT/PATH` and
- * `parcels/PARCEL/PATH`. They come into the asset's own parcel when they are linked.
+ * Images of search roots and of other parcels whose names fit what is missing, as candidates:
+ * `search/ROOT/PATH` and `parcels/PARCEL/PATH`. They come into the asset's own parcel when they are linked.
  */
-export async function furtherImages(asset: AssetRow, state: AssetState, images: readonly ParcelImage[]): Promise<ParcelImage[]> {
+export async function furtherImages(
+  asset: AssetRow,
+  state: AssetState,
+  images: readonly ParcelImage[],
+): Promise<ParcelImage[]> {
   const uses = usesOfImages(state);
   const missing = state.images.filter((image) => image.status === 'missing' && uses.has(image.key));
-  const stems = [...new Set(missing.map((image) => foldName(parseWrittenPath(image.written).stem)).filter((stem) => stem !== ''))];
+  const stems = [
+    ...new Set(
+      missing.map((image) => foldName(parseWrittenPath(image.written).stem)).filter((stem) => stem !== ''),
+    ),
+  ];
   if (stems.length === 0) return [];
   const roots = await db()
     .select()
@@ -33,10 +41,16 @@ export async function furtherImages(asset: AssetRow, state: AssetState, images: 
     .select()
     .from(parcelFiles)
     .where(
-      and(ne(parcelFiles.parcelId, asset.parcelId), eq(parcelFiles.kind, 'file'), isNotNull(parcelFiles.info), inArray(stemOfPath(parcelFiles.path), stems)),
+      and(
+        ne(parcelFiles.parcelId, asset.parcelId),
+        eq(parcelFiles.kind, 'file'),
+        isNotNull(parcelFiles.info),
+        inArray(stemOfPath(parcelFiles.path), stems),
+      ),
     )
     .limit(MOST);
-  // Content that lies in the parcel already is no further candidate, and of equal ones elsewhere the first will do.
+  // Content that lies in the parcel already is no further candidate, and of equal ones elsewhere the first
+  // will do.
   const existing = new Set(images.map((image) => image.sha256));
   return [
     ...roots
@@ -66,7 +80,9 @@ export async function furtherImages(asset: AssetRow, state: AssetState, images: 
   ];
 }
 
-/** Brings the images of these edits that lie elsewhere into the parcel, so that the asset stands on its own. */
+/**
+ * Brings the images of these edits that lie elsewhere into the parcel, so that the asset stands on its own.
+ */
 export async function copyIntoParcel(parcelId: string, edits: readonly Edit[]): Promise<void> {
   const paths = new Set<string>();
   for (const edit of edits) {
@@ -76,7 +92,10 @@ export async function copyIntoParcel(parcelId: string, edits: readonly Edit[]): 
   for (const path of paths) {
     const place = placeOf(path);
     if (place.in === 'parcel' || place.in === 'model') continue;
-    const row = place.in === 'searchFolder' ? await fromRoot(place.folder, place.path) : await fromParcel(place.parcel, place.path);
+    const row =
+      place.in === 'searchFolder'
+        ? await fromRoot(place.folder, place.path)
+        : await fromParcel(place.parcel, place.path);
     await db()
       .insert(parcelFiles)
       .values({ parcelId, path, kind: 'file', ...row })
@@ -90,12 +109,29 @@ async function fromRoot(rootId: number, path: string) {
     .from(rootFiles)
     .innerJoin(searchRoots, eq(searchRoots.id, rootFiles.rootId))
     .where(and(eq(rootFiles.rootId, rootId), eq(rootFiles.path, path)));
-  if (!found) throw new KinkajouError('search.gone', 'it is no longer in the search folder', { file: path }, 'Have the folder indexed again.');
+  if (!found)
+    throw new KinkajouError(
+      'search.gone',
+      'it is no longer in the search folder',
+      { file: path },
+      'Have the folder indexed again.',
+    );
   const bytes = await readFile(join(found.search_roots.path, path)).catch(() => null);
-  if (!bytes) throw new KinkajouError('search.gone', 'it can no longer be read from the search folder', { file: path }, 'Have the folder indexed again.');
+  if (!bytes)
+    throw new KinkajouError(
+      'search.gone',
+      'it can no longer be read from the search folder',
+      { file: path },
+      'Have the folder indexed again.',
+    );
   const sha256 = await blobs.put(bytes);
   if (sha256 !== found.root_files.sha256)
-    throw new KinkajouError('search.changed', 'it has changed since the folder was indexed', { file: path }, 'Have the folder indexed again.');
+    throw new KinkajouError(
+      'search.changed',
+      'it has changed since the folder was indexed',
+      { file: path },
+      'Have the folder indexed again.',
+    );
   const { size, modified, info } = found.root_files;
   return { sha256, size, modified, info };
 }

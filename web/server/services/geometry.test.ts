@@ -25,14 +25,18 @@ interface Gltf {
 /** By node its key, and of each of its primitives the material and how far it reaches along x. */
 async function ask(id: string, of: string) {
   const bytes = Buffer.from(await reshapedGeometry(id, of));
-  const { nodes, meshes, materials, accessors } = JSON.parse(bytes.subarray(20, 20 + bytes.readUInt32LE(12)).toString()) as Gltf;
+  const { nodes, meshes, materials, accessors } = JSON.parse(
+    bytes.subarray(20, 20 + bytes.readUInt32LE(12)).toString(),
+  ) as Gltf;
   return nodes.map(({ mesh, extras }) => [
     extras.nodeKey,
-    ...(mesh === undefined ? [] : meshes[mesh].primitives).flatMap(({ material, attributes: { POSITION } }) => [
-      materials[material].name,
-      accessors[POSITION].min[0],
-      accessors[POSITION].max[0],
-    ]),
+    ...(mesh === undefined ? [] : meshes[mesh].primitives).flatMap(
+      ({ material, attributes: { POSITION } }) => [
+        materials[material].name,
+        accessors[POSITION].min[0],
+        accessors[POSITION].max[0],
+      ],
+    ),
   ]);
 }
 
@@ -47,7 +51,9 @@ describe('the geometry as edits have left it', () => {
     const { state, geometry } = await benchView(id);
     // What a page works out before the server has heard of it is what the server works out from its database.
     const ahead = reshapedKey({ ...state, parts: [{ parts: ['Tiles'], do: 'cut', by: 'solids' }] }, geometry);
-    await addEdits(id, [{ kind: 'editParts', change: { do: 'cut', parts: ['Tiles'], by: 'solids' }, origin }]);
+    await addEdits(id, [
+      { kind: 'editParts', change: { do: 'cut', parts: ['Tiles'], by: 'solids' }, origin },
+    ]);
     const cut = (await key()) ?? '';
     expect(cut).toBe(ahead);
     expect(await ask(id, cut)).toEqual([['Tiles'], ['Tiles_1', 'Clay', 0, 1], ['Tiles_2', 'Clay', 2, 3]]);

@@ -17,10 +17,16 @@ import { currentState } from './assetState.ts';
 import { findHandoff } from './handoffs.ts';
 
 /** The job: makes the package, keeps its zip, records the receipt and how the package reads. */
-export async function runHandoff({ id, data: { assetId }, signal, progress }: JobRun<'hand-off'>): Promise<void> {
+export async function runHandoff({
+  id,
+  data: { assetId },
+  signal,
+  progress,
+}: JobRun<'hand-off'>): Promise<void> {
   progress(0, 'opening the model');
   const row = await findHandoff(id);
-  if (!row.profile) throw new KinkajouError('handoff.destination', `the destination "${row.destination}" was not kept`);
+  if (!row.profile)
+    throw new KinkajouError('handoff.destination', `the destination "${row.destination}" was not kept`);
   const { asset, state, applied, findings, images } = await currentState(assetId);
   const open = await reopenAsset(asset);
   const { files, receipt } = await handOff({
@@ -47,14 +53,20 @@ export async function runHandoff({ id, data: { assetId }, signal, progress }: Jo
     .set({ receipt, reading, zip: await blobs.put(zip), zipSize: zip.length })
     .where(eq(handoffs.id, id));
   // The package is kept for whoever looks into what went wrong.
-  if (receipt.verdict === 'failed') throw new KinkajouError('handoff.check', failedChecks(receipt.readBack.checks));
+  if (receipt.verdict === 'failed')
+    throw new KinkajouError('handoff.check', failedChecks(receipt.readBack.checks));
 }
 
 /** The picture behind `file:SHA256.hdr`, as the view calls what was uploaded. */
 async function readUploaded(image: string): Promise<Uint8Array> {
   const [, sha256] = /^file:([0-9a-f]{64})\.(?:hdr|exr)$/.exec(image) ?? [];
   if (sha256 && (await blobs.has(sha256))) return blobs.get(sha256);
-  throw new KinkajouError('handoff.stage', `the environment ${image} is gone`, {}, 'Choose another in the view.');
+  throw new KinkajouError(
+    'handoff.stage',
+    `the environment ${image} is gone`,
+    {},
+    'Choose another in the view.',
+  );
 }
 
 /** Baked images lie among the blobs; what an earlier handoff made is not made again. */
@@ -65,7 +77,10 @@ const blobCache: BakeCache = {
   },
   async put(key, bytes) {
     const sha256 = await blobs.put(bytes);
-    await db().insert(bakedImages).values({ key, sha256 }).onConflictDoUpdate({ target: bakedImages.key, set: { sha256 } });
+    await db()
+      .insert(bakedImages)
+      .values({ key, sha256 })
+      .onConflictDoUpdate({ target: bakedImages.key, set: { sha256 } });
   },
 };
 
@@ -82,7 +97,11 @@ async function keepReading(files: ReadonlyMap<string, Uint8Array>): Promise<Hand
     }
     models.push({ source, images: kept, geometry: await blobs.put(await previewGlb(document)) });
   }
-  return { models, pairs: packagePairs(made.sheet), metresPerUnit: made.models[0]?.source.metresPerUnit ?? 1 };
+  return {
+    models,
+    pairs: packagePairs(made.sheet),
+    metresPerUnit: made.models[0]?.source.metresPerUnit ?? 1,
+  };
 }
 
 function failedChecks(checks: { check: string; ok: boolean; expected: string; found: string }[]): string {

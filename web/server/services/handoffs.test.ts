@@ -34,8 +34,12 @@ describe('a handoff', () => {
     expect(row.receipt?.verdicts).toEqual({ model: 'same', sheet: 'same' });
     const inside = unzipSync(await blobs.get(row.zip as string));
     expect(Object.keys(inside).sort()).toEqual(plan.files.map(({ path }) => path).sort());
-    expect((await sheetOfPackage(memorySource('zip', inside)))?.materials.map(({ name }) => name).sort()).toEqual(['Brass', 'Stone']);
-    expect(JSON.parse(new TextDecoder().decode(inside['receipt.json']))).toMatchObject({ verdict: row.receipt?.verdict });
+    expect(
+      (await sheetOfPackage(memorySource('zip', inside)))?.materials.map(({ name }) => name).sort(),
+    ).toEqual(['Brass', 'Stone']);
+    expect(JSON.parse(new TextDecoder().decode(inside['receipt.json']))).toMatchObject({
+      verdict: row.receipt?.verdict,
+    });
   });
 
   it('is refused for a destination that nobody knows, before any is queued', async () => {
@@ -65,7 +69,15 @@ describe('a handoff', () => {
     expect([view.models[0].id, (await viewSide(id, 'edited')).models[0].id]).toEqual([null, id]);
     const channels = await compareSides(id, { a: 'edited', b: side, material: 'Stone', limit: 1.5 / 255 });
     expect(channels.find(({ channel }) => channel === 'baseColor')).toMatchObject({ beyond: 0 });
-    const picture = await pictureOfSides(id, { a: 'edited', b: side, material: 'Stone', limit: 0, channel: 'baseColor', what: 'b', scale: 1 });
+    const picture = await pictureOfSides(id, {
+      a: 'edited',
+      b: side,
+      material: 'Stone',
+      limit: 0,
+      channel: 'baseColor',
+      what: 'b',
+      scale: 1,
+    });
     expect([...picture.subarray(1, 4)]).toEqual([...Buffer.from('PNG')]);
     // What its receipt has proven, told losses and all.
     const whole = await compareWhole(id, 'edited', side);
@@ -77,7 +89,14 @@ describe('a handoff', () => {
   it('proves nothing of what was changed since, nor of the source before its edits', async () => {
     const own = (await send('Own', await quay())).assets.quay;
     const edit = (value: number) =>
-      addEdits(own, [{ kind: 'setValues', slots: [{ material: 'Brass', channel: 'roughness' }], value, origin: { from: 'hand', detail: '' } }]);
+      addEdits(own, [
+        {
+          kind: 'setValues',
+          slots: [{ material: 'Brass', channel: 'roughness' }],
+          value,
+          origin: { from: 'hand', detail: '' },
+        },
+      ]);
     await edit(0.7);
     const [row] = await requestHandoffs(own, [{ destination: 'web-gltf', choices: {} }]);
     await work();
@@ -85,7 +104,11 @@ describe('a handoff', () => {
     expect(await compareWhole(own, 'edited', side)).toMatchObject({ verdict: 'same', unproven: null });
     expect(await compareWhole(own, side, 'delivered')).toMatchObject({ verdict: null, unproven: 'edited' });
     await edit(0.2);
-    expect(await compareWhole(own, 'edited', side)).toMatchObject({ verdict: null, differences: [], unproven: 'changed' });
+    expect(await compareWhole(own, 'edited', side)).toMatchObject({
+      verdict: null,
+      differences: [],
+      unproven: 'changed',
+    });
   });
 });
 
@@ -97,25 +120,44 @@ describe('what lies beside an asset', () => {
     expect((await viewSide(id, side)).materials).toEqual({ Stone: 'Stone', Brass: 'Brass' });
     const whole = await compareWhole(id, 'edited', side);
     expect(whole).toMatchObject({ verdict: 'different', proven: null });
-    expect(whole.differences.map(({ code, part, material, channel }) => [code, part ?? material, channel])).toEqual([
+    expect(
+      whole.differences.map(({ code, part, material, channel }) => [code, part ?? material, channel]),
+    ).toEqual([
       ['shape.points', 'Wall', null],
       ['channel.differs', 'Stone', 'baseColor'],
     ]);
-    const [base] = (await compareSides(id, { a: 'edited', b: side, material: 'Stone', limit: 1.5 / 255 })).filter(({ channel }) => channel === 'baseColor');
+    const [base] = (
+      await compareSides(id, { a: 'edited', b: side, material: 'Stone', limit: 1.5 / 255 })
+    ).filter(({ channel }) => channel === 'baseColor');
     expect(base.beyond).toBe(1);
   });
 
   it('is the same as what it was sent as, until an edit changes that', async () => {
     const twin = (await send('Twin', await quay())).assets.quay;
-    expect(await compareWhole(id, 'delivered', `asset:${twin}`)).toMatchObject({ verdict: 'same', differences: [] });
-    const metal = { kind: 'setValues', slots: [{ material: 'Brass', channel: 'metalness' }], value: 0, origin: { from: 'hand', detail: '' } } as Edit;
+    expect(await compareWhole(id, 'delivered', `asset:${twin}`)).toMatchObject({
+      verdict: 'same',
+      differences: [],
+    });
+    const metal = {
+      kind: 'setValues',
+      slots: [{ material: 'Brass', channel: 'metalness' }],
+      value: 0,
+      origin: { from: 'hand', detail: '' },
+    } as Edit;
     await addEdits(twin, [metal]);
     const { differences } = await compareWhole(id, 'delivered', `asset:${twin}`);
-    expect(differences.map(({ code, material, channel }) => [code, material, channel])).toEqual([['channel.differs', 'Brass', 'metalness']]);
+    expect(differences.map(({ code, material, channel }) => [code, material, channel])).toEqual([
+      ['channel.differs', 'Brass', 'metalness'],
+    ]);
   });
 
   it('is refused where there is no such side', async () => {
-    for (const side of ['nothing', 'handoff:1', 'asset:00000000-0000-4000-8000-000000000000', 'handoff:00000000-0000-4000-8000-000000000000'])
+    for (const side of [
+      'nothing',
+      'handoff:1',
+      'asset:00000000-0000-4000-8000-000000000000',
+      'handoff:00000000-0000-4000-8000-000000000000',
+    ])
       await expect(compareWhole(id, 'edited', side)).rejects.toMatchObject({ code: 'notFound' });
   });
 });

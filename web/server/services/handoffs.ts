@@ -27,7 +27,10 @@ export interface HandoffRequest {
 }
 
 /** Queues one package per destination; all are checked before the first is. */
-export async function requestHandoffs(assetId: string, requests: readonly HandoffRequest[]): Promise<HandoffRow[]> {
+export async function requestHandoffs(
+  assetId: string,
+  requests: readonly HandoffRequest[],
+): Promise<HandoffRow[]> {
   const asset = await findAsset(assetId);
   const checked: { profile: Destination; choices: HandoffChoices; variant: string }[] = [];
   for (const { destination, choices } of requests) {
@@ -40,7 +43,12 @@ export async function requestHandoffs(assetId: string, requests: readonly Handof
     const id = await enqueue(
       'hand-off',
       { assetId },
-      { with: (tx, job) => tx.insert(handoffs).values({ id: job, assetId, destination: profile.id, variant, choices, profile, fileName }) },
+      {
+        with: (tx, job) =>
+          tx
+            .insert(handoffs)
+            .values({ id: job, assetId, destination: profile.id, variant, choices, profile, fileName }),
+      },
     );
     rows.push(await findHandoff(id));
   }
@@ -61,7 +69,11 @@ export async function listHandoffs(assetId: string): Promise<HandoffRow[]> {
 export async function listAllHandoffs() {
   const { receipt: _receipt, ...rest } = FIELDS;
   return db()
-    .select({ ...rest, assetName: assets.name, verdict: sql<Receipt['verdict'] | null>`${handoffs.receipt}->>'verdict'` })
+    .select({
+      ...rest,
+      assetName: assets.name,
+      verdict: sql<Receipt['verdict'] | null>`${handoffs.receipt}->>'verdict'`,
+    })
     .from(handoffs)
     .innerJoin(jobs, eq(jobs.id, handoffs.id))
     .innerJoin(assets, eq(assets.id, handoffs.assetId))
@@ -70,7 +82,11 @@ export async function listAllHandoffs() {
 }
 
 export async function findHandoff(id: string) {
-  const [row] = await db().select(FIELDS).from(handoffs).innerJoin(jobs, eq(jobs.id, handoffs.id)).where(eq(handoffs.id, id));
+  const [row] = await db()
+    .select(FIELDS)
+    .from(handoffs)
+    .innerJoin(jobs, eq(jobs.id, handoffs.id))
+    .where(eq(handoffs.id, id));
   if (!row) throw notFound('handoff');
   return row;
 }
@@ -80,8 +96,15 @@ export type PlanView = HandoffPreview & { errors: number };
 /** Side of the copies that conversions are tried on. */
 const COPY_SIDE = 64;
 
-/** What a handoff would write and lose, before anyone waits; `profile` tries a destination that is not saved yet. */
-export async function previewPlan(assetId: string, { destination, choices }: HandoffRequest, profile?: unknown): Promise<PlanView> {
+/**
+ * What a handoff would write and lose, before anyone waits; `profile` tries a destination that is not saved
+ * yet.
+ */
+export async function previewPlan(
+  assetId: string,
+  { destination, choices }: HandoffRequest,
+  profile?: unknown,
+): Promise<PlanView> {
   const required = profile === undefined ? await destinationById(destination) : parseProfile(profile);
   const { asset, state, images, findings } = await currentState(assetId);
   const byPath = new Map(images.map((image) => [image.path, image]));

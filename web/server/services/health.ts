@@ -25,7 +25,8 @@ export async function checkHealth(): Promise<Health> {
       const [last] = await db().select().from(workers).orderBy(desc(workers.seenAt)).limit(1);
       if (!last) throw new KinkajouError('worker.none', 'no worker has started');
       const age = Date.now() - last.seenAt.getTime();
-      if (age > WORKER_ALIVE_MS) throw new KinkajouError('worker.gone', `no worker has been seen for ${Math.round(age / 1000)} s`);
+      if (age > WORKER_ALIVE_MS)
+        throw new KinkajouError('worker.gone', `no worker has been seen for ${Math.round(age / 1000)} s`);
     }),
     answer('the store cannot be written', () => blobs.check()),
   ]);

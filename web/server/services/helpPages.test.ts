@@ -17,7 +17,8 @@ describe('the help', () => {
     expect(guide).toHaveLength(21);
     expect(guide[0]).toEqual({ path: 'guide/01-partly-metal', title: 'Partly metal' });
     expect(reference.find(({ path }) => path === 'rules')?.title).toBe('Rulebooks and batch');
-    for (const { path } of [...guide, ...reference]) expect(await helpText(path)).toBe(await readFile(join(WEB, '../docs', `${path}.md`), 'utf8'));
+    for (const { path } of [...guide, ...reference])
+      expect(await helpText(path)).toBe(await readFile(join(WEB, '../docs', `${path}.md`), 'utf8'));
   });
 
   it('shows a picture of each situation, at the size of the page that it was taken of', async () => {
@@ -29,7 +30,8 @@ describe('the help', () => {
       // The size stands in the first chunk of a PNG.
       expect([view.getUint32(0), view.getUint32(16), view.getUint32(20)]).toEqual([0x89504e47, 1280, 800]);
     }
-    for (const name of ['22.png', '../../package.json', '01.PNG', '..%2f01.png']) await expect(helpPicture(name)).rejects.toMatchObject({ code: 'notFound' });
+    for (const name of ['22.png', '../../package.json', '01.PNG', '..%2f01.png'])
+      await expect(helpPicture(name)).rejects.toMatchObject({ code: 'notFound' });
   });
 
   it('names what there is in the page by the words that stand there', async () => {
@@ -45,16 +47,33 @@ describe('the help', () => {
     expect(unknown).toEqual([]);
   });
 
-  it.each(['../package', 'guide/../../package', 'guide/README', 'decisions/01', 'guide/99-nothing', 'testing'])('does not give out %s', async (path) => {
+  it.each([
+    '../package',
+    'guide/../../package',
+    'guide/README',
+    'decisions/01',
+    'guide/99-nothing',
+    'testing',
+  ])('does not give out %s', async (path) => {
     await expect(helpText(path)).rejects.toMatchObject({ code: 'notFound' });
   });
 });
 
-/** All texts of the page and of what the core tells it: labels, titles of findings, rules and destinations. */
+/**
+ * All texts of the page and of what the core tells it: labels, titles of findings, rules and destinations.
+ */
 async function wordsOfInterface(): Promise<string> {
   const texts: string[] = [];
-  for (const folder of ['features', 'ui', '../core/src/findings', '../core/src/rules', '../core/src/destinations', '../core/src/edits'])
+  for (const folder of [
+    'features',
+    'ui',
+    '../core/src/findings',
+    '../core/src/rules',
+    '../core/src/destinations',
+    '../core/src/edits',
+  ])
     for (const file of await readdir(join(WEB, folder), { recursive: true }))
-      if (/\.tsx?$/.test(file) && !file.includes('.test.')) texts.push(await readFile(join(WEB, folder, file), 'utf8'));
+      if (/\.tsx?$/.test(file) && !file.includes('.test.'))
+        texts.push(await readFile(join(WEB, folder, file), 'utf8'));
   return texts.join('\n').toLowerCase();
 }

@@ -24,7 +24,10 @@ export interface HelpList {
 /** All pages of the help, the guide's in order. */
 export async function listHelp(): Promise<HelpList> {
   const names = (await readdir(join(DOCS, 'guide'))).map((name) => `guide/${name.replace(/\.md$/, '')}`);
-  const page = async (path: string) => ({ path, title: titleOf(await readFile(join(DOCS, `${path}.md`), 'utf8')) });
+  const page = async (path: string) => ({
+    path,
+    title: titleOf(await readFile(join(DOCS, `${path}.md`), 'utf8')),
+  });
   return {
     guide: await Promise.all(
       names
@@ -39,7 +42,8 @@ export async function listHelp(): Promise<HelpList> {
 /** The text of a page that is listed, or of the guide's list for an empty path. Throws `notFound`. */
 export async function helpText(path: string): Promise<string> {
   if (path === '') return readFile(join(DOCS, 'guide', 'README.md'), 'utf8');
-  if (!GUIDE_PAGE.test(path) && !(REFERENCE as readonly string[]).includes(path)) throw notFound('page of the help');
+  if (!GUIDE_PAGE.test(path) && !(REFERENCE as readonly string[]).includes(path))
+    throw notFound('page of the help');
   return readFile(join(DOCS, `${path}.md`), 'utf8').catch(() => {
     throw notFound('page of the help');
   });

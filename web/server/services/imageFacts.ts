@@ -29,11 +29,17 @@ export async function factsFor(images: readonly ParcelImage[]): Promise<FactsByH
 }
 
 /** How many of the images were looked at, those included whose pixels turned out to be damaged. */
-export async function countLooked(images: readonly ParcelImage[], facts: FactsByHash): Promise<{ done: number; total: number }> {
+export async function countLooked(
+  images: readonly ParcelImage[],
+  facts: FactsByHash,
+): Promise<{ done: number; total: number }> {
   const hashes = hashesOf(images);
   const without = hashes.filter((hash) => !facts.has(hash));
   if (without.length === 0) return { done: hashes.length, total: hashes.length };
-  const damaged = await db().select({ sha256: imageFacts.sha256 }).from(imageFacts).where(inArray(imageFacts.sha256, without));
+  const damaged = await db()
+    .select({ sha256: imageFacts.sha256 })
+    .from(imageFacts)
+    .where(inArray(imageFacts.sha256, without));
   return { done: hashes.length - without.length + damaged.length, total: hashes.length };
 }
 

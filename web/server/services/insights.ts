@@ -41,7 +41,13 @@ export async function insights(): Promise<Insights> {
   const [byCode, byGenerator, byParcel, byWeek, byWhom, [times], [sizes], [{ total }]] = await Promise.all([
     rows(grouped(sql`t.key`, sql`mode() within group (order by t.value)`, most)),
     rows(grouped(sql`t.generator`, sql`t.generator`, most)),
-    rows(grouped(sql`t.parcel::text`, sql`min((select ${parcels.name} from ${parcels} where ${parcels.id} = t.parcel))`, sql`max(t.came) desc`)),
+    rows(
+      grouped(
+        sql`t.parcel::text`,
+        sql`min((select ${parcels.name} from ${parcels} where ${parcels.id} = t.parcel))`,
+        sql`max(t.came) desc`,
+      ),
+    ),
     rows(grouped(week, week, sql`1`)),
     whoMended(),
     db()
@@ -65,21 +71,42 @@ export async function insights(): Promise<Insights> {
     byParcel,
     byWeek,
     byWhom,
-    handedOff: { assets: Number(times.assets), seconds: times.seconds === null ? null : Number(times.seconds) },
+    handedOff: {
+      assets: Number(times.assets),
+      seconds: times.seconds === null ? null : Number(times.seconds),
+    },
     bytes: { came: Number(sizes.came), went: Number(sizes.went) },
   };
 }
 
 async function rows(query: SQL): Promise<InsightRow[]> {
-  const { rows: found } = await db().execute<{ value: string; title: string; found: string; left: string }>(query);
-  return found.map((row) => ({ value: row.value, title: row.title, found: Number(row.found), left: Number(row.left) }));
+  const { rows: found } = await db().execute<{ value: string; title: string; found: string; left: string }>(
+    query,
+  );
+  return found.map((row) => ({
+    value: row.value,
+    title: row.title,
+    found: Number(row.found),
+    left: Number(row.left),
+  }));
 }
 
-const WHO: Record<string, string> = { hand: 'by hand', evidence: 'mends', file: 'as the file says', rule: 'rules' };
+const WHO: Record<string, string> = {
+  hand: 'by hand',
+  evidence: 'mends',
+  file: 'as the file says',
+  rule: 'rules',
+};
 
 async function whoMended(): Promise<Insights['byWhom']> {
   const origin = sql`${edits.edit}->'origin'`;
-  const { rows: found } = await db().execute<{ from: string | null; rule: string | null; rulebook: string | null; edits: string; assets: string }>(
+  const { rows: found } = await db().execute<{
+    from: string | null;
+    rule: string | null;
+    rulebook: string | null;
+    edits: string;
+    assets: string;
+  }>(
     sql`select ${origin}->>'from' as from, ${origin}->'rule'->>'rule' as rule, ${origin}->'rule'->>'rulebook' as rulebook, count(*) as edits, count(distinct ${edits.assetId}) as assets from ${edits} join ${assets} on ${assets.id} = ${edits.assetId} where ${THERE} and ${edits.seq} <= ${assets.cursor} group by 1, 2, 3 order by count(*) desc, 1, 2 limit ${MOST}`,
   );
   return found.map((row) => ({
@@ -95,7 +122,13 @@ export async function insightsCsv(): Promise<string> {
   const { byCode, byGenerator, byParcel, byWeek, byWhom } = await insights();
   const tables = { finding: byCode, program: byGenerator, parcel: byParcel, week: byWeek };
   const lines = Object.entries(tables).flatMap(([by, list]) =>
-    list.map(({ value, title, found, left }) => [by, by === 'finding' ? value : title, found, found - left, left]),
+    list.map(({ value, title, found, left }) => [
+      by,
+      by === 'finding' ? value : title,
+      found,
+      found - left,
+      left,
+    ]),
   );
   const whom = byWhom.map(({ title, edits: made }) => ['edits by', title, '', made, '']);
   return csvTable([['by', 'name', 'found', 'mended', 'left'], ...lines, ...whom]);

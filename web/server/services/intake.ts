@@ -4,7 +4,10 @@ import { eq } from 'drizzle-orm';
 import { db } from '../db/client.ts';
 import { assets, intakeChoices } from '../db/schema.ts';
 
-/** Keeps what of a choice lasts for the next model of the same source program; taking everything as stated forgets it. */
+/**
+ * Keeps what of a choice lasts for the next model of the same source program; taking everything as stated
+ * forgets it.
+ */
 export async function rememberIntake(assetId: string, choice: IntakeChoice): Promise<void> {
   const [asset] = await db().select({ source: assets.source }).from(assets).where(eq(assets.id, assetId));
   const generator = asset?.source.generator;
@@ -27,5 +30,9 @@ export async function rememberedIntake(generator: string): Promise<Edit | null> 
   const [row] = await db().select().from(intakeChoices).where(eq(intakeChoices.generator, generator));
   const choice = row && lastingIntake(row.choice);
   if (!choice || takesAll(choice)) return null;
-  return { kind: 'setIntake', choice, origin: { from: 'rule', detail: `as last taken from files by "${generator}"` } };
+  return {
+    kind: 'setIntake',
+    choice,
+    origin: { from: 'rule', detail: `as last taken from files by "${generator}"` },
+  };
 }

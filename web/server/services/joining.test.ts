@@ -18,14 +18,20 @@ import { findParcel } from './parcelFiles.ts';
 closeAfterwards();
 
 const origin = { from: 'hand' as const, detail: '' };
-const rough = (value: number): Edit => ({ kind: 'setValues', slots: [{ material: 'Brass', channel: 'roughness' }], value, origin });
+const rough = (value: number): Edit => ({
+  kind: 'setValues',
+  slots: [{ material: 'Brass', channel: 'roughness' }],
+  value,
+  origin,
+});
 const contentOf = async (id: string, material: string) => {
   const { state, images } = await benchView(id);
   const key = state.materials.find(({ name }) => name === material)?.channels.baseColor?.map?.image;
   const path = state.images.find((image) => image.key === key)?.resolved;
   return [path, images.find((image) => image.path === path)?.sha256];
 };
-const partsOf = async (id: string) => (await benchView(id)).source.nodes.filter(({ polygons }) => polygons > 0).length;
+const partsOf = async (id: string) =>
+  (await benchView(id)).source.nodes.filter(({ polygons }) => polygons > 0).length;
 
 it('another asset comes beside what is there, as it was settled; newer files go on, and all is taken back', async () => {
   const other = { ...(await quay({ wide: 2 })), 'stone_basecolor.png': await plain(9, 8, 7) };
@@ -36,7 +42,13 @@ it('another asset comes beside what is there, as it was settled; newer files go 
   const before = await benchView(assets.quay);
   const shapes = await partsOf(assets.quay);
 
-  const order = { from: lamps.quay, name: 'Lamp', at: [10, 0, 0] as [number, number, number], turn: 0, scale: 1 };
+  const order = {
+    from: lamps.quay,
+    name: 'Lamp',
+    at: [10, 0, 0] as [number, number, number],
+    turn: 0,
+    scale: 1,
+  };
   const { parcel } = await requestJoin(assets.quay, order);
   expect((await findParcel(parcel)).state).toBe('reading');
   await work();
@@ -46,26 +58,43 @@ it('another asset comes beside what is there, as it was settled; newer files go 
   expect(view.source).toMatchObject({ name: 'quay', model: 'quay.joined', format: 'obj' });
   expect(await partsOf(assets.quay)).toBe(2 * shapes);
   const names = before.source.materials.map(({ name }) => name);
-  expect(view.source.materials.map(({ name }) => name)).toEqual([...names, ...names.map((name) => `Lamp_${name}`)]);
-  const roughnessOf = (name: string) => view.state.materials.find((material) => material.name === name)?.channels.roughness?.value;
+  expect(view.source.materials.map(({ name }) => name)).toEqual([
+    ...names,
+    ...names.map((name) => `Lamp_${name}`),
+  ]);
+  const roughnessOf = (name: string) =>
+    view.state.materials.find((material) => material.name === name)?.channels.roughness?.value;
   expect([roughnessOf('Brass'), roughnessOf('Lamp_Brass')]).toEqual([0.25, 0.75]);
   expect(view.log.map(({ undone }) => undone)).toEqual([false]);
   expect(view.deliveries[0].summary).toMatchObject({ from: 'Joined Lamp', replaced: [], skipped: [] });
   // Two wide, ten metres to the side.
   expect(view.source.bounds?.max[0]).toBeCloseTo(12, 5);
-  const own = [...new Set(before.state.materials.flatMap(({ channels }) => (channels.baseColor?.map ? [channels.baseColor.map.image] : [])))];
+  const own = [
+    ...new Set(
+      before.state.materials.flatMap(({ channels }) =>
+        channels.baseColor?.map ? [channels.baseColor.map.image] : [],
+      ),
+    ),
+  ];
   expect(own.length).toBeGreaterThan(0);
   const stone = names.find((name) => /stone/i.test(name)) as string;
   expect((await contentOf(assets.quay, stone))[0]).toBe('stone_basecolor.png');
-  expect(await contentOf(assets.quay, `Lamp_${stone}`)).toEqual(['joined/Lamp/stone_basecolor.png', sha256(other['stone_basecolor.png'])]);
+  expect(await contentOf(assets.quay, `Lamp_${stone}`)).toEqual([
+    'joined/Lamp/stone_basecolor.png',
+    sha256(other['stone_basecolor.png']),
+  ]);
 
   // A newer image of that name is for the asset's own; a newer model of the lamp's leaves both together.
   const newer = await plain(1, 1, 1);
-  await deliverFiles(assets.quay, 'Newer', [{ path: 'stone_basecolor.png', sha256: await blobs.put(newer), size: newer.length, modified: null }]);
+  await deliverFiles(assets.quay, 'Newer', [
+    { path: 'stone_basecolor.png', sha256: await blobs.put(newer), size: newer.length, modified: null },
+  ]);
   expect((await contentOf(assets.quay, stone))[1]).toBe(sha256(newer));
   expect((await contentOf(assets.quay, `Lamp_${stone}`))[1]).toBe(sha256(other['stone_basecolor.png']));
   const wider = new TextEncoder().encode((await quay({ wide: 5 }))['quay.obj'] as string);
-  await deliverFiles(assets.quay, 'Wider', [{ path: 'joined/Lamp/quay.obj', sha256: await blobs.put(wider), size: wider.length, modified: null }]);
+  await deliverFiles(assets.quay, 'Wider', [
+    { path: 'joined/Lamp/quay.obj', sha256: await blobs.put(wider), size: wider.length, modified: null },
+  ]);
   expect((await benchView(assets.quay)).source).toMatchObject({
     model: 'quay.joined',
     bounds: { max: [expect.closeTo(15, 5), expect.anything(), expect.anything()] },
@@ -81,7 +110,11 @@ it('another asset comes beside what is there, as it was settled; newer files go 
 
   for (let i = 0; i < 3; i += 1) await undoDelivery(assets.quay);
   const after = await benchView(assets.quay);
-  expect([after.source.model, after.source.bounds, after.parcel.id]).toEqual(['quay.obj', before.source.bounds, before.parcel.id]);
+  expect([after.source.model, after.source.bounds, after.parcel.id]).toEqual([
+    'quay.obj',
+    before.source.bounds,
+    before.parcel.id,
+  ]);
 });
 
 it('it stands where it is put as the asset is seen, whatever unit its file states', async () => {
@@ -96,6 +129,12 @@ it('it stands where it is put as the asset is seen, whatever unit its file state
 
 it('what is not on the shelf is not joined', async () => {
   const { assets } = await send('Alone', await quay());
-  const nobody = { from: '00000000-0000-4000-8000-000000000000', name: '', at: [0, 0, 0] as [number, number, number], turn: 0, scale: 1 };
+  const nobody = {
+    from: '00000000-0000-4000-8000-000000000000',
+    name: '',
+    at: [0, 0, 0] as [number, number, number],
+    turn: 0,
+    scale: 1,
+  };
   await expect(requestJoin(assets.quay, nobody)).rejects.toMatchObject({ code: 'notFound' });
 });

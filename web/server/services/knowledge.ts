@@ -18,7 +18,11 @@ export async function knowledgeFor(images: readonly ParcelImage[]): Promise<Know
   const [facts, house, answers] = await Promise.all([
     factsFor(images),
     readHouse(),
-    db().select({ answer: setAnswers.answer }).from(setAnswers).orderBy(desc(setAnswers.id)).limit(MOST_ANSWERS),
+    db()
+      .select({ answer: setAnswers.answer })
+      .from(setAnswers)
+      .orderBy(desc(setAnswers.id))
+      .limit(MOST_ANSWERS),
   ]);
   return { facts, house, answers: answers.map(({ answer }) => answer) };
 }
@@ -34,13 +38,19 @@ export interface HouseWord {
 }
 
 export async function listWords(): Promise<HouseWord[]> {
-  return db().select({ word: houseWords.word, channel: houseWords.channel }).from(houseWords).orderBy(asc(houseWords.word));
+  return db()
+    .select({ word: houseWords.word, channel: houseWords.channel })
+    .from(houseWords)
+    .orderBy(asc(houseWords.word));
 }
 
 /** Adds a word or changes what it means. Throws `words.invalid` for one that no name could hold. */
 export async function saveWord(word: string, channel: ChannelName): Promise<HouseWord[]> {
   const [plain] = Object.keys(parseHouseWords({ [word]: channel }));
-  await db().insert(houseWords).values({ word: plain, channel }).onConflictDoUpdate({ target: houseWords.word, set: { channel } });
+  await db()
+    .insert(houseWords)
+    .values({ word: plain, channel })
+    .onConflictDoUpdate({ target: houseWords.word, set: { channel } });
   await moveKnowledge();
   return listWords();
 }
@@ -62,7 +72,12 @@ export interface KeptAnswer {
 
 export async function listAnswers(): Promise<KeptAnswer[]> {
   const rows = await db().select().from(setAnswers).orderBy(desc(setAnswers.id)).limit(500);
-  return rows.map(({ id, answer, asset, createdAt }) => ({ id, answer, asset, createdAt: createdAt.toISOString() }));
+  return rows.map(({ id, answer, asset, createdAt }) => ({
+    id,
+    answer,
+    asset,
+    createdAt: createdAt.toISOString(),
+  }));
 }
 
 /** Forgets one answer, or all of them. */

@@ -37,7 +37,9 @@ describe('a search folder', () => {
     await expect(allowedFolder('maps')).rejects.toMatchObject({ code: 'folder.relative' });
     await expect(allowedFolder(join(folder, 'nowhere'))).rejects.toMatchObject({ code: 'folder.missing' });
     await expect(allowedFolder('/etc')).rejects.toMatchObject({ code: 'folder.notAllowed' });
-    await expect(allowedFolder(join(folder, '..', '..', 'etc'))).rejects.toMatchObject({ code: 'folder.notAllowed' });
+    await expect(allowedFolder(join(folder, '..', '..', 'etc'))).rejects.toMatchObject({
+      code: 'folder.notAllowed',
+    });
     expect(await allowedFolder(folder)).toBe(folder);
   });
 
@@ -128,16 +130,27 @@ describe('what is remembered', () => {
     await saveWord('glim', 'emission');
     expect(await listWords()).toContainEqual(expect.objectContaining({ word: 'glim', channel: 'emission' }));
     await saveWord('glim', 'roughness');
-    expect((await listWords()).filter(({ word }) => word === 'glim')).toEqual([expect.objectContaining({ channel: 'roughness' })]);
+    expect((await listWords()).filter(({ word }) => word === 'glim')).toEqual([
+      expect.objectContaining({ channel: 'roughness' }),
+    ]);
     expect((await removeWord('glim')).filter(({ word }) => word === 'glim')).toEqual([]);
   });
 
   it('is how the unit of a source program is understood', async () => {
     const files = await quay();
-    const { assets } = await send('Quay', { ...files, 'quay.obj': `# Exported by Harrow Quay drawing office 4\n${files['quay.obj']}` });
+    const { assets } = await send('Quay', {
+      ...files,
+      'quay.obj': `# Exported by Harrow Quay drawing office 4\n${files['quay.obj']}`,
+    });
     const { generator } = (await benchView(assets.quay)).source;
     expect(await rememberedIntake('some other program')).toBeNull();
-    await addEdits(assets.quay, [{ kind: 'setIntake', choice: { ...TAKE_ALL, metresPerUnit: 0.01 }, origin: { from: 'hand', detail: '' } } as Edit]);
+    await addEdits(assets.quay, [
+      {
+        kind: 'setIntake',
+        choice: { ...TAKE_ALL, metresPerUnit: 0.01 },
+        origin: { from: 'hand', detail: '' },
+      } as Edit,
+    ]);
     expect(generator).not.toBe('');
     expect(await rememberedIntake(generator)).toMatchObject({ kind: 'setIntake' });
   });
@@ -158,11 +171,18 @@ describe('health', () => {
     for (let times = 0; times < 2; times += 1) {
       const { assets } = await send(`Quay ${times}`, { ...(await quay()), 'stone_basecolor.png': broken });
       const { findings } = await benchView(assets.quay);
-      expect(findings.filter(({ code }) => code === 'link.unreadable').map(({ severity, subject, message }) => [severity, subject, message])).toEqual([
+      expect(
+        findings
+          .filter(({ code }) => code === 'link.unreadable')
+          .map(({ severity, subject, message }) => [severity, subject, message]),
+      ).toEqual([
         ['error', 'stone_basecolor.png', 'stone_basecolor.png: its pixels are damaged or cut off.'],
       ]);
     }
-    await expect(pictureOf(sha256(broken), 96)).rejects.toMatchObject({ code: 'image.broken', place: { file: 'stone_basecolor.png' } });
+    await expect(pictureOf(sha256(broken), 96)).rejects.toMatchObject({
+      code: 'image.broken',
+      place: { file: 'stone_basecolor.png' },
+    });
   });
 
   it('are not drawn past the limit of pixels', async () => {
@@ -180,10 +200,19 @@ describe('health', () => {
     const { assets, parcel } = await send('Away', files);
     const look = async () => {
       await db().delete(imageFacts).where(eq(imageFacts.sha256, hash));
-      await lookAtImages({ id: '', data: { parcelId: parcel }, attempt: 1, signal: new AbortController().signal, progress: () => undefined });
+      await lookAtImages({
+        id: '',
+        data: { parcelId: parcel },
+        attempt: 1,
+        signal: new AbortController().signal,
+        progress: () => undefined,
+      });
       return factsOf(hash);
     };
-    const unreadable = async (id: string) => (await benchView(id)).findings.filter(({ code }) => code === 'link.unreadable').map(({ message }) => message);
+    const unreadable = async (id: string) =>
+      (await benchView(id)).findings
+        .filter(({ code }) => code === 'link.unreadable')
+        .map(({ message }) => message);
     await rm(await blobs.fileOf(hash));
     expect([await look(), await unreadable(assets.quay)]).toEqual([null, []]);
     await blobs.put(content);
@@ -192,7 +221,9 @@ describe('health', () => {
     process.env.KINKAJOU_LIMIT_PIXELS = '10';
     expect(await look()).toBeNull();
     delete process.env.KINKAJOU_LIMIT_PIXELS;
-    expect((await unreadable(assets.quay))[0]).toMatch(/^stone_basecolor\.png: 64 pixels in one image, and the limit is 10/);
+    expect((await unreadable(assets.quay))[0]).toMatch(
+      /^stone_basecolor\.png: 64 pixels in one image, and the limit is 10/,
+    );
     const again = await send('Again', files);
     expect([await unreadable(again.assets.quay), (await factsOf(hash)) !== null]).toEqual([[], true]);
   });

@@ -11,12 +11,15 @@ import { findRun, repeatRun, requestRun, undoRun } from './runs.ts';
 
 closeAfterwards();
 
-const bytes = (content: string | Uint8Array) => (typeof content === 'string' ? new TextEncoder().encode(content) : content);
+const bytes = (content: string | Uint8Array) =>
+  typeof content === 'string' ? new TextEncoder().encode(content) : content;
 
 /** Files as a zip that was uploaded and not closed. */
 async function upload(files: Record<string, string | Uint8Array>): Promise<string> {
   const parcel = await createParcel('newer.zip');
-  const zip = zipSync(Object.fromEntries(Object.entries(files).map(([path, content]) => [path, bytes(content)])));
+  const zip = zipSync(
+    Object.fromEntries(Object.entries(files).map(([path, content]) => [path, bytes(content)])),
+  );
   await addParcelFile(parcel, 'newer.zip', null, Readable.from([Buffer.from(zip)]));
   return parcel;
 }
@@ -49,8 +52,17 @@ describe('a delivery for several assets', () => {
       origin: { from: 'hand' as const, detail: '' },
     };
     await addEdits(post, [tint]);
-    const parcel = await upload({ ...(await named('post', 3)), 'stairs/stair.obj': (await named('stair', 5))['stair.obj'], 'readme.txt': 'newer' });
-    const run = await requestRun({ title: 'Newer', deliver: parcel, assets: [post, stair, crate], apply: true });
+    const parcel = await upload({
+      ...(await named('post', 3)),
+      'stairs/stair.obj': (await named('stair', 5))['stair.obj'],
+      'readme.txt': 'newer',
+    });
+    const run = await requestRun({
+      title: 'Newer',
+      deliver: parcel,
+      assets: [post, stair, crate],
+      apply: true,
+    });
     await work();
     const { outcomes, counts, state } = await findRun(run);
     expect(state).toBe('done');
@@ -62,7 +74,9 @@ describe('a delivery for several assets', () => {
     ]);
     expect(counts).toMatchObject({ changed: 2, failed: 0 });
     expect([await widthOf(post), await widthOf(stair), await widthOf(crate)]).toEqual([3, 5, 1]);
-    expect((await benchView(post)).state.materials.find(({ name }) => name === 'Brass')?.channels.roughness?.value).toBe(0.8);
+    expect(
+      (await benchView(post)).state.materials.find(({ name }) => name === 'Brass')?.channels.roughness?.value,
+    ).toBe(0.8);
     await expect(findParcel(parcel)).rejects.toMatchObject({ code: 'notFound' });
 
     const { undone } = await undoRun(run);
@@ -71,7 +85,9 @@ describe('a delivery for several assets', () => {
   });
 
   it('says who it has nothing for; what a newer one came over stays when it is undone; a spent one is not repeated', async () => {
-    const { buoy } = (await send('Buoy', { ...(await named('buoy')), 'stone_basecolor.png': await plain(1, 2, 3) })).assets;
+    const { buoy } = (
+      await send('Buoy', { ...(await named('buoy')), 'stone_basecolor.png': await plain(1, 2, 3) })
+    ).assets;
     const { rail } = (await send('Rail', { 'rail.obj': 'v 0 0 0\nv 1 0 0\nv 1 1 0\nf 1 2 3\n' })).assets;
     const run = await requestRun({
       deliver: await upload({ 'buoy.obj': (await named('buoy', 2))['buoy.obj'] }),
@@ -81,9 +97,16 @@ describe('a delivery for several assets', () => {
     });
     await work();
     const { outcomes } = await findRun(run);
-    expect(outcomes.map(({ fault }) => fault)).toEqual([null, expect.stringContaining('nothing in the delivery is called as a file of this asset')]);
+    expect(outcomes.map(({ fault }) => fault)).toEqual([
+      null,
+      expect.stringContaining('nothing in the delivery is called as a file of this asset'),
+    ]);
     await expect(repeatRun(run)).rejects.toMatchObject({ code: 'run.delivery' });
-    const later = await requestRun({ deliver: await upload({ 'buoy.obj': (await named('buoy', 4))['buoy.obj'] }), assets: [buoy], apply: true });
+    const later = await requestRun({
+      deliver: await upload({ 'buoy.obj': (await named('buoy', 4))['buoy.obj'] }),
+      assets: [buoy],
+      apply: true,
+    });
     await work();
     expect((await undoRun(run)).undone).toMatchObject({ kept: ['buoy'] });
     expect(await widthOf(buoy)).toBe(4);
@@ -93,6 +116,8 @@ describe('a delivery for several assets', () => {
 
   it('needs an upload of its own that nobody closed', async () => {
     const { parcel, assets } = await send('Closed', await named('mole'));
-    await expect(requestRun({ deliver: parcel, assets: [assets.mole], apply: true })).rejects.toMatchObject({ code: 'conflict' });
+    await expect(requestRun({ deliver: parcel, assets: [assets.mole], apply: true })).rejects.toMatchObject({
+      code: 'conflict',
+    });
   });
 });

@@ -27,17 +27,28 @@ export interface DeliveredShare {
 /** An upload that a run is asked to deliver is closed, so that nothing more comes into it. */
 export async function closeForMany(parcelId: string): Promise<void> {
   if ((await findParcel(parcelId)).state !== 'uploading')
-    throw new KinkajouError('conflict', 'this parcel was closed already; a delivery needs an upload of its own');
+    throw new KinkajouError(
+      'conflict',
+      'this parcel was closed already; a delivery needs an upload of its own',
+    );
   await db().update(parcels).set({ state: 'reading' }).where(eq(parcels.id, parcelId));
   await publish({ topic: 'parcel', id: parcelId });
 }
 
 /** Unpacks it; begun anew, what is unpacked already stays. */
-export async function openForMany(parcelId: string, progress: (share: number, doing: string) => void): Promise<DeliveryForMany> {
+export async function openForMany(
+  parcelId: string,
+  progress: (share: number, doing: string) => void,
+): Promise<DeliveryForMany> {
   const { name } = await findParcel(parcelId);
   await unpackArchives(parcelId, progress);
   const files = await db()
-    .select({ path: parcelFiles.path, sha256: parcelFiles.sha256, size: parcelFiles.size, modified: parcelFiles.modified })
+    .select({
+      path: parcelFiles.path,
+      sha256: parcelFiles.sha256,
+      size: parcelFiles.size,
+      modified: parcelFiles.modified,
+    })
     .from(parcelFiles)
     .where(and(eq(parcelFiles.parcelId, parcelId), eq(parcelFiles.kind, 'file')));
   return { name, files };
@@ -61,8 +72,14 @@ export async function closeOpened(parcelId: string): Promise<void> {
   await publish({ topic: 'parcel', id: parcelId });
 }
 
-/** Lays over an asset what is its own of a delivery. Throws where nothing is, or several things fit as well. */
-export async function deliverShare(assetId: string, { name, files }: DeliveryForMany, job: string): Promise<DeliveredShare> {
+/**
+ * Lays over an asset what is its own of a delivery. Throws where nothing is, or several things fit as well.
+ */
+export async function deliverShare(
+  assetId: string,
+  { name, files }: DeliveryForMany,
+  job: string,
+): Promise<DeliveredShare> {
   const asset = await findAsset(assetId);
   const own = await db()
     .select({ path: parcelFiles.path })
@@ -82,12 +99,20 @@ export async function deliverShare(assetId: string, { name, files }: DeliveryFor
   // Nothing is new for one that got it before the run was begun anew.
   const since = await deliveredSince(assetId, job);
   const told = summary ?? since?.summary;
-  return { parcel: since?.parcelId ?? null, text: told ? summaryWords(told) : 'nothing in the delivery is new' };
+  return {
+    parcel: since?.parcelId ?? null,
+    text: told ? summaryWords(told) : 'nothing in the delivery is new',
+  };
 }
 
 /** Gives an asset the files back that it had before; false where another delivery came since. */
 export async function takeShareBack(assetId: string, parcel: string): Promise<boolean> {
-  const [last] = await db().select().from(deliveries).where(eq(deliveries.assetId, assetId)).orderBy(desc(deliveries.createdAt)).limit(1);
+  const [last] = await db()
+    .select()
+    .from(deliveries)
+    .where(eq(deliveries.assetId, assetId))
+    .orderBy(desc(deliveries.createdAt))
+    .limit(1);
   if (last?.parcelId !== parcel) return false;
   await undoDelivery(assetId);
   return true;

@@ -1,5 +1,10 @@
 import { type AssetState, findMaterial, type ParcelImage } from '@kinkajou/core/asset/asset';
-import { type KeptMaterial, keepMaterial, materialsNamed, placeMaterial } from '@kinkajou/core/asset/canonical';
+import {
+  type KeptMaterial,
+  keepMaterial,
+  materialsNamed,
+  placeMaterial,
+} from '@kinkajou/core/asset/canonical';
 import { MADE_FOLDER } from '@kinkajou/core/asset/madeFiles';
 import { KinkajouError } from '@kinkajou/core/errors';
 import { fileName } from '@kinkajou/core/parcel/fileSource';
@@ -28,12 +33,19 @@ export function listMaterials(): Promise<ShelfMaterial[]> {
 }
 
 /** Keeps a material of an asset under a name; one of that name is replaced. */
-export async function keepOnShelf(assetId: string, materialKey: string, name: string): Promise<ShelfMaterial[]> {
+export async function keepOnShelf(
+  assetId: string,
+  materialKey: string,
+  name: string,
+): Promise<ShelfMaterial[]> {
   const { state, images } = await currentState(assetId);
   const material = findMaterial(state, materialKey);
   if (!material) throw new KinkajouError('shelf.material', `there is no material "${materialKey}"`);
   const kept = keepMaterial({ ...material, name }, state, images);
-  await db().insert(shelfMaterials).values({ name, kept }).onConflictDoUpdate({ target: shelfMaterials.name, set: { kept } });
+  await db()
+    .insert(shelfMaterials)
+    .values({ name, kept })
+    .onConflictDoUpdate({ target: shelfMaterials.name, set: { kept } });
   return listMaterials();
 }
 
@@ -43,7 +55,11 @@ export async function dropFromShelf(id: number): Promise<ShelfMaterial[]> {
 }
 
 /** Where a kept material would take the place of those whose names fit, in one asset or, for null, in all. */
-export async function previewReplacing(id: number, pattern: string, assetId: string | null): Promise<ReplaceResult> {
+export async function previewReplacing(
+  id: number,
+  pattern: string,
+  assetId: string | null,
+): Promise<ReplaceResult> {
   const row = await findKept(id);
   const result: ReplaceResult = { assets: [], count: 0 };
   for (const one of await idsOf(assetId)) {
@@ -54,13 +70,20 @@ export async function previewReplacing(id: number, pattern: string, assetId: str
 }
 
 /** Has them replaced; returns the job's id. */
-export async function requestReplacing(material: number, pattern: string, assetId: string | null): Promise<string> {
+export async function requestReplacing(
+  material: number,
+  pattern: string,
+  assetId: string | null,
+): Promise<string> {
   await findKept(material);
   return enqueue('replace-materials', { material, pattern, assetId });
 }
 
 /** The job: each asset gets an edit of its own. Begun anew it leaves alone what was replaced already. */
-export async function replaceMaterials({ data: { material, pattern, assetId }, progress }: JobRun<'replace-materials'>): Promise<ReplaceResult> {
+export async function replaceMaterials({
+  data: { material, pattern, assetId },
+  progress,
+}: JobRun<'replace-materials'>): Promise<ReplaceResult> {
   const row = await findKept(material);
   const result: ReplaceResult = { assets: [], count: 0 };
   const ids = await idsOf(assetId);
@@ -71,9 +94,12 @@ export async function replaceMaterials({ data: { material, pattern, assetId }, p
     add(result, { id, name: asset.name, materials });
     if (materials.length === 0) continue;
     const by = placeMaterial(row.kept, await bringImages(asset.parcelId, row.kept, images));
-    await addEdits(id, [{ kind: 'replaceMaterials', materials, by, origin: { from: 'rule', detail: `names like ${pattern}` } }]);
+    await addEdits(id, [
+      { kind: 'replaceMaterials', materials, by, origin: { from: 'rule', detail: `names like ${pattern}` } },
+    ]);
   }
-  if (result.count > 0) await db().update(shelfMaterials).set({ pattern }).where(eq(shelfMaterials.id, material));
+  if (result.count > 0)
+    await db().update(shelfMaterials).set({ pattern }).where(eq(shelfMaterials.id, material));
   return result;
 }
 
@@ -101,7 +127,14 @@ function add(result: ReplaceResult, entry: ReplaceResult['assets'][number]): voi
 function isThat(state: AssetState, key: string, { kept }: ShelfMaterial): boolean {
   const material = findMaterial(state, key);
   if (!material) return false;
-  const shape = ({ workflow, alphaMode, alphaCutoff, doubleSided, exponent, channels }: KeptMaterial['material']) =>
+  const shape = ({
+    workflow,
+    alphaMode,
+    alphaCutoff,
+    doubleSided,
+    exponent,
+    channels,
+  }: KeptMaterial['material']) =>
     JSON.stringify([
       [workflow, alphaMode, alphaCutoff, doubleSided, exponent],
       Object.entries(channels)
@@ -112,10 +145,16 @@ function isThat(state: AssetState, key: string, { kept }: ShelfMaterial): boolea
 }
 
 /** Paths of the material's images in a parcel; what it lacks is brought along. */
-export async function bringImages(parcelId: string, { images: required }: KeptMaterial, images: readonly ParcelImage[]): Promise<(name: string) => string> {
+export async function bringImages(
+  parcelId: string,
+  { images: required }: KeptMaterial,
+  images: readonly ParcelImage[],
+): Promise<(name: string) => string> {
   const paths = new Map<string, string>();
   for (const { name, sha256 } of required) {
-    const there = images.find((image) => image.sha256 === sha256 && fileName(image.path) === name) ?? images.find((image) => image.sha256 === sha256);
+    const there =
+      images.find((image) => image.sha256 === sha256 && fileName(image.path) === name) ??
+      images.find((image) => image.sha256 === sha256);
     const path = there?.path ?? `${MADE_FOLDER}/${name.replace(/(\.\w+)?$/, `_${sha256.slice(0, 6)}$1`)}`;
     if (!there) {
       await keepImage(parcelId, path, await blobs.get(sha256));

@@ -21,7 +21,14 @@ export async function parcelImages(parcelId: string): Promise<ParcelImage[]> {
     .orderBy(parcelFiles.path);
   return rows
     .filter((row) => row.info || row.fault)
-    .map(({ path, size, sha256, modified, info, fault }) => ({ path, size, sha256, modified: modified?.toISOString() ?? null, info, fault }));
+    .map(({ path, size, sha256, modified, info, fault }) => ({
+      path,
+      size,
+      sha256,
+      modified: modified?.toISOString() ?? null,
+      info,
+      fault,
+    }));
 }
 
 /** The stored files of a parcel as a source for the core. */

@@ -36,9 +36,14 @@ describe('a parcel', () => {
 
   it('is unpacked where it is a zip, and read as if it were a folder', async () => {
     const files = Object.fromEntries(
-      Object.entries(await quay()).map(([path, content]) => [path, typeof content === 'string' ? new TextEncoder().encode(content) : content]),
+      Object.entries(await quay()).map(([path, content]) => [
+        path,
+        typeof content === 'string' ? new TextEncoder().encode(content) : content,
+      ]),
     );
-    const { assets } = await send('Zipped', { 'quay.zip': await parcelZip({ name: 'quay', files, truth: {} } as never) });
+    const { assets } = await send('Zipped', {
+      'quay.zip': await parcelZip({ name: 'quay', files, truth: {} } as never),
+    });
     expect(Object.keys(assets)).toEqual(['quay']);
   });
 
@@ -54,13 +59,19 @@ describe('a parcel', () => {
   it('says so when there is no model in it', async () => {
     const { parcel, assets } = await send('Empty', { 'notes.txt': 'gone fishing' });
     expect(assets).toEqual({});
-    expect((await findParcel(parcel)).faults.map(({ code }) => code)).toEqual([expect.stringMatching(/^parcel\./)]);
+    expect((await findParcel(parcel)).faults.map(({ code }) => code)).toEqual([
+      expect.stringMatching(/^parcel\./),
+    ]);
   });
 
   it('takes no path that leads out of it, and no file after it was closed but images', async () => {
     const parcel = await createParcel('Out');
-    await expect(addParcelFile(parcel, '../etc/passwd', null, Readable.from(['x']))).rejects.toMatchObject({ code: 'parcel.path' });
-    await expect(addParcelFile('00000000-0000-4000-8000-000000000000', 'a.png', null, Readable.from(['x']))).rejects.toMatchObject({ code: 'notFound' });
+    await expect(addParcelFile(parcel, '../etc/passwd', null, Readable.from(['x']))).rejects.toMatchObject({
+      code: 'parcel.path',
+    });
+    await expect(
+      addParcelFile('00000000-0000-4000-8000-000000000000', 'a.png', null, Readable.from(['x'])),
+    ).rejects.toMatchObject({ code: 'notFound' });
   });
 
   it('is removed with its assets', async () => {
@@ -74,8 +85,22 @@ describe('a parcel', () => {
 
   it('comes back with its log as it was, when an asset of it was removed by mistake', async () => {
     const { assets } = await send('Mistake', await quay());
-    await addEdits(assets.quay, [{ kind: 'setAlpha', materials: ['Stone'], change: { doubleSided: true }, origin: { from: 'hand', detail: '' } }]);
-    expect(await hangingOn(assets.quay)).toMatchObject({ edits: 1, handoffs: 0, deliveries: 0, watches: null, files: 4, siblings: [] });
+    await addEdits(assets.quay, [
+      {
+        kind: 'setAlpha',
+        materials: ['Stone'],
+        change: { doubleSided: true },
+        origin: { from: 'hand', detail: '' },
+      },
+    ]);
+    expect(await hangingOn(assets.quay)).toMatchObject({
+      edits: 1,
+      handoffs: 0,
+      deliveries: 0,
+      watches: null,
+      files: 4,
+      siblings: [],
+    });
     await removeAsset(assets.quay);
     await expect(removeAsset(assets.quay)).rejects.toMatchObject({ code: 'notFound' });
     await expect(addEdits(assets.quay, [])).rejects.toMatchObject({ code: 'edit.none' });

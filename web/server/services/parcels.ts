@@ -29,17 +29,36 @@ export async function createParcel(name: string): Promise<string> {
 }
 
 /** Takes one uploaded file into a parcel that is still open, or a further image into one that was read. */
-export async function addParcelFile(parcelId: string, path: string, modified: Date | null, stream: NodeJS.ReadableStream): Promise<void> {
+export async function addParcelFile(
+  parcelId: string,
+  path: string,
+  modified: Date | null,
+  stream: NodeJS.ReadableStream,
+): Promise<void> {
   const parcel = await findParcel(parcelId);
   const safe = safePath(path);
-  if (!safe) throw new KinkajouError('parcel.path', 'a file path must be relative and stay inside the parcel', { file: path });
+  if (!safe)
+    throw new KinkajouError('parcel.path', 'a file path must be relative and stay inside the parcel', {
+      file: path,
+    });
   const limits = limitsFromEnvironment();
-  const [{ files }] = await db().select({ files: count() }).from(parcelFiles).where(eq(parcelFiles.parcelId, parcelId));
+  const [{ files }] = await db()
+    .select({ files: count() })
+    .from(parcelFiles)
+    .where(eq(parcelFiles.parcelId, parcelId));
   if (files >= limits.entries) throw pastLimit('entries', parcel.name, files + 1, limits.entries);
   const { sha256, size } = await blobs.putStream(stream, safe, limits.fileBytes);
   const late = parcel.state === 'ready' || parcel.state === 'failed';
-  const header = late && isImagePath(safe) ? await scanImage(safe, await blobs.get(sha256), modified, limits) : null;
-  const row = { kind: 'file' as const, sha256, size, modified, info: header?.info ?? null, fault: header?.fault ?? null };
+  const header =
+    late && isImagePath(safe) ? await scanImage(safe, await blobs.get(sha256), modified, limits) : null;
+  const row = {
+    kind: 'file' as const,
+    sha256,
+    size,
+    modified,
+    info: header?.info ?? null,
+    fault: header?.fault ?? null,
+  };
   await db()
     .insert(parcelFiles)
     .values({ parcelId, path: safe, ...row })
@@ -77,7 +96,9 @@ export async function dismissFaults(id: string): Promise<void> {
   await publish({ topic: 'parcel', id });
 }
 
-/** The job: unpacks archives, reads image headers, then every model. What fails is noted, the rest is kept. */
+/**
+ * The job: unpacks archives, reads image headers, then every model. What fails is noted, the rest is kept.
+ */
 export async function readParcel({ data: { parcelId }, progress }: JobRun<'read-parcel'>): Promise<void> {
   const reading = new Reading(parcelId, progress);
   await reading.run();
@@ -86,7 +107,10 @@ export async function readParcel({ data: { parcelId }, progress }: JobRun<'read-
   await publish({ topic: 'shelf', id: parcelId });
 }
 
-/** Reads one model of a parcel, and no other that lies there. Returns its asset's id; throws where it cannot be read. */
+/**
+ * Reads one model of a parcel, and no other that lies there. Returns its asset's id; throws where it cannot
+ * be read.
+ */
 export async function readModelOf(parcelId: string, model: string, progress: Progress): Promise<string> {
   return new Reading(parcelId, progress).readOne(model);
 }
@@ -101,7 +125,10 @@ export async function parcelEnded({ parcelId }: { parcelId: string }, { fault }:
   await publish({ topic: 'parcel', id: parcelId });
 }
 
-/** Unpacks the zips of a parcel beside themselves. What cannot be taken is returned as faults, the rest is kept. */
+/**
+ * Unpacks the zips of a parcel beside themselves. What cannot be taken is returned as faults, the rest is
+ * kept.
+ */
 export async function unpackArchives(parcelId: string, progress: Progress): Promise<FaultRecord[]> {
   const faults: FaultRecord[] = [];
   const limits = limitsFromEnvironment();
@@ -110,15 +137,28 @@ export async function unpackArchives(parcelId: string, progress: Progress): Prom
     const zip = await zipSource(await blobs.fileOf(archive.sha256), archive.path, limits);
     try {
       for (const notice of zip.notices.slice(0, 200))
-        faults.push({ code: notice.code, message: `${notice.path}: ${notice.message}.`, hint: '', file: notice.path });
+        faults.push({
+          code: notice.code,
+          message: `${notice.path}: ${notice.message}.`,
+          hint: '',
+          file: notice.path,
+        });
       for (const [i, file] of zip.files.entries()) {
         progress(i / zip.files.length, `unpacking ${file.path}`);
         try {
           const bytes = await zip.read(file.path);
           const sha256 = await blobs.put(bytes);
           // Its bytes are at hand now, and need not be read again for the header.
-          const header = isImagePath(file.path) ? await scanImage(file.path, bytes, file.modified, limits) : null;
-          const row = { sha256, size: file.size, modified: file.modified, info: header?.info ?? null, fault: header?.fault ?? null };
+          const header = isImagePath(file.path)
+            ? await scanImage(file.path, bytes, file.modified, limits)
+            : null;
+          const row = {
+            sha256,
+            size: file.size,
+            modified: file.modified,
+            info: header?.info ?? null,
+            fault: header?.fault ?? null,
+          };
           await db()
             .insert(parcelFiles)
             .values({ parcelId, path: file.path, kind: 'file', ...row })
@@ -148,15 +188,27 @@ class Reading {
 
   async run(): Promise<void> {
     const parcel = await findParcel(this.parcelId);
-    this.faults.push(...(await unpackArchives(this.parcelId, (share, doing) => this.progress(0.2 * share, doing))));
+    this.faults.push(
+      ...(await unpackArchives(this.parcelId, (share, doing) => this.progress(0.2 * share, doing))),
+    );
     const source = await parcelSource(this.parcelId);
     const images = await this.scanHeaders(source);
     const models = listModels(source);
     if (source.files.length === 0 && this.faults.length === 0) {
-      throw new KinkajouError('parcel.empty', 'there are no files in it', { file: parcel.name }, 'Pack the model with its images and drop it again.');
+      throw new KinkajouError(
+        'parcel.empty',
+        'there are no files in it',
+        { file: parcel.name },
+        'Pack the model with its images and drop it again.',
+      );
     }
     if (models.length === 0 && source.files.length > 0) {
-      throw new KinkajouError('parcel.noModel', 'there is no model in it', { file: parcel.name }, 'Add an FBX, OBJ, USD or glTF file.');
+      throw new KinkajouError(
+        'parcel.noModel',
+        'there is no model in it',
+        { file: parcel.name },
+        'Add an FBX, OBJ, USD or glTF file.',
+      );
     }
     let read = 0;
     for (const [i, model] of models.entries()) {
@@ -186,12 +238,22 @@ class Reading {
     const done = await db()
       .select({ path: parcelFiles.path })
       .from(parcelFiles)
-      .where(and(eq(parcelFiles.parcelId, this.parcelId), or(isNotNull(parcelFiles.info), isNotNull(parcelFiles.fault))));
+      .where(
+        and(
+          eq(parcelFiles.parcelId, this.parcelId),
+          or(isNotNull(parcelFiles.info), isNotNull(parcelFiles.fault)),
+        ),
+      );
     const known = new Set(done.map(({ path }) => path));
     const files = source.files.filter((file) => isImagePath(file.path) && !known.has(file.path));
     for (const [i, file] of files.entries()) {
       this.progress(0.2 + (0.2 * i) / files.length, `looking at ${file.path}`);
-      const { info, fault } = await scanImage(file.path, await source.read(file.path), file.modified, this.limits);
+      const { info, fault } = await scanImage(
+        file.path,
+        await source.read(file.path),
+        file.modified,
+        this.limits,
+      );
       await db()
         .update(parcelFiles)
         .set({ info, fault })
@@ -220,7 +282,10 @@ class Reading {
   }
 }
 
-/** What an asset's row keeps of its model, read from stored files, but for the picture. Throws the reader's errors. */
+/**
+ * What an asset's row keeps of its model, read from stored files, but for the picture. Throws the reader's
+ * errors.
+ */
 export async function assetRowOf(source: FileSource, parcelId: string, model: string) {
   return (await describeModel(source, model, await parcelImages(parcelId))).row;
 }
@@ -240,5 +305,13 @@ async function describeModel(source: FileSource, model: string, images: ParcelIm
 async function keepEmbedded(asset: OpenAsset, images: ParcelImage[]): Promise<EmbeddedRecord[]> {
   const existing = new Set(images.map((image) => image.path));
   const carried = asset.images.filter((image) => !existing.has(image.path));
-  return Promise.all(carried.map(async ({ path, size, info, fault }) => ({ path, size, info, fault, sha256: await blobs.put(await asset.read(path)) })));
+  return Promise.all(
+    carried.map(async ({ path, size, info, fault }) => ({
+      path,
+      size,
+      info,
+      fault,
+      sha256: await blobs.put(await asset.read(path)),
+    })),
+  );
 }

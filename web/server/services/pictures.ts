@@ -63,7 +63,11 @@ async function contentOf(hash: string): Promise<Uint8Array> {
 }
 
 async function draw(hash: string, source: Uint8Array, size: number, exact: boolean): Promise<Uint8Array> {
-  const [row] = await db().select({ path: parcelFiles.path }).from(parcelFiles).where(eq(parcelFiles.sha256, hash)).limit(1);
+  const [row] = await db()
+    .select({ path: parcelFiles.path })
+    .from(parcelFiles)
+    .where(eq(parcelFiles.sha256, hash))
+    .limit(1);
   const path = row?.path ?? 'image';
   const limits = limitsFromEnvironment();
   const { format, width, height } = await probeImage(source, path, limits);
@@ -76,12 +80,24 @@ async function draw(hash: string, source: Uint8Array, size: number, exact: boole
     return await (exact ? shrunk.png({ compressionLevel: 3 }) : shrunk.webp({ quality: 82 })).toBuffer();
   } catch (error) {
     log.warn({ err: error, hash }, 'picture');
-    throw new KinkajouError('image.broken', 'its pixels are damaged or cut off', { file: path }, 'Export or copy the image again.');
+    throw new KinkajouError(
+      'image.broken',
+      'its pixels are damaged or cut off',
+      { file: path },
+      'Export or copy the image again.',
+    );
   }
 }
 
-/** Types that sharp does not read, and floats, by way of the core; floats are shown encoded and clipped at 1. */
+/**
+ * Types that sharp does not read, and floats, by way of the core; floats are shown encoded and clipped at 1.
+ */
 async function fromCore(source: Uint8Array, path: string, size: number): Promise<Sharp> {
-  const { width, height, components, data } = toBytes(await decodeImage(source, path, { maxSize: size, limits: limitsFromEnvironment() }));
-  return sharp(data, { raw: { width, height, channels: components as 1 | 2 | 3 | 4 }, limitInputPixels: false });
+  const { width, height, components, data } = toBytes(
+    await decodeImage(source, path, { maxSize: size, limits: limitsFromEnvironment() }),
+  );
+  return sharp(data, {
+    raw: { width, height, channels: components as 1 | 2 | 3 | 4 },
+    limitInputPixels: false,
+  });
 }

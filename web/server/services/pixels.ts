@@ -22,7 +22,9 @@ export async function readPixels(places: readonly PixelPlace[]): Promise<(number
     const { width, height, components, data } = await decodeKept(sha256, path, 0);
     const unit = unitOf(data);
     const index = (y * width + x) * components;
-    out.push(x < width && y < height ? Array.from({ length: components }, (_, k) => data[index + k] / unit) : null);
+    out.push(
+      x < width && y < height ? Array.from({ length: components }, (_, k) => data[index + k] / unit) : null,
+    );
   }
   return out;
 }

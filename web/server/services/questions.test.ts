@@ -32,7 +32,8 @@ describe('what is asked over the shelf', () => {
     const ids: string[] = [];
     for (const n of [3, 14, 15]) ids.push((await send(`Doubt ${n}`, await doubtful(n))).assets.quay);
     await work();
-    const asked = async () => (await listQuestions()).filter(({ members }) => members.some(({ asset }) => ids.includes(asset)));
+    const asked = async () =>
+      (await listQuestions()).filter(({ members }) => members.some(({ asset }) => ids.includes(asset)));
     const [group, ...others] = await asked();
     expect([others, group.members.map(({ asset }) => asset).sort()]).toEqual([[], [...ids].sort()]);
     expect(group).toMatchObject({ code: 'link.ambiguous', title: 'Several images fit' });
@@ -42,17 +43,35 @@ describe('what is asked over the shelf', () => {
     ]);
     expect(new Set(group.choices.flatMap(({ pictures }) => pictures)).size).toBe(2);
 
-    const answers = group.members.map(({ asset, finding, choices }) => ({ asset, finding, choice: choices[1] }));
-    const job = await answerQuestions('Wet it is', [...answers, { asset: ids[0], finding: 'gone', choice: 'x' }]);
+    const answers = group.members.map(({ asset, finding, choices }) => ({
+      asset,
+      finding,
+      choice: choices[1],
+    }));
+    const job = await answerQuestions('Wet it is', [
+      ...answers,
+      { asset: ids[0], finding: 'gone', choice: 'x' },
+    ]);
     await work();
-    expect(await findRun(job)).toMatchObject({ title: 'Wet it is', counts: { reached: 3, changed: 3, failed: 0 } });
+    expect(await findRun(job)).toMatchObject({
+      title: 'Wet it is',
+      counts: { reached: 3, changed: 3, failed: 0 },
+    });
     // Begun anew after its worker ended, the run tells what it answered, though nothing is asked any more.
     const [{ data }] = await db().select().from(jobs).where(eq(jobs.id, job));
-    const again = await applyRulebook({ id: job, data: data as RunData, attempt: 2, signal: new AbortController().signal, progress: () => undefined });
+    const again = await applyRulebook({
+      id: job,
+      data: data as RunData,
+      attempt: 2,
+      signal: new AbortController().signal,
+      progress: () => undefined,
+    });
     expect(again.outcomes.map(({ edits, fault }) => [edits.length, fault])).toEqual(ids.map(() => [1, null]));
     for (const id of ids) {
       const { state } = await benchView(id);
-      expect(state.images.map(({ resolved }) => resolved)).toEqual([expect.stringMatching(/^wet\/pile_\d+_grain\.png$/)]);
+      expect(state.images.map(({ resolved }) => resolved)).toEqual([
+        expect.stringMatching(/^wet\/pile_\d+_grain\.png$/),
+      ]);
     }
     expect(await asked()).toEqual([]);
     // What was answered for all of them becomes one rule.

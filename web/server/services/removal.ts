@@ -26,9 +26,15 @@ export async function hangingOn(id: string): Promise<Hanging> {
     const [{ total }] = await db().select({ total: count() }).from(table).where(eq(table.assetId, id));
     return total;
   };
-  const [watched] = await db().select({ path: watchedFolders.path }).from(watchedFolders).where(eq(watchedFolders.assetId, id));
+  const [watched] = await db()
+    .select({ path: watchedFolders.path })
+    .from(watchedFolders)
+    .where(eq(watchedFolders.assetId, id));
   const size = sql<number>`coalesce(sum(${parcelFiles.size}), 0)::float8`;
-  const [files] = await db().select({ files: count(), bytes: size }).from(parcelFiles).where(eq(parcelFiles.parcelId, parcelId));
+  const [files] = await db()
+    .select({ files: count(), bytes: size })
+    .from(parcelFiles)
+    .where(eq(parcelFiles.parcelId, parcelId));
   const siblings = await db()
     .select({ id: assets.id, name: assets.name })
     .from(assets)

@@ -5,7 +5,10 @@ import { db, type Transaction } from '../db/client.ts';
 import { assetChanges, assets, stamps } from '../db/schema.ts';
 import { publish } from '../events.ts';
 
-/** A change of an asset, by whom, and what it touches; one of its files or of what is known of them touches nothing. */
+/**
+ * A change of an asset, by whom, and what it touches; one of its files or of what is known of them touches
+ * nothing.
+ */
 export interface Change {
   text: string;
   touches?: Address[];
@@ -14,7 +17,11 @@ export interface Change {
 }
 
 /** Moves an asset's revision within a transaction and remembers why. Returns the new one. */
-export async function moveRevision(tx: Transaction, assetId: string, { text, touches = [], author = '' }: Change): Promise<number> {
+export async function moveRevision(
+  tx: Transaction,
+  assetId: string,
+  { text, touches = [], author = '' }: Change,
+): Promise<number> {
   const [{ revision }] = await tx
     .update(assets)
     .set({ revision: sql`${assets.revision} + 1` })
@@ -35,14 +42,24 @@ export async function touchAsset(id: string, text: string): Promise<void> {
   await publish({ topic: 'asset', id, revision });
 }
 
-/** Throws `conflict`, with what was done, where a change since a revision touches the same; without addresses, where any was made. */
-export async function checkUnmoved(tx: Transaction, assetId: string, seen: number, touches: readonly Address[] | null): Promise<void> {
+/**
+ * Throws `conflict`, with what was done, where a change since a revision touches the same; without addresses,
+ * where any was made.
+ */
+export async function checkUnmoved(
+  tx: Transaction,
+  assetId: string,
+  seen: number,
+  touches: readonly Address[] | null,
+): Promise<void> {
   const since = await tx
     .select()
     .from(assetChanges)
     .where(and(eq(assetChanges.assetId, assetId), gt(assetChanges.revision, seen)))
     .orderBy(asc(assetChanges.revision));
-  const clash = since.find((change) => change.touches.length > 0 && (touches === null || overlap(change.touches, touches)));
+  const clash = since.find(
+    (change) => change.touches.length > 0 && (touches === null || overlap(change.touches, touches)),
+  );
   if (!clash) return;
   throw new KinkajouError(
     'conflict',

@@ -28,7 +28,10 @@ export async function listRulebooks(): Promise<RulebookEntry[]> {
 }
 
 /** Keeps a new rulebook, or another state of one. Throws `rulebook.invalid` naming the rule and the field. */
-export async function saveRulebook(input: unknown, id: string | null): Promise<{ id: string; rulebooks: RulebookEntry[] }> {
+export async function saveRulebook(
+  input: unknown,
+  id: string | null,
+): Promise<{ id: string; rulebooks: RulebookEntry[] }> {
   const book = parseRulebook(input);
   if (id !== null) {
     await changeRulebook(id, book);
@@ -54,7 +57,9 @@ async function changeRulebook(id: string, book: Rulebook): Promise<void> {
       .where(eq(rulebookStates.rulebookId, id))
       .orderBy(desc(rulebookStates.id))
       .limit(MOST_STATES);
-    await tx.delete(rulebookStates).where(and(eq(rulebookStates.rulebookId, id), notInArray(rulebookStates.id, kept)));
+    await tx
+      .delete(rulebookStates)
+      .where(and(eq(rulebookStates.rulebookId, id), notInArray(rulebookStates.id, kept)));
   });
 }
 
@@ -71,7 +76,11 @@ export interface RulebookPast {
 export async function rulebookPast(id: string): Promise<RulebookPast> {
   const [row] = await db().select().from(rulebooks).where(eq(rulebooks.id, id));
   if (!row) throw notFound('rulebook');
-  const states = await db().select().from(rulebookStates).where(eq(rulebookStates.rulebookId, id)).orderBy(desc(rulebookStates.id));
+  const states = await db()
+    .select()
+    .from(rulebookStates)
+    .where(eq(rulebookStates.rulebookId, id))
+    .orderBy(desc(rulebookStates.id));
   const titles = [...new Set([row.book, ...states.map(({ book }) => book)].map(({ title }) => title))];
   const [used, folders] = await Promise.all([
     db()
@@ -79,11 +88,21 @@ export async function rulebookPast(id: string): Promise<RulebookPast> {
       .from(edits)
       .innerJoin(assets, eq(assets.id, edits.assetId))
       .innerJoin(parcels, eq(parcels.id, assets.parcelId))
-      .where(and(isNull(assets.removedAt), sql`${edits.seq} <= ${assets.cursor}`, inArray(sql`${edits.edit}->'origin'->'rule'->>'rulebook'`, titles)))
+      .where(
+        and(
+          isNull(assets.removedAt),
+          sql`${edits.seq} <= ${assets.cursor}`,
+          inArray(sql`${edits.edit}->'origin'->'rule'->>'rulebook'`, titles),
+        ),
+      )
       .groupBy(parcels.id)
       .orderBy(desc(parcels.createdAt))
       .limit(MOST_PARCELS),
-    db().select({ path: arrivalFolders.path }).from(arrivalFolders).where(sql`jsonb_exists(${arrivalFolders.rules}, ${id})`).orderBy(asc(arrivalFolders.path)),
+    db()
+      .select({ path: arrivalFolders.path })
+      .from(arrivalFolders)
+      .where(sql`jsonb_exists(${arrivalFolders.rules}, ${id})`)
+      .orderBy(asc(arrivalFolders.path)),
   ]);
   return {
     states: states.map((state) => ({ id: state.id, book: state.book, until: state.createdAt.toISOString() })),
@@ -100,14 +119,19 @@ export interface LearntRules {
   without: number;
 }
 
-/** A rulebook of some edits of an asset, by their places in its log: names in them become patterns. Throws `rules.none` where no rule would do them again. */
+/**
+ * A rulebook of some edits of an asset, by their places in its log: names in them become patterns. Throws
+ * `rules.none` where no rule would do them again.
+ */
 export async function learnRules(assetId: string, places: readonly number[]): Promise<LearntRules> {
   const { asset, log } = await replayedAsset(assetId);
   const chosen = log.filter(({ seq }) => places.includes(seq)).map(({ edit }) => edit);
   return keepLearnt(asset.name, [rulesOfEdits(chosen, asset)]);
 }
 
-/** A rulebook of what a run settled in all its assets, but for what rules did. Throws `rules.none` as above. */
+/**
+ * A rulebook of what a run settled in all its assets, but for what rules did. Throws `rules.none` as above.
+ */
 export async function learnFromRun(job: string): Promise<LearntRules> {
   const { title } = await findRun(job);
   const rows = await db()
@@ -116,7 +140,8 @@ export async function learnFromRun(job: string): Promise<LearntRules> {
     .where(eq(edits.job, job))
     .orderBy(asc(edits.assetId), asc(edits.seq));
   const byAsset = new Map<string, Edit[]>();
-  for (const { assetId, edit } of rows) if (!edit.origin.rule) byAsset.set(assetId, [...(byAsset.get(assetId) ?? []), edit]);
+  for (const { assetId, edit } of rows)
+    if (!edit.origin.rule) byAsset.set(assetId, [...(byAsset.get(assetId) ?? []), edit]);
   const learnt: LearntPart[] = [];
   for (const [id, chosen] of byAsset) {
     // One that was taken off the shelf since has nothing more to say.
@@ -128,8 +153,13 @@ export async function learnFromRun(job: string): Promise<LearntRules> {
 
 type LearntPart = ReturnType<typeof rulesFrom>;
 
-function rulesOfEdits(chosen: readonly Edit[], { name, source }: Pick<AssetRow, 'name' | 'source'>): LearntPart {
-  return rulesFrom(chosen, name, { writtenOf: (image) => source.images.find(({ key }) => key === image)?.written ?? image });
+function rulesOfEdits(
+  chosen: readonly Edit[],
+  { name, source }: Pick<AssetRow, 'name' | 'source'>,
+): LearntPart {
+  return rulesFrom(chosen, name, {
+    writtenOf: (image) => source.images.find(({ key }) => key === image)?.written ?? image,
+  });
 }
 
 async function keepLearnt(from: string, parts: readonly LearntPart[]): Promise<LearntRules> {

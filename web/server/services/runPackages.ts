@@ -36,11 +36,15 @@ export async function runWithPackages(id: string): Promise<RunWithPackages> {
   return { ...run, packages: counts };
 }
 
-/** Packages of a run with a folder's name for each, and what could not be made. Throws `run.packages` while some are being made, or where there is none. */
+/**
+ * Packages of a run with a folder's name for each, and what could not be made. Throws `run.packages` while
+ * some are being made, or where there is none.
+ */
 export async function packagesToGive(id: string): Promise<{ title: string; made: Made[]; lost: string[] }> {
   const run = await findRun(id);
   const wanted = await packagesWanted(run);
-  if (wanted.length === 0) throw new KinkajouError('run.packages', 'this run made no packages', {}, 'Hand the assets off first.');
+  if (wanted.length === 0)
+    throw new KinkajouError('run.packages', 'this run made no packages', {}, 'Hand the assets off first.');
   const going = wanted.filter(({ row }) => isGoing(row)).length;
   if (going > 0)
     throw new KinkajouError(
@@ -54,16 +58,23 @@ export async function packagesToGive(id: string): Promise<{ title: string; made:
   const made: Made[] = [];
   const lost: string[] = [];
   for (const { name, destination, row } of wanted) {
-    if (row?.zip && isMade(row)) made.push({ folder: nameFolder(several ? `${name} ${destination}` : name, 'asset'), zip: row.zip });
+    if (row?.zip && isMade(row))
+      made.push({ folder: nameFolder(several ? `${name} ${destination}` : name, 'asset'), zip: row.zip });
     else lost.push(`${name} for ${destination}: ${row?.fault?.message ?? 'it was not made'}`);
   }
   return { title: run.title, made, lost };
 }
 
-/** All packages of a run as one zip; what could not be made is named in a file. Throws as {@link packagesToGive}. */
+/**
+ * All packages of a run as one zip; what could not be made is named in a file. Throws as {@link
+ * packagesToGive}.
+ */
 export async function packagesOfRun(id: string): Promise<{ fileName: string; stream: Readable }> {
   const { title, made, lost } = await packagesToGive(id);
-  return { fileName: `${title.replaceAll(/[^\p{L}\p{N}._ -]+/gu, '_')}.zip`, stream: await zipOf(made, lost) };
+  return {
+    fileName: `${title.replaceAll(/[^\p{L}\p{N}._ -]+/gu, '_')}.zip`,
+    stream: await zipOf(made, lost),
+  };
 }
 
 type PackageRow = Awaited<ReturnType<typeof packagesSince>>[number];
@@ -78,17 +89,37 @@ function isGoing(row: PackageRow | undefined): boolean {
 }
 
 /** What was asked for, each with the last package of its asset and destination. */
-async function packagesWanted({ id, outcomes }: WholeRun): Promise<{ name: string; destination: string; row: PackageRow | undefined }[]> {
-  const asked = outcomes.flatMap((outcome) => outcome.handOffs.map((destination) => ({ asset: outcome.id, name: outcome.name, destination })));
+async function packagesWanted({
+  id,
+  outcomes,
+}: WholeRun): Promise<{ name: string; destination: string; row: PackageRow | undefined }[]> {
+  const asked = outcomes.flatMap((outcome) =>
+    outcome.handOffs.map((destination) => ({ asset: outcome.id, name: outcome.name, destination })),
+  );
   if (asked.length === 0) return [];
-  const rows = new Map((await packagesSince(id, [...new Set(asked.map(({ asset }) => asset))])).map((row) => [`${row.assetId} ${row.destination}`, row]));
-  return asked.map(({ asset, name, destination }) => ({ name, destination, row: rows.get(`${asset} ${destination}`) }));
+  const rows = new Map(
+    (await packagesSince(id, [...new Set(asked.map(({ asset }) => asset))])).map((row) => [
+      `${row.assetId} ${row.destination}`,
+      row,
+    ]),
+  );
+  return asked.map(({ asset, name, destination }) => ({
+    name,
+    destination,
+    row: rows.get(`${asset} ${destination}`),
+  }));
 }
 
 function packagesSince(run: string, assets: string[]) {
   const since = db().select({ at: jobs.createdAt }).from(jobs).where(eq(jobs.id, run));
   return db()
-    .select({ assetId: handoffs.assetId, destination: handoffs.destination, zip: handoffs.zip, state: jobs.state, fault: jobs.fault })
+    .select({
+      assetId: handoffs.assetId,
+      destination: handoffs.destination,
+      zip: handoffs.zip,
+      state: jobs.state,
+      fault: jobs.fault,
+    })
     .from(handoffs)
     .innerJoin(jobs, eq(jobs.id, handoffs.id))
     .where(and(inArray(handoffs.assetId, assets), sql`${handoffs.createdAt} >= (${since})`))

@@ -6,7 +6,13 @@ import { runChecks } from '@kinkajou/core/findings/checks';
 import { createContext } from '@kinkajou/core/findings/context';
 import type { Knowledge } from '@kinkajou/core/findings/knowledge';
 import { mendAsset } from '@kinkajou/core/inspect';
-import { applyRules, type BroughtMaterial, leftOf, type RuledAsset, type RuledParts } from '@kinkajou/core/rules/applyRules';
+import {
+  applyRules,
+  type BroughtMaterial,
+  leftOf,
+  type RuledAsset,
+  type RuledParts,
+} from '@kinkajou/core/rules/applyRules';
 import { conflictsIn, type RuleConflict } from '@kinkajou/core/rules/conflicts';
 import { parseRulebook } from '@kinkajou/core/rules/parseRulebook';
 import type { Rulebook } from '@kinkajou/core/rules/rulebook';
@@ -28,7 +34,15 @@ import { furtherImages } from './further.ts';
 import { requestHandoffs } from './handoffs.ts';
 import { knowledgeFor } from './knowledge.ts';
 import { lookAtImages } from './lookAtImages.ts';
-import { closeForMany, closeOpened, type DeliveredShare, deliverShare, openForMany, refuseSpent, takeShareBack } from './manyDeliveries.ts';
+import {
+  closeForMany,
+  closeOpened,
+  type DeliveredShare,
+  deliverShare,
+  openForMany,
+  refuseSpent,
+  takeShareBack,
+} from './manyDeliveries.ts';
 import { bringImages } from './materials.ts';
 import { bringBack, removeAsset } from './removal.ts';
 import { allAssetIds, shelfIds } from './shelf.ts';
@@ -106,10 +120,21 @@ export async function applyRulebook(run: JobRun<'apply-rules'>): Promise<RunResu
   try {
     for (const [i, id] of ids.entries()) {
       const asset = await findAsset(id).catch(() => null);
-      // One that went while others were done has nothing to be ruled; begun anew, a removal tells what it removed.
+      // One that went while others were done has nothing to be ruled; begun anew, a removal tells what it
+      // removed.
       if (!asset) {
         const name = data.remove && apply ? await removedSince(id, job) : null;
-        if (name !== null) outcomes.push({ id, name, edits: [], left: [], makes: 0, handOffs: [], removed: true, fault: null });
+        if (name !== null)
+          outcomes.push({
+            id,
+            name,
+            edits: [],
+            left: [],
+            makes: 0,
+            handOffs: [],
+            removed: true,
+            fault: null,
+          });
         continue;
       }
       const { name } = asset;
@@ -121,7 +146,15 @@ export async function applyRulebook(run: JobRun<'apply-rules'>): Promise<RunResu
       } catch (error) {
         // What is no fault of the asset ends the run, which goes on where it stopped.
         if (!(error instanceof KinkajouError)) throw error;
-        outcomes.push({ id, name, edits: [], left: [], makes: 0, handOffs: [], fault: faultOf(error).message });
+        outcomes.push({
+          id,
+          name,
+          edits: [],
+          left: [],
+          makes: 0,
+          handOffs: [],
+          fault: faultOf(error).message,
+        });
       }
       if (Date.now() - kept < KEEP_MS) continue;
       await keep();
@@ -149,25 +182,39 @@ async function removedSince(id: string, job: string): Promise<string | null> {
 /** How often those who watch a run see how its assets fared. */
 const KEEP_MS = 1000;
 
-async function runOne(id: string, { books, answers = [], mend, destinations = [], compare, remove }: RunData, job: string | null): Promise<RunOutcome> {
+async function runOne(
+  id: string,
+  { books, answers = [], mend, destinations = [], compare, remove }: RunData,
+  job: string | null,
+): Promise<RunOutcome> {
   const current = await currentState(id);
   const { asset, log } = current;
-  // What this very run did before its worker ended is no edit of a person's: the rules are told what was there without it.
-  const before = log.filter((row) => row.seq <= asset.cursor && (job === null || row.job !== job)).map(({ edit }) => edit);
+  // What this very run did before its worker ended is no edit of a person's: the rules are told what was
+  // there without it.
+  const before = log
+    .filter((row) => row.seq <= asset.cursor && (job === null || row.job !== job))
+    .map(({ edit }) => edit);
   const knowledge = await knowledgeFor(current.images);
   const answered = answersTo(current, answers);
-  const ruled = withAnswers(await rule(current, books, { before, knowledge, bring: job !== null }), current, answered);
+  const ruled = withAnswers(
+    await rule(current, books, { before, knowledge, bring: job !== null }),
+    current,
+    answered,
+  );
   const conflicts = conflictsIn(ruled.outcomes);
   const mended = mend ? await mendSafely(current, ruled) : ruled;
   // Begun anew, it tells what it made the first time: what was asked then is asked no more.
-  const made = log.filter((row) => row.seq <= asset.cursor && job !== null && row.job === job).map(({ edit }) => edit);
+  const made = log
+    .filter((row) => row.seq <= asset.cursor && job !== null && row.job === job)
+    .map(({ edit }) => edit);
   const fresh = made.length > 0 ? made : mended.edits.slice(before.length);
   const handOffs = [...new Set([...ruled.handOffs, ...destinations])];
   // A destination that is not there is found before anything is changed.
   for (const to of handOffs) await destinationById(to);
   if (job) {
     if (made.length === 0 && fresh.length > 0) await addEdits(id, fresh, { job });
-    for (const to of await notYetHandedOff(id, handOffs, job)) await requestHandoffs(id, [{ destination: to, choices: {} }]);
+    for (const to of await notYetHandedOff(id, handOffs, job))
+      await requestHandoffs(id, [{ destination: to, choices: {} }]);
     if (remove) await removeAsset(id);
   }
   return {
@@ -191,7 +238,10 @@ export async function triedState(id: string, books: readonly Rulebook[]): Promis
   return (await rule(current, books, { before: current.applied, knowledge, bring: false })).state;
 }
 
-/** What follows from the answers to an asset's findings. One that asks no more, or never had that choice, is passed over. */
+/**
+ * What follows from the answers to an asset's findings. One that asks no more, or never had that choice, is
+ * passed over.
+ */
 function answersTo({ asset, findings }: CurrentState, answers: NonNullable<RunData['answers']>): Edit[] {
   return answers.flatMap((answer) => {
     if (answer.asset !== asset.id) return [];
@@ -200,7 +250,11 @@ function answersTo({ asset, findings }: CurrentState, answers: NonNullable<RunDa
   });
 }
 
-function withAnswers(ruled: RuledAsset<RuledParts>, { asset, images, further }: CurrentState, answered: readonly Edit[]): RuledAsset<RuledParts> {
+function withAnswers(
+  ruled: RuledAsset<RuledParts>,
+  { asset, images, further }: CurrentState,
+  answered: readonly Edit[],
+): RuledAsset<RuledParts> {
   if (answered.length === 0) return ruled;
   const all = [...ruled.edits, ...answered];
   return { ...ruled, edits: all, state: replay(asset.source, all, [...images, ...further]).state };
@@ -208,8 +262,14 @@ function withAnswers(ruled: RuledAsset<RuledParts>, { asset, images, further }: 
 
 const MOST_ROUNDS = 4;
 
-/** All that is safely mended on top of some edits. An image that a mend links from elsewhere may have more to mend. */
-async function mendSafely({ asset, images }: CurrentState, ruled: { edits: Edit[]; state: AssetState }): Promise<{ edits: Edit[]; state: AssetState }> {
+/**
+ * All that is safely mended on top of some edits. An image that a mend links from elsewhere may have more to
+ * mend.
+ */
+async function mendSafely(
+  { asset, images }: CurrentState,
+  ruled: { edits: Edit[]; state: AssetState },
+): Promise<{ edits: Edit[]; state: AssetState }> {
   let { edits: all, state } = ruled;
   const byPath = new Map(images.map((image) => [image.path, image]));
   for (let round = 0; round < MOST_ROUNDS; round += 1) {
@@ -223,7 +283,11 @@ async function mendSafely({ asset, images }: CurrentState, ruled: { edits: Edit[
 }
 
 /** Destinations that no package was asked for since the run was. */
-async function notYetHandedOff(assetId: string, destinations: readonly string[], job: string): Promise<string[]> {
+async function notYetHandedOff(
+  assetId: string,
+  destinations: readonly string[],
+  job: string,
+): Promise<string[]> {
   if (destinations.length === 0) return [];
   const since = db().select({ at: jobs.createdAt }).from(jobs).where(eq(jobs.id, job));
   const asked = await db()
@@ -238,23 +302,43 @@ async function rule(
   books: readonly Rulebook[],
   { before, knowledge, bring }: { before: CurrentState['applied']; knowledge: Knowledge; bring: boolean },
 ): Promise<RuledAsset<RuledParts>> {
-  const [parcel] = await db().select({ name: parcels.name }).from(parcels).where(eq(parcels.id, asset.parcelId));
+  const [parcel] = await db()
+    .select({ name: parcels.name })
+    .from(parcels)
+    .where(eq(parcels.id, asset.parcelId));
   const materialFor = async (name: string): Promise<BroughtMaterial> => {
     const [row] = await db().select().from(shelfMaterials).where(eq(shelfMaterials.name, name));
-    if (!row) throw new KinkajouError('rule.material', `there is no material "${name}" on the shelf`, {}, 'Keep one under that name first.');
+    if (!row)
+      throw new KinkajouError(
+        'rule.material',
+        `there is no material "${name}" on the shelf`,
+        {},
+        'Keep one under that name first.',
+      );
     const place = bring ? await bringImages(asset.parcelId, row.kept, images) : (image: string) => image;
     return { material: placeMaterial(row.kept, place), files: new Map() };
   };
   // Rules need what is known of an asset and its images, and neither geometry nor files.
-  const known: RuledParts = { source: asset.source, images: [...images, ...further], read: () => Promise.reject(notFound('file')) };
+  const known: RuledParts = {
+    source: asset.source,
+    images: [...images, ...further],
+    read: () => Promise.reject(notFound('file')),
+  };
   return applyRules(known, books, { parcel: parcel?.name ?? '', knowledge, before, materialFor });
 }
 
-function leftAfter({ asset, images, further }: CurrentState, { state, settled, asked }: RuledAsset<RuledParts>, knowledge: Knowledge): RunOutcome['left'] {
+function leftAfter(
+  { asset, images, further }: CurrentState,
+  { state, settled, asked }: RuledAsset<RuledParts>,
+  knowledge: Knowledge,
+): RunOutcome['left'] {
   const context = createContext(asset.source, state, [...images, ...further], knowledge);
   const findings = runChecks(context);
   const titles = new Map(findings.map(({ code, title }) => [code, title]));
-  return leftOf(findings, settled, asked).map((one) => ({ ...one, title: titles.get(one.code) ?? 'A person chose otherwise' }));
+  return leftOf(findings, settled, asked).map((one) => ({
+    ...one,
+    title: titles.get(one.code) ?? 'A person chose otherwise',
+  }));
 }
 
 export interface RunEntry {
@@ -264,7 +348,10 @@ export interface RunEntry {
   progress: number;
   doing: string;
   fault: (typeof jobs.$inferSelect)['fault'];
-  /** Assets that it reached, changed, could not do, has something to ask about, held against their packages, and found another way than these. */
+  /**
+   * Assets that it reached, changed, could not do, has something to ask about, held against their packages,
+   * and found another way than these.
+   */
   counts: { reached: number; changed: number; failed: number; asks: number; compared: number; apart: number };
   undone: RunResult['undone'];
   createdAt: string;
@@ -275,10 +362,22 @@ export interface WholeRun extends RunEntry {
   outcomes: RunOutcome[];
 }
 
-const RUN_FIELDS = { ...JOB_FIELDS, id: jobs.id, data: jobs.data, result: jobs.result, createdAt: jobs.createdAt };
+const RUN_FIELDS = {
+  ...JOB_FIELDS,
+  id: jobs.id,
+  data: jobs.data,
+  result: jobs.result,
+  createdAt: jobs.createdAt,
+};
 const isRun = and(eq(jobs.kind, 'apply-rules'), sql`${jobs.data}->>'apply' = 'true'`);
 
-function wholeRun({ data, result, createdAt, finishedAt: _, ...row }: Pick<typeof jobs.$inferSelect, keyof typeof RUN_FIELDS>): WholeRun {
+function wholeRun({
+  data,
+  result,
+  createdAt,
+  finishedAt: _,
+  ...row
+}: Pick<typeof jobs.$inferSelect, keyof typeof RUN_FIELDS>): WholeRun {
   const { outcomes, undone } = (result as RunResult | null) ?? { outcomes: [], undone: null };
   const { title, books } = data as RunData;
   return {
@@ -320,7 +419,10 @@ export async function findRun(id: string): Promise<WholeRun> {
   return wholeRun(row);
 }
 
-/** Does again what could not be done, and what a run that was stopped did not come to. Returns the new run's id. */
+/**
+ * Does again what could not be done, and what a run that was stopped did not come to. Returns the new run's
+ * id.
+ */
 export async function repeatRun(id: string): Promise<string> {
   const { title, outcomes } = await findRun(id);
   const [{ data }] = await db().select({ data: jobs.data }).from(jobs).where(eq(jobs.id, id));
@@ -332,7 +434,10 @@ export async function repeatRun(id: string): Promise<string> {
   return enqueue('apply-rules', { ...run, title, assets });
 }
 
-/** Undoes a run as a whole: each asset that nothing was done to since goes back to what it was. The others are named. */
+/**
+ * Undoes a run as a whole: each asset that nothing was done to since goes back to what it was. The others are
+ * named.
+ */
 export async function undoRun(id: string): Promise<RunResult> {
   const [row] = await db()
     .select()

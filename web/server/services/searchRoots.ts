@@ -52,10 +52,16 @@ export async function listRoots(): Promise<SearchRoot[]> {
 /** The real path of a folder that may be read. Throws `folder.missing` and `folder.notAllowed`. */
 export async function allowedFolder(path: string): Promise<string> {
   const required = path.trim();
-  if (!isAbsolute(required)) throw new KinkajouError('folder.relative', 'the path must be absolute', { file: required });
+  if (!isAbsolute(required))
+    throw new KinkajouError('folder.relative', 'the path must be absolute', { file: required });
   const real = await realpath(required).catch(() => null);
   if (!real || !(await stat(real)).isDirectory())
-    throw new KinkajouError('folder.missing', 'there is no such folder on the server', { file: required }, 'Check the spelling.');
+    throw new KinkajouError(
+      'folder.missing',
+      'there is no such folder on the server',
+      { file: required },
+      'Check the spelling.',
+    );
   for (const base of allowedFolders()) {
     const root = await realpath(base).catch(() => null);
     const below = root === null ? '..' : relative(root, real);
@@ -78,7 +84,11 @@ export async function addRoot(path: string): Promise<void> {
 }
 
 export async function reindexRoot(id: number): Promise<void> {
-  const [row] = await db().update(searchRoots).set({ state: 'waiting', message: '' }).where(eq(searchRoots.id, id)).returning();
+  const [row] = await db()
+    .update(searchRoots)
+    .set({ state: 'waiting', message: '' })
+    .where(eq(searchRoots.id, id))
+    .returning();
   if (!row) throw notFound('search folder');
   await enqueue('index-root', { rootId: id });
   await publish({ topic: 'settings', id: 'roots' });
@@ -141,12 +151,16 @@ export async function rootEnded({ rootId }: { rootId: number }, { fault }: JobEn
 async function listFiles(rootId: number, path: string): Promise<void> {
   const source = await folderSource(path, { limits: limitsFromEnvironment(), partial: true });
   const found = source.files.filter((file) => isImagePath(file.path));
-  const existing = new Map((await db().select().from(rootFiles).where(eq(rootFiles.rootId, rootId))).map((row) => [row.path, row]));
+  const existing = new Map(
+    (await db().select().from(rootFiles).where(eq(rootFiles.rootId, rootId))).map((row) => [row.path, row]),
+  );
   const there = new Set(found.map((file) => file.path));
   const gone = [...existing.values()].filter((row) => !there.has(row.path)).map((row) => row.id);
   const changed = found.filter((file) => {
     const row = existing.get(file.path);
-    return !row || row.size !== file.size || row.modified.getTime() !== (file.modified ?? new Date(0)).getTime();
+    return (
+      !row || row.size !== file.size || row.modified.getTime() !== (file.modified ?? new Date(0)).getTime()
+    );
   });
   for (let i = 0; i < gone.length; i += INSERT_AT_ONCE)
     await db()
@@ -172,7 +186,11 @@ async function listFiles(rootId: number, path: string): Promise<void> {
   }
 }
 
-async function hashFiles(rootId: number, path: string, report: (done: number, total: number) => Promise<void>): Promise<void> {
+async function hashFiles(
+  rootId: number,
+  path: string,
+  report: (done: number, total: number) => Promise<void>,
+): Promise<void> {
   const source = await folderSource(path, { limits: limitsFromEnvironment(), partial: true });
   const rows = await db().select().from(rootFiles).where(eq(rootFiles.rootId, rootId));
   const open = rows.filter((row) => row.sha256 === null);

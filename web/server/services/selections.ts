@@ -14,7 +14,12 @@ export interface SelectionEntry {
 /** Kept selections by name. */
 export async function listSelections(): Promise<SelectionEntry[]> {
   return db()
-    .select({ id: selections.id, name: selections.name, filter: selections.filter, assets: selections.assets })
+    .select({
+      id: selections.id,
+      name: selections.name,
+      filter: selections.filter,
+      assets: selections.assets,
+    })
     .from(selections)
     .orderBy(asc(sql`lower(${selections.name})`));
 }
@@ -22,7 +27,10 @@ export async function listSelections(): Promise<SelectionEntry[]> {
 /** Keeps a selection; one of the same name is replaced. */
 export async function keepSelection(given: Omit<SelectionEntry, 'id'>): Promise<SelectionEntry[]> {
   const { filter, assets } = given;
-  await db().insert(selections).values(given).onConflictDoUpdate({ target: selections.name, set: { filter, assets } });
+  await db()
+    .insert(selections)
+    .values(given)
+    .onConflictDoUpdate({ target: selections.name, set: { filter, assets } });
   return listSelections();
 }
 

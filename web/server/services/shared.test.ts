@@ -18,7 +18,13 @@ import { listDeliveries } from './deliveryList.ts';
 import { listDerivedMaps, requestDerivedMap } from './derivedMaps.ts';
 import { destinationById, listDestinations, removeDestination, saveDestination } from './destinations.ts';
 import { addEdits } from './edits.ts';
-import { dropFromShelf, keepOnShelf, listMaterials, previewReplacing, requestReplacing } from './materials.ts';
+import {
+  dropFromShelf,
+  keepOnShelf,
+  listMaterials,
+  previewReplacing,
+  requestReplacing,
+} from './materials.ts';
 import { findParcel } from './parcelFiles.ts';
 import { addParcelFile, createParcel } from './parcels.ts';
 import { previewTags, requestTags } from './tags.ts';
@@ -38,9 +44,14 @@ async function channelOf(id: string, material: string, channel: 'baseColor' | 'r
 }
 
 /** Lays newer files over an asset, as an upload does. */
-async function deliver(id: string, name: string, files: Record<string, Uint8Array | string>): Promise<string> {
+async function deliver(
+  id: string,
+  name: string,
+  files: Record<string, Uint8Array | string>,
+): Promise<string> {
   const parcel = await createParcel(name);
-  for (const [path, content] of Object.entries(files)) await addParcelFile(parcel, path, null, Readable.from([Buffer.from(content)]));
+  for (const [path, content] of Object.entries(files))
+    await addParcelFile(parcel, path, null, Readable.from([Buffer.from(content)]));
   await closeDelivery(parcel, id);
   await work();
   return parcel;
@@ -50,14 +61,28 @@ describe('a newer delivery', () => {
   let id: string;
   beforeAll(async () => {
     id = await make({ missing: true });
-    const rough: Edit = { kind: 'setValues', slots: [{ material: 'Brass', channel: 'roughness' }], value: 0.6, origin };
+    const rough: Edit = {
+      kind: 'setValues',
+      slots: [{ material: 'Brass', channel: 'roughness' }],
+      value: 0.6,
+      origin,
+    };
     await addEdits(id, [rough]);
   });
 
   it('replaces by name, brings what lacked, and keeps the edits', async () => {
-    await deliver(id, 'Second', { 'stone_basecolor.png': await plain(200, 60, 50), 'stone_roughness.png': await plain(90, 90, 90) });
+    await deliver(id, 'Second', {
+      'stone_basecolor.png': await plain(200, 60, 50),
+      'stone_roughness.png': await plain(90, 90, 90),
+    });
     const [{ summary }] = await listDeliveries(id);
-    expect(summary).toMatchObject({ from: 'Second', replaced: ['stone_basecolor.png'], added: ['stone_roughness.png'], modelChanged: false, skipped: [] });
+    expect(summary).toMatchObject({
+      from: 'Second',
+      replaced: ['stone_basecolor.png'],
+      added: ['stone_roughness.png'],
+      modelChanged: false,
+      skipped: [],
+    });
     expect(summary.findingsGone.join()).toMatch(/stone_roughness|missing/i);
     expect((await channelOf(id, 'Brass', 'roughness'))?.value).toBe(0.6);
     const image = (await assetImages(await findAsset(id))).find(({ path }) => path === 'stone_basecolor.png');
@@ -67,9 +92,16 @@ describe('a newer delivery', () => {
 
   it('tells edits that have nowhere to go any more', async () => {
     const { 'quay.obj': model, 'quay.mtl': materials } = await quay();
-    await deliver(id, 'Third', { 'quay.obj': String(model).replaceAll('Brass', 'Bronze'), 'quay.mtl': String(materials).replaceAll('Brass', 'Bronze') });
+    await deliver(id, 'Third', {
+      'quay.obj': String(model).replaceAll('Brass', 'Bronze'),
+      'quay.mtl': String(materials).replaceAll('Brass', 'Bronze'),
+    });
     const [{ summary }] = await listDeliveries(id);
-    expect(summary).toMatchObject({ modelChanged: true, materialsAdded: ['Bronze'], materialsRemoved: ['Brass'] });
+    expect(summary).toMatchObject({
+      modelChanged: true,
+      materialsAdded: ['Bronze'],
+      materialsRemoved: ['Brass'],
+    });
     expect(summary.skipped.join()).toContain('material Brass is not there');
   });
 
@@ -94,15 +126,20 @@ describe('destinations of one’s own', () => {
   const mine = { ...webGltf, id: 'quay-web', title: 'Quay, web' };
 
   it('are saved, found, renamed and removed; built-in ones are not touched', async () => {
-    const existing = async () => (await listDestinations()).filter(({ own }) => own).map(({ profile }) => profile.id);
+    const existing = async () =>
+      (await listDestinations()).filter(({ own }) => own).map(({ profile }) => profile.id);
     await saveDestination(mine, null);
     expect(await destinationById('quay-web')).toMatchObject({ title: 'Quay, web' });
     await saveDestination({ ...mine, id: 'quay-web-2', title: 'Second' }, 'quay-web');
     expect(await existing()).toEqual(['quay-web-2']);
     await expect(destinationById('quay-web')).rejects.toMatchObject({ code: 'handoff.destination' });
     await saveDestination({ ...mine, id: 'quay-web-3' }, null);
-    await expect(saveDestination({ ...mine, id: 'quay-web-3' }, 'quay-web-2')).rejects.toMatchObject({ code: 'destination.taken' });
-    await expect(saveDestination({ ...mine, id: 'web-gltf' }, null)).rejects.toMatchObject({ code: 'destination.taken' });
+    await expect(saveDestination({ ...mine, id: 'quay-web-3' }, 'quay-web-2')).rejects.toMatchObject({
+      code: 'destination.taken',
+    });
+    await expect(saveDestination({ ...mine, id: 'web-gltf' }, null)).rejects.toMatchObject({
+      code: 'destination.taken',
+    });
     await expect(saveDestination({ ...mine, normalY: 'Y-' }, null)).rejects.toThrow(/normalY/);
     await removeDestination('quay-web-2');
     await removeDestination('quay-web-3');
@@ -116,7 +153,11 @@ describe('templates', () => {
   it('are kept by name, replaced and removed', async () => {
     const id = await make();
     const [saved] = await saveTemplate(id, 'Stone', 'Two maps');
-    expect(saved.template.slots.map(({ channel }) => channel).sort()).toEqual(['baseColor', 'metalness', 'roughness']);
+    expect(saved.template.slots.map(({ channel }) => channel).sort()).toEqual([
+      'baseColor',
+      'metalness',
+      'roughness',
+    ]);
     await saveTemplate(id, 'Stone', 'Two maps');
     expect(await listTemplates()).toHaveLength(1);
     await expect(saveTemplate(id, 'Mast', 'None')).rejects.toMatchObject({ code: 'template.material' });
@@ -184,7 +225,9 @@ describe('jobs that make images', () => {
 
   it('are refused before they wait, cancelled while they wait, and run once', async () => {
     const id = await make({ tint: '0.5 0.5 0.5' });
-    await expect(requestDerivedMap(id, { materials: ['Stone'], recipe: 'polish', params: {} })).rejects.toThrow(/polish/);
+    await expect(
+      requestDerivedMap(id, { materials: ['Stone'], recipe: 'polish', params: {} }),
+    ).rejects.toThrow(/polish/);
     await cancelJob(await requestDerivedMap(id, { materials: ['Stone'], recipe: 'bake-tint', params: {} }));
     await work();
     expect((await listDerivedMaps(id)).map(({ state }) => state)).toEqual(['cancelled']);
@@ -194,17 +237,27 @@ describe('jobs that make images', () => {
 
   it('convert one image to another space', async () => {
     const id = await make();
-    const job = await requestConversion(id, { image: 'stone_basecolor.png', from: 'srgb_rec709_scene', to: 'lin_rec709_scene', exponent: 1 });
+    const job = await requestConversion(id, {
+      image: 'stone_basecolor.png',
+      from: 'srgb_rec709_scene',
+      to: 'lin_rec709_scene',
+      exponent: 1,
+    });
     await work();
     const [done] = await listConversions(id);
     expect(done.state).toBe('done');
     const [kept] = await db().select().from(conversions).where(eq(conversions.id, job));
-    const image = (await assetImages(await findAsset(id))).find(({ path }) => path === (kept as { path?: string }).path || /lin/.test(path));
+    const image = (await assetImages(await findAsset(id))).find(
+      ({ path }) => path === (kept as { path?: string }).path || /lin/.test(path),
+    );
     const { data } = await decodeImage(await blobs.get(image?.sha256 ?? ''), image?.path ?? '');
     // 120 of 255 by the curve of IEC 61966-2-1.
     const light = ((120 / 255 + 0.055) / 1.055) ** 2.4;
-    const found = data instanceof Float32Array ? data[0] : data[0] / (data instanceof Uint16Array ? 65535 : 255);
+    const found =
+      data instanceof Float32Array ? data[0] : data[0] / (data instanceof Uint16Array ? 65535 : 255);
     expect(Math.abs(found - light)).toBeLessThan(1 / 1000);
-    await expect(requestConversion(id, { image: 'none.png', from: 'data', to: 'data', exponent: 1 })).rejects.toMatchObject({ code: 'image.missing' });
+    await expect(
+      requestConversion(id, { image: 'none.png', from: 'data', to: 'data', exponent: 1 }),
+    ).rejects.toMatchObject({ code: 'image.missing' });
   });
 });

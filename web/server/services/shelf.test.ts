@@ -34,13 +34,17 @@ beforeAll(async () => {
         source: source((i * 7) % 25, i % 2 === 0 ? 'obj' : 'fbx') as never,
         geometry: '',
         severities: { error: i % 3, warning: i % 4, note: i },
-        open: i % 3 > 0 ? { 'link.missing': 'Missing image', ...(i % 4 > 0 ? { 'slot.doubtful': 'Doubt' } : {}) } : {},
+        open:
+          i % 3 > 0
+            ? { 'link.missing': 'Missing image', ...(i % 4 > 0 ? { 'slot.doubtful': 'Doubt' } : {}) }
+            : {},
         updatedAt: new Date(2026, 0, 1 + i),
       })),
     );
 });
 
-const names = async (query: ShelfQuery) => (await shelfPage(query)).assets.map(({ name }) => Number(name.split(' ')[1]));
+const names = async (query: ShelfQuery) =>
+  (await shelfPage(query)).assets.map(({ name }) => Number(name.split(' ')[1]));
 
 describe('the shelf', () => {
   it('comes in pages, the last changed first, with how many there are', async () => {
@@ -64,7 +68,8 @@ describe('the shelf', () => {
     const numbers = Array.from({ length: 25 }, (_, i) => i);
     const inNorth = numbers.filter((i) => i % 5 > 0);
     const sum = (of: (i: number) => number) => inNorth.reduce((all, i) => all + of(i), 0);
-    // Five fenders of the second parcel, and the first parcel's twenty as one, shown by the last that was changed.
+    // Five fenders of the second parcel, and the first parcel's twenty as one, shown by the last that was
+    // changed.
     expect([total, whole]).toEqual([6, 25]);
     expect(found.map(({ name, stack }) => [name, stack?.size ?? 0])).toEqual([
       ['fender 24', 20],
@@ -74,8 +79,15 @@ describe('the shelf', () => {
       ['fender 5', 0],
       ['fender 0', 0],
     ]);
-    expect(found[0].stack?.severities).toEqual({ error: sum((i) => i % 3), warning: sum((i) => i % 4), note: sum((i) => i) });
-    expect((await shelfPage({ fold: true, limit: 2, offset: 4 })).assets.map(({ name }) => name)).toEqual(['fender 5', 'fender 0']);
+    expect(found[0].stack?.severities).toEqual({
+      error: sum((i) => i % 3),
+      warning: sum((i) => i % 4),
+      note: sum((i) => i),
+    });
+    expect((await shelfPage({ fold: true, limit: 2, offset: 4 })).assets.map(({ name }) => name)).toEqual([
+      'fender 5',
+      'fender 0',
+    ]);
     // What is off the shelf lies open.
     expect(await shelfPage({ fold: true, removed: true })).toMatchObject({ total: 0, whole: 0 });
   });
@@ -99,8 +111,12 @@ describe('the shelf', () => {
     expect(await found({ code: 'slot.doubtful' })).toBe(which((i) => i % 3 > 0 && i % 4 > 0));
     expect(await found({ generator: 'Yard 2' })).toBe(which((i) => polygons(i) < 5));
     expect(await found({ generator: '' })).toBe(which((i) => polygons(i) >= 5));
-    expect(await found({ format: 'fbx', longer: 10, shorter: 20 })).toBe(which((i) => i % 2 === 1 && polygons(i) > 10 && polygons(i) < 20));
-    expect(await found({ parcel: north, search: 'fender 1' })).toBe(which((i) => i % 5 > 0 && String(i).includes('1')));
+    expect(await found({ format: 'fbx', longer: 10, shorter: 20 })).toBe(
+      which((i) => i % 2 === 1 && polygons(i) > 10 && polygons(i) < 20),
+    );
+    expect(await found({ parcel: north, search: 'fender 1' })).toBe(
+      which((i) => i % 5 > 0 && String(i).includes('1')),
+    );
     expect([await found({ handed: true }), (await shelfPage({ handed: false })).total]).toEqual(['', 25]);
     const ids = await shelfIds({ state: 'broken' });
     expect([ids.length, new Set(ids).size]).toEqual([16, 16]);

@@ -70,7 +70,9 @@ function stacksOf() {
     .select({
       parcelId: sql<string>`${assets.parcelId}`.as('stack_parcel'),
       size: sql<number>`count(*)::int`.as('stack_size'),
-      cover: sql<string>`(array_agg(${assets.id} order by ${assets.updatedAt} desc, ${assets.id}))[1]`.as('stack_cover'),
+      cover: sql<string>`(array_agg(${assets.id} order by ${assets.updatedAt} desc, ${assets.id}))[1]`.as(
+        'stack_cover',
+      ),
       error: sum('error').as('stack_error'),
       warning: sum('warning').as('stack_warning'),
       note: sum('note').as('stack_note'),
@@ -101,8 +103,15 @@ export async function shelfPage({
     .from(assets)
     .innerJoin(parcels, eq(parcels.id, assets.parcelId))
     .$dynamic();
-  const counted = () => db().select({ count: count() }).from(assets).innerJoin(parcels, eq(parcels.id, assets.parcelId)).$dynamic();
-  const entries = folded ? counted().leftJoin(stacks, eq(stacks.parcelId, assets.parcelId)).where(shown) : null;
+  const counted = () =>
+    db()
+      .select({ count: count() })
+      .from(assets)
+      .innerJoin(parcels, eq(parcels.id, assets.parcelId))
+      .$dynamic();
+  const entries = folded
+    ? counted().leftJoin(stacks, eq(stacks.parcelId, assets.parcelId)).where(shown)
+    : null;
   if (folded) page.leftJoin(stacks, eq(stacks.parcelId, assets.parcelId));
   const [rows, [{ count: whole }], found] = await Promise.all([
     page
@@ -114,14 +123,25 @@ export async function shelfPage({
     entries,
   ]);
   return {
-    assets: rows.map((row) => ({ ...row, stack: stackOf(row.stack), updatedAt: row.updatedAt.toISOString() })),
+    assets: rows.map((row) => ({
+      ...row,
+      stack: stackOf(row.stack),
+      updatedAt: row.updatedAt.toISOString(),
+    })),
     total: found?.[0].count ?? whole,
     whole,
   };
 }
 
-function stackOf(row: { size: number | null; error: number | null; warning: number | null; note: number | null } | null): Stack | null {
-  return row?.size ? { size: row.size, severities: { error: row.error ?? 0, warning: row.warning ?? 0, note: row.note ?? 0 } } : null;
+function stackOf(
+  row: { size: number | null; error: number | null; warning: number | null; note: number | null } | null,
+): Stack | null {
+  return row?.size
+    ? {
+        size: row.size,
+        severities: { error: row.error ?? 0, warning: row.warning ?? 0, note: row.note ?? 0 },
+      }
+    : null;
 }
 
 /** Ids of all assets that the filters find, by name. */
@@ -142,13 +162,18 @@ const STATES: Record<ShelfState, SQL> = {
   clean: sql`${severity('error')} + ${severity('warning')} + ${severity('note')} = 0`,
 };
 
-function whereOf({ search = '', state, code, mended, format, generator, parcel, handed, longer, shorter }: ShelfFilter, removed: boolean): SQL | undefined {
+function whereOf(
+  { search = '', state, code, mended, format, generator, parcel, handed, longer, shorter }: ShelfFilter,
+  removed: boolean,
+): SQL | undefined {
   const package_ = sql`exists (select 1 from ${handoffs} where ${handoffs.assetId} = ${assets.id})`;
   return and(
     removed ? isNotNull(assets.removedAt) : isNull(assets.removedAt),
     state && STATES[state],
     code === undefined ? undefined : sql`jsonb_exists(${assets.open}, ${code})`,
-    mended === undefined ? undefined : sql`jsonb_exists(${assets.found}, ${mended}) and not jsonb_exists(${assets.open}, ${mended})`,
+    mended === undefined
+      ? undefined
+      : sql`jsonb_exists(${assets.found}, ${mended}) and not jsonb_exists(${assets.open}, ${mended})`,
     format && eq(assets.format, format),
     generator === undefined ? undefined : eq(assets.generator, generator),
     parcel === undefined ? undefined : eq(assets.parcelId, parcel),
@@ -163,8 +188,19 @@ function whereOf({ search = '', state, code, mended, format, generator, parcel, 
 export async function shelfFacets(): Promise<ShelfFacets> {
   const there = isNull(assets.removedAt);
   const [formats, generators, byCode, inParcels] = await Promise.all([
-    db().select({ value: assets.format, count: count() }).from(assets).where(there).groupBy(assets.format).orderBy(desc(count())),
-    db().select({ value: assets.generator, count: count() }).from(assets).where(there).groupBy(assets.generator).orderBy(desc(count())).limit(MOST_FACETS),
+    db()
+      .select({ value: assets.format, count: count() })
+      .from(assets)
+      .where(there)
+      .groupBy(assets.format)
+      .orderBy(desc(count())),
+    db()
+      .select({ value: assets.generator, count: count() })
+      .from(assets)
+      .where(there)
+      .groupBy(assets.generator)
+      .orderBy(desc(count()))
+      .limit(MOST_FACETS),
     db().execute<{ value: string; title: string; count: string }>(
       sql`select key as value, mode() within group (order by value) as title, count(*) as count from ${assets}, jsonb_each_text(${assets.open}) where ${there} group by key order by count(*) desc, key`,
     ),
@@ -177,7 +213,11 @@ export async function shelfFacets(): Promise<ShelfFacets> {
       .orderBy(desc(parcels.createdAt))
       .limit(MOST_FACETS),
   ]);
-  const codes = byCode.rows.map(({ value, title, count: assetsWith }) => ({ value, title, count: Number(assetsWith) }));
+  const codes = byCode.rows.map(({ value, title, count: assetsWith }) => ({
+    value,
+    title,
+    count: Number(assetsWith),
+  }));
   return { formats, generators, codes, parcels: inParcels };
 }
 
@@ -206,7 +246,11 @@ function hasWord(word: string): SQL | undefined {
 
 /** Ids of all assets on the shelf, the last changed first. */
 export async function allAssetIds(): Promise<string[]> {
-  const rows = await db().select({ id: assets.id }).from(assets).where(isNull(assets.removedAt)).orderBy(desc(assets.updatedAt));
+  const rows = await db()
+    .select({ id: assets.id })
+    .from(assets)
+    .where(isNull(assets.removedAt))
+    .orderBy(desc(assets.updatedAt));
   return rows.map(({ id }) => id);
 }
 
@@ -216,7 +260,10 @@ export async function refreshSeverities(id: string): Promise<void> {
   await db().update(assets).set(laterTally(findings)).where(eq(assets.id, id));
 }
 
-/** Brings the tallies of assets up to date that were there before findings were kept by kind. Returns how many there were. */
+/**
+ * Brings the tallies of assets up to date that were there before findings were kept by kind. Returns how many
+ * there were.
+ */
 export async function tallyOldAssets(): Promise<number> {
   const anything = sql`${severity('error')} + ${severity('warning')} + ${severity('note')} > 0`;
   const old = await db()

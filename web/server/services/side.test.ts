@@ -14,7 +14,10 @@ describe('sides to compare', () => {
     ]);
   });
 
-  it.each(['', 'other', 'handoff:', 'handoff:12', `parcel:${ID}`, `asset:${ID}x`, `asset ${ID}`])('are nothing else: %j', (text) => {
-    expect(() => parseSide(text)).toThrow(/side to compare/);
-  });
+  it.each(['', 'other', 'handoff:', 'handoff:12', `parcel:${ID}`, `asset:${ID}x`, `asset ${ID}`])(
+    'are nothing else: %j',
+    (text) => {
+      expect(() => parseSide(text)).toThrow(/side to compare/);
+    },
+  );
 });

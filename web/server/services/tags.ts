@@ -22,8 +22,14 @@ export function requestTags(assets: string[] | null, repair: Repair): Promise<st
   return enqueue('repair-tags', { assets, repair });
 }
 
-/** The job: each asset gets edits of its own, to be undone there. Begun anew it leaves alone what is right already. */
-export function repairTags({ data: { assets, repair }, progress }: JobRun<'repair-tags'>): Promise<TagResult> {
+/**
+ * The job: each asset gets edits of its own, to be undone there. Begun anew it leaves alone what is right
+ * already.
+ */
+export function repairTags({
+  data: { assets, repair },
+  progress,
+}: JobRun<'repair-tags'>): Promise<TagResult> {
   return overAssets(assets, repair, true, progress);
 }
 

@@ -25,5 +25,8 @@ export async function takeoffOf(id: string): Promise<TakeoffRow[]> {
 
 export async function takeoffCsv(id: string): Promise<{ fileName: string; text: string }> {
   const { asset } = await replayedAsset(id);
-  return { fileName: `${asset.name.replaceAll(/[^\p{L}\p{N}._ -]+/gu, '_')} takeoff.csv`, text: takeoffTable(await takeoffOf(id)) };
+  return {
+    fileName: `${asset.name.replaceAll(/[^\p{L}\p{N}._ -]+/gu, '_')} takeoff.csv`,
+    text: takeoffTable(await takeoffOf(id)),
+  };
 }

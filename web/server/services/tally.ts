@@ -4,7 +4,10 @@ import type { Finding } from '@kinkajou/core/findings/finding';
 import { sql } from 'drizzle-orm';
 import { assets } from '../db/schema.ts';
 
-/** What the row of a new asset keeps of its findings, so that the shelf can be filtered, sorted and counted by them. */
+/**
+ * What the row of a new asset keeps of its findings, so that the shelf can be filtered, sorted and counted by
+ * them.
+ */
 export function firstTally(findings: readonly Finding[]) {
   const open = Object.fromEntries(findings.map(({ code, title }) => [code, title]));
   return { severities: countSeverities(findings), doubts: doubtsOf(findings), open, found: open };

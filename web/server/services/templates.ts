@@ -18,13 +18,21 @@ export async function listTemplates(): Promise<StoredTemplate[]> {
 }
 
 /** Saves the wiring of one material under a name; a template of that name is replaced. */
-export async function saveTemplate(assetId: string, material: string, name: string): Promise<StoredTemplate[]> {
+export async function saveTemplate(
+  assetId: string,
+  material: string,
+  name: string,
+): Promise<StoredTemplate[]> {
   const { state, context } = await currentState(assetId);
   const found = findMaterial(state, material);
   if (!found) throw new KinkajouError('template.material', `there is no material "${material}"`);
   const template = learnTemplate(found, state, [...context.detected.values()]);
-  if (template.slots.length === 0) throw new KinkajouError('template.empty', `${material} has no filled slot to learn from`);
-  await db().insert(slotTemplates).values({ name, template }).onConflictDoUpdate({ target: slotTemplates.name, set: { template } });
+  if (template.slots.length === 0)
+    throw new KinkajouError('template.empty', `${material} has no filled slot to learn from`);
+  await db()
+    .insert(slotTemplates)
+    .values({ name, template })
+    .onConflictDoUpdate({ target: slotTemplates.name, set: { template } });
   return listTemplates();
 }
 

@@ -22,7 +22,12 @@ export async function makeToken(name: string): Promise<{ token: string; tokens: 
 
 export async function listTokens(): Promise<TokenEntry[]> {
   const rows = await db().select().from(tokens).orderBy(desc(tokens.createdAt));
-  return rows.map(({ id, name, createdAt, lastUsedAt }) => ({ id, name, createdAt: createdAt.toISOString(), lastUsedAt: lastUsedAt?.toISOString() ?? null }));
+  return rows.map(({ id, name, createdAt, lastUsedAt }) => ({
+    id,
+    name,
+    createdAt: createdAt.toISOString(),
+    lastUsedAt: lastUsedAt?.toISOString() ?? null,
+  }));
 }
 
 export async function revokeToken(id: string): Promise<TokenEntry[]> {
@@ -42,7 +47,12 @@ export async function checkToken(request: Request): Promise<void> {
     : [];
   if (!row) {
     const hint = 'Make one under Settings and send it as "Authorization: Bearer TOKEN".';
-    throw new KinkajouError('unauthorized', token ? 'this token does not hold' : 'a token is needed', {}, hint);
+    throw new KinkajouError(
+      'unauthorized',
+      token ? 'this token does not hold' : 'a token is needed',
+      {},
+      hint,
+    );
   }
 }
 

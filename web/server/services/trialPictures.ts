@@ -26,7 +26,10 @@ export async function requestTrialPictures(book: unknown, assets: string[]): Pro
 }
 
 /** The job: nothing is kept but pictures. An asset that cannot be drawn is passed over. */
-export async function drawTrial({ data: { books, assets }, progress }: JobRun<'draw-trial'>): Promise<{ pictures: TrialPicture[] }> {
+export async function drawTrial({
+  data: { books, assets },
+  progress,
+}: JobRun<'draw-trial'>): Promise<{ pictures: TrialPicture[] }> {
   const pictures: TrialPicture[] = [];
   for (const [i, id] of assets.entries()) {
     const asset = await findAsset(id).catch(() => null);
@@ -38,10 +41,19 @@ export async function drawTrial({ data: { books, assets }, progress }: JobRun<'d
     });
     if (!open) continue;
     const draw = async (state: ReturnType<typeof initialState>) => {
-      const picture = await drawThumbnail(editedDocument(open.document, state).document, state, open.read, SIZE);
+      const picture = await drawThumbnail(
+        editedDocument(open.document, state).document,
+        state,
+        open.read,
+        SIZE,
+      );
       return picture && blobs.put(await encodePng(picture));
     };
-    pictures.push({ asset: id, before: await draw((await currentState(id)).state), after: await draw(await triedState(id, books)) });
+    pictures.push({
+      asset: id,
+      before: await draw((await currentState(id)).state),
+      after: await draw(await triedState(id, books)),
+    });
   }
   return { pictures };
 }

@@ -46,7 +46,10 @@ export async function unwatchFolder(assetId: string): Promise<void> {
   await touchAsset(assetId, 'Watching no folder');
 }
 
-/** Keeps watch over the folders in the database and over folders of arrivals, and the index of search folders fresh, until stopped. */
+/**
+ * Keeps watch over the folders in the database and over folders of arrivals, and the index of search folders
+ * fresh, until stopped.
+ */
 export function startWatching(): { stop(): Promise<void> } {
   const keeper = new Keeper();
   return { stop: () => keeper.stop() };
@@ -63,7 +66,10 @@ class Keeper {
   private readonly delivering = new Map<string, Promise<void>>();
   private lock: pg.PoolClient | null = null;
   private stopped = false;
-  private readonly round = setInterval(() => void this.look().catch((error) => log.warn({ err: error }, 'watching')), ROUND_MS);
+  private readonly round = setInterval(
+    () => void this.look().catch((error) => log.warn({ err: error }, 'watching')),
+    ROUND_MS,
+  );
   private looking = false;
   private refreshed = Date.now();
   private readonly arrivals = new ArrivalKeeper();
@@ -82,7 +88,11 @@ class Keeper {
     this.looking = true;
     try {
       const watched = { assetId: watchedFolders.assetId, path: watchedFolders.path };
-      const rows = await db().select(watched).from(watchedFolders).innerJoin(assets, eq(assets.id, watchedFolders.assetId)).where(isNull(assets.removedAt));
+      const rows = await db()
+        .select(watched)
+        .from(watchedFolders)
+        .innerJoin(assets, eq(assets.id, watchedFolders.assetId))
+        .where(isNull(assets.removedAt));
       const required = new Map(rows.map((row) => [row.assetId, row.path]));
       for (const [assetId, { path, watcher }] of this.watches) {
         if (required.get(assetId) === path) continue;
@@ -119,7 +129,10 @@ class Keeper {
   }
 
   private begin(assetId: string, path: string): void {
-    const watcher = watch(path, { ignoreInitial: true, awaitWriteFinish: { stabilityThreshold: SETTLE_MS, pollInterval: 60 } });
+    const watcher = watch(path, {
+      ignoreInitial: true,
+      awaitWriteFinish: { stabilityThreshold: SETTLE_MS, pollInterval: 60 },
+    });
     const changed = (file: string) => {
       if (!isRequired(file)) return;
       clearTimeout(this.pending.get(assetId));
@@ -157,7 +170,10 @@ class Keeper {
       log.warn({ err: error, path }, 'watched folder');
     }
     try {
-      await db().update(watchedFolders).set({ message, seenAt: new Date() }).where(eq(watchedFolders.assetId, assetId));
+      await db()
+        .update(watchedFolders)
+        .set({ message, seenAt: new Date() })
+        .where(eq(watchedFolders.assetId, assetId));
       await touchAsset(assetId, 'The watched folder was read');
     } catch (error) {
       log.warn({ err: error }, 'watched folder');

@@ -33,13 +33,22 @@ describe('what there is to do', () => {
       createdAt: ago(100),
       runAfter: ago(100),
     });
-    const row = (more: Partial<typeof jobs.$inferInsert>) => ({ kind: 'read-parcel' as const, data: { parcelId: id }, subject: id, ...more });
+    const row = (more: Partial<typeof jobs.$inferInsert>) => ({
+      kind: 'read-parcel' as const,
+      data: { parcelId: id },
+      subject: id,
+      ...more,
+    });
     await db()
       .insert(jobs)
       .values([
         row({ state: 'done', ...ended(1, 10) }),
         row({ state: 'done', ...ended(2, 20) }),
-        row({ state: 'failed', ...ended(9, 60), fault: { code: 'zip.damaged', message: 'the zip is cut off', hint: '', file: 'a.zip' } }),
+        row({
+          state: 'failed',
+          ...ended(9, 60),
+          fault: { code: 'zip.damaged', message: 'the zip is cut off', hint: '', file: 'a.zip' },
+        }),
         // Of another day.
         row({ state: 'done', createdAt: ago(200_000), startedAt: ago(190_000), finishedAt: ago(180_000) }),
         row({ state: 'running', worker: 'quay-1', progress: 0.25, doing: 'unpacking', startedAt: ago(3) }),
@@ -51,9 +60,24 @@ describe('what there is to do', () => {
       ['quay-2', false],
     ]);
     const [handoffs, reading] = told.kinds;
-    expect(handoffs).toMatchObject({ kind: 'hand-off', waiting: 1, running: 0, done: 0, failed: 0, waited: null, took: null });
+    expect(handoffs).toMatchObject({
+      kind: 'hand-off',
+      waiting: 1,
+      running: 0,
+      done: 0,
+      failed: 0,
+      waited: null,
+      took: null,
+    });
     expect(Math.abs((handoffs.longest ?? 0) - 30)).toBeLessThan(5);
-    expect(reading).toMatchObject({ kind: 'read-parcel', waiting: 0, running: 1, longest: null, done: 2, failed: 1 });
+    expect(reading).toMatchObject({
+      kind: 'read-parcel',
+      waiting: 0,
+      running: 1,
+      longest: null,
+      done: 2,
+      failed: 1,
+    });
     // The middle of 1, 2 and 9, and of 10, 20 and 60.
     expect([reading.waited, reading.took].map((seconds) => Math.round(seconds ?? 0))).toEqual([2, 20]);
     expect(told.going.map(({ kind, state, about, worker }) => [kind, state, about, worker])).toEqual([

@@ -25,7 +25,9 @@ export interface KindLoad {
   running: number;
   /** Seconds that the one that waits longest has waited; null where none waits. */
   longest: number | null;
-  /** Of those that ended within a day: how many, and the middle of how long they waited and took, in seconds. */
+  /**
+   * Of those that ended within a day: how many, and the middle of how long they waited and took, in seconds.
+   */
   done: number;
   failed: number;
   waited: number | null;
@@ -45,9 +47,18 @@ const MOST_FAILED = 20;
 
 /** Who works, at what, what waits for how long, and what failed of late. */
 export async function workload(): Promise<Workload> {
-  const [known, kinds, going, failed] = await Promise.all([db().select().from(workers).orderBy(workers.id), loads(), goingJobs(), failedJobs()]);
+  const [known, kinds, going, failed] = await Promise.all([
+    db().select().from(workers).orderBy(workers.id),
+    loads(),
+    goingJobs(),
+    failedJobs(),
+  ]);
   return {
-    workers: known.map(({ id, seenAt }) => ({ id, seenAt: seenAt.toISOString(), alive: Date.now() - seenAt.getTime() <= WORKER_ALIVE_MS })),
+    workers: known.map(({ id, seenAt }) => ({
+      id,
+      seenAt: seenAt.toISOString(),
+      alive: Date.now() - seenAt.getTime() <= WORKER_ALIVE_MS,
+    })),
     kinds,
     going,
     failed,
@@ -58,13 +69,17 @@ async function loads(): Promise<KindLoad[]> {
   const due = sql`greatest(${jobs.createdAt}, ${jobs.runAfter})`;
   const ended = sql`${jobs.startedAt} is not null and ${jobs.finishedAt} is not null`;
   const middle = (seconds: ReturnType<typeof sql>) =>
-    sql<number | null>`percentile_cont(0.5) within group (order by extract(epoch from ${seconds})) filter (where ${ended})`;
+    sql<
+      number | null
+    >`percentile_cont(0.5) within group (order by extract(epoch from ${seconds})) filter (where ${ended})`;
   return db()
     .select({
       kind: jobs.kind,
       waiting: sql<number>`count(*) filter (where ${jobs.state} = 'queued')::int`,
       running: sql<number>`count(*) filter (where ${jobs.state} = 'running')::int`,
-      longest: sql<number | null>`(max(greatest(0, extract(epoch from now() - ${due}))) filter (where ${jobs.state} = 'queued'))::float8`,
+      longest: sql<
+        number | null
+      >`(max(greatest(0, extract(epoch from now() - ${due}))) filter (where ${jobs.state} = 'queued'))::float8`,
       done: sql<number>`count(*) filter (where ${jobs.state} = 'done')::int`,
       failed: sql<number>`count(*) filter (where ${jobs.state} = 'failed')::int`,
       waited: middle(sql`greatest(interval '0', ${jobs.startedAt} - ${due})`),

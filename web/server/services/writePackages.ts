@@ -17,15 +17,27 @@ export interface WrittenPackages {
 
 const LISTED = 5;
 
-/** Has the packages of a run written into a folder on the server's disk. Returns the job's id; throws where the folder may not be used. */
+/**
+ * Has the packages of a run written into a folder on the server's disk. Returns the job's id; throws where
+ * the folder may not be used.
+ */
 export async function requestWriting(run: string, path: string): Promise<string> {
   const folder = await allowedFolder(path);
   await packagesToGive(run);
   return enqueue('write-packages', { run, folder });
 }
 
-/** The job: each package appears whole, in a folder of its own. Nothing that exists is written over; begun anew it goes on. */
-export async function writePackages({ id, data: { run, folder }, attempt, signal, progress }: JobRun<'write-packages'>): Promise<WrittenPackages> {
+/**
+ * The job: each package appears whole, in a folder of its own. Nothing that exists is written over; begun
+ * anew it goes on.
+ */
+export async function writePackages({
+  id,
+  data: { run, folder },
+  attempt,
+  signal,
+  progress,
+}: JobRun<'write-packages'>): Promise<WrittenPackages> {
   const { made, lost } = await packagesToGive(run);
   const written: string[] = [];
   const occupied: string[] = [];
@@ -69,7 +81,9 @@ function exists(path: string): Promise<boolean> {
   );
 }
 
-/** Whether it is this very package that an earlier attempt wrote: receipts tell every file by its checksum. */
+/**
+ * Whether it is this very package that an earlier attempt wrote: receipts tell every file by its checksum.
+ */
 async function liesThere(zip: string, folder: string): Promise<boolean> {
   const found = await readFile(join(folder, RECEIPT)).catch(() => null);
   return found !== null && Buffer.compare(found, await readOfPackage(zip, RECEIPT)) === 0;

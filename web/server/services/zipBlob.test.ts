@@ -10,7 +10,9 @@ it('contents are put into a zip when their turn comes; one that is gone by then 
   addBlob(zip, hash, 'a/rope.txt');
   zip.end();
   const files = unzipSync(new Uint8Array(await buffer(stream)));
-  expect(Object.entries(files).map(([path, bytes]) => [path, strFromU8(bytes)])).toEqual([['a/rope.txt', 'mooring']]);
+  expect(Object.entries(files).map(([path, bytes]) => [path, strFromU8(bytes)])).toEqual([
+    ['a/rope.txt', 'mooring'],
+  ]);
 
   const broken = createZip();
   addBlob(broken.zip, hash, 'rope.txt');

@@ -10,7 +10,10 @@ export function createZip(): { zip: ZipFile; stream: Readable } {
   return { zip, stream };
 }
 
-/** Adds a content, which is opened when its turn comes: where the store is elsewhere, this machine may not hold all of them at once. */
+/**
+ * Adds a content, which is opened when its turn comes: where the store is elsewhere, this machine may not
+ * hold all of them at once.
+ */
 export function addBlob(zip: ZipFile, hash: string, path: string): void {
   zip.addReadStreamLazy(path, { compress: false }, (take) =>
     streamBlob(hash).then(

@@ -19,8 +19,8 @@ export interface LoggedEdit {
 }
 
 /**
- * What the server tells a page of an asset: the source, the edits, and what follows from both but takes pixels or other
- * parcels to know. The page makes the state itself.
+ * What the server tells a page of an asset: the source, the edits, and what follows from both but takes
+ * pixels or other parcels to know. The page makes the state itself.
  */
 export interface BenchData {
   id: string;
@@ -123,12 +123,19 @@ export function benchDelta(before: BenchData, after: BenchData): BenchDelta {
     if (field in KEYED) listDelta(delta, before, after, field as KeyedField);
     else if (!same(before[field], after[field])) Object.assign(delta.fields, { [field]: after[field] });
   }
-  for (const [image, list] of Object.entries(after.candidates)) if (!same(before.candidates[image], list)) delta.candidates[image] = list;
-  for (const image of Object.keys(before.candidates)) if (!Object.hasOwn(after.candidates, image)) delta.candidates[image] = null;
+  for (const [image, list] of Object.entries(after.candidates))
+    if (!same(before.candidates[image], list)) delta.candidates[image] = list;
+  for (const image of Object.keys(before.candidates))
+    if (!Object.hasOwn(after.candidates, image)) delta.candidates[image] = null;
   return delta;
 }
 
-function listDelta<K extends KeyedField>(delta: BenchDelta, before: BenchData, after: BenchData, field: K): void {
+function listDelta<K extends KeyedField>(
+  delta: BenchDelta,
+  before: BenchData,
+  after: BenchData,
+  field: K,
+): void {
   const keyOf = KEYED[field] as (item: BenchData[K][number]) => string;
   const [old, now] = [before[field], after[field]] as BenchData[K][number][][];
   const distinct = (list: BenchData[K][number][]) => new Set(list.map(keyOf)).size === list.length;
@@ -144,7 +151,13 @@ export function applyBenchDelta(before: BenchData, delta: BenchDelta): BenchData
   const after: BenchData = { ...before, ...delta.fields };
   for (const field of Object.keys(delta.lists) as KeyedField[]) {
     const keyOf = KEYED[field] as (item: BenchData[KeyedField][number]) => string;
-    Object.assign(after, { [field]: applyDelta(before[field] as BenchData[KeyedField][number][], delta.lists[field] as never, keyOf) });
+    Object.assign(after, {
+      [field]: applyDelta(
+        before[field] as BenchData[KeyedField][number][],
+        delta.lists[field] as never,
+        keyOf,
+      ),
+    });
   }
   const changed = Object.entries(delta.candidates);
   if (changed.length > 0) {

@@ -3,7 +3,10 @@ import type { AssetSource } from '@kinkajou/core/asset/asset';
 export const SHELF_STATES = ['broken', 'doubtful', 'clean'] as const;
 export type ShelfState = (typeof SHELF_STATES)[number];
 
-/** What an asset of the shelf must be; each word of the search must be in the name, the parcel's, the model's or the format. */
+/**
+ * What an asset of the shelf must be; each word of the search must be in the name, the parcel's, the model's
+ * or the format.
+ */
 export interface ShelfFilter {
   search?: string;
   /** With something broken, with doubts and nothing broken, or with nothing open. */

@@ -21,7 +21,10 @@ import { useCommands } from './useCommands.ts';
 const ALL_KEYS = [...new Set(COMMAND_IDS.flatMap((id) => wordsOf(id).keys))];
 const useSheet = create<{ open: 'commands' | 'keys' | null }>()(() => ({ open: null }));
 
-/** Hears the keys of the whole page, offers what can be done everywhere, and shows the lists of commands and of keys. */
+/**
+ * Hears the keys of the whole page, offers what can be done everywhere, and shows the lists of commands and
+ * of keys.
+ */
 export function CommandHost() {
   const router = useRouter();
   const open = useSheet((sheet) => sheet.open);
@@ -47,7 +50,8 @@ export function CommandHost() {
     workers: () => router.push('/workers'),
     settings: () => router.push('/settings'),
     help: () => router.push('/help'),
-    tour: () => void startTour(location.pathname, router.push).catch((error: Error) => toast.error(error.message)),
+    tour: () =>
+      void startTour(location.pathname, router.push).catch((error: Error) => toast.error(error.message)),
   });
   const close = () => useSheet.setState({ open: null });
   if (open === 'commands') return <CommandSheet close={close} />;
@@ -82,14 +86,25 @@ function CommandSheet({ close }: { close: () => void }) {
           />
         </div>
         <Command.List className="max-h-[56vh] overflow-auto p-1.5">
-          <Command.Empty className="p-6 text-center text-[var(--soft)]">Nothing of that name can be done or found here.</Command.Empty>
+          <Command.Empty className="p-6 text-center text-[var(--soft)]">
+            Nothing of that name can be done or found here.
+          </Command.Empty>
           {(Object.keys(PLACES) as Place[]).map((place) => {
             const inPlace = here.filter((id) => wordsOf(id).place === place);
             if (inPlace.length === 0) return null;
             return (
-              <Command.Group key={place} heading={PLACES[place]} className="pb-1.5 text-[11.5px] text-[var(--soft)]">
+              <Command.Group
+                key={place}
+                heading={PLACES[place]}
+                className="pb-1.5 text-[11.5px] text-[var(--soft)]"
+              >
                 {inPlace.map((id) => (
-                  <Command.Item key={id} value={wordsOf(id).title} className={ITEM} onSelect={() => go(() => run(id))}>
+                  <Command.Item
+                    key={id}
+                    value={wordsOf(id).title}
+                    className={ITEM}
+                    onSelect={() => go(() => run(id))}
+                  >
                     <span className="min-w-0 flex-1">{wordsOf(id).title}</span>
                     <KeyCaps press={wordsOf(id).keys[0]} />
                   </Command.Item>
@@ -97,7 +112,10 @@ function CommandSheet({ close }: { close: () => void }) {
               </Command.Group>
             );
           })}
-          {words.trim() !== '' && finders.map(({ heading, found }) => <FoundGroup key={heading} heading={heading} found={found} go={go} />)}
+          {words.trim() !== '' &&
+            finders.map(({ heading, found }) => (
+              <FoundGroup key={heading} heading={heading} found={found} go={go} />
+            ))}
           {words.trim() !== '' && <FoundGroup heading="Assets" found={assets} words={words.trim()} go={go} />}
         </Command.List>
       </Command>
@@ -105,7 +123,8 @@ function CommandSheet({ close }: { close: () => void }) {
   );
 }
 
-const ITEM = 'flex cursor-pointer items-center gap-3 rounded-md px-2 py-1 text-[12.8px] text-base-content data-[selected=true]:bg-[var(--honey-wash)]';
+const ITEM =
+  'flex cursor-pointer items-center gap-3 rounded-md px-2 py-1 text-[12.8px] text-base-content data-[selected=true]:bg-[var(--honey-wash)]';
 
 /** Whether a line holds every word that was typed; one that begins with them comes first. */
 function holdsWords(value: string, search: string, keywords?: string[]): number {
@@ -151,10 +170,17 @@ function useAssetsCalled(words: string): Found[] {
   const { data } = useQuery({
     queryKey: ['shelf', { search: words, limit: MOST_ASSETS }],
     queryFn: () =>
-      api<{ assets: { id: string; name: string; parcelName: string }[] }>(`/api/shelf?${new URLSearchParams({ search: words, limit: String(MOST_ASSETS) })}`),
+      api<{ assets: { id: string; name: string; parcelName: string }[] }>(
+        `/api/shelf?${new URLSearchParams({ search: words, limit: String(MOST_ASSETS) })}`,
+      ),
     enabled: words !== '',
     placeholderData: keepPreviousData,
   });
   if (words === '') return [];
-  return (data?.assets ?? []).map(({ id, name, parcelName }) => ({ key: id, title: name, detail: parcelName, go: () => router.push(`/assets/${id}`) }));
+  return (data?.assets ?? []).map(({ id, name, parcelName }) => ({
+    key: id,
+    title: name,
+    detail: parcelName,
+    go: () => router.push(`/assets/${id}`),
+  }));
 }

@@ -12,16 +12,18 @@ export function KeyList({ close }: { close: () => void }) {
           <section key={place} className="mb-3 break-inside-avoid-column">
             <h3 className="mb-1 text-[11.5px] font-semibold text-[var(--soft)]">{PLACES[place]}</h3>
             <dl className="grid gap-1">
-              {COMMAND_IDS.filter((id) => wordsOf(id).place === place && wordsOf(id).keys.length > 0).map((id) => (
-                <div key={id} className="flex items-center gap-2.5">
-                  <dt className="flex w-28 shrink-0 justify-end gap-1">
-                    {shownKeys(wordsOf(id)).map((press) => (
-                      <KeyCaps key={press} press={press} />
-                    ))}
-                  </dt>
-                  <dd className="text-[12.3px]">{wordsOf(id).title}</dd>
-                </div>
-              ))}
+              {COMMAND_IDS.filter((id) => wordsOf(id).place === place && wordsOf(id).keys.length > 0).map(
+                (id) => (
+                  <div key={id} className="flex items-center gap-2.5">
+                    <dt className="flex w-28 shrink-0 justify-end gap-1">
+                      {shownKeys(wordsOf(id)).map((press) => (
+                        <KeyCaps key={press} press={press} />
+                      ))}
+                    </dt>
+                    <dd className="text-[12.3px]">{wordsOf(id).title}</dd>
+                  </div>
+                ),
+              )}
             </dl>
           </section>
         ))}

@@ -16,12 +16,16 @@ function show(handlers: Handlers): { current: Handlers } {
 
 const key = (init: Partial<KeyboardEvent> = {}) => init as KeyboardEvent;
 const keysOf = (ids: readonly CommandId[]) => ids.flatMap((id) => wordsOf(id).keys);
-const inPlaces = (...places: (keyof typeof PLACES)[]) => COMMAND_IDS.filter((id) => places.includes(wordsOf(id).place));
+const inPlaces = (...places: (keyof typeof PLACES)[]) =>
+  COMMAND_IDS.filter((id) => places.includes(wordsOf(id).place));
 
-test.each([['board'], ['links'], ['compare']] as const)('no key means two things at once beside %s', (place) => {
-  const keys = keysOf(inPlaces('everywhere', 'bench', 'view', 'list', place));
-  expect(keys.filter((press, i) => keys.indexOf(press) !== i)).toEqual([]);
-});
+test.each([['board'], ['links'], ['compare']] as const)(
+  'no key means two things at once beside %s',
+  (place) => {
+    const keys = keysOf(inPlaces('everywhere', 'bench', 'view', 'list', place));
+    expect(keys.filter((press, i) => keys.indexOf(press) !== i)).toEqual([]);
+  },
+);
 
 test('no key of the shelf is taken everywhere', () => {
   const keys = keysOf(inPlaces('everywhere', 'shelf'));
@@ -35,7 +39,16 @@ test('every command has words of its own and a place that lists know', () => {
 });
 
 test('the keys 1 to 8 follow the route of steps', () => {
-  expect(STEPS.map(({ id }) => wordsOf(`step.${id}`).keys[0])).toEqual(['1', '2', '3', '4', '5', '6', '7', '8']);
+  expect(STEPS.map(({ id }) => wordsOf(`step.${id}`).keys[0])).toEqual([
+    '1',
+    '2',
+    '3',
+    '4',
+    '5',
+    '6',
+    '7',
+    '8',
+  ]);
 });
 
 test('key presses are named as they are printed on keycaps', () => {

@@ -1,8 +1,13 @@
 import { COMMAND_IDS, type CommandId, wordsOf } from './table.ts';
 
-/** Does what the command says; `false` says that there was nothing to do it to, so that the key stays the browser's. */
+/**
+ * Does what the command says; `false` says that there was nothing to do it to, so that the key stays the
+ * browser's.
+ */
 export type Run = (event?: KeyboardEvent) => unknown;
-/** What can be done by the part of the page that is shown; a command that cannot be done now has no function. */
+/**
+ * What can be done by the part of the page that is shown; a command that cannot be done now has no function.
+ */
 export type Handlers = Partial<Record<CommandId, Run | null>>;
 
 /** Parts of the page that are shown, each with its latest handlers; the newest comes last. */
@@ -36,12 +41,16 @@ export function dispatch(press: string, event: KeyboardEvent): boolean {
   });
 }
 
-/** True where a key belongs to what is being typed, to a control that the key moves or presses, or to an open dialog. */
+/**
+ * True where a key belongs to what is being typed, to a control that the key moves or presses, or to an open
+ * dialog.
+ */
 export function belongsElsewhere(event: KeyboardEvent): boolean {
   // A stop of the tour is a dialog, too, but not by that element.
   if (document.querySelector('dialog[open], .driver-popover')) return true;
   const target = event.target as HTMLElement;
-  if (target.closest('input:not([type=checkbox]):not([type=range]), textarea, select, [contenteditable]')) return true;
+  if (target.closest('input:not([type=checkbox]):not([type=range]), textarea, select, [contenteditable]'))
+    return true;
   if (event.key.startsWith('Arrow')) return target.closest('input, [role=slider]') !== null;
   return event.key === 'Enter' && target.closest('button, a') !== null;
 }

@@ -17,8 +17,8 @@ export interface CommandWords {
   /** What it does, as lists and tooltips say it. */
   title: string;
   /**
-   * Key presses, the first of which is shown: `mod` is Ctrl, or Command on a Mac. Signs that need Shift on some keyboards
-   * stand there with and without it.
+   * Key presses, the first of which is shown: `mod` is Ctrl, or Command on a Mac. Signs that need Shift on
+   * some keyboards stand there with and without it.
    */
   keys: readonly string[];
   place: Place;
@@ -28,7 +28,9 @@ export interface CommandWords {
 
 const ARROWS = ['up', 'down', 'left', 'right'] as const;
 
-/** Every command of the page: keys, the list of keys, tooltips and the list of commands are made from this. */
+/**
+ * Every command of the page: keys, the list of keys, tooltips and the list of commands are made from this.
+ */
 export const COMMANDS = {
   'step.intake': { title: 'Go to Intake', keys: ['1'], place: 'bench' },
   'step.links': { title: 'Go to Links', keys: ['2'], place: 'bench' },
@@ -48,7 +50,11 @@ export const COMMANDS = {
   undo: { title: 'Undo', keys: ['mod+z'], place: 'bench' },
   redo: { title: 'Redo', keys: ['mod+shift+z', 'mod+y'], place: 'bench' },
   log: { title: 'Edit log', keys: ['l'], place: 'bench' },
-  deliveries: { title: 'Newer files of this asset, and a folder that is watched for them', keys: [], place: 'bench' },
+  deliveries: {
+    title: 'Newer files of this asset, and a folder that is watched for them',
+    keys: [],
+    place: 'bench',
+  },
   templates: { title: 'Slot templates', keys: [], place: 'bench' },
   frame: { title: 'Frame all', keys: ['f'], place: 'view' },
   wireframe: { title: 'Wireframe', keys: ['w'], place: 'view' },
@@ -58,7 +64,12 @@ export const COMMANDS = {
   viewWindow: { title: 'View in a window of its own', keys: [], place: 'view' },
   viewSize: { title: 'View at the side, full, folded', keys: ['v'], place: 'view' },
   move: { title: 'Move', keys: ARROWS, place: 'list', byKeyOnly: true },
-  extend: { title: 'Select more', keys: ARROWS.map((arrow) => `shift+${arrow}`), place: 'list', byKeyOnly: true },
+  extend: {
+    title: 'Select more',
+    keys: ARROWS.map((arrow) => `shift+${arrow}`),
+    place: 'list',
+    byKeyOnly: true,
+  },
   selectColumn: { title: 'Select the whole column', keys: ['mod+a'], place: 'list' },
   selectOne: { title: 'Select the focused slot alone', keys: ['escape'], place: 'board' },
   pick: { title: 'Pick an image', keys: ['enter'], place: 'board' },
@@ -75,7 +86,11 @@ export const COMMANDS = {
   findPart: { title: 'Find parts by name', keys: ['/', 'shift+/'], place: 'parts' },
   hidePart: { title: 'Hide or show the selected parts', keys: ['g'], place: 'parts' },
   showAlone: { title: 'Show the selected parts alone, or all', keys: ['a'], place: 'parts' },
-  dropPart: { title: 'Drop the selected parts, or bring them back', keys: ['delete', 'backspace'], place: 'parts' },
+  dropPart: {
+    title: 'Drop the selected parts, or bring them back',
+    keys: ['delete', 'backspace'],
+    place: 'parts',
+  },
   stopPicking: { title: 'Leave the pivot where it is', keys: ['escape'], place: 'parts' },
   takeoff: { title: 'Areas and volumes', keys: [], place: 'parts' },
   join: { title: 'Join another asset to this one', keys: ['j'], place: 'parts' },
@@ -85,7 +100,12 @@ export const COMMANDS = {
   search: { title: 'Search the shelf', keys: ['/', 'shift+/'], place: 'shelf' },
   selectFound: { title: 'Select all that the shelf shows', keys: ['mod+a'], place: 'shelf' },
   selectNone: { title: 'Select none', keys: ['escape'], place: 'shelf' },
-  answer: { title: 'Answer by the number of the choice', keys: ['1', '2', '3', '4', '5', '6', '7', '8', '9'], place: 'questions', byKeyOnly: true },
+  answer: {
+    title: 'Answer by the number of the choice',
+    keys: ['1', '2', '3', '4', '5', '6', '7', '8', '9'],
+    place: 'questions',
+    byKeyOnly: true,
+  },
   notNow: { title: 'Not now', keys: ['n'], place: 'questions' },
   commands: { title: 'Commands', keys: ['mod+k'], place: 'everywhere' },
   keys: { title: 'Keys', keys: ['?', 'shift+?'], place: 'everywhere' },

@@ -13,15 +13,31 @@ const LOW = 1;
 const MIDDLE = 3;
 const HIGH = 5;
 
-/** A base colour darker than coal or brighter than snow, or a metal darker than any: wrong encoding, or baked light. */
+/**
+ * A base colour darker than coal or brighter than snow, or a metal darker than any: wrong encoding, or baked
+ * light.
+ */
 export const colourAlbedoRange: Check = ({ slots, floats }) =>
   slots.flatMap((slot): Finding[] => {
     const { channel, map, facts, file, material } = slot;
-    if (channel !== 'baseColor' || !facts || !file || !isColourSpace(map.space) || map.component !== 'rgb' || map.invert) return [];
+    if (
+      channel !== 'baseColor' ||
+      !facts ||
+      !file ||
+      !isColourSpace(map.space) ||
+      map.component !== 'rgb' ||
+      map.invert
+    )
+      return [];
     // A map whose numbers are taken the wrong way is told about for that.
-    if (floats().some((colour) => colour.slot === slot && !colour.settled && colour.judged.state !== 'linear')) return [];
+    if (
+      floats().some((colour) => colour.slot === slot && !colour.settled && colour.judged.state !== 'linear')
+    )
+      return [];
     const { decode } = spaceDefinition(map.space).transfer;
-    const codes = facts.percentiles.map((value) => encodeSrgb(decode(Math.max(0, value) ** (map.exponent ?? 1))) * 255);
+    const codes = facts.percentiles.map(
+      (value) => encodeSrgb(decode(Math.max(0, value) ** (map.exponent ?? 1))) * 255,
+    );
     const metal = metalOf(material.channels.metalness);
     // Glass that is set to metal is told about for that.
     if (metal === 'metal' && glassWord(material)) return [];

@@ -4,7 +4,9 @@ import type { Finding } from '../finding.ts';
 import type { Check } from '../findingContext.ts';
 import { addressOf, slotFinding, slotInWords } from '../slots/slotFinding.ts';
 
-/** A data map with the tag of an encoded colour space: undoing the curve bends roughness, normals and heights. */
+/**
+ * A data map with the tag of an encoded colour space: undoing the curve bends roughness, normals and heights.
+ */
 export const colourDataAsColour: Check = ({ slots }) =>
   slots.flatMap((slot): Finding[] => {
     const { channel, map } = slot;
@@ -19,7 +21,12 @@ export const colourDataAsColour: Check = ({ slots }) =>
         title: 'Data tagged as colour',
         message: `${slotInWords(slot)}; tagged ${map.space}, a stored 0.5 would be read as ${spaceDefinition(map.space).transfer.decode(0.5).toFixed(2)}.`,
         evidence: [`${why}, its tag is ${map.space}`],
-        mend: { kind: 'adjustSlots', slots: [addressOf(slot)], change: { space: 'data' }, origin: { from: 'evidence', detail: why } },
+        mend: {
+          kind: 'adjustSlots',
+          slots: [addressOf(slot)],
+          change: { space: 'data' },
+          origin: { from: 'evidence', detail: why },
+        },
         safe: true,
         mendLabel: 'Tag as data',
       }),

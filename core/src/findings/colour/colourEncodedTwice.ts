@@ -5,12 +5,16 @@ import type { Check } from '../findingContext.ts';
 import { slotFinding, slotInWords } from '../slots/slotFinding.ts';
 import { changeInWords, tagMend } from './floatMend.ts';
 
-/** A float map whose numbers were encoded once more than its tag undoes: shown, they are encoded again and come out pale. */
+/**
+ * A float map whose numbers were encoded once more than its tag undoes: shown, they are encoded again and
+ * come out pale.
+ */
 export const colourEncodedTwice: Check = (context) =>
   context.floats().flatMap((colour): Finding[] => {
     const { slot, judged, tag, settled } = colour;
     if (settled || judged.confidence < TOLD) return [];
-    const tooOften = judged.state === 'encodedTwice' || (judged.state === 'encoded' && tag.state === 'linear');
+    const tooOften =
+      judged.state === 'encodedTwice' || (judged.state === 'encoded' && tag.state === 'linear');
     if (!tooOften) return [];
     const twice = judged.state === 'encodedTwice';
     return [

@@ -23,12 +23,20 @@ export const colourFloatUnsure: Check = ({ source, floats }) => {
     code: 'colour.floatUnsure',
     severity: 'warning',
     title: 'Linear or still encoded?',
-    message: (what) => `${what} may be linear light or still encoded: nothing in name, header or numbers decides it.`,
-    choices: (['linear', 'encoded', 'encodedTwice'] as const).map((state) => ({ id: state, label: LABELS[state], tag: ({ linear }) => tagOf(state, linear) })),
+    message: (what) =>
+      `${what} may be linear light or still encoded: nothing in name, header or numbers decides it.`,
+    choices: (['linear', 'encoded', 'encodedTwice'] as const).map((state) => ({
+      id: state,
+      label: LABELS[state],
+      tag: ({ linear }) => tagOf(state, linear),
+    })),
   });
 };
 
-/** Linear float colour of which nothing tells the primaries. Rec.709 is what the standard of EXR assumes, and what is taken. */
+/**
+ * Linear float colour of which nothing tells the primaries. Rec.709 is what the standard of EXR assumes, and
+ * what is taken.
+ */
 export const colourPrimariesUnstated: Check = ({ source, floats }) => {
   const unstated = floats().filter(({ slot, judged, settled, unstated: open }) => {
     const coloured = (slot.facts?.saturation ?? 0) > SATURATED;
@@ -39,18 +47,30 @@ export const colourPrimariesUnstated: Check = ({ source, floats }) => {
     severity: 'note',
     title: 'In which primaries?',
     message: (what) => `Nothing states the primaries of ${what}; Rec.709 is taken.`,
-    choices: PRIMARIES.map(({ linear }) => ({ id: linear, label: SPACES[linear].title, tag: ({ judged }) => tagOf(judged.state, linear) })),
+    choices: PRIMARIES.map(({ linear }) => ({
+      id: linear,
+      label: SPACES[linear].title,
+      tag: ({ judged }) => tagOf(judged.state, linear),
+    })),
   });
 };
 
-const LABELS: Record<Exclude<EncodingState, 'darkened'>, string> = { linear: 'Linear light', encoded: 'Still encoded', encodedTwice: 'Encoded twice' };
+const LABELS: Record<Exclude<EncodingState, 'darkened'>, string> = {
+  linear: 'Linear light',
+  encoded: 'Still encoded',
+  encodedTwice: 'Encoded twice',
+};
 
 interface Question extends Pick<Finding, 'code' | 'severity' | 'title'> {
   message(what: string): string;
   choices: { id: string; label: string; tag(colour: FloatColour): ReturnType<typeof tagOf> }[];
 }
 
-function question(subject: string, colours: readonly FloatColour[], { code, severity, title, message, choices }: Question): Finding[] {
+function question(
+  subject: string,
+  colours: readonly FloatColour[],
+  { code, severity, title, message, choices }: Question,
+): Finding[] {
   const [first] = colours;
   if (!first) return [];
   const paths = [...new Set(colours.flatMap(({ slot }) => slot.file?.path ?? []))];
@@ -63,7 +83,9 @@ function question(subject: string, colours: readonly FloatColour[], { code, seve
       title,
       subject,
       message: message(paths.length === 1 ? paths[0] : `${paths.length} float images such as ${paths[0]}`),
-      evidence: colours.slice(0, SHOWN).map(({ slot, judged }) => `${slot.file?.path}: ${judged.evidence[0]}`),
+      evidence: colours
+        .slice(0, SHOWN)
+        .map(({ slot, judged }) => `${slot.file?.path}: ${judged.evidence[0]}`),
       mend: null,
       safe: false,
       mendLabel: '',
@@ -74,7 +96,10 @@ function question(subject: string, colours: readonly FloatColour[], { code, seve
 }
 
 /** One edit for each way of reading that the answer comes to. */
-function asChoice({ id, label, tag }: Question['choices'][number], colours: readonly FloatColour[]): FindingChoice {
+function asChoice(
+  { id, label, tag }: Question['choices'][number],
+  colours: readonly FloatColour[],
+): FindingChoice {
   const byTag = new Map<string, FloatColour[]>();
   for (const colour of colours) {
     const key = JSON.stringify(tag(colour));

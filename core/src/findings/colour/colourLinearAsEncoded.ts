@@ -5,8 +5,9 @@ import { slotFinding, slotInWords } from '../slots/slotFinding.ts';
 import { changeInWords, tagMend } from './floatMend.ts';
 
 /**
- * Linear numbers that are, or were, decoded as if encoded, and come out dark: by the tag now, or once too often before the
- * file was written. The second is mended by an exponent, since the light itself is lost to no tag.
+ * Linear numbers that are, or were, decoded as if encoded, and come out dark: by the tag now, or once too
+ * often before the file was written. The second is mended by an exponent, since the light itself is lost to
+ * no tag.
  */
 export const colourLinearAsEncoded: Check = (context) =>
   context.floats().flatMap((colour): Finding[] => {

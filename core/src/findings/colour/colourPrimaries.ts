@@ -6,8 +6,8 @@ import { slotFinding, slotInWords } from '../slots/slotFinding.ts';
 import { changeInWords, tagMend } from './floatMend.ts';
 
 /**
- * A float map whose header, name or numbers name other primaries than its tag: reds and greens come out duller or
- * stronger than they are. Where the model states nothing of colour the map's own word is taken.
+ * A float map whose header, name or numbers name other primaries than its tag: reds and greens come out
+ * duller or stronger than they are. Where the model states nothing of colour the map's own word is taken.
  */
 export const colourPrimaries: Check = (context) =>
   context.floats().flatMap((colour): Finding[] => {

@@ -9,13 +9,26 @@ import { testImage, testMaterial, testSource, testState } from '../../test/asset
 
 const SIDE = 32;
 
-/** Spaces by our name, the outside library's name, a word for file names, and the chromaticities that a header states. */
+/**
+ * Spaces by our name, the outside library's name, a word for file names, and the chromaticities that a header
+ * states.
+ */
 const SPACES: [linear: ColourSpace, outside: string, word: string, header: number[]][] = [
   ['lin_rec709_scene', 'srgb-linear', 'lin_rec709', [0.64, 0.33, 0.3, 0.6, 0.15, 0.06, 0.3127, 0.329]],
   ['lin_ap1_scene', 'acescg', 'ACEScg', [0.713, 0.293, 0.165, 0.83, 0.128, 0.044, 0.32168, 0.33767]],
   ['lin_p3d65_scene', 'p3-linear', 'lin_p3d65', [0.68, 0.32, 0.265, 0.69, 0.15, 0.06, 0.3127, 0.329]],
-  ['lin_rec2020_scene', 'rec2020-linear', 'linear_rec2020', [0.708, 0.292, 0.17, 0.797, 0.131, 0.046, 0.3127, 0.329]],
-  ['lin_adobergb_scene', 'a98rgb-linear', 'linear_adobergb', [0.64, 0.33, 0.21, 0.71, 0.15, 0.06, 0.3127, 0.329]],
+  [
+    'lin_rec2020_scene',
+    'rec2020-linear',
+    'linear_rec2020',
+    [0.708, 0.292, 0.17, 0.797, 0.131, 0.046, 0.3127, 0.329],
+  ],
+  [
+    'lin_adobergb_scene',
+    'a98rgb-linear',
+    'linear_adobergb',
+    [0.64, 0.33, 0.21, 0.71, 0.15, 0.06, 0.3127, 0.329],
+  ],
   ['lin_ap0_scene', 'aces2065', 'ACES2065-1', [0.7347, 0.2653, 0, 1, 0.0001, -0.077, 0.32168, 0.33767]],
 ];
 
@@ -30,20 +43,27 @@ function code(x: number, y: number): [number, number, number] {
     [70, 96, 128],
     [168, 142, 90],
   ][(y >> 3) % 4];
-  return plank.map((part) => Math.max(30, Math.min(235, Math.round(part + grain)))) as [number, number, number];
+  return plank.map((part) => Math.max(30, Math.min(235, Math.round(part + grain)))) as [
+    number,
+    number,
+    number,
+  ];
 }
 
 /** The planks' light in a space, by an outside library, perhaps blurred. */
 function light(outside: string, blurred: boolean): Float32Array {
   const data = new Float32Array(SIDE * SIDE * 3);
-  for (let i = 0; i < SIDE * SIDE; i += 1) data.set(converted(code(i % SIDE, Math.floor(i / SIDE)), outside), i * 3);
+  for (let i = 0; i < SIDE * SIDE; i += 1)
+    data.set(converted(code(i % SIDE, Math.floor(i / SIDE)), outside), i * 3);
   if (!blurred) return data;
   const out = new Float32Array(data.length);
   for (let y = 0; y < SIDE; y += 1)
     for (let x = 0; x < SIDE; x += 1)
       for (let k = 0; k < 3; k += 1) {
         let sum = 0;
-        for (let dy = -1; dy <= 1; dy += 1) for (let dx = -1; dx <= 1; dx += 1) sum += data[((((y + dy) & 31) * SIDE + ((x + dx) & 31)) * 3 + k) | 0];
+        for (let dy = -1; dy <= 1; dy += 1)
+          for (let dx = -1; dx <= 1; dx += 1)
+            sum += data[((((y + dy) & 31) * SIDE + ((x + dx) & 31)) * 3 + k) | 0];
         out[(y * SIDE + x) * 3 + k] = sum / 9;
       }
   return out;
@@ -57,7 +77,10 @@ function converted(codes: readonly number[], outside: string): number[] {
     const srgb = new Color('srgb', codes.map((part) => part / 255) as [number, number, number]);
     if (outside.endsWith('709')) found = srgb.to('srgb-linear').coords.map(Number);
     // The library has the encoded space alone; its curve is 563 / 256.
-    else if (outside === 'a98rgb-linear') found = srgb.to('a98rgb').coords.map((part) => Math.sign(Number(part)) * Math.abs(Number(part)) ** (563 / 256));
+    else if (outside === 'a98rgb-linear')
+      found = srgb
+        .to('a98rgb')
+        .coords.map((part) => Math.sign(Number(part)) * Math.abs(Number(part)) ** (563 / 256));
     else if (outside === 'aces2065') found = toAp0(srgb.to('acescg').coords.map(Number));
     else found = srgb.to(outside).coords.map(Number);
     existing.set(key, found);
@@ -74,19 +97,28 @@ function toAp0([r, g, b]: number[]): number[] {
   ];
 }
 
-const encode = (value: number) => Math.sign(value) * (Math.abs(value) <= 0.0031308 ? 12.92 * Math.abs(value) : 1.055 * Math.abs(value) ** (1 / 2.4) - 0.055);
+const encode = (value: number) =>
+  Math.sign(value) *
+  (Math.abs(value) <= 0.0031308 ? 12.92 * Math.abs(value) : 1.055 * Math.abs(value) ** (1 / 2.4) - 0.055);
 const adobe = (value: number) => Math.sign(value) * Math.abs(value) ** (256 / 563);
 
 const looks = new Map<string, PixelFacts>();
 /** Facts of one way to store the planks; each is looked at once. */
 function factsOf(...way: Parameters<typeof stored>): PixelFacts {
   const key = way.join();
-  const found = looks.get(key) ?? lookAtPixels({ width: SIDE, height: SIDE, components: 3, data: stored(...way) });
+  const found =
+    looks.get(key) ?? lookAtPixels({ width: SIDE, height: SIDE, components: 3, data: stored(...way) });
   looks.set(key, found);
   return found;
 }
 
-function stored(linear: ColourSpace, outside: string, state: State, blurred: boolean, half: boolean): Float32Array {
+function stored(
+  linear: ColourSpace,
+  outside: string,
+  state: State,
+  blurred: boolean,
+  half: boolean,
+): Float32Array {
   const curve = linear === 'lin_adobergb_scene' ? adobe : encode;
   const times = { linear: 0, encoded: 1, 'encoded twice': 2 }[state];
   return light(outside, blurred).map((value) => {
@@ -110,23 +142,37 @@ interface Case {
 /** How a map of a model that is mended safely is read in the end, and whether anything is asked of it. */
 function outcome(of: Case): { use: MapUse; asked: string[] } {
   const { mended } = mendedOf(of);
-  const asked = mended.findings.filter(({ code: own }) => own.startsWith('colour.')).map(({ code: own }) => own);
+  const asked = mended.findings
+    .filter(({ code: own }) => own.startsWith('colour.'))
+    .map(({ code: own }) => own);
   return { use: mended.state.materials[0].channels.baseColor?.map as MapUse, asked };
 }
 
 function mendedOf({ linear, outside, state, blurred, named, siblings, half, tag }: Case) {
   const [, , word, header] = SPACES.find(([space]) => space === linear) as (typeof SPACES)[number];
   const suffix = named === 'name' ? `_${word}` : '';
-  const paths = siblings ? [`deck_basecolor${suffix}.exr`, `hull_basecolor${suffix}.exr`, `mast_basecolor${suffix}.exr`] : [`deck_basecolor${suffix}.exr`];
+  const paths = siblings
+    ? [`deck_basecolor${suffix}.exr`, `hull_basecolor${suffix}.exr`, `mast_basecolor${suffix}.exr`]
+    : [`deck_basecolor${suffix}.exr`];
   const facts = new Map<string, PixelFacts>();
   const files = paths.map((path, i) => {
-    const file = testImage(path, { format: 'exr', width: SIDE, height: SIDE, components: 3, floating: true, bitDepth: half ? 16 : 32 });
+    const file = testImage(path, {
+      format: 'exr',
+      width: SIDE,
+      height: SIDE,
+      components: 3,
+      floating: true,
+      bitDepth: half ? 16 : 32,
+    });
     // Neighbours were not blurred.
     facts.set(file.sha256, factsOf(linear, outside, state, blurred && i === 0, half));
-    if (named === 'header') (file.info as NonNullable<typeof file.info>).chromaticities = header.map(Math.fround);
+    if (named === 'header')
+      (file.info as NonNullable<typeof file.info>).chromaticities = header.map(Math.fround);
     return file;
   });
-  const materials = paths.map((path) => testMaterial(path.split('_')[0], { baseColor: { image: path, ...tag } }));
+  const materials = paths.map((path) =>
+    testMaterial(path.split('_')[0], { baseColor: { image: path, ...tag } }),
+  );
   const before = testState(materials);
   const source = { ...testSource(before), materials: tagUnstated(materials, before.images, files) };
   return { source, files, facts, mended: mendAsset(source, files, 'safe', { facts }) };
@@ -137,7 +183,8 @@ const CURVES: Record<string, (value: number) => number> = { srgb: (value) => val
 /** The light that a use reads from a stored number, in its own primaries, worked out here. */
 function readAs({ space, exponent = 1 }: MapUse, value: number): number {
   const raised = Math.sign(value) * Math.abs(value) ** exponent;
-  if (space.startsWith('srgb_')) return raised <= 0.04045 ? raised / 12.92 : ((raised + 0.055) / 1.055) ** 2.4;
+  if (space.startsWith('srgb_'))
+    return raised <= 0.04045 ? raised / 12.92 : ((raised + 0.055) / 1.055) ** 2.4;
   if (space === 'g22_adobergb_scene') return Math.sign(raised) * Math.abs(raised) ** (563 / 256);
   return (CURVES[space.slice(0, 3)] ?? CURVES.lin)(raised);
 }
@@ -161,7 +208,18 @@ const cases: Case[] = SPACES.flatMap(([linear, outside]) =>
     [false, true].flatMap((blurred) =>
       (['not', 'name', 'header'] as const).flatMap((named) =>
         [false, true].flatMap((siblings) =>
-          [false, true].map((half): Case => ({ linear, outside, state, blurred, named, siblings, half, tag: { spaceFrom: 'unstated' } })),
+          [false, true].map(
+            (half): Case => ({
+              linear,
+              outside,
+              state,
+              blurred,
+              named,
+              siblings,
+              half,
+              tag: { spaceFrom: 'unstated' },
+            }),
+          ),
         ),
       ),
     ),
@@ -173,13 +231,17 @@ describe('float colour of a model that states nothing', () => {
     const own = cases.filter(({ linear }) => linear === space);
     const silent = own.flatMap((of) => {
       const { use, asked } = outcome(of);
-      return isRight(of, use) || asked.length > 0 ? [] : [{ ...of, space: use.space, exponent: use.exponent }];
+      return isRight(of, use) || asked.length > 0
+        ? []
+        : [{ ...of, space: use.space, exponent: use.exponent }];
     });
     expect(silent).toEqual([]);
   });
 
   it('is read right without a question where a header or name and the numbers agree', () => {
-    const plain = cases.filter(({ state, blurred, named }) => state === 'linear' && !blurred && named !== 'not');
+    const plain = cases.filter(
+      ({ state, blurred, named }) => state === 'linear' && !blurred && named !== 'not',
+    );
     const wrong = plain.filter((of) => {
       const { use, asked } = outcome(of);
       return !isRight(of, use) || asked.length > 0;
@@ -189,7 +251,8 @@ describe('float colour of a model that states nothing', () => {
 
   it('is mended without a question where the numbers are plainly encoded, and so are blurred neighbours', () => {
     const plain = cases.filter(
-      ({ linear, state, blurred, named, siblings }) => linear === 'lin_rec709_scene' && state !== 'linear' && named === 'not' && (!blurred || siblings),
+      ({ linear, state, blurred, named, siblings }) =>
+        linear === 'lin_rec709_scene' && state !== 'linear' && named === 'not' && (!blurred || siblings),
     );
     const wrong = plain.filter((of) => {
       const { use, asked } = outcome(of);
@@ -199,13 +262,24 @@ describe('float colour of a model that states nothing', () => {
   });
 
   it('that is blurred and alone is asked about once, whatever its state, and an answer settles it', () => {
-    const alone = { linear: 'lin_rec709_scene', outside: 'srgb-linear', blurred: true, named: 'not', siblings: false, half: false } as const;
+    const alone = {
+      linear: 'lin_rec709_scene',
+      outside: 'srgb-linear',
+      blurred: true,
+      named: 'not',
+      siblings: false,
+      half: false,
+    } as const;
     for (const state of ['linear', 'encoded', 'encoded twice'] as const) {
       const of: Case = { ...alone, state, tag: { spaceFrom: 'unstated' } };
       const { source, files, facts, mended } = mendedOf(of);
-      const [question, ...more] = mended.findings.filter(({ code: own }) => own.startsWith('colour.') && own !== 'colour.primariesUnstated');
+      const [question, ...more] = mended.findings.filter(
+        ({ code: own }) => own.startsWith('colour.') && own !== 'colour.primariesUnstated',
+      );
       expect([question.severity, more]).toEqual(['warning', []]);
-      const answer = question.choices?.find(({ id }) => id === { linear: 'linear', encoded: 'encoded', 'encoded twice': 'encodedTwice' }[state]);
+      const answer = question.choices?.find(
+        ({ id }) => id === { linear: 'linear', encoded: 'encoded', 'encoded twice': 'encodedTwice' }[state],
+      );
       const edits = answer?.edits ?? (question.mend ? [question.mend] : []);
       const after = mendAsset(source, files, 'none', { facts, before: [...mended.edits, ...edits] });
       expect(after.findings.filter(({ code: own }) => own.startsWith('colour.'))).toEqual([]);
@@ -215,7 +289,15 @@ describe('float colour of a model that states nothing', () => {
 });
 
 describe('float colour with a tag of its own', () => {
-  const base = { linear: 'lin_ap1_scene', outside: 'acescg', state: 'linear', blurred: false, named: 'header', siblings: false, half: true } as const;
+  const base = {
+    linear: 'lin_ap1_scene',
+    outside: 'acescg',
+    state: 'linear',
+    blurred: false,
+    named: 'header',
+    siblings: false,
+    half: true,
+  } as const;
 
   it('is told where the header names other primaries, and is not changed without a person', () => {
     const { use, asked } = outcome({ ...base, tag: { space: 'lin_rec709_scene' } });
@@ -223,6 +305,9 @@ describe('float colour with a tag of its own', () => {
   });
 
   it('is mended where the tag says raw, which names no primaries', () => {
-    expect(outcome({ ...base, tag: { space: 'data' } })).toMatchObject({ use: { space: 'lin_ap1_scene' }, asked: [] });
+    expect(outcome({ ...base, tag: { space: 'data' } })).toMatchObject({
+      use: { space: 'lin_ap1_scene' },
+      asked: [],
+    });
   });
 });

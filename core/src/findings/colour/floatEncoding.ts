@@ -33,18 +33,30 @@ export interface FloatColour {
 }
 
 /**
- * Float maps in colour slots, each judged by itself and then in the light of its neighbours: images of one folder come
- * from one export, so what is plain in some of them holds for those that tell nothing.
+ * Float maps in colour slots, each judged by itself and then in the light of its neighbours: images of one
+ * folder come from one export, so what is plain in some of them holds for those that tell nothing.
  */
 export function floatColours(context: FloatInputs): FloatColour[] {
   const own = context.slots.flatMap((slot) => {
     const { channel, map, file, facts } = slot;
     if (!COLOUR_CHANNELS.has(channel) || !file?.info?.floating || !facts || map.component === 'a') return [];
     const header = spaceOfChromaticities(file.info.chromaticities);
-    return [{ slot, path: file.path, judged: judgeEncoding(facts, { sibling: siblingFacts(context, file.path), name: nameSpace(file.path), header }) }];
+    return [
+      {
+        slot,
+        path: file.path,
+        judged: judgeEncoding(facts, {
+          sibling: siblingFacts(context, file.path),
+          name: nameSpace(file.path),
+          header,
+        }),
+      },
+    ];
   });
   return own.map(({ slot, path, judged }) => {
-    const neighbours = own.filter((other) => other.path !== path && folderOf(other.path) === folderOf(path)).map((other) => other.judged);
+    const neighbours = own
+      .filter((other) => other.path !== path && folderOf(other.path) === folderOf(path))
+      .map((other) => other.judged);
     return settle(slot, withNeighbours(judged, neighbours));
   });
 }
@@ -64,8 +76,14 @@ function settle(slot: MappedSlot, judged: EncodingJudgement): FloatColour {
   };
 }
 
-/** Adopts what the neighbours plainly are, where the map itself does not tell and nothing in it speaks against it. */
-function withNeighbours(judged: EncodingJudgement, neighbours: readonly EncodingJudgement[]): EncodingJudgement {
+/**
+ * Adopts what the neighbours plainly are, where the map itself does not tell and nothing in it speaks against
+ * it.
+ */
+function withNeighbours(
+  judged: EncodingJudgement,
+  neighbours: readonly EncodingJudgement[],
+): EncodingJudgement {
   let { state, confidence, linear, by } = judged;
   const evidence = [...judged.evidence];
   const plain = neighbours.filter((other) => other.confidence >= SURE);
@@ -74,7 +92,9 @@ function withNeighbours(judged: EncodingJudgement, neighbours: readonly Encoding
   if (confidence < SURE && states.size === 1) {
     if (fits(judged, common)) {
       [state, confidence] = [common, SURE];
-      evidence.unshift(`its ${plain.length === 1 ? 'neighbour is' : `${plain.length} neighbours are`} plainly ${STATE_WORDS[common]}`);
+      evidence.unshift(
+        `its ${plain.length === 1 ? 'neighbour is' : `${plain.length} neighbours are`} plainly ${STATE_WORDS[common]}`,
+      );
     } else confidence = Math.min(confidence, TOLD - 0.1);
   }
   const spaces = new Set(plain.flatMap((other) => other.linear ?? []));
@@ -96,7 +116,11 @@ function fits({ state, confidence }: EncodingJudgement, common: EncodingState): 
 function siblingFacts({ images, facts }: FloatInputs, path: string): PixelFacts | null {
   const sibling = images.find(
     (image) =>
-      image.path !== path && image.info && !image.info.floating && folderOf(image.path) === folderOf(path) && stemOf(fileName(image.path)) === stemOf(path),
+      image.path !== path &&
+      image.info &&
+      !image.info.floating &&
+      folderOf(image.path) === folderOf(path) &&
+      stemOf(fileName(image.path)) === stemOf(path),
   );
   return (sibling && facts.get(sibling.sha256)) ?? null;
 }

@@ -6,7 +6,12 @@ import type { FloatColour } from './floatEncoding.ts';
 
 /** The edit that reads a float map as all that is known says. */
 export function tagMend({ slot, expected, judged }: FloatColour): Edit {
-  return { kind: 'adjustSlots', slots: [addressOf(slot)], change: changeTo(expected), origin: { from: 'evidence', detail: judged.evidence[0] ?? '' } };
+  return {
+    kind: 'adjustSlots',
+    slots: [addressOf(slot)],
+    change: changeTo(expected),
+    origin: { from: 'evidence', detail: judged.evidence[0] ?? '' },
+  };
 }
 
 export function changeTo({ space, exponent }: { space: ColourSpace; exponent: number }): SlotChange {

@@ -8,10 +8,16 @@ import { scalarOf, shown } from '../surface/materialFinding.ts';
 
 const CONTRADICTION = 'read.opacityContradiction';
 
-/** What the reader could not take as it stood; equal remarks are one finding with their count, opacities are one for all materials. */
+/**
+ * What the reader could not take as it stood; equal remarks are one finding with their count, opacities are
+ * one for all materials.
+ */
 export const readRemark: Check = (context) => {
   const { remarks } = context.source;
-  return [...remarks.filter(({ code }) => code !== CONTRADICTION).map(remarkFinding), ...contradictions(context)];
+  return [
+    ...remarks.filter(({ code }) => code !== CONTRADICTION).map(remarkFinding),
+    ...contradictions(context),
+  ];
 };
 
 function remarkFinding({ code, severity, subject, message, count }: Remark): Finding {
@@ -31,7 +37,9 @@ function remarkFinding({ code, severity, subject, message, count }: Remark): Fin
   };
 }
 
-/** Materials whose file says two opacities, until an edit has said which holds; asked once for all of them. */
+/**
+ * Materials whose file says two opacities, until an edit has said which holds; asked once for all of them.
+ */
 function contradictions({ source, state }: FindingContext): Finding[] {
   const open = source.remarks.flatMap((remark) => {
     if (remark.code !== CONTRADICTION) return [];
@@ -88,7 +96,10 @@ function opacityChoices(materials: readonly Material[]): FindingChoice[] {
       ),
     ],
   };
-  return [opaque, ...(values.length > 0 ? [{ id: 'taken', label, reason: '', images: [], edits: taken }] : [])];
+  return [
+    opaque,
+    ...(values.length > 0 ? [{ id: 'taken', label, reason: '', images: [], edits: taken }] : []),
+  ];
 }
 
 function settle(materials: string[], opacity: number): Edit {

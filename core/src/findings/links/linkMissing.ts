@@ -15,9 +15,17 @@ export const linkMissing: Check = (context) => {
     if (rewired && !best?.safe) return rewiredFinding(missing, rewired, where);
     if (best) {
       const reason = best.reasons.join(', ');
-      return missingFinding(missing, 'Image not found', `${where}. ${best.path} ${best.safe ? 'fits' : 'may be meant'}: ${reason}.`);
+      return missingFinding(
+        missing,
+        'Image not found',
+        `${where}. ${best.path} ${best.safe ? 'fits' : 'may be meant'}: ${reason}.`,
+      );
     }
-    const base = missingFinding(missing, 'Image not found', `${where}. Nothing in the parcel fits; upload it or assign another image.`);
+    const base = missingFinding(
+      missing,
+      'Image not found',
+      `${where}. Nothing in the parcel fits; upload it or assign another image.`,
+    );
     const counterpart = findCounterpart(image.written, context.named.values());
     if (!counterpart) return base;
     return {
@@ -26,7 +34,14 @@ export const linkMissing: Check = (context) => {
       evidence: [...base.evidence, counterpart.reason],
       mend: {
         kind: 'assignSlots',
-        assignments: slots.map((slot) => ({ ...slot, image: counterpart.path, component: 'r', invert: true, space: 'data', normalY: 'Y+' })),
+        assignments: slots.map((slot) => ({
+          ...slot,
+          image: counterpart.path,
+          component: 'r',
+          invert: true,
+          space: 'data',
+          normalY: 'Y+',
+        })),
         origin: { from: 'evidence', detail: counterpart.reason },
       },
       mendLabel: 'Use inverted',
@@ -42,8 +57,18 @@ function rewiredFinding(missing: MissingImage, suggestions: readonly Suggestion[
   return {
     ...base,
     message: `${where}. ${images.join(' and ')} of the material's own set ${images.length === 1 ? 'holds' : 'hold'} that, read in another way.`,
-    evidence: [...base.evidence, detail, ...suggestions.map(({ image, channel, component, reason }) => `${image}: ${component} for ${channel}; ${reason}`)],
-    mend: { kind: 'assignSlots', assignments: suggestions.map(assignmentOf), origin: { from: 'evidence', detail } },
+    evidence: [
+      ...base.evidence,
+      detail,
+      ...suggestions.map(
+        ({ image, channel, component, reason }) => `${image}: ${component} for ${channel}; ${reason}`,
+      ),
+    ],
+    mend: {
+      kind: 'assignSlots',
+      assignments: suggestions.map(assignmentOf),
+      origin: { from: 'evidence', detail },
+    },
     safe: suggestions.every(({ confidence }) => confidence >= SURE_IMAGE),
     mendLabel: suggestions.every(({ invert }) => invert) ? 'Use inverted' : 'Assign',
   };

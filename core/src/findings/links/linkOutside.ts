@@ -1,7 +1,9 @@
 import type { Check } from '../findingContext.ts';
 import { missingFinding, missingImages, usesInWords } from './missingImages.ts';
 
-/** A path written for another machine, absolute or leading out of the parcel, whose file is here all the same. */
+/**
+ * A path written for another machine, absolute or leading out of the parcel, whose file is here all the same.
+ */
 export const linkOutside: Check = (context) =>
   missingImages(context, 'outside').map((missing) =>
     missingFinding(

@@ -6,9 +6,14 @@ export const linkUnreadable: Check = ({ state, images, own }) => {
   const uses = usesOfImages(state);
   const near = new Set(own.map((image) => image.path));
   return images
-    .filter((image) => image.fault && (near.has(image.path) || state.images.some((entry) => entry.resolved === image.path)))
+    .filter(
+      (image) =>
+        image.fault && (near.has(image.path) || state.images.some((entry) => entry.resolved === image.path)),
+    )
     .map((image) => {
-      const readBy = state.images.filter((entry) => entry.resolved === image.path).flatMap((entry) => uses.get(entry.key) ?? []);
+      const readBy = state.images
+        .filter((entry) => entry.resolved === image.path)
+        .flatMap((entry) => uses.get(entry.key) ?? []);
       return {
         code: 'link.unreadable',
         step: 'links' as const,

@@ -25,13 +25,18 @@ export const mapUnused: Check = (context) => {
   }
   const { fills, rewired, matching } = context.settlement();
   for (const { image } of [...fills, ...[...rewired.values()].flat()]) spoken.add(image);
-  for (const { candidates } of matching.questions) for (const { set } of candidates) for (const { map } of set.members) spoken.add(map.path);
+  for (const { candidates } of matching.questions)
+    for (const { set } of candidates) for (const { map } of set.members) spoken.add(map.path);
   // What a missing image may mean is the subject of its own finding.
   for (const path of candidatesOfMissing(context)) spoken.add(path);
-  const unused = own.filter((image) => image.info && !isMade(image.path) && !spoken.has(image.path)).map((image) => image.path);
+  const unused = own
+    .filter((image) => image.info && !isMade(image.path) && !spoken.has(image.path))
+    .map((image) => image.path);
   if (unused.length === 0) return [];
   const required = isRequired(context);
-  const maps = new Set(required ? context.sets().flatMap(({ members }) => members.map(({ map }) => map.path)) : []);
+  const maps = new Set(
+    required ? context.sets().flatMap(({ members }) => members.map(({ map }) => map.path)) : [],
+  );
   const [likely, rest] = [unused.filter((path) => maps.has(path)), unused.filter((path) => !maps.has(path))];
   return [...unusedFinding(source.name, likely, true), ...unusedFinding(source.name, rest, false)];
 };
@@ -40,13 +45,19 @@ export const mapUnused: Check = (context) => {
 function isRequired({ source, state }: FindingContext): boolean {
   // Beside other models they are those models' own.
   if ((source.modelsAtHome ?? 1) > 1) return false;
-  return state.materials.some(({ key, channels }) => (source.facesPerMaterial[key] ?? 0) > 0 && !Object.values(channels).some((channel) => channel?.map));
+  return state.materials.some(
+    ({ key, channels }) =>
+      (source.facesPerMaterial[key] ?? 0) > 0 && !Object.values(channels).some((channel) => channel?.map),
+  );
 }
 
 function unusedFinding(subject: string, unused: readonly string[], likely: boolean): Finding[] {
   if (unused.length === 0) return [];
   const rest = unused.length - SHOWN;
-  const counted = unused.length === 1 ? `No slot reads ${unused[0]}` : `No slot reads ${unused.length} images, such as ${unused[0]}`;
+  const counted =
+    unused.length === 1
+      ? `No slot reads ${unused[0]}`
+      : `No slot reads ${unused.length} images, such as ${unused[0]}`;
   return [
     {
       code: 'map.unused',

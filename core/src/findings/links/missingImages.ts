@@ -19,7 +19,10 @@ export interface MissingImage {
 const RIVAL = 0.06;
 
 /** Images that slots read and that are not there, sorted by how they can be found. */
-export function missingImages({ state, candidatesOf, settlement }: FindingContext, required: MissingKind): MissingImage[] {
+export function missingImages(
+  { state, candidatesOf, settlement }: FindingContext,
+  required: MissingKind,
+): MissingImage[] {
   const uses = usesOfImages(state);
   const { matching, rewired } = settlement();
   const { questions } = matching;
@@ -48,7 +51,11 @@ function kindOf(image: AssetImage, candidates: readonly Candidate[]): MissingKin
 }
 
 /** What all findings about a missing image share; the mend links the best candidate. */
-export function missingFinding({ kind, image, slots, candidates }: MissingImage, title: string, message: string): Finding {
+export function missingFinding(
+  { kind, image, slots, candidates }: MissingImage,
+  title: string,
+  message: string,
+): Finding {
   const [best] = candidates;
   const reason = best?.reasons.join(', ') ?? '';
   return {
@@ -59,8 +66,17 @@ export function missingFinding({ kind, image, slots, candidates }: MissingImage,
     title,
     subject: writtenName(image.written),
     message,
-    evidence: [`written as ${image.written}`, ...candidates.map((c) => `${c.path}: ${c.reasons.join(', ')} (${c.score.toFixed(2)})`)],
-    mend: best ? { kind: 'linkImages', links: [{ image: image.key, path: best.path, reason }], origin: { from: 'evidence', detail: reason } } : null,
+    evidence: [
+      `written as ${image.written}`,
+      ...candidates.map((c) => `${c.path}: ${c.reasons.join(', ')} (${c.score.toFixed(2)})`),
+    ],
+    mend: best
+      ? {
+          kind: 'linkImages',
+          links: [{ image: image.key, path: best.path, reason }],
+          origin: { from: 'evidence', detail: reason },
+        }
+      : null,
     safe: best?.safe ?? false,
     mendLabel: best ? (best.safe ? 'Link' : 'Link best') : '',
     ...(best && !best.safe ? { choices: candidates.map((candidate) => linkChoice(image, candidate)) } : {}),

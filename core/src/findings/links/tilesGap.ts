@@ -29,7 +29,10 @@ export const tilesGap: Check = ({ source, state }) => {
           needed.length > 0
             ? `${name} has no ${words}, where faces of ${slots[0].material} lie. Deliver ${holes.length === 1 ? 'it' : 'them'} or assign another image.`
             : `${name} has no ${words} between its others; no face lies there.`,
-        evidence: [`there are ${tilesInWords([...there])}`, ...(used.length > 0 ? [`faces lie in ${tilesInWords([...new Set(used)])}`] : [])],
+        evidence: [
+          `there are ${tilesInWords([...there])}`,
+          ...(used.length > 0 ? [`faces lie in ${tilesInWords([...new Set(used)])}`] : []),
+        ],
         mend: null,
         safe: false,
         mendLabel: '',

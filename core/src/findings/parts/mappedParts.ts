@@ -13,7 +13,11 @@ export interface MappedFaces {
 
 /** What of each part has a material with maps; each mesh is asked once for each material. */
 export function mappedFaces({ parts, state }: Pick<FindingContext, 'parts' | 'state'>): MappedFaces[] {
-  const mapped = new Map(state.materials.filter(({ channels }) => Object.values(channels).some((channel) => channel?.map)).map((one) => [one.key, one]));
+  const mapped = new Map(
+    state.materials
+      .filter(({ channels }) => Object.values(channels).some((channel) => channel?.map))
+      .map((one) => [one.key, one]),
+  );
   const seen = new Set<string>();
   return parts().flatMap((part) => {
     if (part.dropped || !part.facts) return [];
@@ -27,14 +31,23 @@ export function mappedFaces({ parts, state }: Pick<FindingContext, 'parts' | 'st
   });
 }
 
-/** One finding for each material: about its only part, or about the material where several parts have the fault. */
-export function byMaterial(faulty: readonly MappedFaces[], text: (faces: MappedFaces[], where: string) => FindingText): Finding[] {
+/**
+ * One finding for each material: about its only part, or about the material where several parts have the
+ * fault.
+ */
+export function byMaterial(
+  faulty: readonly MappedFaces[],
+  text: (faces: MappedFaces[], where: string) => FindingText,
+): Finding[] {
   const groups = new Map<string, MappedFaces[]>();
   for (const one of faulty) groups.set(one.material.key, [...(groups.get(one.material.key) ?? []), one]);
   return [...groups].map(([material, faces]): Finding => {
     const [{ part }] = faces;
     const told = text(faces, faces.length === 1 ? part.name : `${faces.length} parts with ${material}`);
-    const evidence = [...told.evidence, ...(faces.length > 1 ? faces.slice(0, 20).map((one) => one.part.name) : [])];
+    const evidence = [
+      ...told.evidence,
+      ...(faces.length > 1 ? faces.slice(0, 20).map((one) => one.part.name) : []),
+    ];
     return {
       ...told,
       evidence,

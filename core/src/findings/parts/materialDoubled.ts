@@ -19,7 +19,12 @@ export const materialDoubled: Check = ({ state: { materials } }) => {
       subject: key,
       message: `${key}: it is equal to ${first.key} in all but the name.`,
       evidence: [],
-      mend: { kind: 'mergeMaterials' as const, materials: [key], into: first.key, origin: { from: 'evidence' as const, detail: `equal to ${first.key}` } },
+      mend: {
+        kind: 'mergeMaterials' as const,
+        materials: [key],
+        into: first.key,
+        origin: { from: 'evidence' as const, detail: `equal to ${first.key}` },
+      },
       safe: false,
       mendLabel: `Merge into ${first.key}`,
       target: { material: key },
@@ -28,12 +33,30 @@ export const materialDoubled: Check = ({ state: { materials } }) => {
 };
 
 /** All that is seen of a material, in one order. */
-function lookOf({ workflow, channels, alphaMode, alphaCutoff, doubleSided, thickness = 0, exponent, extras }: Material): string {
+function lookOf({
+  workflow,
+  channels,
+  alphaMode,
+  alphaCutoff,
+  doubleSided,
+  thickness = 0,
+  exponent,
+  extras,
+}: Material): string {
   const listed = Object.entries(channels)
     .flatMap(([name, channel]) => (channel ? [[name, channel.value, mapOf(channel)]] : []))
     .sort(([a], [b]) => (String(a) < String(b) ? -1 : 1));
   const kept = Object.entries(extras).sort(([a], [b]) => (a < b ? -1 : 1));
-  return JSON.stringify([workflow, listed, alphaMode, alphaMode === 'mask' ? alphaCutoff : 0, doubleSided, thickness, exponent, kept]);
+  return JSON.stringify([
+    workflow,
+    listed,
+    alphaMode,
+    alphaMode === 'mask' ? alphaCutoff : 0,
+    doubleSided,
+    thickness,
+    exponent,
+    kept,
+  ]);
 }
 
 function mapOf({ map }: Channel): unknown {

@@ -20,7 +20,11 @@ export const materialUnused: Check = ({ source, state, parts }) => {
       subject: key,
       message: `${key}: no face has this material.`,
       evidence: [],
-      mend: { kind: 'dropMaterials', materials: [key], origin: { from: 'evidence', detail: 'no face has it' } },
+      mend: {
+        kind: 'dropMaterials',
+        materials: [key],
+        origin: { from: 'evidence', detail: 'no face has it' },
+      },
       safe: false,
       mendLabel: 'Drop it',
       target: { material: key },

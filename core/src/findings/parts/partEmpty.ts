@@ -13,7 +13,11 @@ export const partEmpty: Check = ({ parts }) =>
           title: 'Empty part',
           message: `${part.name}: a mesh without a single face.`,
           evidence: [],
-          mend: { kind: 'editParts', change: { do: 'drop', parts: [part.key] }, origin: { from: 'evidence', detail: 'it shows nothing' } },
+          mend: {
+            kind: 'editParts',
+            change: { do: 'drop', parts: [part.key] },
+            origin: { from: 'evidence', detail: 'it shows nothing' },
+          },
           safe: false,
           mendLabel: 'Drop it',
         }),

@@ -28,10 +28,17 @@ export function shownShapes({ parts }: Pick<FindingContext, 'parts'>): ShownShap
   return [...shapes.values()];
 }
 
-/** The same without meshes whose coordinates had to be replaced: what is amiss with their faces follows from that. */
+/**
+ * The same without meshes whose coordinates had to be replaced: what is amiss with their faces follows from
+ * that.
+ */
 export function soundShapes(context: Pick<FindingContext, 'parts' | 'source'>): ShownShape[] {
-  const replaced = new Set(context.source.remarks.flatMap(({ code, subject }) => (code === 'shape.notFinite' ? [subject] : [])));
-  return shownShapes(context).filter(({ part, others }) => ![part, ...others].some(({ name }) => replaced.has(name)));
+  const replaced = new Set(
+    context.source.remarks.flatMap(({ code, subject }) => (code === 'shape.notFinite' ? [subject] : [])),
+  );
+  return shownShapes(context).filter(
+    ({ part, others }) => ![part, ...others].some(({ name }) => replaced.has(name)),
+  );
 }
 
 /** Keys of all parts that show a mesh. */
@@ -41,7 +48,9 @@ export function keysOf({ part, others }: ShownShape): string[] {
 
 /** `, and 3 other parts with it` where others show the same mesh. */
 export function withOthers({ others }: ShownShape): string {
-  return others.length === 0 ? '' : `, and ${others.length} other ${others.length === 1 ? 'part' : 'parts'} with the same mesh`;
+  return others.length === 0
+    ? ''
+    : `, and ${others.length} other ${others.length === 1 ? 'part' : 'parts'} with the same mesh`;
 }
 
 export function counted(count: number, one: string, many = `${one}s`): string {
@@ -56,7 +65,11 @@ export function capped(findings: Finding[]): Finding[] {
   if (findings.length <= MOST) return findings;
   const more = findings.slice(MOST);
   const last = findings[MOST - 1];
-  const evidence = [...last.evidence, `${more.length} more parts likewise`, ...more.slice(0, 20).map(({ subject }) => subject)];
+  const evidence = [
+    ...last.evidence,
+    `${more.length} more parts likewise`,
+    ...more.slice(0, 20).map(({ subject }) => subject),
+  ];
   return [...findings.slice(0, MOST - 1), { ...last, evidence }];
 }
 

@@ -5,9 +5,9 @@ import type { Check } from '../findingContext.ts';
 import { capped, counted, partFinding } from './partFinding.ts';
 
 /**
- * Parts of one name, or without any: edits, rules and engines go by names. A part of the name of what it hangs on is no
- * fault, since many writers name a mesh as its node; nor are equal names in different places of USD, whose paths tell them
- * apart.
+ * Parts of one name, or without any: edits, rules and engines go by names. A part of the name of what it
+ * hangs on is no fault, since many writers name a mesh as its node; nor are equal names in different places
+ * of USD, whose paths tell them apart.
  */
 export const partNameDoubled: Check = ({ parts, source }) => {
   const all = parts();
@@ -25,7 +25,11 @@ export const partNameDoubled: Check = ({ parts, source }) => {
     const again = first?.name === '' ? [first, ...others] : others;
     if (!first || again.length === 0) continue;
     const names = again.map((part) => ({ part: part.key, name: free(first.name || part.kind) }));
-    const mend: Edit = { kind: 'editParts', change: { do: 'rename', names }, origin: { from: 'evidence', detail: 'names tell parts apart' } };
+    const mend: Edit = {
+      kind: 'editParts',
+      change: { do: 'rename', names },
+      origin: { from: 'evidence', detail: 'names tell parts apart' },
+    };
     findings.push(
       partFinding(again[0], {
         code: 'part.nameDoubled',

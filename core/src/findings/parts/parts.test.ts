@@ -8,7 +8,14 @@ import { replay } from '../../edits/log.ts';
 import { writeModel } from '../../formats/writeModel.ts';
 import { type OpenAsset, openAsset } from '../../inspect.ts';
 import { memorySource } from '../../parcel/fileSource.ts';
-import { createDocument, createMesh, createNode, type PolygonMesh, type SceneDocument, Y_UP } from '../../scene/document.ts';
+import {
+  createDocument,
+  createMesh,
+  createNode,
+  type PolygonMesh,
+  type SceneDocument,
+  Y_UP,
+} from '../../scene/document.ts';
 import { createMapUse, createMaterial, type Material } from '../../scene/material.ts';
 import { BOX_QUADS, boxPoints } from '../../test/boxes.ts';
 import { findFindings } from '../checks.ts';
@@ -35,9 +42,21 @@ function box(name: string, min: number, max: number): PolygonMesh {
     points: Float64Array.from(boxPoints(min, max)),
     faceCounts: new Uint32Array(6).fill(4),
     faceCorners: Uint32Array.from(BOX_QUADS.flat()),
-    normals: { name: 'n', size: 3, domain: 'corner', values: Float64Array.from(NORMALS), index: Uint32Array.from({ length: 24 }, (_, i) => Math.floor(i / 4)) },
+    normals: {
+      name: 'n',
+      size: 3,
+      domain: 'corner',
+      values: Float64Array.from(NORMALS),
+      index: Uint32Array.from({ length: 24 }, (_, i) => Math.floor(i / 4)),
+    },
     uvSets: [
-      { name: 'uv', size: 2, domain: 'corner', values: Float64Array.of(0, 0, 1, 0, 1, 1, 0, 1), index: Uint32Array.from({ length: 24 }, (_, i) => i % 4) },
+      {
+        name: 'uv',
+        size: 2,
+        domain: 'corner',
+        values: Float64Array.of(0, 0, 1, 0, 1, 1, 0, 1),
+        index: Uint32Array.from({ length: 24 }, (_, i) => i % 4),
+      },
     ],
   });
 }
@@ -45,7 +64,11 @@ function box(name: string, min: number, max: number): PolygonMesh {
 function wood(name: string, colour: number): Material {
   const material = createMaterial(name, 'metalRough');
   const map = createMapUse('oak.png', 'baseColor');
-  material.channels.baseColor = { value: [colour, colour, colour], map, source: { from: 'file', detail: '' } };
+  material.channels.baseColor = {
+    value: [colour, colour, colour],
+    map,
+    source: { from: 'file', detail: '' },
+  };
   material.channels.roughness = { value: 0.5, map: null, source: { from: 'file', detail: '' } };
   return material;
 }
@@ -57,7 +80,10 @@ function pier(change: (document: SceneDocument) => void = () => {}): SceneDocume
   document.materials.push(wood('Oak', 1), wood('Tar', 0.25));
   document.images.push({ key: 'oak.png', written: 'oak.png', relative: 'oak.png', embedded: null });
   document.meshes.push(box('Post', 0, 1), box('Cap', 2, 3));
-  document.nodes.push(createNode('Post', 'mesh', -1, { mesh: 0, materials: [0] }), createNode('Cap', 'mesh', -1, { mesh: 1, materials: [1] }));
+  document.nodes.push(
+    createNode('Post', 'mesh', -1, { mesh: 0, materials: [0] }),
+    createNode('Cap', 'mesh', -1, { mesh: 1, materials: [1] }),
+  );
   change(document);
   return document;
 }
@@ -65,11 +91,20 @@ function pier(change: (document: SceneDocument) => void = () => {}): SceneDocume
 async function opened(document: SceneDocument, format: Format): Promise<OpenAsset> {
   const via = format === 'glb' ? 'fbx' : format;
   const name = `pier.${via}`;
-  const { files } = writeModel(prepareDocument(document, via, {}), name, { form: 'text', targetOf: () => ({ path: 'oak.png', embed: null }) });
-  const asset = await openAsset(memorySource('pier', { ...Object.fromEntries(files), ...bare(files), 'oak.png': image }), name);
+  const { files } = writeModel(prepareDocument(document, via, {}), name, {
+    form: 'text',
+    targetOf: () => ({ path: 'oak.png', embed: null }),
+  });
+  const asset = await openAsset(
+    memorySource('pier', { ...Object.fromEntries(files), ...bare(files), 'oak.png': image }),
+    name,
+  );
   if (format !== 'glb') return asset;
   const glb = await convertAsset(asset, 'pier.glb');
-  return openAsset(memorySource('pier', { 'pier.glb': await withoutEmptyUvs(glb.files.get('pier.glb') as Uint8Array) }), 'pier.glb');
+  return openAsset(
+    memorySource('pier', { 'pier.glb': await withoutEmptyUvs(glb.files.get('pier.glb') as Uint8Array) }),
+    'pier.glb',
+  );
 }
 
 /** OBJ as others write it: faces without a material have no name of one. */
@@ -78,7 +113,9 @@ function bare(files: ReadonlyMap<string, Uint8Array>): Record<string, Uint8Array
   if (!files.has('pier.obj')) return {};
   return {
     'pier.obj': new TextEncoder().encode(text('pier.obj').replaceAll('usemtl no_material', 'usemtl')),
-    'pier.mtl': new TextEncoder().encode(text('pier.mtl').replace(/newmtl no_material\n[\s\S]*?(?=newmtl |$)/, '')),
+    'pier.mtl': new TextEncoder().encode(
+      text('pier.mtl').replace(/newmtl no_material\n[\s\S]*?(?=newmtl |$)/, ''),
+    ),
   };
 }
 
@@ -91,16 +128,21 @@ async function withoutEmptyUvs(glb: Uint8Array): Promise<Uint8Array> {
   const io = new NodeIO().registerExtensions(ALL_EXTENSIONS);
   const gltf = await io.readBinary(glb);
   for (const mesh of gltf.getRoot().listMeshes())
-    for (const primitive of mesh.listPrimitives()) if (isZero(primitive.getAttribute('TEXCOORD_0')?.getArray())) primitive.setAttribute('TEXCOORD_0', null);
+    for (const primitive of mesh.listPrimitives())
+      if (isZero(primitive.getAttribute('TEXCOORD_0')?.getArray()))
+        primitive.setAttribute('TEXCOORD_0', null);
   return io.writeBinary(gltf);
 }
 
 function partsFindings({ source, images }: OpenAsset, edits: readonly Edit[] = []): Finding[] {
   const state: AssetState = edits.length > 0 ? replay(source, edits, images).state : initialState(source);
-  return findFindings(source, state, images).filter(({ code, step }) => step === 'parts' && !code.startsWith('slot.'));
+  return findFindings(source, state, images).filter(
+    ({ code, step }) => step === 'parts' && !code.startsWith('slot.'),
+  );
 }
 
-const told = (findings: readonly Finding[]) => findings.map(({ code, subject, severity }) => `${code} ${severity} ${subject}`);
+const told = (findings: readonly Finding[]) =>
+  findings.map(({ code, subject, severity }) => `${code} ${severity} ${subject}`);
 const turn = (mesh: PolygonMesh, faces: readonly number[]) => {
   for (const face of faces) mesh.faceCorners.subarray(face * 4, face * 4 + 4).reverse();
 };
@@ -108,7 +150,12 @@ const ALL = [0, 1, 2, 3, 4, 5];
 
 /** One fault each, with the formats that can hold it, and what is told of it. */
 const FAULTS: [string, readonly Format[], (document: SceneDocument) => void, string[]][] = [
-  ['all faces of a part turned', FORMATS, ({ meshes }) => turn(meshes[0], ALL), ['shape.insideOut warning Post']],
+  [
+    'all faces of a part turned',
+    FORMATS,
+    ({ meshes }) => turn(meshes[0], ALL),
+    ['shape.insideOut warning Post'],
+  ],
   [
     'normals that point inwards',
     FORMATS,
@@ -132,12 +179,18 @@ const FAULTS: [string, readonly Format[], (document: SceneDocument) => void, str
     },
     ['shape.noUv warning Post'],
   ],
-  ['UVs at one point', FORMATS, ({ meshes }) => meshes[0].uvSets[0].values.fill(0.3), ['shape.uvCollapsed warning Post']],
+  [
+    'UVs at one point',
+    FORMATS,
+    ({ meshes }) => meshes[0].uvSets[0].values.fill(0.3),
+    ['shape.uvCollapsed warning Post'],
+  ],
   [
     'UVs beyond an image that is clamped',
     ['fbx', 'usda', 'glb'],
     ({ meshes, materials }) => {
-      for (const layer of meshes[1].uvSets) layer.values.forEach((value, i, all) => all.fill(value * 2, i, i + 1));
+      for (const layer of meshes[1].uvSets)
+        layer.values.forEach((value, i, all) => all.fill(value * 2, i, i + 1));
       if (materials[1].channels.baseColor?.map) materials[1].channels.baseColor.map.wrap = ['clamp', 'clamp'];
     },
     ['shape.uvOutside warning Cap'],
@@ -160,16 +213,27 @@ const FAULTS: [string, readonly Format[], (document: SceneDocument) => void, str
   [
     'a unit that is too large',
     FORMATS,
-    (document) => void document.meshes.forEach(({ points }) => points.forEach((value, i, all) => all.fill(value * 60, i, i + 1))),
+    (document) =>
+      void document.meshes.forEach(({ points }) =>
+        points.forEach((value, i, all) => all.fill(value * 60, i, i + 1)),
+      ),
     ['shape.sizeImplausible warning pier'],
   ],
   [
     'a model far away',
     FORMATS,
-    (document) => void document.meshes.forEach(({ points }) => points.forEach((value, i, all) => all.fill(value + 200, i, i + 1))),
+    (document) =>
+      void document.meshes.forEach(({ points }) =>
+        points.forEach((value, i, all) => all.fill(value + 200, i, i + 1)),
+      ),
     ['shape.farOff warning pier'],
   ],
-  ['a part far away', FORMATS, ({ meshes }) => meshes[1].points.forEach((value, i, all) => all.fill(value + 22, i, i + 1)), ['shape.farOff warning Cap']],
+  [
+    'a part far away',
+    FORMATS,
+    ({ meshes }) => meshes[1].points.forEach((value, i, all) => all.fill(value + 22, i, i + 1)),
+    ['shape.farOff warning Cap'],
+  ],
   [
     'a part without a material',
     FORMATS,
@@ -178,7 +242,12 @@ const FAULTS: [string, readonly Format[], (document: SceneDocument) => void, str
     },
     ['part.noMaterial note Cap', 'material.unused note Tar'],
   ],
-  ['a material that nothing has', FORMATS, ({ materials }) => void materials.push(wood('Rope', 0.5)), ['material.unused note Rope']],
+  [
+    'a material that nothing has',
+    FORMATS,
+    ({ materials }) => void materials.push(wood('Rope', 0.5)),
+    ['material.unused note Rope'],
+  ],
   [
     'two equal materials',
     FORMATS,
@@ -194,7 +263,9 @@ describe('a model with one fault', () => {
     expect(told(partsFindings(await opened(pier(), format)))).toEqual([]);
   });
 
-  const cases = FAULTS.flatMap(([name, formats, change, expected]) => formats.map((format) => [name, format, change, expected] as const));
+  const cases = FAULTS.flatMap(([name, formats, change, expected]) =>
+    formats.map((format) => [name, format, change, expected] as const),
+  );
   it.each(cases)('is told of %s and of nothing else, as %s', async (_, format, change, expected) => {
     expect(told(partsFindings(await opened(pier(change), format))).sort()).toEqual(expected.sort());
   });
@@ -205,18 +276,42 @@ describe('a file as somebody wrote it', () => {
   const FACE = 'f 1/1/1 2/2/1 3/3/1 4/4/1\n';
   const MTL = 'newmtl Oak\nmap_Kd oak.png\n';
   const findings = async (obj: string, mtl = MTL) => {
-    const files = { 'sign.obj': new TextEncoder().encode(`mtllib sign.mtl\n${obj}`), 'sign.mtl': new TextEncoder().encode(mtl), 'oak.png': image };
+    const files = {
+      'sign.obj': new TextEncoder().encode(`mtllib sign.mtl\n${obj}`),
+      'sign.mtl': new TextEncoder().encode(mtl),
+      'oak.png': image,
+    };
     return told(partsFindings(await openAsset(memorySource('sign', files), 'sign.obj')));
   };
 
   it.each<[string, string, string[]]>([
     ['nothing', `o Sign\n${SQUARE}usemtl Oak\n${FACE}`, []],
-    ['a coordinate that is no number', `o Sign\n${SQUARE.replace('v 1 1 0', 'v nan 1 0')}usemtl Oak\n${FACE}`, ['shape.notFinite error Sign']],
-    ['a normal that is no number', `o Sign\n${SQUARE.replace('vn 0 0 1', 'vn nan 0 1')}usemtl Oak\n${FACE}`, ['shape.brokenNormals warning Sign']],
-    ['normals three times as long', `o Sign\n${SQUARE.replace('vn 0 0 1', 'vn 0 0 3')}usemtl Oak\n${FACE}`, ['shape.brokenNormals warning Sign']],
+    [
+      'a coordinate that is no number',
+      `o Sign\n${SQUARE.replace('v 1 1 0', 'v nan 1 0')}usemtl Oak\n${FACE}`,
+      ['shape.notFinite error Sign'],
+    ],
+    [
+      'a normal that is no number',
+      `o Sign\n${SQUARE.replace('vn 0 0 1', 'vn nan 0 1')}usemtl Oak\n${FACE}`,
+      ['shape.brokenNormals warning Sign'],
+    ],
+    [
+      'normals three times as long',
+      `o Sign\n${SQUARE.replace('vn 0 0 1', 'vn 0 0 3')}usemtl Oak\n${FACE}`,
+      ['shape.brokenNormals warning Sign'],
+    ],
     ['a face twice', `o Sign\n${SQUARE}usemtl Oak\n${FACE}${FACE}`, ['shape.doubledFaces warning Sign']],
-    ['a face and its back', `o Sign\n${SQUARE}usemtl Oak\n${FACE}f 4/4/1 3/3/1 2/2/1 1/1/1\n`, ['shape.doubledFaces note Sign']],
-    ['a face along a line', `o Sign\n${SQUARE}v 0.5 0 0\nusemtl Oak\n${FACE}f 1/1/1 5/2/1 2/3/1\n`, ['shape.degenerate warning Sign']],
+    [
+      'a face and its back',
+      `o Sign\n${SQUARE}usemtl Oak\n${FACE}f 4/4/1 3/3/1 2/2/1 1/1/1\n`,
+      ['shape.doubledFaces note Sign'],
+    ],
+    [
+      'a face along a line',
+      `o Sign\n${SQUARE}v 0.5 0 0\nusemtl Oak\n${FACE}f 1/1/1 5/2/1 2/3/1\n`,
+      ['shape.degenerate warning Sign'],
+    ],
     [
       'faces that name no UV among others that do',
       `o Sign\n${SQUARE}v 2 0 0\nv 2 1 0\nusemtl Oak\n${FACE}f 2//1 5//1 6//1 3//1\n`,
@@ -230,11 +325,18 @@ describe('a file as somebody wrote it', () => {
 
   it('is told of UVs that leave a clamped image, and of which that is', async () => {
     const obj = `o Sign\n${SQUARE.replace('vt 1 1', 'vt 3 3')}usemtl Oak\n${FACE}`;
-    expect(await findings(obj, 'newmtl Oak\nmap_Kd -clamp on oak.png\n')).toEqual(['shape.uvOutside warning Sign']);
+    expect(await findings(obj, 'newmtl Oak\nmap_Kd -clamp on oak.png\n')).toEqual([
+      'shape.uvOutside warning Sign',
+    ]);
   });
 
   it('has materials that say nothing, which are no doubles, and one without UVs that reads nothing', async () => {
-    expect(await findings(`o Sign\n${SQUARE}usemtl Oak\nf 1//1 2//1 3//1\nusemtl Tar\nf 1//1 3//1 4//1\n`, 'newmtl Oak\nnewmtl Tar\n')).toEqual([]);
+    expect(
+      await findings(
+        `o Sign\n${SQUARE}usemtl Oak\nf 1//1 2//1 3//1\nusemtl Tar\nf 1//1 3//1 4//1\n`,
+        'newmtl Oak\nnewmtl Tar\n',
+      ),
+    ).toEqual([]);
   });
 });
 
@@ -256,7 +358,12 @@ describe('what mends a finding', () => {
       false,
     ],
     ['shape.brokenNormals', ({ meshes }) => meshes[0].normals?.values.fill(0), false],
-    ['shape.pivotFar', ({ nodes }) => void Object.assign(nodes[1].transform, { translation: [0, 0, 9], geometricTranslation: [0, 0, -9] }), false],
+    [
+      'shape.pivotFar',
+      ({ nodes }) =>
+        void Object.assign(nodes[1].transform, { translation: [0, 0, 9], geometricTranslation: [0, 0, -9] }),
+      false,
+    ],
     [
       'part.nameDoubled',
       ({ nodes }) => {
@@ -280,12 +387,20 @@ describe('what mends a finding', () => {
 
   it('of a size offers the units that would fit, each with its size', async () => {
     const asset = await opened(
-      pier(({ meshes }) => meshes.forEach(({ points }) => points.forEach((value, i, all) => all.fill(value * 60, i, i + 1)))),
+      pier(({ meshes }) =>
+        meshes.forEach(({ points }) => points.forEach((value, i, all) => all.fill(value * 60, i, i + 1))),
+      ),
       'fbx',
     );
     const [finding] = partsFindings(asset);
-    expect(finding.message).toBe('pier: its longest side is 180 m; read in centimetres it would be 1.8 m. The file states its unit.');
-    expect(finding.choices?.map(({ label }) => label)).toEqual(['Read in centimetres: 1.8 m', 'Read in millimetres: 0.18 m', 'Read in inches: 4.6 m']);
+    expect(finding.message).toBe(
+      'pier: its longest side is 180 m; read in centimetres it would be 1.8 m. The file states its unit.',
+    );
+    expect(finding.choices?.map(({ label }) => label)).toEqual([
+      'Read in centimetres: 1.8 m',
+      'Read in millimetres: 0.18 m',
+      'Read in inches: 4.6 m',
+    ]);
     expect(partsFindings(asset, finding.choices?.[0].edits)).toEqual([]);
   });
 });

@@ -48,7 +48,11 @@ function upon(parts: readonly Part[]): Finding[] {
         title: 'Faces upon each other',
         message: `${part.name}: it lies upon ${other.name}, which shows the same mesh in the same place; they flicker.`,
         evidence: [],
-        mend: { kind: 'editParts', change: { do: 'drop', parts: [part.key] }, origin: { from: 'evidence', detail: `it lies upon ${other.name}` } },
+        mend: {
+          kind: 'editParts',
+          change: { do: 'drop', parts: [part.key] },
+          origin: { from: 'evidence', detail: `it lies upon ${other.name}` },
+        },
         safe: false,
         mendLabel: 'Drop it',
       }),

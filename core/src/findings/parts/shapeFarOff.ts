@@ -21,10 +21,24 @@ export const shapeFarOff: Check = ({ source, parts }): Finding[] => {
   const text = { code: 'shape.farOff', severity: 'warning', title: 'Far off', ...NO_MEND } as const;
   if (distance > LEAST && distance > TIMES * diagonalOf(bounds)) {
     const message = `${source.name}: it lies ${lengthInWords(distance)} from the origin, and is ${lengthInWords(diagonalOf(bounds))} large; views, pivots and precision suffer.`;
-    return [{ ...text, step: 'parts', key: 'shape.farOff', subject: source.name, message, evidence: [], target: {} }];
+    return [
+      {
+        ...text,
+        step: 'parts',
+        key: 'shape.farOff',
+        subject: source.name,
+        message,
+        evidence: [],
+        target: {},
+      },
+    ];
   }
   return strayed(all).map(({ part, distance: off }) =>
-    partFinding(part, { ...text, message: `${part.name}: it lies ${lengthInWords(off)} from everything else.`, evidence: [] }),
+    partFinding(part, {
+      ...text,
+      message: `${part.name}: it lies ${lengthInWords(off)} from everything else.`,
+      evidence: [],
+    }),
   );
 };
 

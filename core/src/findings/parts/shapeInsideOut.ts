@@ -1,6 +1,15 @@
 import type { Finding } from '../finding.ts';
 import type { Check } from '../findingContext.ts';
-import { capped, counted, keysOf, NO_MEND, partFinding, type ShownShape, soundShapes, withOthers } from './partFinding.ts';
+import {
+  capped,
+  counted,
+  keysOf,
+  NO_MEND,
+  partFinding,
+  type ShownShape,
+  soundShapes,
+  withOthers,
+} from './partFinding.ts';
 
 /** Closed bodies whose faces look inwards, and faces whose normals point the other way. */
 export const shapeInsideOut: Check = (context) => capped(soundShapes(context).flatMap(insideOut));
@@ -16,18 +25,27 @@ function insideOut(shape: ShownShape): Finding[] {
   const text = { code: 'shape.insideOut', severity: 'warning', title: 'Inside out' } as const;
   if (inward.solids > 0) {
     const whole = inward.solids === closed;
-    const what = closed === 1 ? 'it closes, and its faces look inwards' : `${inward.solids} of its ${closed} bodies look inwards`;
+    const what =
+      closed === 1
+        ? 'it closes, and its faces look inwards'
+        : `${inward.solids} of its ${closed} bodies look inwards`;
     return [
       partFinding(part, {
         ...text,
         message: `${part.name}: ${what}${withOthers(shape)}; where one side is drawn, the far wall shows.`,
         evidence: [
           `${counted(inward.faces, 'face looks', 'faces look')} into the volume that they close`,
-          ...(normals.written && normals.against > MOST_OF_IT ? ['its normals look outwards, against the order of the corners'] : []),
+          ...(normals.written && normals.against > MOST_OF_IT
+            ? ['its normals look outwards, against the order of the corners']
+            : []),
         ],
         ...(whole
           ? {
-              mend: { kind: 'editParts', change: { do: 'turnFaces', parts: keysOf(shape) }, origin: { from: 'evidence', detail: 'the volume is negative' } },
+              mend: {
+                kind: 'editParts',
+                change: { do: 'turnFaces', parts: keysOf(shape) },
+                origin: { from: 'evidence', detail: 'the volume is negative' },
+              },
               safe: facts.openEdges === 0 && facts.solids === closed,
               mendLabel: 'Turn its faces',
             }

@@ -14,7 +14,11 @@ export const shapeMixedWinding: Check = (context) =>
           title: 'Neighbours disagree',
           message: `${part.name}: ${counted(facts.mixedEdges, 'edge has', 'edges have')} faces that look to opposite sides${withOthers(shape)}; some of them are black or missing where one side is drawn.`,
           evidence: [`${facts.mixedEdges} edges of ${counted(facts.faces, 'face')}`],
-          mend: { kind: 'editParts', change: { do: 'agreeFaces', parts: keysOf(shape) }, origin: { from: 'evidence', detail: 'neighbours disagree' } },
+          mend: {
+            kind: 'editParts',
+            change: { do: 'agreeFaces', parts: keysOf(shape) },
+            origin: { from: 'evidence', detail: 'neighbours disagree' },
+          },
           // A body that closes has an outside; of a sheet it is the side that most of it looks to.
           safe: facts.openEdges === 0,
           mendLabel: 'Make them agree',

@@ -9,8 +9,9 @@ import { boundsOfParts, diagonalOf, distanceTo } from './placing.ts';
 const TIMES = 2;
 
 /**
- * A part's pivot far outside of it: it swings instead of spinning. Pivots within the asset are no fault, since parts of a
- * whole turn about its origin; nor are those of joints and skins, or of a model that lies far off as a whole.
+ * A part's pivot far outside of it: it swings instead of spinning. Pivots within the asset are no fault,
+ * since parts of a whole turn about its origin; nor are those of joints and skins, or of a model that lies
+ * far off as a whole.
  */
 export const shapePivotFar: Check = ({ source, parts }) => {
   const all = parts();
@@ -25,7 +26,12 @@ export const shapePivotFar: Check = ({ source, parts }) => {
       if (part.dropped || part.polygons === 0 || !part.pivot || !bounds) return [];
       const distance = distanceTo(bounds, part.pivot);
       const atOrigin = part.pivot.every((value) => Math.abs(value) < 1e-9);
-      if (distance <= TIMES * diagonalOf(bounds) || distanceTo(whole, part.pivot) <= size || (offWhole && atOrigin)) return [];
+      if (
+        distance <= TIMES * diagonalOf(bounds) ||
+        distanceTo(whole, part.pivot) <= size ||
+        (offWhole && atOrigin)
+      )
+        return [];
       return [
         partFinding(part, {
           code: 'shape.pivotFar',
@@ -53,7 +59,11 @@ function boundsBelow(parts: readonly Part[]): Map<string, Bounds> {
   for (const part of parts) {
     if (!part.bounds || part.dropped) continue;
     const passed = new Set<string>();
-    for (let above: Part | undefined = part; above && !passed.has(above.key); above = byKey.get(above.parent ?? '')) {
+    for (
+      let above: Part | undefined = part;
+      above && !passed.has(above.key);
+      above = byKey.get(above.parent ?? '')
+    ) {
       passed.add(above.key);
       const grown = mergeBounds([found.get(above.key) ?? null, part.bounds]);
       if (grown) found.set(above.key, grown);

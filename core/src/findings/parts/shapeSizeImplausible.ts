@@ -4,7 +4,10 @@ import type { Check } from '../findingContext.ts';
 import { lengthInWords } from '../surface/materialFinding.ts';
 import { boundsOfParts } from './placing.ts';
 
-/** Longest sides in metres beyond which a unit was misread more often than not; tighter where the file states none. */
+/**
+ * Longest sides in metres beyond which a unit was misread more often than not; tighter where the file states
+ * none.
+ */
 const LARGEST = 100;
 const LARGEST_UNSTATED = 30;
 const SMALLEST = 0.01;
@@ -20,9 +23,11 @@ export const shapeSizeImplausible: Check = ({ source, state: { intake }, parts }
   const stated = source.unitStated || intake.metresPerUnit !== null;
   if (!(longest > 0) || (longest >= SMALLEST && longest <= (stated ? LARGEST : LARGEST_UNSTATED))) return [];
   const taken = intake.metresPerUnit ?? source.metresPerUnit;
-  const fitting = LENGTH_UNITS.map(([name, metres]) => ({ name, metres, size: (longest / taken) * metres })).filter(
-    ({ metres, size }) => Math.abs(metres - taken) > 1e-12 && size >= USUAL[0] && size <= USUAL[1],
-  );
+  const fitting = LENGTH_UNITS.map(([name, metres]) => ({
+    name,
+    metres,
+    size: (longest / taken) * metres,
+  })).filter(({ metres, size }) => Math.abs(metres - taken) > 1e-12 && size >= USUAL[0] && size <= USUAL[1]);
   const [best] = fitting;
   const whether = source.unitStated ? 'The file states its unit' : 'The file does not state its unit';
   return [
@@ -34,11 +39,18 @@ export const shapeSizeImplausible: Check = ({ source, state: { intake }, parts }
       title: longest > 1 ? 'Very large' : 'Very small',
       subject: source.name,
       message: `${source.name}: its longest side is ${lengthInWords(longest)}${best ? `; read in ${best.name} it would be ${lengthInWords(best.size)}` : ''}. ${whether}.`,
-      evidence: [`one unit is taken as ${taken} m`, ...fitting.map(({ name, size }) => `in ${name}: ${lengthInWords(size)}`)],
+      evidence: [
+        `one unit is taken as ${taken} m`,
+        ...fitting.map(({ name, size }) => `in ${name}: ${lengthInWords(size)}`),
+      ],
       mend: null,
       safe: false,
       mendLabel: '',
-      choices: [...fitting.map(({ name, metres, size }) => choice(name, { ...intake, metresPerUnit: metres }, lengthInWords(size)))],
+      choices: [
+        ...fitting.map(({ name, metres, size }) =>
+          choice(name, { ...intake, metresPerUnit: metres }, lengthInWords(size)),
+        ),
+      ],
       target: {},
     },
   ];

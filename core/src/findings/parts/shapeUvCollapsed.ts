@@ -20,7 +20,9 @@ export const shapeUvCollapsed: Check = (context) =>
         faces.reduce((sum, { uvs }) => sum + uvs.collapsed, 0),
         'face',
       )} take no area of the image, though ${faces[0].material.key} reads one; all of each has one colour.`,
-      evidence: [`${faces[0].uvs.points === 1 ? 'all at one point' : 'at single points or along lines'} of the image`],
+      evidence: [
+        `${faces[0].uvs.points === 1 ? 'all at one point' : 'at single points or along lines'} of the image`,
+      ],
       ...NO_MEND,
     }),
   );
@@ -32,7 +34,9 @@ function isCollapsed({ uvs }: MappedFaces): boolean {
 
 /** Whether the images are palettes, or may be as long as nobody has looked at them. */
 function takesSwatches({ material, uvs }: MappedFaces, { slots }: FindingContext): boolean {
-  const known = slots.filter((slot) => slot.material.key === material.key).flatMap(({ facts }) => facts ?? []);
+  const known = slots
+    .filter((slot) => slot.material.key === material.key)
+    .flatMap(({ facts }) => facts ?? []);
   if (known.length === 0) return uvs.points > 1;
   return known.every(({ colours, flat }) => flat >= FLAT && colours <= MOST_COLOURS);
 }

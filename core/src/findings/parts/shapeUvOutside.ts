@@ -7,10 +7,14 @@ import { NO_MEND } from './partFinding.ts';
 
 /** UVs beyond an image that neither repeats nor comes in tiles: its border is drawn out. */
 export const shapeUvOutside: Check = (context) => {
-  const tiled = new Set(context.state.images.filter(({ tiles = [] }) => tiles.length > 1).map(({ key }) => key));
+  const tiled = new Set(
+    context.state.images.filter(({ tiles = [] }) => tiles.length > 1).map(({ key }) => key),
+  );
   return byMaterial(
     mappedFaces(context).filter(({ material, uvs }) =>
-      Object.values(material.channels).some((channel) => channel?.map && !tiled.has(channel.map.image) && reachesOut(uvs, channel.map)),
+      Object.values(material.channels).some(
+        (channel) => channel?.map && !tiled.has(channel.map.image) && reachesOut(uvs, channel.map),
+      ),
     ),
     (faces, where) => ({
       code: 'shape.uvOutside',
@@ -20,7 +24,11 @@ export const shapeUvOutside: Check = (context) => {
       evidence: faces
         .slice(0, 1)
         .flatMap(({ uvs: { range } }) =>
-          range ? [`u ${shown(range.min[0])} to ${shown(range.max[0])}, v ${shown(range.min[1])} to ${shown(range.max[1])}`] : [],
+          range
+            ? [
+                `u ${shown(range.min[0])} to ${shown(range.max[0])}, v ${shown(range.min[1])} to ${shown(range.max[1])}`,
+              ]
+            : [],
         ),
       ...NO_MEND,
     }),
@@ -29,10 +37,13 @@ export const shapeUvOutside: Check = (context) => {
 
 function reachesOut({ range }: SlotUvs, { wrap, transform }: MapUse): boolean {
   if (!range || !wrap.includes('clamp')) return false;
-  const corners = [range.min, [range.max[0], range.min[1]], range.max, [range.min[0], range.max[1]]].map(([u, v]) =>
-    transform ? transformUv(transform, u, v) : [u, v],
+  const corners = [range.min, [range.max[0], range.min[1]], range.max, [range.min[0], range.max[1]]].map(
+    ([u, v]) => (transform ? transformUv(transform, u, v) : [u, v]),
   );
-  return wrap.some((mode, axis) => mode === 'clamp' && corners.some((corner) => corner[axis] < -UV_SLACK || corner[axis] > 1 + UV_SLACK));
+  return wrap.some(
+    (mode, axis) =>
+      mode === 'clamp' && corners.some((corner) => corner[axis] < -UV_SLACK || corner[axis] > 1 + UV_SLACK),
+  );
 }
 
 function shown(value: number): string {

@@ -9,8 +9,8 @@ const TOLD = 0.8;
 const SURE = 0.95;
 
 /**
- * A normal map whose slopes only make sense with green the other way: bumps look like dents. Where the name states the
- * direction and the slopes belie it, nothing is turned without asking.
+ * A normal map whose slopes only make sense with green the other way: bumps look like dents. Where the name
+ * states the direction and the slopes belie it, nothing is turned without asking.
  */
 export const normalDirection: Check = ({ slots }) =>
   slots.flatMap((slot): Finding[] => {

@@ -6,7 +6,9 @@ import { addressOf, slotFinding } from './slotFinding.ts';
 /** Fewer unit vectors than this, and the map was scaled, blended or compressed carelessly. */
 const UNIT_SHARE = 0.75;
 
-/** A normal map whose vectors are not of length 1, or whose blue is empty and must be made from red and green. */
+/**
+ * A normal map whose vectors are not of length 1, or whose blue is empty and must be made from red and green.
+ */
 export const normalNotUnit: Check = ({ slots }) =>
   slots.flatMap((slot): Finding[] => {
     const { channel, map, file, facts } = slot;
@@ -25,7 +27,12 @@ export const normalNotUnit: Check = ({ slots }) =>
         title: repair === 'blue' ? 'Normal map without blue' : 'Normals not of unit length',
         message: `${file.path}: ${why}.`,
         evidence: [why, repair === 'blue' ? 'z = sqrt(1 - x^2 - y^2)' : 'each vector divided by its length'],
-        mend: { kind: 'adjustSlots', slots: [addressOf(slot)], change: { repair }, origin: { from: 'evidence', detail: why } },
+        mend: {
+          kind: 'adjustSlots',
+          slots: [addressOf(slot)],
+          change: { repair },
+          origin: { from: 'evidence', detail: why },
+        },
         safe: true,
         mendLabel: repair === 'blue' ? 'Rebuild blue' : 'Make unit length',
       }),

@@ -5,8 +5,12 @@ import type { Finding } from '../finding.ts';
 import type { Check, FindingContext } from '../findingContext.ts';
 import { editsOfSet, isAskedAbout } from './settlement.ts';
 
-/** A material for which several sets of images may be meant, or one that nothing speaks for: asked once for all its channels. */
-export const setAmbiguous: Check = (context) => context.settlement().matching.questions.map((question) => questionFinding(question, context));
+/**
+ * A material for which several sets of images may be meant, or one that nothing speaks for: asked once for
+ * all its channels.
+ */
+export const setAmbiguous: Check = (context) =>
+  context.settlement().matching.questions.map((question) => questionFinding(question, context));
 
 function questionFinding(question: SetQuestion, context: FindingContext): Finding {
   const { state } = context;
@@ -15,7 +19,9 @@ function questionFinding(question: SetQuestion, context: FindingContext): Findin
   const choices = material ? candidates.map((candidate) => editsOfSet(material, candidate, context)) : [];
   const lost = lostImages(question, context);
   const [first] = candidates;
-  const names = candidates.slice(0, 3).map(({ set }) => `"${set.label}"${set.folder ? ` in ${set.folder}` : ''}`);
+  const names = candidates
+    .slice(0, 3)
+    .map(({ set }) => `"${set.label}"${set.folder ? ` in ${set.folder}` : ''}`);
   const more = candidates.length > 3 ? ` or one of ${candidates.length - 3} others` : '';
   return {
     code: 'set.ambiguous',
@@ -46,7 +52,10 @@ function evidenceLine({ set, score, reasons }: SetEvidence): string {
 function lostImages({ material }: SetQuestion, context: FindingContext): string[] {
   const uses = usesOfImages(context.state);
   return context.state.images
-    .filter(({ key, status }) => status === 'missing' && (uses.get(key) ?? []).some((slot) => slot.material === material))
+    .filter(
+      ({ key, status }) =>
+        status === 'missing' && (uses.get(key) ?? []).some((slot) => slot.material === material),
+    )
     .filter(({ key }) => isAskedAbout(uses.get(key) ?? [], context.settlement().matching.questions))
     .map(({ written }) => written);
 }

@@ -11,16 +11,36 @@ import { findFindings } from '../checks.ts';
 describe('every set finds its material', () => {
   it.each<[string, string[], string[], Record<string, string>]>([
     ['equal names', ['Hull', 'Deck'], files('hull', 'deck'), { Hull: 'hull', Deck: 'deck' }],
-    ['decorated names', ['M_Hull', 'M_Deck'], files('T_Hull', 'T_Deck'), { M_Hull: 'T_Hull', M_Deck: 'T_Deck' }],
-    ['contained names', ['Mast', 'Mast_Rope', 'Rope'], files('mast', 'mast_rope', 'rope'), { Mast: 'mast', Mast_Rope: 'mast_rope', Rope: 'rope' }],
+    [
+      'decorated names',
+      ['M_Hull', 'M_Deck'],
+      files('T_Hull', 'T_Deck'),
+      { M_Hull: 'T_Hull', M_Deck: 'T_Deck' },
+    ],
+    [
+      'contained names',
+      ['Mast', 'Mast_Rope', 'Rope'],
+      files('mast', 'mast_rope', 'rope'),
+      { Mast: 'mast', Mast_Rope: 'mast_rope', Rope: 'rope' },
+    ],
     [
       'numbers',
       ['part_001', 'part_002', 'part_010'],
       files('part_001', 'part_002', 'part_010'),
       { part_001: 'part_001', part_002: 'part_002', part_010: 'part_010' },
     ],
-    ['folders', ['Hull', 'Deck'], ['hull/albedo.png', 'hull/normal.png', 'deck/albedo.png', 'deck/normal.png'], { Hull: 'hull/', Deck: 'deck/' }],
-    ['the only pair left', ['Hull', 'Material.001'], files('hull', 'zinc'), { Hull: 'hull', 'Material.001': 'zinc' }],
+    [
+      'folders',
+      ['Hull', 'Deck'],
+      ['hull/albedo.png', 'hull/normal.png', 'deck/albedo.png', 'deck/normal.png'],
+      { Hull: 'hull/', Deck: 'deck/' },
+    ],
+    [
+      'the only pair left',
+      ['Hull', 'Material.001'],
+      files('hull', 'zinc'),
+      { Hull: 'hull', 'Material.001': 'zinc' },
+    ],
   ])('by %s', (_, names, paths, expected) => {
     const found = mended({ materials: bare(...names), paths });
     expect(found).toHaveLength(paths.length);
@@ -29,7 +49,9 @@ describe('every set finds its material', () => {
       const name = slot.slice(0, slot.lastIndexOf(' '));
       expect(path.startsWith(`${expected[name]}_`) || path.startsWith(expected[name]), line).toBe(true);
       // `mast_` is also the beginning of `mast_rope_`: the channel must follow at once.
-      expect(path.slice(expected[name].length).replace(/^[_/]/, ''), line).toMatch(/^(color|albedo|normal)\.png$/);
+      expect(path.slice(expected[name].length).replace(/^[_/]/, ''), line).toMatch(
+        /^(color|albedo|normal)\.png$/,
+      );
     }
   });
 
@@ -42,19 +64,26 @@ describe('every set finds its material', () => {
       { name: 'hull', kind: 'mesh', parent: -1, polygons: 4, materials: ['Material.001'] },
       { name: 'deck', kind: 'mesh', parent: -1, polygons: 4, materials: ['Material.002'] },
     ];
-    expect(mended({ materials: bare('Material.001', 'Material.002'), paths: files('deck', 'hull'), source: { nodes } })).toContain(
-      'Material.001 baseColor: hull_color.png',
-    );
+    expect(
+      mended({
+        materials: bare('Material.001', 'Material.002'),
+        paths: files('deck', 'hull'),
+        source: { nodes },
+      }),
+    ).toContain('Material.001 baseColor: hull_color.png');
   });
 
   it('settles an empty slot by the set that the others read', () => {
     const material = testMaterial('Paint', { normal: 'hull_normal.png' });
-    expect(mended({ materials: [material], paths: files('hull', 'deck') })).toContain('Paint baseColor: hull_color.png');
+    expect(mended({ materials: [material], paths: files('hull', 'deck') })).toContain(
+      'Paint baseColor: hull_color.png',
+    );
   });
 });
 
 describe('what was written and lost', () => {
-  const written = (set: string): Material => testMaterial('Paint', { baseColor: `${set}_color.png`, normal: `${set}_normal.png` });
+  const written = (set: string): Material =>
+    testMaterial('Paint', { baseColor: `${set}_color.png`, normal: `${set}_normal.png` });
   it.each([
     ['another version', 'hull_v1', 'hull_v2'],
     ['another resolution', 'hull_4k', 'hull_1k'],
@@ -62,20 +91,30 @@ describe('what was written and lost', () => {
     ['a renamed set', 'tmp_hull', 'hull'],
   ])('is found under one shift: %s', (_, from, to) => {
     const missing = [`${from}_color.png`, `${from}_normal.png`];
-    expect(mended({ materials: [written(from)], missing, paths: files(to) })).toEqual([`Paint baseColor: ${to}_color.png`, `Paint normal: ${to}_normal.png`]);
+    expect(mended({ materials: [written(from)], missing, paths: files(to) })).toEqual([
+      `Paint baseColor: ${to}_color.png`,
+      `Paint normal: ${to}_normal.png`,
+    ]);
   });
 
   it('is found under other words for the channels', () => {
     const missing = ['hull_color.png', 'hull_normal.png'];
-    expect(mended({ materials: [written('hull')], missing, paths: ['hull_alb.png', 'hull_nrm.png'] })).toEqual([
-      'Paint baseColor: hull_alb.png',
-      'Paint normal: hull_nrm.png',
-    ]);
+    expect(
+      mended({ materials: [written('hull')], missing, paths: ['hull_alb.png', 'hull_nrm.png'] }),
+    ).toEqual(['Paint baseColor: hull_alb.png', 'Paint normal: hull_nrm.png']);
   });
 
   it('reads gloss for a lost roughness, inverted', () => {
     const material = testMaterial('Paint', { baseColor: 'hull_color.png', roughness: 'hull_rough.png' });
-    const { source, files: all, known: existing } = look({ materials: [material], missing: ['hull_rough.png'], paths: ['hull_color.png', 'hull_gloss.png'] });
+    const {
+      source,
+      files: all,
+      known: existing,
+    } = look({
+      materials: [material],
+      missing: ['hull_rough.png'],
+      paths: ['hull_color.png', 'hull_gloss.png'],
+    });
     const [{ channels }] = mendAsset(source, all, 'safe', existing).state.materials;
     expect(channels.roughness?.map).toMatchObject({ invert: true, component: 'r' });
   });
@@ -90,19 +129,33 @@ describe('doubts are asked once', () => {
   it('asks one question for a whole set, and its answer settles every channel', () => {
     const { findings, source, files: all } = look(rivals);
     const questions = findings.filter(({ severity }) => severity !== 'note');
-    expect(questions.map(({ code, subject, mend }) => [code, subject, mend])).toEqual([['set.ambiguous', 'Hull', null]]);
+    expect(questions.map(({ code, subject, mend }) => [code, subject, mend])).toEqual([
+      ['set.ambiguous', 'Hull', null],
+    ]);
     const [question] = questions;
-    expect(question.choices?.map(({ images }) => images)).toEqual([rivals.paths.slice(0, 2), rivals.paths.slice(2)]);
+    expect(question.choices?.map(({ images }) => images)).toEqual([
+      rivals.paths.slice(0, 2),
+      rivals.paths.slice(2),
+    ]);
     const wet = question.choices?.[1].edits ?? [];
-    expect(readings(replay(source, wet, all).state)).toEqual(['Hull baseColor: wet/hull_color.png', 'Hull normal: wet/hull_normal.png']);
+    expect(readings(replay(source, wet, all).state)).toEqual([
+      'Hull baseColor: wet/hull_color.png',
+      'Hull normal: wet/hull_normal.png',
+    ]);
     expect(mended(rivals)).toEqual([]);
     expect(mendAsset(source, all, 'all').state.materials[0].channels).toEqual({});
   });
 
   it('asks the same where the written images are lost, and says nothing twice', () => {
     const material = testMaterial('Hull', { baseColor: 'x/hull_color.png', normal: 'x/hull_normal.png' });
-    const { findings } = look({ ...rivals, materials: [material], missing: ['x/hull_color.png', 'x/hull_normal.png'] });
-    expect(findings.filter(({ severity }) => severity !== 'note').map(({ code, severity }) => [code, severity])).toEqual([['set.ambiguous', 'error']]);
+    const { findings } = look({
+      ...rivals,
+      materials: [material],
+      missing: ['x/hull_color.png', 'x/hull_normal.png'],
+    });
+    expect(
+      findings.filter(({ severity }) => severity !== 'note').map(({ code, severity }) => [code, severity]),
+    ).toEqual([['set.ambiguous', 'error']]);
   });
 
   it('takes equal files for no rivals', () => {
@@ -112,17 +165,33 @@ describe('doubts are asked once', () => {
   });
 
   it('takes one image at two sizes for no rivals, and the larger of them', () => {
-    const small: Paint = (x, y) => [Math.round(120 + 100 * Math.sin(x / 9)), Math.round(120 + 100 * Math.cos(y / 11)), 60];
+    const small: Paint = (x, y) => [
+      Math.round(120 + 100 * Math.sin(x / 9)),
+      Math.round(120 + 100 * Math.cos(y / 11)),
+      60,
+    ];
     const paths = ['1k/hull_color.png', '4k/hull_color.png'];
     const { files: all, facts } = parcel(paths, { [paths[0]]: small });
     const [low, high] = all;
     const big: number[] = [];
-    for (let y = 0; y < 2 * SIZE; y += 1) for (let x = 0; x < 2 * SIZE; x += 1) big.push(...small(x / 2, y / 2));
-    facts.set(high.sha256, lookAtPixels({ width: 2 * SIZE, height: 2 * SIZE, components: 3, data: Uint8Array.from(big) }));
+    for (let y = 0; y < 2 * SIZE; y += 1)
+      for (let x = 0; x < 2 * SIZE; x += 1) big.push(...small(x / 2, y / 2));
+    facts.set(
+      high.sha256,
+      lookAtPixels({ width: 2 * SIZE, height: 2 * SIZE, components: 3, data: Uint8Array.from(big) }),
+    );
     const state = testState(bare('Hull'));
     const source = { ...testSource(state), facesPerMaterial: { Hull: 3 } };
-    const twice = [low, { ...high, info: { ...(high.info as NonNullable<ParcelImage['info']>), width: 2 * SIZE, height: 2 * SIZE } }];
-    expect(readings(mendAsset(source, twice, 'safe', { facts }).state)).toEqual(['Hull baseColor: 4k/hull_color.png']);
+    const twice = [
+      low,
+      {
+        ...high,
+        info: { ...(high.info as NonNullable<ParcelImage['info']>), width: 2 * SIZE, height: 2 * SIZE },
+      },
+    ];
+    expect(readings(mendAsset(source, twice, 'safe', { facts }).state)).toEqual([
+      'Hull baseColor: 4k/hull_color.png',
+    ]);
   });
 
   it('remembers an answer for parcels of the same source, and for no other', () => {
@@ -131,30 +200,45 @@ describe('doubts are asked once', () => {
     expect(mended(again)).toEqual(['Hull baseColor: wet/hull_color.png', 'Hull normal: wet/hull_normal.png']);
     expect(mended({ ...again, source: { generator: 'other tools' } })).toEqual([]);
     // Another material of that source: the folder is evidence among rivals.
-    const deck = { ...again, materials: bare('Deck'), paths: rivals.paths.map((path) => path.replace('hull', 'deck')) };
+    const deck = {
+      ...again,
+      materials: bare('Deck'),
+      paths: rivals.paths.map((path) => path.replace('hull', 'deck')),
+    };
     expect(mended(deck)).toContain('Deck baseColor: wet/deck_color.png');
   });
 
   it('asks about silent names instead of guessing', () => {
-    const { findings } = look({ materials: bare('Material.001', 'Material.002'), paths: files('zinc', 'lead') });
+    const { findings } = look({
+      materials: bare('Material.001', 'Material.002'),
+      paths: files('zinc', 'lead'),
+    });
     expect(findings.filter(({ code }) => code === 'set.ambiguous')).toHaveLength(2);
   });
 
   it('says so when maps lie about and a material has none', () => {
     const { findings } = look({ materials: bare('Chrome'), paths: [...files('hull'), ...files('deck')] });
-    expect(findings.filter(({ severity }) => severity !== 'note').map(({ code }) => code)).toContain('set.ambiguous');
+    expect(findings.filter(({ severity }) => severity !== 'note').map(({ code }) => code)).toContain(
+      'set.ambiguous',
+    );
   });
 
   it('leaves to other models beside it what nothing ties to this one', () => {
     const of: Case = { materials: bare('Chrome'), paths: files('hull') };
     expect(mended({ ...of, source: { modelsAtHome: 2 } })).toEqual([]);
-    expect(look({ ...of, source: { modelsAtHome: 2 } }).findings.filter(({ severity }) => severity !== 'note')).toEqual([]);
+    expect(
+      look({ ...of, source: { modelsAtHome: 2 } }).findings.filter(({ severity }) => severity !== 'note'),
+    ).toEqual([]);
     expect(mended(of)).toHaveLength(2);
   });
 
   it('takes a word of two letters for no packed order', () => {
     const skin = testMaterial('Skin', { baseColor: 'wal67ar.jpg' });
-    expect(look({ materials: [skin], paths: ['wal67ar.jpg', 'wal69ar.jpg'] }).findings.filter(({ code }) => code === 'slot.candidate')).toEqual([]);
+    expect(
+      look({ materials: [skin], paths: ['wal67ar.jpg', 'wal69ar.jpg'] }).findings.filter(
+        ({ code }) => code === 'slot.candidate',
+      ),
+    ).toEqual([]);
   });
 
   it('lets one image feed the channels that a file states, whatever it is called after', () => {
@@ -165,7 +249,11 @@ describe('doubts are asked once', () => {
       occlusion: { ...packed, component: 'r' },
     });
     const paint: Paint = (x, y) => [200 + (x % 40), (y * 7) % 256, x % 2 ? 255 : 0];
-    const { findings } = look({ materials: [hull], paths: ['hull_roughness.jpg'], paints: { 'hull_roughness.jpg': paint } });
+    const { findings } = look({
+      materials: [hull],
+      paths: ['hull_roughness.jpg'],
+      paints: { 'hull_roughness.jpg': paint },
+    });
     expect(findings.filter(({ severity }) => severity !== 'note')).toEqual([]);
   });
 
@@ -180,7 +268,10 @@ describe('the UV layout', () => {
     let cells = '';
     for (let row = 0; row < 64; row += 1)
       for (let column = 0; column < 64; column += 4)
-        cells += row > 4 && row < 59 && (right ? column >= 36 && column < 60 : column >= 4 && column < 28) ? 'f' : '0';
+        cells +=
+          row > 4 && row < 59 && (right ? column >= 36 && column < 60 : column >= 4 && column < 28)
+            ? 'f'
+            : '0';
     return { cells, repeats: 0 };
   };
   const uvLayouts = { 'Material.001': half(false), 'Material.002': half(true) };
@@ -194,35 +285,44 @@ describe('the UV layout', () => {
   const paints = { 'zinc_color.png': painted(false), 'lead_color.png': painted(true) };
 
   it('decides where names are silent', () => {
-    expect(mended({ materials: bare('Material.001', 'Material.002'), paths, paints, source: { uvLayouts } })).toEqual([
-      'Material.001 baseColor: zinc_color.png',
-      'Material.002 baseColor: lead_color.png',
-    ]);
+    expect(
+      mended({ materials: bare('Material.001', 'Material.002'), paths, paints, source: { uvLayouts } }),
+    ).toEqual(['Material.001 baseColor: zinc_color.png', 'Material.002 baseColor: lead_color.png']);
   });
 
   it('puts a clear name in doubt that it belies, where another set fits', () => {
     const source = { uvLayouts: { lead: uvLayouts['Material.001'], zinc: uvLayouts['Material.002'] } };
     const { findings } = look({ materials: bare('lead', 'zinc'), paths, paints, source });
-    expect(findings.filter(({ code }) => code === 'set.ambiguous').map(({ subject }) => subject)).toEqual(['lead', 'zinc']);
+    expect(findings.filter(({ code }) => code === 'set.ambiguous').map(({ subject }) => subject)).toEqual([
+      'lead',
+      'zinc',
+    ]);
   });
 
   it('takes what is clear outside of the islands for background, and within for a cut-out', () => {
     const hull = testMaterial('Material.001', { baseColor: 'zinc_color.png' });
     const opacity = (alpha: Paint) => {
       const paint: Paint = (x, y) => [...painted(false)(x, y), ...alpha(x, y)];
-      return mended({ materials: [hull], paths: ['zinc_color.png'], paints: { 'zinc_color.png': paint }, source: { uvLayouts } }).filter((line) =>
-        line.includes('opacity'),
-      );
+      return mended({
+        materials: [hull],
+        paths: ['zinc_color.png'],
+        paints: { 'zinc_color.png': paint },
+        source: { uvLayouts },
+      }).filter((line) => line.includes('opacity'));
     };
     expect(opacity((x) => [x >= 2 && x < 30 ? 255 : 0])).toEqual([]);
-    expect(opacity((x, y) => [x >= 2 && x < 30 && y % 8 < 5 ? 255 : 0])).toEqual(['Material.001 opacity: zinc_color.png']);
+    expect(opacity((x, y) => [x >= 2 && x < 30 && y % 8 < 5 ? 255 : 0])).toEqual([
+      'Material.001 opacity: zinc_color.png',
+    ]);
   });
 });
 
 describe('alpha, gloss and several shading models', () => {
   const channelsOf = (of: Case, name: string) => {
     const { source, files: all, known: existing } = look(of);
-    return mendAsset(source, all, 'safe', existing).state.materials.find(({ key }) => key === name) as Material;
+    return mendAsset(source, all, 'safe', existing).state.materials.find(
+      ({ key }) => key === name,
+    ) as Material;
   };
   const noise: Paint = (x, y) => [90 + ((x * 31 + y * 17) % 120), 40 + ((x * 7 + y * 13) % 90), 30];
 
@@ -240,58 +340,101 @@ describe('alpha, gloss and several shading models', () => {
 
   it('keeps the alpha of an image whose colour is one value', () => {
     const material = testMaterial('Hull', { baseColor: 'hull_color.png' });
-    const plain: Case = { materials: [material], paths: ['hull_color.png'], paints: { 'hull_color.png': (x) => [80, 120, 60, x % 16 < 8 ? 255 : 0] } };
+    const plain: Case = {
+      materials: [material],
+      paths: ['hull_color.png'],
+      paints: { 'hull_color.png': (x) => [80, 120, 60, x % 16 < 8 ? 255 : 0] },
+    };
     const { channels, alphaMode } = channelsOf(plain, 'Hull');
     expect([channels.opacity?.map?.component, alphaMode]).toEqual(['a', 'mask']);
   });
 
   it('reads gloss as roughness inverted, from packed images too', () => {
     const paths = ['Hull_Albedo.png', 'Hull_MetallicSmoothness.png'];
-    const packed: Paint = (x, y) => [x % 2 ? 255 : 0, x % 2 ? 255 : 0, x % 2 ? 255 : 0, (x * 3 + y * 5) % 256];
-    const { channels } = channelsOf({ materials: bare('Hull'), paths, paints: { [paths[0]]: noise, [paths[1]]: packed } }, 'Hull');
+    const packed: Paint = (x, y) => [
+      x % 2 ? 255 : 0,
+      x % 2 ? 255 : 0,
+      x % 2 ? 255 : 0,
+      (x * 3 + y * 5) % 256,
+    ];
+    const { channels } = channelsOf(
+      { materials: bare('Hull'), paths, paints: { [paths[0]]: noise, [paths[1]]: packed } },
+      'Hull',
+    );
     expect(channels.roughness?.map).toMatchObject({ component: 'a', invert: true });
     expect(channels.metalness?.map).toMatchObject({ component: 'r', invert: false });
   });
 
   it('turns a material to spec/gloss for a set that is painted so, and takes metal/rough of two models', () => {
-    const specGloss = channelsOf({ materials: bare('Hull'), paths: ['hull_diffuse.png', 'hull_specular.png', 'hull_gloss.png'] }, 'Hull');
-    expect([specGloss.workflow, Object.keys(specGloss.channels).sort()]).toEqual(['specGloss', ['baseColor', 'glossiness', 'specularColor']]);
-    const both = ['hull_basecolor.png', 'hull_metallic.png', 'hull_roughness.png', 'hull_diffuse.png', 'hull_specular.png', 'hull_glossiness.png'];
+    const specGloss = channelsOf(
+      { materials: bare('Hull'), paths: ['hull_diffuse.png', 'hull_specular.png', 'hull_gloss.png'] },
+      'Hull',
+    );
+    expect([specGloss.workflow, Object.keys(specGloss.channels).sort()]).toEqual([
+      'specGloss',
+      ['baseColor', 'glossiness', 'specularColor'],
+    ]);
+    const both = [
+      'hull_basecolor.png',
+      'hull_metallic.png',
+      'hull_roughness.png',
+      'hull_diffuse.png',
+      'hull_specular.png',
+      'hull_glossiness.png',
+    ];
     const { source, files: all, known: cached } = look({ materials: bare('Hull'), paths: both });
     const { state } = mendAsset(source, all, 'safe', cached);
-    expect(readings(state).sort()).toEqual(['Hull baseColor: hull_basecolor.png', 'Hull metalness: hull_metallic.png', 'Hull roughness: hull_roughness.png']);
+    expect(readings(state).sort()).toEqual([
+      'Hull baseColor: hull_basecolor.png',
+      'Hull metalness: hull_metallic.png',
+      'Hull roughness: hull_roughness.png',
+    ]);
   });
 
   const METAL = ['basecolor', 'metallic', 'roughness'];
   const GLOSS = ['diffuse', 'specular', 'glossiness'];
   it.each<[string, string[], string[]]>([
     ['side by side', METAL.map((word) => `hull_${word}.png`), GLOSS.map((word) => `hull_${word}.png`)],
-    ['in two folders', METAL.map((word) => `mr/hull_${word}.png`), GLOSS.map((word) => `sg/hull_${word}.png`)],
+    [
+      'in two folders',
+      METAL.map((word) => `mr/hull_${word}.png`),
+      GLOSS.map((word) => `sg/hull_${word}.png`),
+    ],
     [
       'in two folders with one base colour each',
       METAL.map((word) => `mr/hull_${word}.png`),
       ['basecolor', 'specular', 'glossiness'].map((word) => `sg/hull_${word}.png`),
     ],
-  ])('never mixes two shading models %s: the one is taken, the other offered as a whole', (_, metal, gloss) => {
-    const of = { materials: bare('Hull'), paths: [...metal, ...gloss] };
-    const slots = (channels: string[], paths: string[]) => channels.map((channel, i) => `Hull ${channel}: ${paths[i]}`).sort();
-    const asMetal = slots(['baseColor', 'metalness', 'roughness'], metal);
-    const asGloss = slots(['baseColor', 'specularColor', 'glossiness'], gloss);
-    expect(mended(of).sort()).toEqual(asMetal);
-    expect(mended({ ...of, knowledge: { prefers: 'specGloss' } }).sort()).toEqual(asGloss);
+  ])(
+    'never mixes two shading models %s: the one is taken, the other offered as a whole',
+    (_, metal, gloss) => {
+      const of = { materials: bare('Hull'), paths: [...metal, ...gloss] };
+      const slots = (channels: string[], paths: string[]) =>
+        channels.map((channel, i) => `Hull ${channel}: ${paths[i]}`).sort();
+      const asMetal = slots(['baseColor', 'metalness', 'roughness'], metal);
+      const asGloss = slots(['baseColor', 'specularColor', 'glossiness'], gloss);
+      expect(mended(of).sort()).toEqual(asMetal);
+      expect(mended({ ...of, knowledge: { prefers: 'specGloss' } }).sort()).toEqual(asGloss);
 
-    const { source, files: all, known } = look(of);
-    const safe = mendAsset(source, all, 'safe', known);
-    const offer = safe.findings.find(({ code }) => code === 'slot.otherModel');
-    const taken = replay(source, [...safe.edits, ...(offer?.choices?.[0].edits ?? [])], all).state;
-    expect(readings(taken).sort()).toEqual(asGloss);
-    expect(taken.materials[0].workflow).toBe('specGloss');
-    // And back again.
-    const back = findFindings(source, taken, all, known).find(({ code }) => code === 'slot.otherModel');
-    expect(readings(replay(source, [...safe.edits, ...(offer?.choices?.[0].edits ?? []), ...(back?.choices?.[0].edits ?? [])], all).state).sort()).toEqual(
-      asMetal,
-    );
-  });
+      const { source, files: all, known } = look(of);
+      const safe = mendAsset(source, all, 'safe', known);
+      const offer = safe.findings.find(({ code }) => code === 'slot.otherModel');
+      const taken = replay(source, [...safe.edits, ...(offer?.choices?.[0].edits ?? [])], all).state;
+      expect(readings(taken).sort()).toEqual(asGloss);
+      expect(taken.materials[0].workflow).toBe('specGloss');
+      // And back again.
+      const back = findFindings(source, taken, all, known).find(({ code }) => code === 'slot.otherModel');
+      expect(
+        readings(
+          replay(
+            source,
+            [...safe.edits, ...(offer?.choices?.[0].edits ?? []), ...(back?.choices?.[0].edits ?? [])],
+            all,
+          ).state,
+        ).sort(),
+      ).toEqual(asMetal);
+    },
+  );
 
   it('fills up the shading model that a material has begun with', () => {
     const [base, specular] = ['hull_diffuse.png', 'hull_specular.png'];
@@ -313,7 +456,11 @@ describe('alpha, gloss and several shading models', () => {
       const length = Math.hypot(dx, up, 1);
       return [127.5 * (1 - dx / length), 127.5 * (1 - up / length), 127.5 * (1 + 1 / length)].map(Math.round);
     };
-    const of: Case = { materials: bare('Hull'), paths: ['hull_color.png', 'hull_normal_dx.png'], paints: { 'hull_normal_dx.png': bumps } };
+    const of: Case = {
+      materials: bare('Hull'),
+      paths: ['hull_color.png', 'hull_normal_dx.png'],
+      paints: { 'hull_normal_dx.png': bumps },
+    };
     const { source, files: all, known } = look(of);
     const safe = mendAsset(source, all, 'safe', known);
     expect(safe.state.materials[0].channels.normal?.map?.normalY).toBe('Y-');
@@ -322,13 +469,19 @@ describe('alpha, gloss and several shading models', () => {
     for (const choice of question?.choices ?? []) {
       const { state } = replay(source, [...safe.edits, ...choice.edits], all);
       expect(state.materials[0].channels.normal?.map?.normalY).toBe(choice.id);
-      expect(findFindings(source, state, all, known).filter(({ code }) => code === 'normal.direction')).toEqual([]);
+      expect(
+        findFindings(source, state, all, known).filter(({ code }) => code === 'normal.direction'),
+      ).toEqual([]);
     }
   });
 
   it('never empties a slot on pixel evidence alone', () => {
     const material = testMaterial('Hull', { baseColor: 'a.png', roughness: 'b.png' });
-    const of: Case = { materials: [material], paths: ['a.png', 'b.png'], paints: { 'a.png': noise, 'b.png': noise } };
+    const of: Case = {
+      materials: [material],
+      paths: ['a.png', 'b.png'],
+      paints: { 'a.png': noise, 'b.png': noise },
+    };
     const { source, files: all, known, findings } = look(of);
     const pixels = findings.find(({ code }) => code === 'slot.pixels');
     expect([pixels?.mend, pixels?.choices?.map(({ id }) => id)]).toEqual([null, ['clear']]);

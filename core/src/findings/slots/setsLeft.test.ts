@@ -11,8 +11,19 @@ describe('what is left', () => {
     const glass = testMaterial('Pane');
     glass.channels.opacity = { value: 0.22, map: null, source: { from: 'file', detail: 'd' } };
     glass.alphaMode = 'blend';
-    const remark = { code: 'read.opacityContradiction', severity: 'warning' as const, subject: 'Pane', message: 'd is 0.22 and Tr is 0.22', count: 1 };
-    const { source, files: all, known: existing, findings } = look({ materials: [glass], paths: [], source: { remarks: [remark] } });
+    const remark = {
+      code: 'read.opacityContradiction',
+      severity: 'warning' as const,
+      subject: 'Pane',
+      message: 'd is 0.22 and Tr is 0.22',
+      count: 1,
+    };
+    const {
+      source,
+      files: all,
+      known: existing,
+      findings,
+    } = look({ materials: [glass], paths: [], source: { remarks: [remark] } });
     const question = findings.find(({ code }) => code === remark.code);
     expect(question?.choices?.map(({ label }) => label)).toEqual(['Opaque', 'Opacity 0.22']);
     for (const [i, mode, value] of [
@@ -20,7 +31,10 @@ describe('what is left', () => {
       [1, 'blend', 0.22],
     ] as const) {
       const { state } = replay(source, question?.choices?.[i].edits ?? [], all);
-      expect([state.materials[0].alphaMode, state.materials[0].channels.opacity?.value]).toEqual([mode, value]);
+      expect([state.materials[0].alphaMode, state.materials[0].channels.opacity?.value]).toEqual([
+        mode,
+        value,
+      ]);
       expect(findFindings(source, state, all, existing).map(({ code }) => code)).not.toContain(remark.code);
     }
   });
@@ -28,7 +42,11 @@ describe('what is left', () => {
   it('asks once for all materials whose opacities contradict themselves', () => {
     const panes = ['Pane', 'Door', 'Roof'].map((name, i) => {
       const material = testMaterial(name);
-      material.channels.opacity = { value: [0.22, 0.22, 0.4][i], map: null, source: { from: 'file', detail: 'd' } };
+      material.channels.opacity = {
+        value: [0.22, 0.22, 0.4][i],
+        map: null,
+        source: { from: 'file', detail: 'd' },
+      };
       material.alphaMode = 'blend';
       return material;
     });
@@ -39,38 +57,64 @@ describe('what is left', () => {
       message: 'd and Tr cannot both hold',
       count: 1,
     }));
-    const { source, files: all, known: cached, findings } = look({ materials: panes, paths: [], source: { remarks } });
+    const {
+      source,
+      files: all,
+      known: cached,
+      findings,
+    } = look({ materials: panes, paths: [], source: { remarks } });
     const questions = findings.filter(({ code }) => code === 'read.opacityContradiction');
     expect(questions).toHaveLength(1);
     expect(questions[0].choices?.map(({ label }) => label)).toEqual(['Opaque', 'As taken from the file']);
     const [opaque, taken] = (questions[0].choices ?? []).map(({ edits }) => replay(source, edits, all).state);
-    const opacities = (state: AssetState) => state.materials.map(({ channels, alphaMode }) => [alphaMode, channels.opacity?.value]);
+    const opacities = (state: AssetState) =>
+      state.materials.map(({ channels, alphaMode }) => [alphaMode, channels.opacity?.value]);
     expect(opacities(opaque)).toEqual(Array(3).fill(['opaque', 1]));
     expect(opacities(taken)).toEqual([0.22, 0.22, 0.4].map((value) => ['blend', value]));
-    for (const state of [opaque, taken]) expect(findFindings(source, state, all, cached).map(({ code }) => code)).not.toContain('read.opacityContradiction');
+    for (const state of [opaque, taken])
+      expect(findFindings(source, state, all, cached).map(({ code }) => code)).not.toContain(
+        'read.opacityContradiction',
+      );
     // One that was settled by itself leaves the others open.
     const { state } = replay(
       source,
-      [{ kind: 'setAlpha', materials: ['Pane'], change: { opacity: 1, alphaMode: 'opaque' }, origin: { from: 'hand', detail: '' } }],
+      [
+        {
+          kind: 'setAlpha',
+          materials: ['Pane'],
+          change: { opacity: 1, alphaMode: 'opaque' },
+          origin: { from: 'hand', detail: '' },
+        },
+      ],
       all,
     );
-    const [rest] = findFindings(source, state, all, cached).filter(({ code }) => code === 'read.opacityContradiction');
+    const [rest] = findFindings(source, state, all, cached).filter(
+      ({ code }) => code === 'read.opacityContradiction',
+    );
     expect(rest.evidence.map((line) => line.split(':')[0])).toEqual(['Door', 'Roof']);
   });
 
   it('tells a material that lacks what its siblings have', () => {
-    const full = ['A', 'B', 'C'].map((name) => testMaterial(name, { baseColor: `${name}_c.png`, normal: `${name}_n.png` }));
+    const full = ['A', 'B', 'C'].map((name) =>
+      testMaterial(name, { baseColor: `${name}_c.png`, normal: `${name}_n.png` }),
+    );
     const poor = testMaterial('D', { baseColor: 'D_c.png' });
-    const { findings } = look({ materials: [...full, poor], paths: ['A_c.png', 'A_n.png', 'B_c.png', 'B_n.png', 'C_c.png', 'C_n.png', 'D_c.png'] });
+    const { findings } = look({
+      materials: [...full, poor],
+      paths: ['A_c.png', 'A_n.png', 'B_c.png', 'B_n.png', 'C_c.png', 'C_n.png', 'D_c.png'],
+    });
     const lacking = findings.filter(({ code }) => code === 'slot.lacking');
-    expect(lacking.map(({ subject, severity, target }) => [subject, severity, target.channel as ChannelName])).toEqual([['D', 'note', 'normal']]);
+    expect(
+      lacking.map(({ subject, severity, target }) => [subject, severity, target.channel as ChannelName]),
+    ).toEqual([['D', 'note', 'normal']]);
   });
 });
 
 describe('evidence beside names', () => {
   const strip = (from: number, to: number) => {
     let cells = '';
-    for (let row = 0; row < 64; row += 1) for (let column = 0; column < 64; column += 4) cells += column >= from && column < to ? 'f' : '0';
+    for (let row = 0; row < 64; row += 1)
+      for (let column = 0; column < 64; column += 4) cells += column >= from && column < to ? 'f' : '0';
     return { cells, repeats: 0 };
   };
 
@@ -86,20 +130,30 @@ describe('evidence beside names', () => {
 
   it('takes the folder that other materials read from, among rivals', () => {
     const hull = testMaterial('Hull', { baseColor: 'dry/hull_color.png' });
-    const found = mended({ materials: [hull, ...bare('Deck')], paths: ['dry/hull_color.png', 'wet/deck_color.png', 'dry/deck_color.png'] });
+    const found = mended({
+      materials: [hull, ...bare('Deck')],
+      paths: ['dry/hull_color.png', 'wet/deck_color.png', 'dry/deck_color.png'],
+    });
     expect(found).toContain('Deck baseColor: dry/deck_color.png');
   });
 
   it('asks which of two images of one name completes a set', () => {
     const hull = testMaterial('Paint', { normal: 'hull_normal.png' });
-    const of: Case = { materials: [hull], paths: ['hull_normal.png', 'dry/hull_color.png', 'wet/hull_color.png'] };
+    const of: Case = {
+      materials: [hull],
+      paths: ['hull_normal.png', 'dry/hull_color.png', 'wet/hull_color.png'],
+    };
     expect(mended(of)).toEqual(['Paint normal: hull_normal.png']);
     expect(look(of).findings.find(({ code }) => code === 'set.ambiguous')?.choices).toHaveLength(2);
   });
 
   it('tells slots of one lost path apart by the sets of their materials', () => {
     const lost = (name: string) => testMaterial(name, { baseColor: 'x/albedo_v1.png' });
-    const found = mended({ materials: [lost('Hull'), lost('Deck')], missing: ['x/albedo_v1.png'], paths: ['hull/albedo_v2.png', 'deck/albedo_v2.png'] });
+    const found = mended({
+      materials: [lost('Hull'), lost('Deck')],
+      missing: ['x/albedo_v1.png'],
+      paths: ['hull/albedo_v2.png', 'deck/albedo_v2.png'],
+    });
     expect(found).toEqual(['Hull baseColor: hull/albedo_v2.png', 'Deck baseColor: deck/albedo_v2.png']);
   });
 
@@ -125,6 +179,8 @@ describe('evidence beside names', () => {
         paints: { 'bulb_color.png': (x) => [x % 3, 1, 2] },
       }).findings.map(({ code }) => code);
     expect(codesOf({ baseColor: 'bulb_color.png' })).toContain('colour.albedoRange');
-    expect(codesOf({ baseColor: 'bulb_color.png', emission: 'bulb_glow.png' })).not.toContain('colour.albedoRange');
+    expect(codesOf({ baseColor: 'bulb_color.png', emission: 'bulb_glow.png' })).not.toContain(
+      'colour.albedoRange',
+    );
   });
 });

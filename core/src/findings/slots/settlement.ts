@@ -1,4 +1,11 @@
-import { type AssetState, type Edit, findMaterial, type SlotAddress, type SlotAssignment, type WorkflowChange } from '../../asset/asset.ts';
+import {
+  type AssetState,
+  type Edit,
+  findMaterial,
+  type SlotAddress,
+  type SlotAssignment,
+  type WorkflowChange,
+} from '../../asset/asset.ts';
 import type { MapUse, Material } from '../../scene/material.ts';
 import type { SetMatching, SetQuestion } from '../../sets/matchSets.ts';
 import type { SetEvidence } from '../../sets/setEvidence.ts';
@@ -22,7 +29,10 @@ export interface Settlement {
   workflows: WorkflowChange[];
   /** Files for missing images, by the image's key. */
   links: ReadonlyMap<string, LinkProposal>;
-  /** Missing images whose slots want to be read in another way than written: the assignments instead, by the image's key. */
+  /**
+   * Missing images whose slots want to be read in another way than written: the assignments instead, by the
+   * image's key.
+   */
   rewired: ReadonlyMap<string, Suggestion[]>;
 }
 
@@ -58,7 +68,10 @@ export function resolveSets(matching: SetMatching, inputs: OfferInputs): Settlem
   return { matching, fills, workflows, links, rewired };
 }
 
-/** One file that every slot of a missing image can read just as it is written; null where they need other wiring. */
+/**
+ * One file that every slot of a missing image can read just as it is written; null where they need other
+ * wiring.
+ */
 function asLink(suggestions: readonly Suggestion[], state: AssetState): LinkProposal | null {
   const [first] = suggestions;
   if (suggestions.some(({ image }) => image !== first.image)) return null;
@@ -80,20 +93,28 @@ function readsSame(map: MapUse, { component, invert, channel }: SlotAssignment):
   if (readsInverted(map) !== invert) return false;
   if (map.component === component) return true;
   const first = new Set(['rgb', 'r', 'luminance']);
-  return first.has(map.component) && first.has(component) && channel !== 'baseColor' && channel !== 'emission';
+  return (
+    first.has(map.component) && first.has(component) && channel !== 'baseColor' && channel !== 'emission'
+  );
 }
 
 /** The edits by which a set becomes a material's, and the files that it brings. */
 export function editsOfSet(material: Material, evidence: SetEvidence, inputs: OfferInputs): FindingChoice {
   const { state } = inputs;
   const { suggestions, workflow } = offerSet(material, evidence, inputs);
-  const origin = { from: 'hand' as const, detail: `the set "${evidence.set.label}" was chosen for ${material.key}` };
+  const origin = {
+    from: 'hand' as const,
+    detail: `the set "${evidence.set.label}" was chosen for ${material.key}`,
+  };
   const edits: Edit[] = [];
   const byImage = new Map<string, Suggestion[]>();
   for (const suggestion of suggestions) {
-    if (suggestion.missing !== null) byImage.set(suggestion.missing, [...(byImage.get(suggestion.missing) ?? []), suggestion]);
+    if (suggestion.missing !== null)
+      byImage.set(suggestion.missing, [...(byImage.get(suggestion.missing) ?? []), suggestion]);
   }
-  const assignments: SlotAssignment[] = suggestions.filter(({ missing }) => missing === null).map(assignmentOf);
+  const assignments: SlotAssignment[] = suggestions
+    .filter(({ missing }) => missing === null)
+    .map(assignmentOf);
   const links: { image: string; path: string; reason: string }[] = [];
   for (const [key, own] of byImage) {
     const link = asLink(own, state);
@@ -101,7 +122,8 @@ export function editsOfSet(material: Material, evidence: SetEvidence, inputs: Of
     else assignments.push(...own.map(assignmentOf));
   }
   if (links.length > 0) edits.push({ kind: 'linkImages', links, origin });
-  if (assignments.length > 0) edits.push({ kind: 'assignSlots', assignments, ...(workflow ? { workflows: [workflow] } : {}), origin });
+  if (assignments.length > 0)
+    edits.push({ kind: 'assignSlots', assignments, ...(workflow ? { workflows: [workflow] } : {}), origin });
   return {
     id: evidence.set.id,
     label: evidence.set.label,
@@ -112,11 +134,20 @@ export function editsOfSet(material: Material, evidence: SetEvidence, inputs: Of
 }
 
 /** The assignment of a suggestion, without why. */
-export function assignmentOf({ reason: _reason, setReason: _set, confidence: _confidence, missing: _missing, ...assignment }: Suggestion): SlotAssignment {
+export function assignmentOf({
+  reason: _reason,
+  setReason: _set,
+  confidence: _confidence,
+  missing: _missing,
+  ...assignment
+}: Suggestion): SlotAssignment {
   return assignment;
 }
 
 /** True where every slot that reads an image belongs to a material whose set is asked about. */
 export function isAskedAbout(slots: readonly SlotAddress[], questions: readonly SetQuestion[]): boolean {
-  return slots.length > 0 && slots.every((slot) => questions.some(({ material, partial }) => !partial && material === slot.material));
+  return (
+    slots.length > 0 &&
+    slots.every((slot) => questions.some(({ material, partial }) => !partial && material === slot.material))
+  );
 }

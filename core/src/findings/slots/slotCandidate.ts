@@ -6,12 +6,16 @@ import { assignmentOf, SURE_IMAGE } from './settlement.ts';
 import { slotPackedWhole } from './slotPackedWhole.ts';
 
 /**
- * Empty slots for which an image of the material's own set lies in the parcel: one finding a material for all that is
- * plain, and one for each image that is doubtful.
+ * Empty slots for which an image of the material's own set lies in the parcel: one finding a material for all
+ * that is plain, and one for each image that is doubtful.
  */
 export const slotCandidate: Check = (context) => {
   // A packed image that is read whole is the subject of slot.packedWhole, with all its channels.
-  const split = new Set(slotPackedWhole(context).flatMap(({ mend }) => (mend?.kind === 'assignSlots' ? mend.assignments.map(idOf) : [])));
+  const split = new Set(
+    slotPackedWhole(context).flatMap(({ mend }) =>
+      mend?.kind === 'assignSlots' ? mend.assignments.map(idOf) : [],
+    ),
+  );
   const groups = new Map<string, Suggestion[]>();
   for (const suggestion of context.settlement().fills) {
     if (split.has(idOf(suggestion))) continue;
@@ -25,7 +29,10 @@ export const slotCandidate: Check = (context) => {
 function candidateFinding(key: string, suggestions: readonly Suggestion[], context: FindingContext): Finding {
   const [{ material, channel, image }] = suggestions;
   const safe = suggestions.every(({ confidence }) => confidence >= SURE_IMAGE);
-  const evidence = [suggestions[0].setReason, ...suggestions.map((one) => `${one.image}: ${one.channel}, ${one.reason}`)].filter(Boolean);
+  const evidence = [
+    suggestions[0].setReason,
+    ...suggestions.map((one) => `${one.image}: ${one.channel}, ${one.reason}`),
+  ].filter(Boolean);
   return {
     code: 'slot.candidate',
     step: 'slots',
@@ -77,7 +84,8 @@ function idOf({ material, channel, image }: SlotAssignment): string {
 
 function sentence(suggestions: readonly Suggestion[], material: string): string {
   const channels = suggestions.map(({ channel }) => channel);
-  const list = channels.length === 1 ? channels[0] : `${channels.slice(0, -1).join(', ')} and ${channels.at(-1)}`;
+  const list =
+    channels.length === 1 ? channels[0] : `${channels.slice(0, -1).join(', ')} and ${channels.at(-1)}`;
   const images = [...new Set(suggestions.map(({ image }) => image))];
   const subject = images.length === 1 ? images[0] : `${images.length} images, such as ${images[0]},`;
   return `${subject} could feed ${list} of ${material}.`;

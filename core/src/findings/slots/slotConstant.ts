@@ -3,7 +3,10 @@ import type { Finding } from '../finding.ts';
 import type { Check } from '../findingContext.ts';
 import { addressOf, slotFinding } from './slotFinding.ts';
 
-/** An image that is one value all over, as far as the slot reads it: the value alone does the same for no memory. */
+/**
+ * An image that is one value all over, as far as the slot reads it: the value alone does the same for no
+ * memory.
+ */
 export const slotConstant: Check = ({ slots }) =>
   slots.flatMap((slot): Finding[] => {
     const { file, facts, channel, content, map } = slot;
@@ -14,7 +17,15 @@ export const slotConstant: Check = ({ slots }) =>
     const constant = constantValue(channel, content, facts);
     if (!constant) return [];
     // A packed image stays for its other components; then nothing is saved.
-    if (slots.some((other) => other.file?.path === file.path && other.facts && !constantValue(other.channel, other.content, other.facts))) return [];
+    if (
+      slots.some(
+        (other) =>
+          other.file?.path === file.path &&
+          other.facts &&
+          !constantValue(other.channel, other.content, other.facts),
+      )
+    )
+      return [];
     const saved = memoryOf(facts);
     return [
       slotFinding(slot, {
@@ -23,7 +34,10 @@ export const slotConstant: Check = ({ slots }) =>
         severity: 'note',
         title: 'A map of one value',
         message: `${file.path} is ${constant.words} all over; as a value it saves ${saved} of memory.`,
-        evidence: [constant.evidence, `${facts.width} x ${facts.height} with its smaller levels takes ${saved} once shown`],
+        evidence: [
+          constant.evidence,
+          `${facts.width} x ${facts.height} with its smaller levels takes ${saved} once shown`,
+        ],
         mend: {
           kind: 'unmapSlots',
           slots: [{ ...addressOf(slot), value: constant.value }],

@@ -10,7 +10,11 @@ export const slotContradiction: Check = (context) =>
     const verdict = context.verdictOf(slot);
     if (verdict?.kind !== 'contradiction') return [];
     const { reading, why } = verdict;
-    const move = assignmentTo(slot, reading.channel, { component: reading.component, invert: reading.invert, normalY: reading.normalY ?? 'Y+' });
+    const move = assignmentTo(slot, reading.channel, {
+      component: reading.component,
+      invert: reading.invert,
+      normalY: reading.normalY ?? 'Y+',
+    });
     const swap = swapped(slot, move, context);
     const open = isOpenSlot(context, slot.material.key, reading.channel);
     const assignments = [move, ...(swap ? [swap] : [])];
@@ -21,7 +25,11 @@ export const slotContradiction: Check = (context) =>
         severity: 'warning',
         title: 'Name and slot disagree',
         message: `${slotInWords(slot)}, but its name says ${reading.channel}.`,
-        evidence: [why, ...(slot.detected?.evidence ?? []).filter((line) => line !== why), `written slot: ${slot.channel}`],
+        evidence: [
+          why,
+          ...(slot.detected?.evidence ?? []).filter((line) => line !== why),
+          `written slot: ${slot.channel}`,
+        ],
         mend:
           open || swap
             ? {
@@ -37,10 +45,17 @@ export const slotContradiction: Check = (context) =>
     ];
   });
 
-/** The other half of two slots that read each other's image, sorted so that both findings give one and the same mend. */
+/**
+ * The other half of two slots that read each other's image, sorted so that both findings give one and the
+ * same mend.
+ */
 function swapped(slot: MappedSlot, move: SlotAssignment, { slots }: FindingContext): SlotAssignment | null {
   const other = slots.find(({ material, channel }) => material === slot.material && channel === move.channel);
   if (!other?.file || other.named?.readings[0]?.channel !== slot.channel || other.named.packed) return null;
   const [reading] = other.named.readings;
-  return assignmentTo(other, slot.channel, { component: reading.component, invert: reading.invert, normalY: reading.normalY ?? 'Y+' });
+  return assignmentTo(other, slot.channel, {
+    component: reading.component,
+    invert: reading.invert,
+    normalY: reading.normalY ?? 'Y+',
+  });
 }

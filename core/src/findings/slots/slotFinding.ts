@@ -5,7 +5,10 @@ import type { FindingContext } from '../findingContext.ts';
 import type { MappedSlot } from './mappedSlot.ts';
 
 /** A finding about one slot. */
-export function slotFinding({ material, channel, entry }: MappedSlot, text: FindingText & Pick<Finding, 'step'>): Finding {
+export function slotFinding(
+  { material, channel, entry }: MappedSlot,
+  text: FindingText & Pick<Finding, 'step'>,
+): Finding {
   return {
     ...text,
     key: `${text.code}:${material.key}:${channel}`,
@@ -24,7 +27,11 @@ export function slotInWords({ material, channel, file, entry }: MappedSlot): str
 }
 
 /** The slot's image in another channel of the same material. */
-export function assignmentTo(slot: MappedSlot, channel: ChannelName, change: Partial<SlotAssignment> = {}): SlotAssignment {
+export function assignmentTo(
+  slot: MappedSlot,
+  channel: ChannelName,
+  change: Partial<SlotAssignment> = {},
+): SlotAssignment {
   const component: Component = slot.map.component === 'luminance' ? 'luminance' : defaultComponent(channel);
   return {
     material: slot.material.key,
@@ -40,5 +47,7 @@ export function assignmentTo(slot: MappedSlot, channel: ChannelName, change: Par
 
 /** True when a channel of the material has no image that is there. */
 export function isOpenSlot(context: FindingContext, material: string, channel: ChannelName): boolean {
-  return !context.slots.some((slot) => slot.material.key === material && slot.channel === channel && slot.file);
+  return !context.slots.some(
+    (slot) => slot.material.key === material && slot.channel === channel && slot.file,
+  );
 }

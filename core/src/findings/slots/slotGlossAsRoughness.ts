@@ -16,7 +16,12 @@ export const slotGlossAsRoughness: Check = ({ slots, verdictOf }) =>
         title: `${is === 'glossiness' ? 'Glossiness' : 'Roughness'} read as its opposite`,
         message: `${slotInWords(slot)}, but its name says ${is}; inverted it fits.`,
         evidence: [verdict.why, 'roughness = 1 - glossiness'],
-        mend: { kind: 'adjustSlots', slots: [addressOf(slot)], change: { invert: true }, origin: { from: 'evidence', detail: verdict.why } },
+        mend: {
+          kind: 'adjustSlots',
+          slots: [addressOf(slot)],
+          change: { invert: true },
+          origin: { from: 'evidence', detail: verdict.why },
+        },
         safe: (slot.named?.confidence ?? 0) >= 0.9,
         mendLabel: 'Invert',
       }),

@@ -7,15 +7,20 @@ const LEAST_SIBLINGS = 3;
 /** Share of the siblings that have the channel. */
 const MOST_HAVE = 0.7;
 
-/** A material with maps that lacks a channel which most of its siblings have: perhaps a file that never came. */
+/**
+ * A material with maps that lacks a channel which most of its siblings have: perhaps a file that never came.
+ */
 export const slotLacking: Check = ({ state }) => {
   const mapped = state.materials.filter((material) => mapsOf(material).length > 0);
   if (mapped.length < LEAST_SIBLINGS + 1) return [];
   const counts = new Map<ChannelName, number>();
-  for (const material of mapped) for (const channel of mapsOf(material)) counts.set(channel, (counts.get(channel) ?? 0) + 1);
+  for (const material of mapped)
+    for (const channel of mapsOf(material)) counts.set(channel, (counts.get(channel) ?? 0) + 1);
   return mapped.flatMap((material): Finding[] => {
     const own = new Set(mapsOf(material));
-    const lacking = [...counts].filter(([channel, count]) => !own.has(channel) && count / (mapped.length - 1) >= MOST_HAVE).map(([channel]) => channel);
+    const lacking = [...counts]
+      .filter(([channel, count]) => !own.has(channel) && count / (mapped.length - 1) >= MOST_HAVE)
+      .map(([channel]) => channel);
     if (lacking.length === 0) return [];
     return [
       {
@@ -26,7 +31,9 @@ export const slotLacking: Check = ({ state }) => {
         title: 'Fewer maps than its siblings',
         subject: material.key,
         message: `${material.key} has no image for ${lacking.join(', ')}, which most other materials have.`,
-        evidence: lacking.map((channel) => `${counts.get(channel)} of ${mapped.length - 1} others have ${channel}`),
+        evidence: lacking.map(
+          (channel) => `${counts.get(channel)} of ${mapped.length - 1} others have ${channel}`,
+        ),
         mend: null,
         safe: false,
         mendLabel: '',

@@ -6,9 +6,16 @@ import type { Finding, FindingChoice } from '../finding.ts';
 import type { Check } from '../findingContext.ts';
 
 /** Painted for one shading model alone. */
-const EXCLUSIVE: ReadonlySet<ChannelName> = new Set(['metalness', 'roughness', 'specularColor', 'glossiness']);
+const EXCLUSIVE: ReadonlySet<ChannelName> = new Set([
+  'metalness',
+  'roughness',
+  'specularColor',
+  'glossiness',
+]);
 
-/** A material whose surface is also delivered for the other shading model: that one is offered, as a whole. */
+/**
+ * A material whose surface is also delivered for the other shading model: that one is offered, as a whole.
+ */
 export const slotOtherModel: Check = ({ state, settlement, resolvedPath }) =>
   state.materials.flatMap((material): Finding[] => {
     const match = settlement().matching.matches.find((one) => one.material === material.key && one.set.other);
@@ -37,8 +44,14 @@ export const slotOtherModel: Check = ({ state, settlement, resolvedPath }) =>
     ];
   });
 
-function reads(material: Material, { members }: ImageSet, resolvedPath: (key: string) => string | null): boolean {
-  const paths = new Set(Object.values(material.channels).map((channel) => channel?.map && resolvedPath(channel.map.image)));
+function reads(
+  material: Material,
+  { members }: ImageSet,
+  resolvedPath: (key: string) => string | null,
+): boolean {
+  const paths = new Set(
+    Object.values(material.channels).map((channel) => channel?.map && resolvedPath(channel.map.image)),
+  );
   return members.some(({ map, reading }) => EXCLUSIVE.has(reading.channel) && paths.has(map.path));
 }
 
@@ -55,18 +68,31 @@ function wholeSet(material: Material, set: ImageSet, title: string): FindingChoi
       image: map.path,
       component: reading.component,
       invert: reading.invert,
-      space: COLOUR_CHANNELS.has(reading.channel) && map.space !== 'data' && map.space !== 'unknown' ? map.space : defaultSpace(reading.channel),
+      space:
+        COLOUR_CHANNELS.has(reading.channel) && map.space !== 'data' && map.space !== 'unknown'
+          ? map.space
+          : defaultSpace(reading.channel),
       normalY: reading.normalY ?? 'Y+',
     }),
   );
   const filled = new Set(assignments.map(({ channel }) => channel));
-  const clears = [...EXCLUSIVE].filter((channel) => material.channels[channel] && !filled.has(channel)).map((channel) => ({ material: material.key, channel }));
+  const clears = [...EXCLUSIVE]
+    .filter((channel) => material.channels[channel] && !filled.has(channel))
+    .map((channel) => ({ material: material.key, channel }));
   const edit: Edit = {
     kind: 'assignSlots',
     assignments,
     ...(clears.length > 0 ? { clears } : {}),
-    workflows: [{ material: material.key, workflow: isSpecGloss(set) ? 'specGloss' : 'metalRough', exponent: null }],
+    workflows: [
+      { material: material.key, workflow: isSpecGloss(set) ? 'specGloss' : 'metalRough', exponent: null },
+    ],
     origin: { from: 'hand', detail: `the images for ${title} were chosen as a whole` },
   };
-  return { id: set.id, label: `Take ${title}`, reason: '', images: [...new Set(set.members.map(({ map }) => map.path))], edits: [edit] };
+  return {
+    id: set.id,
+    label: `Take ${title}`,
+    reason: '',
+    images: [...new Set(set.members.map(({ map }) => map.path))],
+    edits: [edit],
+  };
 }

@@ -4,7 +4,10 @@ import type { Finding } from '../finding.ts';
 import type { Check } from '../findingContext.ts';
 import { addressOf, slotFinding } from './slotFinding.ts';
 
-/** A packed image (occlusion, roughness, metalness in r, g, b) that one slot reads as if it were made for it alone. */
+/**
+ * A packed image (occlusion, roughness, metalness in r, g, b) that one slot reads as if it were made for it
+ * alone.
+ */
 export const slotPackedWhole: Check = ({ slots, verdictOf }) => {
   const seen = new Set<string>();
   return slots.flatMap((slot): Finding[] => {

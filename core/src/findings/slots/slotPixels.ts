@@ -32,13 +32,31 @@ function choicesOf(slot: MappedSlot, context: FindingContext, why: string): Find
   const origin = { from: 'hand' as const, detail: why };
   const image = slot.file?.path ?? '';
   const clears: Edit = { kind: 'clearSlots', slots: [addressOf(slot)], origin };
-  const clear = { id: 'clear', label: `Empty ${slot.channel}`, reason: why, images: [image], edits: [clears] };
+  const clear = {
+    id: 'clear',
+    label: `Empty ${slot.channel}`,
+    reason: why,
+    images: [image],
+    edits: [clears],
+  };
   const normal = slot.facts !== null && isNormalLike(slot.facts);
   const channel = normal ? 'normal' : 'baseColor';
   if (slot.channel === channel || !isOpenSlot(context, slot.material.key, channel)) return [clear];
   const change = normal
-    ? { component: 'rgb' as const, space: 'data' as const, normalY: slot.facts?.direction?.direction ?? ('Y+' as const) }
-    : { component: 'rgb' as const, space: slot.file?.info?.floating ? ('lin_rec709_scene' as const) : ('srgb_rec709_scene' as const) };
-  const move: Edit = { kind: 'assignSlots', assignments: [assignmentTo(slot, channel, change)], clears: [addressOf(slot)], origin };
+    ? {
+        component: 'rgb' as const,
+        space: 'data' as const,
+        normalY: slot.facts?.direction?.direction ?? ('Y+' as const),
+      }
+    : {
+        component: 'rgb' as const,
+        space: slot.file?.info?.floating ? ('lin_rec709_scene' as const) : ('srgb_rec709_scene' as const),
+      };
+  const move: Edit = {
+    kind: 'assignSlots',
+    assignments: [assignmentTo(slot, channel, change)],
+    clears: [addressOf(slot)],
+    origin,
+  };
   return [{ id: 'move', label: `Move to ${channel}`, reason: why, images: [image], edits: [move] }, clear];
 }

@@ -17,8 +17,8 @@ export type SlotVerdict =
 const TELLING = 0.8;
 
 /**
- * Judges one slot by name and pixels, in the light of the others. Null when nothing speaks against it, or when there is no
- * image to judge.
+ * Judges one slot by name and pixels, in the light of the others. Null when nothing speaks against it, or
+ * when there is no image to judge.
  */
 export function judgeSlot(slot: MappedSlot, all: readonly MappedSlot[]): SlotVerdict | null {
   const { channel, map, file, facts, named } = slot;
@@ -26,36 +26,53 @@ export function judgeSlot(slot: MappedSlot, all: readonly MappedSlot[]): SlotVer
   // What a name spells is believed only as far as the pixels bear it out.
   const spelled = slot.detected?.packed === false && named.packed ? slot.detected.readings : named.readings;
   const says = named.confidence >= TELLING ? spelled : [];
-  if (named.packed && says.length > 1) return judgePacked(slot, slot.detected?.readings.length ? slot.detected.readings : says);
+  if (named.packed && says.length > 1)
+    return judgePacked(slot, slot.detected?.readings.length ? slot.detected.readings : says);
   const relief = channel === 'bump' || channel === 'height';
   const [reading] = says;
   if (relief && (facts ? isNormalLike(facts) : reading?.channel === 'normal')) {
     return { kind: 'normalAsBump', why: facts ? judgePixels(facts).evidence : named.evidence.join('; ') };
   }
   if (channel === 'normal') {
-    const grey = facts !== null && facts.components !== 2 && ['grey', 'mask'].includes(judgePixels(facts).kind);
+    const grey =
+      facts !== null && facts.components !== 2 && ['grey', 'mask'].includes(judgePixels(facts).kind);
     const saysRelief = reading !== undefined && (reading.channel === 'bump' || reading.channel === 'height');
     if (grey || (saysRelief && !(facts && isNormalLike(facts)))) {
-      return { kind: 'bumpAsNormal', why: grey && facts ? judgePixels(facts).evidence : named.evidence.join('; '), sure: grey };
+      return {
+        kind: 'bumpAsNormal',
+        why: grey && facts ? judgePixels(facts).evidence : named.evidence.join('; '),
+        sure: grey,
+      };
     }
   }
-  if (isInverse(channel, reading) && !readsInverted(map)) return { kind: 'glossAsRoughness', why: named.evidence.join('; ') };
-  const alone = map.component === 'rgb' || (map.component === 'r' && !all.some((other) => other.entry === slot.entry && other.map.component !== 'r'));
+  if (isInverse(channel, reading) && !readsInverted(map))
+    return { kind: 'glossAsRoughness', why: named.evidence.join('; ') };
+  const alone =
+    map.component === 'rgb' ||
+    (map.component === 'r' &&
+      !all.some((other) => other.entry === slot.entry && other.map.component !== 'r'));
   const pixels = facts && map.component !== 'a' ? contradiction(channel, facts, alone) : null;
   // One image that feeds several channels is called after one of them.
   const shares =
-    reading !== undefined && all.some((other) => other.material === slot.material && other.entry === slot.entry && other.channel === reading.channel);
+    reading !== undefined &&
+    all.some(
+      (other) =>
+        other.material === slot.material && other.entry === slot.entry && other.channel === reading.channel,
+    );
   if (shares) return null;
   // A name that the pixels belie says nothing against the slot.
-  if (reading && !slot.detected?.contradicted && !fits(channel, slot, reading)) return { kind: 'contradiction', reading, why: named.evidence.join('; ') };
+  if (reading && !slot.detected?.contradicted && !fits(channel, slot, reading))
+    return { kind: 'contradiction', reading, why: named.evidence.join('; ') };
   return pixels ? { kind: 'pixels', why: pixels } : null;
 }
 
 function judgePacked({ channel, map, material }: MappedSlot, packed: MapReading[]): SlotVerdict | null {
   const readings = packed.map((reading) => servedReading(reading, material.workflow));
   const own = readings.find((reading) => reading.channel === channel);
-  if (own && own.invert !== readsInverted(map) && map.component === own.component) return { kind: 'packedWhole', readings };
-  if (own && (map.component === own.component || (own.component === 'rgb' && map.component !== 'a'))) return null;
+  if (own && own.invert !== readsInverted(map) && map.component === own.component)
+    return { kind: 'packedWhole', readings };
+  if (own && (map.component === own.component || (own.component === 'rgb' && map.component !== 'a')))
+    return null;
   return { kind: 'packedWhole', readings };
 }
 
@@ -65,7 +82,10 @@ export function readsInverted({ invert, gain }: Pick<MapUse, 'invert' | 'gain'>)
 }
 
 function isInverse(channel: ChannelName, reading: MapReading | undefined): boolean {
-  return (channel === 'roughness' && reading?.channel === 'glossiness') || (channel === 'glossiness' && reading?.channel === 'roughness');
+  return (
+    (channel === 'roughness' && reading?.channel === 'glossiness') ||
+    (channel === 'glossiness' && reading?.channel === 'roughness')
+  );
 }
 
 /** Channels that one image may serve although it is named after another. */
@@ -87,5 +107,9 @@ const SHARED: Partial<Record<ChannelName, readonly ChannelName[]>> = {
 function fits(channel: ChannelName, { map }: MappedSlot, reading: MapReading): boolean {
   if (reading.channel === channel || SHARED[channel]?.includes(reading.channel)) return true;
   // Opacity rides in the alpha of colours, and is taken from their luminance where there is none.
-  return channel === 'opacity' && (map.component === 'a' || map.component === 'luminance') && COLOUR_CHANNELS.has(reading.channel);
+  return (
+    channel === 'opacity' &&
+    (map.component === 'a' || map.component === 'luminance') &&
+    COLOUR_CHANNELS.has(reading.channel)
+  );
 }

@@ -8,17 +8,24 @@ import { glassWord, materialFinding } from './materialFinding.ts';
 /** So few clear pixels are a border, and no shape. */
 const SHAPE = 0.01;
 
-/** Leaves at a low resolution are all edge, and cut out for all that: most is there, much is not, little is between. */
+/**
+ * Leaves at a low resolution are all edge, and cut out for all that: most is there, much is not, little is
+ * between.
+ */
 function isShape({ full, clear, between }: { full: number; clear: number; between: number }): boolean {
   return between <= 0.2 && clear >= 0.05 && full >= 0.3;
 }
 
-/** A base colour whose alpha varies, on an opaque material that reads no opacity: panes and nets come out solid. */
+/**
+ * A base colour whose alpha varies, on an opaque material that reads no opacity: panes and nets come out
+ * solid.
+ */
 export const alphaIgnored: Check = ({ slots, source }) =>
   slots.flatMap(({ material, channel, file, facts, named, map, content }): Finding[] => {
     const alpha = facts?.alpha;
     if (channel !== 'baseColor' || !file || !alpha || named?.packed) return [];
-    if (material.alphaMode !== 'opaque' || material.channels.opacity?.map || alpha.full > 1 - SHAPE) return [];
+    if (material.alphaMode !== 'opaque' || material.channels.opacity?.map || alpha.full > 1 - SHAPE)
+      return [];
     // What is clear outside of the islands is background.
     const within = alphaWithin(map.transform ? undefined : source.uvLayouts?.[material.key], facts);
     if (within === 0) return [];
@@ -36,11 +43,25 @@ export const alphaIgnored: Check = ({ slots, source }) =>
         evidence: [
           why,
           `it is not 1 on ${percent(within)} of what faces use`,
-          mask ? 'two values: a mask' : pane ? 'ramps, and the name speaks of glass: it blends' : 'ramps: it blends, or holds something else',
+          mask
+            ? 'two values: a mask'
+            : pane
+              ? 'ramps, and the name speaks of glass: it blends'
+              : 'ramps: it blends, or holds something else',
         ],
         mend: {
           kind: 'assignSlots',
-          assignments: [{ material: material.key, channel: 'opacity', image: file.path, component: 'a', invert: false, space: 'data', normalY: 'Y+' }],
+          assignments: [
+            {
+              material: material.key,
+              channel: 'opacity',
+              image: file.path,
+              component: 'a',
+              invert: false,
+              space: 'data',
+              normalY: 'Y+',
+            },
+          ],
           origin: { from: 'evidence', detail: why },
         },
         safe: (mask || pane) && !stated,

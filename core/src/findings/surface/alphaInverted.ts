@@ -4,7 +4,9 @@ import { addressOf } from '../slots/slotFinding.ts';
 import { openOpacities } from './alphaUse.ts';
 import { materialFinding } from './materialFinding.ts';
 
-/** Transparency read as opacity, or opacity inverted: what should be clear is solid, and the other way round. */
+/**
+ * Transparency read as opacity, or opacity inverted: what should be clear is solid, and the other way round.
+ */
 export const alphaInverted: Check = (context) =>
   openOpacities(context).flatMap((slot): Finding[] => {
     const { material, map, named, file } = slot;

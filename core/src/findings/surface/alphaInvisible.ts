@@ -1,6 +1,8 @@
 import type { Check } from '../findingContext.ts';
 
-/** A material with opacity 0 all over: nearly always transparency written as opacity, or the other way round. */
+/**
+ * A material with opacity 0 all over: nearly always transparency written as opacity, or the other way round.
+ */
 export const alphaInvisible: Check = ({ source, state }) =>
   state.materials
     .filter((material) => material.channels.opacity?.value === 0)

@@ -8,7 +8,14 @@ import { materialFinding } from './materialFinding.ts';
 export const alphaMaskWouldDo: Check = (context) =>
   openOpacities(context).flatMap((slot): Finding[] => {
     const shares = sharesOf(slot);
-    if (!shares || slot.material.alphaMode !== 'blend' || shares.between > EDGE || shares.clear === 0 || shares.full === 0) return [];
+    if (
+      !shares ||
+      slot.material.alphaMode !== 'blend' ||
+      shares.between > EDGE ||
+      shares.clear === 0 ||
+      shares.full === 0
+    )
+      return [];
     const { material } = slot;
     const why = `${percent(1 - shares.between)} of the pixels are clear or opaque`;
     return [

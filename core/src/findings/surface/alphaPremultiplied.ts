@@ -18,7 +18,9 @@ export const alphaPremultiplied: Check = (context) =>
         severity: 'warning',
         title: 'Colour is premultiplied',
         message: `${file.path} holds colour times alpha, so the edges of ${material.key} turn dark.`,
-        evidence: [`${percent(edges.premultiplied)} of ${edges.telling} half-clear pixels are as dark as their alpha makes them`],
+        evidence: [
+          `${percent(edges.premultiplied)} of ${edges.telling} half-clear pixels are as dark as their alpha makes them`,
+        ],
         mend: null,
         make: { materials: [material.key], recipe: 'undo-premultiplied', params: { in: 'stored' } },
         safe: false,

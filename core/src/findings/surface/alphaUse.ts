@@ -1,7 +1,10 @@
 import type { FindingContext } from '../findingContext.ts';
 import type { MappedSlot } from '../slots/mappedSlot.ts';
 
-/** What the opacity of a slot's image comes to: shares of the pixels that are all there, clear, and in between. */
+/**
+ * What the opacity of a slot's image comes to: shares of the pixels that are all there, clear, and in
+ * between.
+ */
 export interface AlphaShares {
   full: number;
   clear: number;
@@ -18,9 +21,20 @@ export function sharesOf({ channel, map, facts, content }: MappedSlot): AlphaSha
   if (channel !== 'opacity' || !facts || content.value !== 1) return null;
   if (map.component === 'a') return facts.alpha && turned(facts.alpha, map.invert);
   const part = map.component === 'g' ? 1 : map.component === 'b' ? 2 : 0;
-  const [low, high, ends] = [facts.min[part] ?? facts.min[0], facts.max[part] ?? facts.max[0], facts.ends[part] ?? facts.ends[0]];
+  const [low, high, ends] = [
+    facts.min[part] ?? facts.min[0],
+    facts.max[part] ?? facts.max[0],
+    facts.ends[part] ?? facts.ends[0],
+  ];
   if (high - low < SLACK)
-    return turned({ full: high > 1 - SLACK ? 1 : 0, clear: high < SLACK ? 1 : 0, between: high > 1 - SLACK || high < SLACK ? 0 : 1 }, map.invert);
+    return turned(
+      {
+        full: high > 1 - SLACK ? 1 : 0,
+        clear: high < SLACK ? 1 : 0,
+        between: high > 1 - SLACK || high < SLACK ? 0 : 1,
+      },
+      map.invert,
+    );
   if (low > SLACK || high < 1 - SLACK) return { full: 0, clear: 0, between: 1 };
   return turned({ full: ends / 2, clear: ends / 2, between: 1 - ends }, map.invert);
 }
@@ -31,13 +45,20 @@ function turned(shares: AlphaShares, invert: boolean): AlphaShares {
 
 /** Slots that feed the opacity of materials that are not opaque. */
 export function openOpacities({ slots }: FindingContext): MappedSlot[] {
-  return slots.filter(({ channel, material, file }) => channel === 'opacity' && file && material.alphaMode !== 'opaque');
+  return slots.filter(
+    ({ channel, material, file }) => channel === 'opacity' && file && material.alphaMode !== 'opaque',
+  );
 }
 
 /** Base colours whose own alpha cuts their material out. */
 export function cutBase({ slots }: FindingContext): MappedSlot[] {
   return slots.filter(({ channel, material, map }) => {
     const opacity = material.channels.opacity?.map;
-    return channel === 'baseColor' && material.alphaMode !== 'opaque' && opacity?.component === 'a' && opacity.image === map.image;
+    return (
+      channel === 'baseColor' &&
+      material.alphaMode !== 'opaque' &&
+      opacity?.component === 'a' &&
+      opacity.image === map.image
+    );
   });
 }

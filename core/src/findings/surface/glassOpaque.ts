@@ -6,9 +6,19 @@ import { glassWord, materialFinding, scalarOf } from './materialFinding.ts';
 export const glassOpaque: Check = ({ state }) =>
   state.materials.flatMap((material): Finding[] => {
     const word = glassWord(material);
-    const clear = material.alphaMode !== 'opaque' || scalarOf(material, 'transmission', 0) > 0 || material.channels.transmission?.map;
+    const clear =
+      material.alphaMode !== 'opaque' ||
+      scalarOf(material, 'transmission', 0) > 0 ||
+      material.channels.transmission?.map;
     // A metal of that name is told about for that.
-    if (!word || clear || scalarOf(material, 'metalness', 0) > 0.5 || material.channels.metalness?.map || material.channels.opacity?.map) return [];
+    if (
+      !word ||
+      clear ||
+      scalarOf(material, 'metalness', 0) > 0.5 ||
+      material.channels.metalness?.map ||
+      material.channels.opacity?.map
+    )
+      return [];
     return [
       materialFinding(material, 'transmission', {
         code: 'glass.opaque',

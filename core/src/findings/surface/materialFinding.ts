@@ -4,7 +4,13 @@ import type { Finding, FindingText } from '../finding.ts';
 
 /** A finding of the Surface step about one channel of a material. */
 export function materialFinding(material: Material, channel: ChannelName, text: FindingText): Finding {
-  return { ...text, step: 'surface', key: `${text.code}:${material.key}`, subject: material.key, target: { material: material.key, channel } };
+  return {
+    ...text,
+    step: 'surface',
+    key: `${text.code}:${material.key}`,
+    subject: material.key,
+    target: { material: material.key, channel },
+  };
 }
 
 /** A channel's value as one number, or the fallback where the material has no such channel. */

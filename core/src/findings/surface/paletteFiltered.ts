@@ -4,7 +4,9 @@ import type { Finding } from '../finding.ts';
 import type { Check } from '../findingContext.ts';
 import { materialFinding } from './materialFinding.ts';
 
-/** A palette whose neighbouring swatches are mixed by smooth filtering: seams and wrong colours at a distance. */
+/**
+ * A palette whose neighbouring swatches are mixed by smooth filtering: seams and wrong colours at a distance.
+ */
 export const paletteFiltered: Check = ({ source, slots }) =>
   slots.flatMap(({ material, channel, map, facts, file }): Finding[] => {
     const palette = facts && file && paletteUse(source, material.key, facts);
@@ -16,7 +18,10 @@ export const paletteFiltered: Check = ({ source, slots }) =>
           severity: 'warning',
           title: 'Palette is filtered',
           message: `${material.key} reads swatches of the palette ${file.path} with smooth filtering, which mixes neighbours.`,
-          evidence: [`${palette.colours} colours in flat areas`, `${percent(palette.points)} of the faces use one point of it`],
+          evidence: [
+            `${palette.colours} colours in flat areas`,
+            `${percent(palette.points)} of the faces use one point of it`,
+          ],
           mend: {
             kind: 'adjustSlots',
             slots: [{ material: material.key, channel }],

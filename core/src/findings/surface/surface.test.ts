@@ -22,22 +22,37 @@ function paint(components: number, of: (u: number, v: number) => readonly number
 }
 
 /** Findings of one material whose images are given by file name. */
-function findingsOf(material: Material, images: Record<string, PixelBuffer> = {}, source: Partial<AssetSource> = {}): Finding[] {
+function findingsOf(
+  material: Material,
+  images: Record<string, PixelBuffer> = {},
+  source: Partial<AssetSource> = {},
+): Finding[] {
   const state = testState([material]);
-  const files = Object.entries(images).map(([path, { components }]) => testImage(path, { components, width: SIDE, height: SIDE }));
-  const facts = new Map<string, PixelFacts>(files.map((file) => [file.sha256, lookAtPixels(images[file.path])]));
+  const files = Object.entries(images).map(([path, { components }]) =>
+    testImage(path, { components, width: SIDE, height: SIDE }),
+  );
+  const facts = new Map<string, PixelFacts>(
+    files.map((file) => [file.sha256, lookAtPixels(images[file.path])]),
+  );
   return findFindings({ ...testSource(state), ...source }, state, files, { facts });
 }
 
-const codes = (findings: readonly Finding[], prefix: string) => findings.map(({ code }) => code).filter((code) => code.startsWith(prefix));
-const value = (material: Material, channel: keyof Material['channels'], number: number | [number, number, number]) => {
+const codes = (findings: readonly Finding[], prefix: string) =>
+  findings.map(({ code }) => code).filter((code) => code.startsWith(prefix));
+const value = (
+  material: Material,
+  channel: keyof Material['channels'],
+  number: number | [number, number, number],
+) => {
   material.channels[channel] = { value: number, map: null, source: { from: 'file', detail: '' } };
   return material;
 };
 
 describe('specular strength', () => {
   it('above 1 is a finding, and is brought to 1 with its hue', () => {
-    const [finding] = findingsOf(value(testMaterial('Wall'), 'specularColor', [2, 1, 0.5])).filter(({ code }) => code === 'surface.specularTooStrong');
+    const [finding] = findingsOf(value(testMaterial('Wall'), 'specularColor', [2, 1, 0.5])).filter(
+      ({ code }) => code === 'surface.specularTooStrong',
+    );
     expect(finding.mend).toMatchObject({ kind: 'setValues', value: [1, 0.5, 0.25] });
     expect(codes(findingsOf(value(testMaterial('Wall'), 'specular', 1)), 'surface.spec')).toEqual([]);
   });
@@ -51,7 +66,11 @@ describe('legacy shading', () => {
 
   it('is told once for all materials, where it says something', () => {
     const [finding] = findingsOf(legacy(0.5, 40));
-    expect(finding).toMatchObject({ code: 'surface.legacyOnly', severity: 'note', make: { materials: ['Rail'], recipe: 'metal-rough' } });
+    expect(finding).toMatchObject({
+      code: 'surface.legacyOnly',
+      severity: 'note',
+      make: { materials: ['Rail'], recipe: 'metal-rough' },
+    });
     expect(findingsOf(legacy(0.01, 40))).toEqual([]);
     expect(findingsOf(legacy(0.5, null))).toEqual([]);
     expect(findingsOf(value(legacy(0.5, 40), 'roughness', 0.4))).toEqual([]);
@@ -65,24 +84,39 @@ describe('a painted specular colour', () => {
 
   it('without gloss, roughness or exponent is told', () => {
     const { 's.png': alone } = images;
-    expect(codes(findingsOf(classic({ specularColor: 's.png' }), { 's.png': alone }), 'surface.gloss')).toEqual(['surface.glossLacking']);
+    expect(
+      codes(findingsOf(classic({ specularColor: 's.png' }), { 's.png': alone }), 'surface.gloss'),
+    ).toEqual(['surface.glossLacking']);
     // An image that waits for its slot is gloss enough.
     expect(codes(findingsOf(classic({ specularColor: 's.png' }), images), 'surface.gloss')).toEqual([]);
-    expect(codes(findingsOf(classic({ specularColor: 's.png' }, 40), { 's.png': alone }), 'surface.gloss')).toEqual([]);
-    expect(codes(findingsOf(classic({ specularColor: 's.png', glossiness: 'g.png' }), images), 'surface.gloss')).toEqual([]);
-    expect(codes(findingsOf(testMaterial('Rail', { specularColor: 's.png', roughness: 'g.png' }), images), 'surface.gloss')).toEqual([]);
+    expect(
+      codes(findingsOf(classic({ specularColor: 's.png' }, 40), { 's.png': alone }), 'surface.gloss'),
+    ).toEqual([]);
+    expect(
+      codes(findingsOf(classic({ specularColor: 's.png', glossiness: 'g.png' }), images), 'surface.gloss'),
+    ).toEqual([]);
+    expect(
+      codes(
+        findingsOf(testMaterial('Rail', { specularColor: 's.png', roughness: 'g.png' }), images),
+        'surface.gloss',
+      ),
+    ).toEqual([]);
   });
 });
 
 describe('a plain colour', () => {
-  const plain = (alpha: (u: number) => number) => ({ 'pane.png': paint(4, (u) => [0.4, 0.5, 0.2, alpha(u)]) });
+  const plain = (alpha: (u: number) => number) => ({
+    'pane.png': paint(4, (u) => [0.4, 0.5, 0.2, alpha(u)]),
+  });
 
   it('with a shape in its alpha stays an image, and the shape is told of', () => {
     const drawn = findingsOf(
       testMaterial('Leaf', { baseColor: 'pane.png' }),
       plain((u) => (u < 0.4 ? 0 : 1)),
     );
-    expect(codes(drawn, '').filter((code) => code === 'slot.constant' || code === 'alpha.ignored')).toEqual(['alpha.ignored']);
+    expect(codes(drawn, '').filter((code) => code === 'slot.constant' || code === 'alpha.ignored')).toEqual([
+      'alpha.ignored',
+    ]);
     const even = findingsOf(
       testMaterial('Leaf', { baseColor: 'pane.png' }),
       plain(() => 0.5),
@@ -101,7 +135,17 @@ describe('a plain colour', () => {
     const pane = testImage('pane.png', { components: 4 });
     const assigned: Edit = {
       kind: 'assignSlots',
-      assignments: [{ material: 'Leaf', channel: 'baseColor', image: 'pane.png', component: 'rgb', invert: false, space: 'srgb_rec709_scene', normalY: 'Y+' }],
+      assignments: [
+        {
+          material: 'Leaf',
+          channel: 'baseColor',
+          image: 'pane.png',
+          component: 'rgb',
+          invert: false,
+          space: 'srgb_rec709_scene',
+          normalY: 'Y+',
+        },
+      ],
       origin: { from: 'hand', detail: '' },
     };
     const after = replay(bare, [assigned, finding.mend as Edit], [pane]).state;
@@ -116,12 +160,18 @@ describe('what was taken from the last model of the program', () => {
     const source = testSource(testState([testMaterial('Hull')]));
     const edits: Edit[] = [{ kind: 'setIntake', choice: intake, origin }];
     const { state } = replay(source, edits, []);
-    return { source, edits, found: findFindings(source, state, []).filter(({ code }) => code === 'intake.remembered') };
+    return {
+      source,
+      edits,
+      found: findFindings(source, state, []).filter(({ code }) => code === 'intake.remembered'),
+    };
   };
 
   it('is told, and kept or taken back by an answer', () => {
     const { source, edits, found } = taken({ ...TAKE_ALL, metresPerUnit: 0.0254 });
-    expect(found).toMatchObject([{ severity: 'warning', message: 'Take: 0.0254 m per unit, as last taken from files by "Quaywright".' }]);
+    expect(found).toMatchObject([
+      { severity: 'warning', message: 'Take: 0.0254 m per unit, as last taken from files by "Quaywright".' },
+    ]);
     expect(found[0].choices?.map(({ id }) => id)).toEqual(['keep', 'stated']);
     for (const { id, edits: answer } of found[0].choices ?? []) {
       const after = replay(source, [...edits, ...answer], []).state;
@@ -143,7 +193,9 @@ describe('height', () => {
     const material = testMaterial('Wall', { height: 'wall_height.png' });
     if (material.channels.height) material.channels.height.value = amount;
     const image = paint(1, (u, v) => [0.5 + 0.4 * Math.sin(u * 17) * Math.sin(v * 13)]);
-    return findingsOf(material, { 'wall_height.png': image }, { bounds, metresPerUnit: 0.01 }).find(({ code }) => code === 'surface.heightTooStrong');
+    return findingsOf(material, { 'wall_height.png': image }, { bounds, metresPerUnit: 0.01 }).find(
+      ({ code }) => code === 'surface.heightTooStrong',
+    );
   };
 
   it('is judged against the diagonal in units of the model: 5 m are 500 of them', () => {
@@ -156,7 +208,9 @@ describe('height', () => {
 describe('occlusion in the base colour', () => {
   const shade = (u: number, v: number) => 0.35 + 0.65 * (0.5 + 0.5 * Math.sin(u * 20) * Math.cos(v * 12));
   const images = (mixed: boolean) => ({
-    'wall_basecolor.png': paint(3, (u, v) => [0.8, 0.5, 0.3].map((part) => part * (mixed ? shade(u, v) : 1 - 0.1 * Math.sin(u * 50)))),
+    'wall_basecolor.png': paint(3, (u, v) =>
+      [0.8, 0.5, 0.3].map((part) => part * (mixed ? shade(u, v) : 1 - 0.1 * Math.sin(u * 50))),
+    ),
     'wall_ao.png': paint(1, (u, v) => [shade(u, v)]),
   });
   const material = () => testMaterial('Wall', { baseColor: 'wall_basecolor.png', occlusion: 'wall_ao.png' });
@@ -189,7 +243,9 @@ describe('palettes', () => {
   const flags = () => testMaterial('Flags', { baseColor: 'flags_basecolor.png' });
 
   it('are known by few flat colours and faces that use one point', () => {
-    expect(codes(findingsOf(flags(), swatches, { pointUvs: { Flags: 1 } }), 'palette')).toEqual(['palette.filtered']);
+    expect(codes(findingsOf(flags(), swatches, { pointUvs: { Flags: 1 } }), 'palette')).toEqual([
+      'palette.filtered',
+    ]);
     expect(codes(findingsOf(flags(), swatches, { pointUvs: { Flags: 0.3 } }), 'palette')).toEqual([]);
     const painted = { 'flags_basecolor.png': paint(3, (u, v) => [u, v, 0.5 + 0.5 * Math.sin(u * 40)]) };
     expect(codes(findingsOf(flags(), painted, { pointUvs: { Flags: 1 } }), 'palette')).toEqual([]);
@@ -209,9 +265,14 @@ describe('edges of cut-outs', () => {
       return [...colour(alpha), alpha];
     });
   const cut = (image: PixelBuffer) => {
-    const material = testMaterial('Leaf', { baseColor: 'leaf_basecolor.png', opacity: { image: 'leaf_basecolor.png', component: 'a' } });
+    const material = testMaterial('Leaf', {
+      baseColor: 'leaf_basecolor.png',
+      opacity: { image: 'leaf_basecolor.png', component: 'a' },
+    });
     Object.assign(material, { alphaMode: 'mask', doubleSided: true });
-    return findingsOf(material, { 'leaf_basecolor.png': image }).filter(({ code }) => code.startsWith('alpha'));
+    return findingsOf(material, { 'leaf_basecolor.png': image }).filter(({ code }) =>
+      code.startsWith('alpha'),
+    );
   };
 
   it('are clean where the colour goes on', () => {

@@ -3,7 +3,10 @@ import type { Finding } from '../finding.ts';
 import type { Check } from '../findingContext.ts';
 import { materialFinding } from './materialFinding.ts';
 
-/** A painted specular colour without gloss, roughness or exponent: nothing says how sharp it reflects, and it goes out dull. */
+/**
+ * A painted specular colour without gloss, roughness or exponent: nothing says how sharp it reflects, and it
+ * goes out dull.
+ */
 export const surfaceGlossLacking: Check = ({ state, settlement }) => {
   const lacking = state.materials.filter((material) => {
     const { channels, exponent } = material;
@@ -11,7 +14,11 @@ export const surfaceGlossLacking: Check = ({ state, settlement }) => {
     return painted && !channels.glossiness && !channels.roughness && !exponent;
   });
   if (lacking.length === 0) return [];
-  const coming = new Set(settlement().fills.flatMap(({ material, channel }) => (channel === 'glossiness' || channel === 'roughness' ? [material] : [])));
+  const coming = new Set(
+    settlement().fills.flatMap(({ material, channel }) =>
+      channel === 'glossiness' || channel === 'roughness' ? [material] : [],
+    ),
+  );
   return lacking.flatMap((material): Finding[] => {
     if (coming.has(material.key)) return [];
     return [

@@ -8,7 +8,9 @@ const MOST = 0.05;
 /** What is proposed instead. */
 const SMALL = 0.01;
 
-/** A height amount that is large against the object: the silhouette tears and parts come through each other. */
+/**
+ * A height amount that is large against the object: the silhouette tears and parts come through each other.
+ */
 export const surfaceHeightTooStrong: Check = ({ source, slots, verdictOf }) => {
   if (!source.bounds) return [];
   const { min, max } = source.bounds;
@@ -28,7 +30,10 @@ export const surfaceHeightTooStrong: Check = ({ source, slots, verdictOf }) => {
         severity: 'warning',
         title: 'Displaced too far',
         message: `${material.key} is displaced by ${inMetres(amount)}, ${shareInWords(share)} of the object's size; the silhouette tears.`,
-        evidence: [`the object is ${inMetres(size)} across`, `${shareInWords(SMALL)} of it is ${inMetres(proposed)}`],
+        evidence: [
+          `the object is ${inMetres(size)} across`,
+          `${shareInWords(SMALL)} of it is ${inMetres(proposed)}`,
+        ],
         mend: {
           kind: 'setValues',
           slots: [{ material: material.key, channel }],

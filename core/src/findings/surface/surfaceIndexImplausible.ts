@@ -21,7 +21,10 @@ export const surfaceIndexImplausible: Check = ({ state }) =>
         severity: 'warning',
         title: 'Index of refraction like no dielectric',
         message: `${material.key} has the index ${shown(index)}, so it reflects ${shown(reflectance * 100)}% at normal incidence.`,
-        evidence: [`most dielectrics have 1.3 to 1.8, diamond has 2.42`, 'reflectance is ((n - 1) / (n + 1))^2; 1.5 gives 4%'],
+        evidence: [
+          `most dielectrics have 1.3 to 1.8, diamond has 2.42`,
+          'reflectance is ((n - 1) / (n + 1))^2; 1.5 gives 4%',
+        ],
         mend: {
           kind: 'setValues',
           slots: [{ material: material.key, channel: 'ior' }],

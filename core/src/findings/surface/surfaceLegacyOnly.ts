@@ -7,7 +7,10 @@ import { scalarOf, shown } from './materialFinding.ts';
 const FAINT = 0.05;
 const SHOWN = 12;
 
-/** Materials that state their gloss in legacy words alone: a modern reader has to guess roughness and metalness. */
+/**
+ * Materials that state their gloss in legacy words alone: a modern reader has to guess roughness and
+ * metalness.
+ */
 export const surfaceLegacyOnly: Check = ({ source, state }) => {
   const legacy = state.materials.filter(isLegacyOnly);
   if (legacy.length === 0) return [];

@@ -16,7 +16,9 @@ const BLACK = 0.02;
 export const surfaceOcclusionBaked: Check = ({ slots }) =>
   slots.flatMap((base): Finding[] => {
     if (base.channel !== 'baseColor' || !base.facts) return [];
-    const occlusion = slots.find((other) => other.channel === 'occlusion' && other.material === base.material);
+    const occlusion = slots.find(
+      (other) => other.channel === 'occlusion' && other.material === base.material,
+    );
     if (!occlusion?.facts || !sameLayout(base.map, occlusion.map) || base.file === occlusion.file) return [];
     const fit = fitOf(base, occlusion);
     if (!fit || fit.correlation < CORRELATION || fit.slope < SLOPES[0] || fit.slope > SLOPES[1]) return [];
@@ -32,7 +34,11 @@ export const surfaceOcclusionBaked: Check = ({ slots }) =>
           `a stop of occlusion goes with ${shown(fit.slope)} stops of base colour; 1 is a full multiplication`,
         ],
         mend: null,
-        make: { materials: [material.key], recipe: 'remove-occlusion', params: { strength: 1, in: 'stored' } },
+        make: {
+          materials: [material.key],
+          recipe: 'remove-occlusion',
+          params: { strength: 1, in: 'stored' },
+        },
         safe: false,
         mendLabel: 'Remove it',
       }),
@@ -45,8 +51,20 @@ function sameLayout(a: MapUse, b: MapUse): boolean {
 
 function fitOf(base: MappedSlot, occlusion: MappedSlot) {
   const { component, invert } = occlusion.map;
-  const part = component === 'g' ? 1 : component === 'b' ? 2 : component === 'a' ? 3 : component === 'luminance' ? 'luminance' : 0;
-  const [light, dark] = [sketchPlane(base.facts?.sketch ?? '', 'luminance'), sketchPlane(occlusion.facts?.sketch ?? '', part)];
+  const part =
+    component === 'g'
+      ? 1
+      : component === 'b'
+        ? 2
+        : component === 'a'
+          ? 3
+          : component === 'luminance'
+            ? 'luminance'
+            : 0;
+  const [light, dark] = [
+    sketchPlane(base.facts?.sketch ?? '', 'luminance'),
+    sketchPlane(occlusion.facts?.sketch ?? '', part),
+  ];
   if (!light || !dark) return null;
   const log = (value: number) => Math.log(Math.max(BLACK, value));
   return fitLine(

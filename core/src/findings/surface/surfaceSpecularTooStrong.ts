@@ -5,7 +5,10 @@ import { materialFinding, shown } from './materialFinding.ts';
 /** A weight of 1 is all the light there is; rounding may go a little beyond. */
 const MOST = 1.001;
 
-/** A specular weight or colour above 1: the surface gives back more light than it gets, looks lacquered and sparkles. */
+/**
+ * A specular weight or colour above 1: the surface gives back more light than it gets, looks lacquered and
+ * sparkles.
+ */
 export const surfaceSpecularTooStrong: Check = ({ state }) =>
   state.materials.flatMap((material): Finding[] =>
     (['specular', 'specularColor'] as const).flatMap((channel): Finding[] => {
@@ -13,14 +16,18 @@ export const surfaceSpecularTooStrong: Check = ({ state }) =>
       const most = value === undefined ? 0 : typeof value === 'number' ? value : Math.max(...value);
       if (value === undefined || most <= MOST) return [];
       // The hue stays: all parts are divided by the largest.
-      const mended = typeof value === 'number' ? 1 : (value.map((part) => part / most) as [number, number, number]);
+      const mended =
+        typeof value === 'number' ? 1 : (value.map((part) => part / most) as [number, number, number]);
       return [
         materialFinding(material, channel, {
           code: 'surface.specularTooStrong',
           severity: 'warning',
           title: 'Reflects more than all',
           message: `${material.key} has the ${channel === 'specular' ? 'specular weight' : 'specular colour'} ${typeof value === 'number' ? shown(value) : value.map(shown).join(' ')}; above 1 surfaces look lacquered and sparkle.`,
-          evidence: ['a weight of 1 reflects all that the index allows', `the largest part is ${shown(most)}`],
+          evidence: [
+            'a weight of 1 reflects all that the index allows',
+            `the largest part is ${shown(most)}`,
+          ],
           mend: {
             kind: 'setValues',
             slots: [{ material: material.key, channel }],

@@ -7,11 +7,19 @@ const WHITE = 0.02;
 /** Of a grey map the factor is its colour, and no tint. */
 const GREY_MAP = 0.98;
 
-/** A colour factor that is not white beside a coloured map: it multiplies the map, and the part looks tinted. */
+/**
+ * A colour factor that is not white beside a coloured map: it multiplies the map, and the part looks tinted.
+ */
 export const surfaceTint: Check = ({ slots }) =>
   slots.flatMap(({ material, channel, content, facts, file }): Finding[] => {
     const { value } = content;
-    if (channel !== 'baseColor' || !file || typeof value === 'number' || value.every((part) => Math.abs(part - 1) <= WHITE)) return [];
+    if (
+      channel !== 'baseColor' ||
+      !file ||
+      typeof value === 'number' ||
+      value.every((part) => Math.abs(part - 1) <= WHITE)
+    )
+      return [];
     if (!facts || facts.grey >= GREY_MAP) return [];
     const factor = value.map(shown).join(' ');
     return [

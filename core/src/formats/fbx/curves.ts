@@ -20,7 +20,13 @@ export const TICKS_PER_SECOND = 46_186_158_000;
 
 export function createCurve(times: Float64Array, values: Float64Array): Curve {
   const n = times.length;
-  return { times, values, kinds: new Uint8Array(n).fill(LINEAR), out: new Float64Array(n), into: new Float64Array(n) };
+  return {
+    times,
+    values,
+    kinds: new Uint8Array(n).fill(LINEAR),
+    out: new Float64Array(n),
+    into: new Float64Array(n),
+  };
 }
 
 /** The curve's value at a time, held before the first and after the last key; cubic spans are Hermite. */
@@ -38,7 +44,12 @@ export function evaluate(curve: Curve, time: number): number {
   if (kinds[low] === LINEAR) return values[low] + (values[high] - values[low]) * t;
   const t2 = t * t;
   const t3 = t2 * t;
-  return (2 * t3 - 3 * t2 + 1) * values[low] + (t3 - 2 * t2 + t) * span * out[low] + (3 * t2 - 2 * t3) * values[high] + (t3 - t2) * span * into[low];
+  return (
+    (2 * t3 - 3 * t2 + 1) * values[low] +
+    (t3 - 2 * t2 + t) * span * out[low] +
+    (3 * t2 - 2 * t3) * values[high] +
+    (t3 - t2) * span * into[low]
+  );
 }
 
 /** How densely a curve that other formats cannot say is sampled, per second. */
@@ -52,17 +63,27 @@ export interface JoinedKeys {
 }
 
 /**
- * Joins the curves of several components into one list of keys. Where all have the same keys and one kind of span
- * they stay exact (cubic as in-tangent, value, out-tangent); else straight spans are joined at every key, and curved
- * ones sampled 30 times a second. A component without a curve holds its fallback.
+ * Joins the curves of several components into one list of keys. Where all have the same keys and one kind of
+ * span they stay exact (cubic as in-tangent, value, out-tangent); else straight spans are joined at every
+ * key, and curved ones sampled 30 times a second. A component without a curve holds its fallback.
  */
 export function joinCurves(curves: (Curve | null)[], fallback: readonly number[]): JoinedKeys {
   const present = curves.filter((curve) => curve !== null);
-  const kinds = new Set(present.flatMap((curve) => [...curve.kinds.subarray(0, Math.max(1, curve.kinds.length - 1))]));
+  const kinds = new Set(
+    present.flatMap((curve) => [...curve.kinds.subarray(0, Math.max(1, curve.kinds.length - 1))]),
+  );
   const [first] = present;
-  const same = present.every((curve) => curve.times.length === first.times.length && curve.times.every((time, i) => time === first.times[i]));
+  const same = present.every(
+    (curve) =>
+      curve.times.length === first.times.length && curve.times.every((time, i) => time === first.times[i]),
+  );
   if (same && kinds.size === 1 && kinds.has(CUBIC)) return joinCubic(curves, fallback, first.times);
-  const times = kinds.size === 1 && kinds.has(STEP) ? unionTimes(present) : kinds.has(CUBIC) || kinds.has(STEP) ? sampleTimes(present) : unionTimes(present);
+  const times =
+    kinds.size === 1 && kinds.has(STEP)
+      ? unionTimes(present)
+      : kinds.has(CUBIC) || kinds.has(STEP)
+        ? sampleTimes(present)
+        : unionTimes(present);
   const width = curves.length;
   const values = new Float64Array(times.length * width);
   for (let i = 0; i < times.length; i += 1) {

@@ -4,7 +4,10 @@ import type { FbxObject, ObjectTable } from './objects.ts';
 import { type AddImage, readImage, textureOptions } from './readMaterial.ts';
 import { childOf, childrenOf, integersOf, textAt } from './tree.ts';
 
-/** Layer elements of 6.x meshes that say which of the model's textures each face shows, and the channel they feed. */
+/**
+ * Layer elements of 6.x meshes that say which of the model's textures each face shows, and the channel they
+ * feed.
+ */
 const ELEMENTS: Record<string, ChannelName> = {
   LayerElementTexture: 'baseColor',
   LayerElementDiffuseTextures: 'baseColor',
@@ -18,32 +21,49 @@ const ELEMENTS: Record<string, ChannelName> = {
 };
 
 /**
- * In 6.x files textures hang on the model rather than on its materials: each face names a texture of the model's
- * list beside its material. A material takes the texture of the first face that shows both; slots that the material
- * fills itself stay.
+ * In 6.x files textures hang on the model rather than on its materials: each face names a texture of the
+ * model's list beside its material. A material takes the texture of the first face that shows both; slots
+ * that the material fills itself stay.
  */
-export function assignModelTextures(document: SceneDocument, table: ObjectTable, nodes: Map<string, number>, addImage: AddImage): void {
+export function assignModelTextures(
+  document: SceneDocument,
+  table: ObjectTable,
+  nodes: Map<string, number>,
+  addImage: AddImage,
+): void {
   for (const [id, index] of nodes) {
-    const textures = table.childrenOf(id).filter((link) => link.object.kind === 'Texture' && link.property === '');
+    const textures = table
+      .childrenOf(id)
+      .filter((link) => link.object.kind === 'Texture' && link.property === '');
     if (textures.length === 0) continue;
     const model = table.objects.get(id) as FbxObject;
     const node = document.nodes[index];
     for (const [element, channel] of Object.entries(ELEMENTS)) {
       const record = childrenOf(model.node, element)[0];
       if (!record) continue;
-      for (const [slot, texture] of texturePerSlot(record, document.meshes[node.mesh]?.faceMaterial ?? null)) {
+      for (const [slot, texture] of texturePerSlot(
+        record,
+        document.meshes[node.mesh]?.faceMaterial ?? null,
+      )) {
         const material = document.materials[node.materials[slot] ?? -1];
         const object = textures[texture]?.object;
         if (!material || !object || material.channels[channel]?.map) continue;
         const image = addImage(readImage(object, table));
         const value = material.channels[channel]?.value ?? unitValue(channel);
-        material.channels[channel] = { value, map: createMapUse(image.key, channel, textureOptions(object)), source: { from: 'file', detail: element } };
+        material.channels[channel] = {
+          value,
+          map: createMapUse(image.key, channel, textureOptions(object)),
+          source: { from: 'file', detail: element },
+        };
       }
     }
   }
 }
 
-function texturePerSlot(record: NonNullable<ReturnType<typeof childOf>>, faceMaterial: Int32Array | null): Map<number, number> {
+function texturePerSlot(
+  record: NonNullable<ReturnType<typeof childOf>>,
+  faceMaterial: Int32Array | null,
+): Map<number, number> {
   const found = new Map<number, number>();
   const ids = integersOf(childOf(record, 'TextureId')) ?? Int32Array.of(0);
   const mapping = textAt(childOf(record, 'MappingInformationType'), 0);

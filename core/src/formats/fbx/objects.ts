@@ -29,7 +29,9 @@ export interface ObjectTable {
   settings: PropertyTable;
 }
 
-/** Named values of a Properties60 or Properties70 record, falling back to the template of the object's kind. */
+/**
+ * Named values of a Properties60 or Properties70 record, falling back to the template of the object's kind.
+ */
 export class PropertyTable {
   private readonly entries = new Map<string, FbxNode>();
   private readonly skip: number;
@@ -66,7 +68,8 @@ export class PropertyTable {
     for (const property of entry.properties.slice(this.skip)) {
       if (typeof property.value === 'number') out.push(property.value);
       else if (typeof property.value === 'bigint') out.push(Number(property.value));
-      else if (ArrayBuffer.isView(property.value)) out.push(...Array.from(property.value as Float64Array, Number));
+      else if (ArrayBuffer.isView(property.value))
+        out.push(...Array.from(property.value as Float64Array, Number));
     }
     return out;
   }

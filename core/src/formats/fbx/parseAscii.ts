@@ -78,11 +78,16 @@ class AsciiReader {
   private readNode(into: FbxNode[], depth: number): void {
     const start = this.at;
     while (this.at < this.bytes.length && this.bytes[this.at] !== COLON) {
-      if (this.bytes[this.at] === NEWLINE || this.at - start > 256) throw this.fault('a record name is expected', start);
+      if (this.bytes[this.at] === NEWLINE || this.at - start > 256)
+        throw this.fault('a record name is expected', start);
       this.at += 1;
     }
     if (this.at >= this.bytes.length) throw this.fault('the file ends inside a record name', start);
-    const node: FbxNode = { name: this.utf8.decode(this.bytes.subarray(start, this.at)).trim(), properties: [], children: [] };
+    const node: FbxNode = {
+      name: this.utf8.decode(this.bytes.subarray(start, this.at)).trim(),
+      properties: [],
+      children: [],
+    };
     this.at += 1;
     into.push(node);
     this.readValues(node);
@@ -96,7 +101,8 @@ class AsciiReader {
   /** `Vertices: *9 { a: ... }`: the numbers of `a` become the record's own single array property. */
   private foldArray(node: FbxNode): void {
     const inner = node.children[0];
-    if (!node.properties.some((property) => property.type === 'S' && property.value.startsWith(ARRAY_MARK))) return;
+    if (!node.properties.some((property) => property.type === 'S' && property.value.startsWith(ARRAY_MARK)))
+      return;
     if (node.children.length === 0) {
       node.properties = [{ type: 'd', value: new Float64Array(0) }];
     } else if (node.children.length === 1 && inner.name === 'a') {
@@ -133,7 +139,10 @@ class AsciiReader {
     }
   }
 
-  /** One number, or a run of them: long runs become one array property, since 6.x lists and 7.x arrays look alike. */
+  /**
+   * One number, or a run of them: long runs become one array property, since 6.x lists and 7.x arrays look
+   * alike.
+   */
   private numbers(node: FbxNode): void {
     const list = new FloatList(16);
     let whole = true;
@@ -162,13 +171,18 @@ class AsciiReader {
     }
     if (list.length === 0) throw this.fault('a number is expected', start);
     if (list.length > 4 && node.properties.length === 0) {
-      node.properties.push(whole && fitsInt32(list) ? { type: 'i', value: Int32Array.from(list.finish()) } : { type: 'd', value: list.finish() });
+      node.properties.push(
+        whole && fitsInt32(list)
+          ? { type: 'i', value: Int32Array.from(list.finish()) }
+          : { type: 'd', value: list.finish() },
+      );
       return;
     }
     for (let i = 0; i < list.length; i += 1) {
       const value = list.values[i];
       if (i === 0 && exact !== null) node.properties.push({ type: 'L', value: exact });
-      else if (whole && Number.isSafeInteger(value) && Math.abs(value) > 0x7fffffff) node.properties.push({ type: 'L', value: BigInt(value) });
+      else if (whole && Number.isSafeInteger(value) && Math.abs(value) > 0x7fffffff)
+        node.properties.push({ type: 'L', value: BigInt(value) });
       else node.properties.push({ type: whole ? 'I' : 'D', value });
     }
   }
@@ -192,10 +206,18 @@ class AsciiReader {
     if (bytes[offset] === 46) {
       this.fractional = true;
       offset += 1;
-      for (; digitAt(bytes, offset); offset += 1, digits += 1, decimals += 1) mantissa = mantissa * 10 + bytes[offset] - 48;
+      for (; digitAt(bytes, offset); offset += 1, digits += 1, decimals += 1)
+        mantissa = mantissa * 10 + bytes[offset] - 48;
     }
     const code = bytes[offset];
-    const plain = code === COMMA || code === undefined || isBlank(code) || code === NEWLINE || code === CLOSE || code === OPEN || code === SEMICOLON;
+    const plain =
+      code === COMMA ||
+      code === undefined ||
+      isBlank(code) ||
+      code === NEWLINE ||
+      code === CLOSE ||
+      code === OPEN ||
+      code === SEMICOLON;
     if (plain && digits > 0 && mantissa < 2 ** 53 && decimals < 23) {
       this.at = offset;
       // Both are exact, so the quotient is the nearest number.
@@ -214,7 +236,9 @@ class AsciiReader {
   private stretch = '';
   private stretchStart = 0;
 
-  /** Bytes as text, out of a stretch that is decoded at once: long lists of long numbers need few decodings. */
+  /**
+   * Bytes as text, out of a stretch that is decoded at once: long lists of long numbers need few decodings.
+   */
   private numberText(start: number, end: number): string {
     if (start < this.stretchStart || end > this.stretchStart + this.stretch.length) {
       this.stretch = LATIN.decode(this.bytes.subarray(start, start + STRETCH));
@@ -233,10 +257,18 @@ class AsciiReader {
     const end = this.bytes.indexOf(QUOTE, start);
     if (end < 0) throw this.fault('a text is not closed', this.at);
     this.at = end + 1;
-    const text = this.utf8.decode(this.bytes.subarray(start, end)).replaceAll('&quot;', '"').replaceAll('&lf;', '\n').replaceAll('&cr;', '\r');
+    const text = this.utf8
+      .decode(this.bytes.subarray(start, end))
+      .replaceAll('&quot;', '"')
+      .replaceAll('&lf;', '\n')
+      .replaceAll('&cr;', '\r');
     const split = text.indexOf('::');
-    // Names read `Class::Name` here and `Name\0\x01Class` in the binary form, which the rest of the reader expects.
-    const value = split >= 0 && /^[A-Za-z]\w*$/.test(text.slice(0, split)) ? text.slice(split + 2) + NAME_SEPARATOR + text.slice(0, split) : text;
+    // Names read `Class::Name` here and `Name\0\x01Class` in the binary form, which the rest of the reader
+    // expects.
+    const value =
+      split >= 0 && /^[A-Za-z]\w*$/.test(text.slice(0, split))
+        ? text.slice(split + 2) + NAME_SEPARATOR + text.slice(0, split)
+        : text;
     return { type: 'S', value };
   }
 
@@ -263,7 +295,8 @@ class AsciiReader {
     for (;;) {
       const code = this.bytes[this.at];
       if (code === SEMICOLON) this.skipLine();
-      else if (isBlank(code) || code === NEWLINE || code === 0xef || code === 0xbb || code === 0xbf) this.at += 1;
+      else if (isBlank(code) || code === NEWLINE || code === 0xef || code === 0xbb || code === 0xbf)
+        this.at += 1;
       else return;
     }
   }
@@ -272,14 +305,23 @@ class AsciiReader {
     let line = 1;
     const end = Math.min(offset, this.bytes.length);
     for (let i = 0; i < end; i += 1) if (this.bytes[i] === NEWLINE) line += 1;
-    return new KinkajouError('fbx.broken', message, { file: this.file, line }, 'Export or copy the file again.');
+    return new KinkajouError(
+      'fbx.broken',
+      message,
+      { file: this.file, line },
+      'Export or copy the file again.',
+    );
   }
 }
 
 const ARRAY_MARK = '\0array ';
 
 function wordProperty(word: string): FbxProperty {
-  if (word.length === 1) return { type: 'C', value: word === 'T' || word === 'Y' ? 1 : word === 'F' || word === 'N' ? 0 : word.charCodeAt(0) };
+  if (word.length === 1)
+    return {
+      type: 'C',
+      value: word === 'T' || word === 'Y' ? 1 : word === 'F' || word === 'N' ? 0 : word.charCodeAt(0),
+    };
   return { type: 'S', value: word };
 }
 

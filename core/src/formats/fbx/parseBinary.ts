@@ -78,7 +78,12 @@ class BinaryReader {
     if (depth > this.maxDepth) throw this.fault(`records nest deeper than ${this.maxDepth}`);
     const bodyEnd = this.at + nameLength + listLength;
     if (end < start || bodyEnd > Math.min(end, limit)) {
-      throw this.fault(end > this.bytes.length ? 'the file is cut off: a record reaches past its end' : 'a record has a false length', start);
+      throw this.fault(
+        end > this.bytes.length
+          ? 'the file is cut off: a record reaches past its end'
+          : 'a record has a false length',
+        start,
+      );
     }
     const node: FbxNode = { name: this.text(nameLength), properties: [], children: [] };
     into.push(node);
@@ -157,7 +162,8 @@ class BinaryReader {
     const stored = this.view.getUint32(start + 8, true);
     const size = length * ELEMENT_SIZE[type];
     this.at = start + 12;
-    if (this.at + (encoding === 1 ? stored : size) > limit) throw this.fault('an array reaches past its record', start);
+    if (this.at + (encoding === 1 ? stored : size) > limit)
+      throw this.fault('an array reaches past its record', start);
     if (size > MAX_ARRAY_BYTES) throw this.fault('an array announces more than 2 GiB', start);
     let raw: Uint8Array;
     if (encoding === 1) {
@@ -184,7 +190,12 @@ class BinaryReader {
   }
 
   private fault(message: string, offset = this.at): KinkajouError {
-    return new KinkajouError('fbx.broken', message, { file: this.file, offset }, 'Export or copy the file again.');
+    return new KinkajouError(
+      'fbx.broken',
+      message,
+      { file: this.file, offset },
+      'Export or copy the file again.',
+    );
   }
 }
 

@@ -19,12 +19,15 @@ const CLASSIC: Partial<Record<ChannelName, { name: string; type: string; colour:
 const PATH_RECORDS = ['FileName', 'Filename', 'RelativeFilename'];
 
 /**
- * Changes image paths and material values of an FBX file and keeps every other record as it was. A binary file is
- * written anew from its records; in a text file only the texts themselves are exchanged. Throws the parser's errors: a
- * damaged file is not patched.
+ * Changes image paths and material values of an FBX file and keeps every other record as it was. A binary
+ * file is written anew from its records; in a text file only the texts themselves are exchanged. Throws the
+ * parser's errors: a damaged file is not patched.
  */
 export function patchFbx(bytes: Uint8Array, path: string, patch: ModelPatch): Patched {
-  const missed = [...patch.alphas.map(() => 'FBX has no alpha mode'), ...patch.sides.map(() => 'FBX says nothing of sides per material')];
+  const missed = [
+    ...patch.alphas.map(() => 'FBX has no alpha mode'),
+    ...patch.sides.map(() => 'FBX says nothing of sides per material'),
+  ];
   if (!isBinaryFbx(bytes)) return patchText(bytes, path, patch, missed);
   const tree = parseBinaryFbx(bytes, path);
   if (tree.fault) throw tree.fault;
@@ -42,7 +45,8 @@ export function patchFbx(bytes: Uint8Array, path: string, patch: ModelPatch): Pa
   for (const { kind, name, node } of table.objects.values()) {
     if (kind !== 'Material') continue;
     const key = keyOf(name || 'material');
-    for (const value of patch.values) if (value.material === key) setValue(node, value.channel, value.value, missed);
+    for (const value of patch.values)
+      if (value.material === key) setValue(node, value.channel, value.value, missed);
   }
   return { files: new Map([[path, writeBinaryFbx(tree)]]), missed: [...new Set(missed)] };
 }
@@ -52,13 +56,22 @@ function setPaths(object: FbxNode, path: string): void {
     if (PATH_RECORDS.includes(child.name)) child.properties = [S(path)];
     // Videos repeat their path among their properties.
     if (child.name === 'Properties70') {
-      for (const entry of child.children) if (['Path', 'RelPath'].includes(textAt(entry, 0))) entry.properties = [...entry.properties.slice(0, -1), S(path)];
+      for (const entry of child.children)
+        if (['Path', 'RelPath'].includes(textAt(entry, 0)))
+          entry.properties = [...entry.properties.slice(0, -1), S(path)];
     }
   }
 }
 
-/** Sets a value where the material states it: in a vendor's block, in the classic properties, or anew there. */
-function setValue(node: FbxNode, channel: ChannelName, value: Parameters<typeof asColour>[0], missed: string[]): void {
+/**
+ * Sets a value where the material states it: in a vendor's block, in the classic properties, or anew there.
+ */
+function setValue(
+  node: FbxNode,
+  channel: ChannelName,
+  value: Parameters<typeof asColour>[0],
+  missed: string[],
+): void {
   const block = childOf(node, 'Properties70') ?? childOf(node, 'Properties60');
   const place = CLASSIC[channel];
   if (!block) {
@@ -69,7 +82,10 @@ function setValue(node: FbxNode, channel: ChannelName, value: Parameters<typeof 
   let found = false;
   for (const entry of block.children) {
     const name = textAt(entry, 0);
-    const vendor = name.includes('|') && channelOfProperty(name) === channel && !/map|tex|use|image|file/i.test(name.slice(name.lastIndexOf('|') + 1));
+    const vendor =
+      name.includes('|') &&
+      channelOfProperty(name) === channel &&
+      !/map|tex|use|image|file/i.test(name.slice(name.lastIndexOf('|') + 1));
     if (!vendor && name !== place?.name) continue;
     const numbers = entry.properties.length - skip;
     const parts = numbers >= 3 ? [...asColour(value), ...(numbers > 3 ? [1] : [])] : [asScalar(value)];
@@ -81,11 +97,17 @@ function setValue(node: FbxNode, channel: ChannelName, value: Parameters<typeof 
     upsert(block, { name: 'TransparencyFactor', type: 'Number', values: [transparency] }, skip);
     if (block.children.some((entry) => textAt(entry, 0) === 'TransparentColor') || transparency > 0)
       upsert(block, { name: 'TransparentColor', type: 'Color', values: [1, 1, 1] }, skip);
-    if (block.children.some((entry) => textAt(entry, 0) === 'Opacity')) upsert(block, { name: 'Opacity', type: 'double', values: [asScalar(value)] }, skip);
+    if (block.children.some((entry) => textAt(entry, 0) === 'Opacity'))
+      upsert(block, { name: 'Opacity', type: 'double', values: [asScalar(value)] }, skip);
     found = true;
   }
   if (found) return;
-  if (place) upsert(block, { name: place.name, type: place.type, values: place.colour ? asColour(value) : [asScalar(value)] }, skip);
+  if (place)
+    upsert(
+      block,
+      { name: place.name, type: place.type, values: place.colour ? asColour(value) : [asScalar(value)] },
+      skip,
+    );
   else missed.push(`FBX has no classic property for ${channel}`);
 }
 
@@ -98,7 +120,16 @@ interface ClassicValue {
 function upsert(block: FbxNode, { name, type, values }: ClassicValue, skip: number): void {
   const existing = block.children.find((entry) => textAt(entry, 0) === name);
   if (existing) existing.properties = [...existing.properties.slice(0, skip), ...values.map(D)];
-  else block.children.push(record(skip === 4 ? 'P' : 'Property', [S(name), S(type), ...(skip === 4 ? [S('')] : []), S('A'), ...values.map(D)]));
+  else
+    block.children.push(
+      record(skip === 4 ? 'P' : 'Property', [
+        S(name),
+        S(type),
+        ...(skip === 4 ? [S('')] : []),
+        S('A'),
+        ...values.map(D),
+      ]),
+    );
 }
 
 /** Text files: quoted paths and numbers are exchanged where they stand. */
@@ -108,25 +139,42 @@ function patchText(bytes: Uint8Array, path: string, patch: ModelPatch, missed: s
   for (const { written, path: target } of patch.images) {
     const blocks = /^([ \t]*)(Texture|Video): .*\{[\s\S]*?^\1\}/gm;
     text = text.replace(blocks, (block) => {
-      const names = [...block.matchAll(/(?:FileName|Filename|RelativeFilename): "([^"\n]*)"/g)].map((match) => match[1]);
+      const names = [...block.matchAll(/(?:FileName|Filename|RelativeFilename): "([^"\n]*)"/g)].map(
+        (match) => match[1],
+      );
       if (!names.includes(quoted(written))) return block;
       return block
-        .replace(/((?:FileName|Filename|RelativeFilename): ")[^"\n]*"/g, (_, lead: string) => `${lead}${quoted(target)}"`)
-        .replace(/(P: "(?:Path|RelPath)",[^\n]*, ?")[^"\n]*"$/gm, (_, lead: string) => `${lead}${quoted(target)}"`);
+        .replace(
+          /((?:FileName|Filename|RelativeFilename): ")[^"\n]*"/g,
+          (_, lead: string) => `${lead}${quoted(target)}"`,
+        )
+        .replace(
+          /(P: "(?:Path|RelPath)",[^\n]*, ?")[^"\n]*"$/gm,
+          (_, lead: string) => `${lead}${quoted(target)}"`,
+        );
     });
   }
   const keyOf = createKeyer();
-  text = text.replace(/^([ \t]*)Material: (?:-?\d+, *)?"([^"\n]*)"[^\n]*\{[\s\S]*?^\1\}/gm, (block, _indent, fullName: string) => {
-    const key = keyOf(fullName.replace(/^Material::/, '').split(NAME_SEPARATOR)[0] || 'material');
-    let changed = block;
-    for (const { material, channel, value } of patch.values) {
-      if (material !== key) continue;
-      const place = CLASSIC[channel];
-      const line = place && new RegExp(`((?:P|Property): "${place.name}",(?: *"[^"\\n]*",?){2,3}) *[-\\d.eE+, ]+$`, 'm');
-      if (line?.test(changed)) changed = changed.replace(line, `$1${(place?.colour ? asColour(value) : [asScalar(value)]).join(',')}`);
-      else missed.push(`${key} does not state ${channel}, so it cannot be changed in a text file`);
-    }
-    return changed;
-  });
+  text = text.replace(
+    /^([ \t]*)Material: (?:-?\d+, *)?"([^"\n]*)"[^\n]*\{[\s\S]*?^\1\}/gm,
+    (block, _indent, fullName: string) => {
+      const key = keyOf(fullName.replace(/^Material::/, '').split(NAME_SEPARATOR)[0] || 'material');
+      let changed = block;
+      for (const { material, channel, value } of patch.values) {
+        if (material !== key) continue;
+        const place = CLASSIC[channel];
+        const line =
+          place &&
+          new RegExp(`((?:P|Property): "${place.name}",(?: *"[^"\\n]*",?){2,3}) *[-\\d.eE+, ]+$`, 'm');
+        if (line?.test(changed))
+          changed = changed.replace(
+            line,
+            `$1${(place?.colour ? asColour(value) : [asScalar(value)]).join(',')}`,
+          );
+        else missed.push(`${key} does not state ${channel}, so it cannot be changed in a text file`);
+      }
+      return changed;
+    },
+  );
   return { files: new Map([[path, new TextEncoder().encode(text)]]), missed: [...new Set(missed)] };
 }

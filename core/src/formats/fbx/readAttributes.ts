@@ -12,10 +12,16 @@ const HORIZONTAL = 1;
 const BY_FOCAL_LENGTH = 3;
 
 /** The focal length that the written angle of view stands for; undefined where none is written. */
-function focalOfAngle(properties: FbxObject['properties'], mode: number, [width, height]: [number, number]): number | undefined {
+function focalOfAngle(
+  properties: FbxObject['properties'],
+  mode: number,
+  [width, height]: [number, number],
+): number | undefined {
   const angle = properties.number(mode === BOTH_ANGLES ? 'FieldOfViewX' : 'FieldOfView');
   if (!(angle !== undefined && angle > 0 && angle < 180)) return undefined;
-  return (mode === HORIZONTAL || mode === BOTH_ANGLES ? width : height) / 2 / Math.tan((angle * Math.PI) / 360);
+  return (
+    (mode === HORIZONTAL || mode === BOTH_ANGLES ? width : height) / 2 / Math.tan((angle * Math.PI) / 360)
+  );
 }
 
 /** A camera from its NodeAttribute (7.x) or its Model (6.x). */
@@ -24,7 +30,10 @@ export function readCamera({ properties }: FbxObject, name: string): Camera {
     const value = properties.number(key);
     return value !== undefined && Number.isFinite(value) ? value : fallback;
   };
-  const aperture: [number, number] = [number('FilmWidth', 0.816) * MILLIMETRES_PER_INCH, number('FilmHeight', 0.612) * MILLIMETRES_PER_INCH];
+  const aperture: [number, number] = [
+    number('FilmWidth', 0.816) * MILLIMETRES_PER_INCH,
+    number('FilmHeight', 0.612) * MILLIMETRES_PER_INCH,
+  ];
   const mode = properties.number('ApertureMode');
   const written = number('FocalLength', 0);
   const fromAngle = focalOfAngle(properties, mode ?? HORIZONTAL, aperture);

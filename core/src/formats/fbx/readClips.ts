@@ -4,12 +4,19 @@ import { CUBIC, type Curve, createCurve, joinCurves, LINEAR, STEP, TICKS_PER_SEC
 import type { FbxObject, ObjectTable } from './objects.ts';
 import { childOf, integersOf, numbersOf } from './tree.ts';
 
-const PATHS: Record<string, TrackPath> = { 'Lcl Translation': 'translation', 'Lcl Rotation': 'rotation', 'Lcl Scaling': 'scale', Visibility: 'visible' };
+const PATHS: Record<string, TrackPath> = {
+  'Lcl Translation': 'translation',
+  'Lcl Rotation': 'rotation',
+  'Lcl Scaling': 'scale',
+  Visibility: 'visible',
+};
 const COMPONENTS = ['d|X', 'd|Y', 'd|Z'];
 const CONSTANT_FLAG = 0x2;
 const LINEAR_FLAG = 0x4;
 
-/** Reads animation stacks of 7.x files into clips. Of several layers the first that moves a quantity is taken. */
+/**
+ * Reads animation stacks of 7.x files into clips. Of several layers the first that moves a quantity is taken.
+ */
 export function readClips(document: SceneDocument, table: ObjectTable, nodes: Map<string, number>): void {
   const shapeTargets = findShapeTargets(document, table, nodes);
   for (const stack of table.objects.values()) {
@@ -21,7 +28,15 @@ export function readClips(document: SceneDocument, table: ObjectTable, nodes: Ma
         why: 'only the first layer that moves a quantity is carried',
         severity: 'warning',
       });
-    const reading: ClipReading = { document, table, nodes, shapeTargets, clip, taken: new Set(), weights: new Map() };
+    const reading: ClipReading = {
+      document,
+      table,
+      nodes,
+      shapeTargets,
+      clip,
+      taken: new Set(),
+      weights: new Map(),
+    };
     for (const { object: layer } of layers) {
       for (const { object: curveNode } of table.childrenOf(layer.id)) {
         if (curveNode.kind === 'AnimationCurveNode') readCurveNode(curveNode, reading);
@@ -36,7 +51,9 @@ export function readClips(document: SceneDocument, table: ObjectTable, nodes: Ma
 }
 
 function spanOf(stack: FbxObject): { start: number; end: number } {
-  const seconds = (...names: string[]) => (names.map((name) => stack.properties.number(name)).find((value) => value !== undefined) ?? 0) / TICKS_PER_SECOND;
+  const seconds = (...names: string[]) =>
+    (names.map((name) => stack.properties.number(name)).find((value) => value !== undefined) ?? 0) /
+    TICKS_PER_SECOND;
   return { start: seconds('LocalStart', 'ReferenceStart'), end: seconds('LocalStop', 'ReferenceStop') };
 }
 
@@ -65,9 +82,16 @@ function readCurveNode(curveNode: FbxObject, reading: ClipReading): void {
     if (node !== undefined && path) {
       const width = path === 'visible' ? 1 : 3;
       const parts = document.nodes[node].transform;
-      const fallback = path === 'visible' ? [1] : [0, 1, 2].map((i) => curveNode.properties.number(COMPONENTS[i]) ?? parts[path as 'translation'][i]);
+      const fallback =
+        path === 'visible'
+          ? [1]
+          : [0, 1, 2].map(
+              (i) => curveNode.properties.number(COMPONENTS[i]) ?? parts[path as 'translation'][i],
+            );
       const byComponent = Array.from({ length: width }, (_, i) => {
-        const found = curves.find((link) => link.property === COMPONENTS[i] || (width === 1 && link.property !== ''));
+        const found = curves.find(
+          (link) => link.property === COMPONENTS[i] || (width === 1 && link.property !== ''),
+        );
         return found ? readCurve(found.object) : null;
       });
       if (byComponent.every((curve) => curve === null)) continue;
@@ -81,7 +105,10 @@ function readCurveNode(curveNode: FbxObject, reading: ClipReading): void {
   }
 }
 
-/** Reads one AnimationCurve record. Attributes are run-length coded: flags and four numbers serve a run of keys. */
+/**
+ * Reads one AnimationCurve record. Attributes are run-length coded: flags and four numbers serve a run of
+ * keys.
+ */
 export function readCurve({ node }: FbxObject): Curve | null {
   const ticks = numbersOf(childOf(node, 'KeyTime'));
   const values = numbersOf(childOf(node, 'KeyValueFloat'));
@@ -113,7 +140,11 @@ interface ShapeTarget {
 }
 
 /** Blend shape channels by object id: the node that shows the mesh, and the number of the shape on it. */
-function findShapeTargets(document: SceneDocument, table: ObjectTable, nodes: Map<string, number>): Map<string, ShapeTarget> {
+function findShapeTargets(
+  document: SceneDocument,
+  table: ObjectTable,
+  nodes: Map<string, number>,
+): Map<string, ShapeTarget> {
   const found = new Map<string, ShapeTarget>();
   for (const [modelId, node] of nodes) {
     for (const { object: geometry } of table.childrenOf(modelId)) {
@@ -122,7 +153,11 @@ function findShapeTargets(document: SceneDocument, table: ObjectTable, nodes: Ma
         .childrenOf(geometry.id)
         .filter((link) => link.object.subclass === 'BlendShape')
         .flatMap((link) => table.childrenOf(link.object.id).map((inner) => inner.object))
-        .filter((channel) => channel.subclass === 'BlendShapeChannel' && table.childrenOf(channel.id).some((link) => link.object.subclass === 'Shape'));
+        .filter(
+          (channel) =>
+            channel.subclass === 'BlendShapeChannel' &&
+            table.childrenOf(channel.id).some((link) => link.object.subclass === 'Shape'),
+        );
       const shapes = document.meshes[document.nodes[node].mesh]?.shapes.length ?? 0;
       channels.forEach((channel, shape) => {
         if (shape < shapes) found.set(channel.id, { node, shape, shapes });
@@ -136,7 +171,11 @@ function findShapeTargets(document: SceneDocument, table: ObjectTable, nodes: Ma
 type WeightColumns = Map<number, (Curve | null)[]>;
 
 /** Weights of all shapes of a node are one track; each channel fills its own column. */
-function addWeights({ node, shape, shapes }: ShapeTarget, curve: Curve | null, { document, clip, weights: columns }: ClipReading): void {
+function addWeights(
+  { node, shape, shapes }: ShapeTarget,
+  curve: Curve | null,
+  { document, clip, weights: columns }: ClipReading,
+): void {
   if (!curve) return;
   const rest = document.meshes[document.nodes[node].mesh].shapes.map((one) => one.weight);
   const own = columns.get(node) ?? new Array<Curve | null>(shapes).fill(null);

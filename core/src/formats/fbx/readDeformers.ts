@@ -1,4 +1,10 @@
-import { addUncarried, type Influences, type MorphShape, type PolygonMesh, type SceneDocument } from '../../scene/document.ts';
+import {
+  addUncarried,
+  type Influences,
+  type MorphShape,
+  type PolygonMesh,
+  type SceneDocument,
+} from '../../scene/document.ts';
 import { invertAffine } from '../../scene/matrix.ts';
 import type { FbxObject, ObjectTable } from './objects.ts';
 import type { Placed } from './readNodes.ts';
@@ -11,7 +17,9 @@ export function readDeformers(document: SceneDocument, table: ObjectTable, { nod
     const links = table.childrenOf(geometry).map((link) => link.object);
     const skins = links.filter((object) => object.kind === 'Deformer' && object.subclass === 'Skin');
     const morphs = links.filter((object) => object.kind === 'Deformer' && object.subclass === 'BlendShape');
-    const clusters = skins.flatMap((skin) => table.childrenOf(skin.id).map((link) => link.object)).filter((object) => object.subclass === 'Cluster');
+    const clusters = skins
+      .flatMap((skin) => table.childrenOf(skin.id).map((link) => link.object))
+      .filter((object) => object.subclass === 'Cluster');
     if (clusters.length > 0) readSkin({ document, table, nodes }, index, clusters, skins[0].name);
     for (const morph of morphs) readShapes(document, mesh, morph, table);
     for (const object of links) {
@@ -29,14 +37,20 @@ interface SkinReading {
   nodes: Map<string, number>;
 }
 
-function readSkin({ document, table, nodes }: SkinReading, meshIndex: number, clusters: FbxObject[], name: string): void {
+function readSkin(
+  { document, table, nodes }: SkinReading,
+  meshIndex: number,
+  clusters: FbxObject[],
+  name: string,
+): void {
   const mesh = document.meshes[meshIndex];
   const joints: number[] = [];
   const used: FbxObject[] = [];
   for (const cluster of clusters) {
     const bone = table.childrenOf(cluster.id).find((link) => link.object.kind === 'Model')?.object;
     const node = bone && nodes.get(bone.id);
-    if (node === undefined) addUncarried(document.remarks, 'clusters without a bone', cluster.name, { why: 'they move nothing' });
+    if (node === undefined)
+      addUncarried(document.remarks, 'clusters without a bone', cluster.name, { why: 'they move nothing' });
     else {
       joints.push(node);
       used.push(cluster);
@@ -50,12 +64,16 @@ function readSkin({ document, table, nodes }: SkinReading, meshIndex: number, cl
   for (const node of document.nodes) if (node.mesh === meshIndex) node.skin = skin;
 }
 
-/** `Transform` takes the mesh to the bone at bind time; without it the bone's own bind matrix stands alone. */
+/**
+ * `Transform` takes the mesh to the bone at bind time; without it the bone's own bind matrix stands alone.
+ */
 function bindMatrix(cluster: FbxObject): Float64Array {
   const transform = numbersOf(childOf(cluster.node, 'Transform'));
   if (transform?.length === 16) return transform;
   const link = numbersOf(childOf(cluster.node, 'TransformLink'));
-  return link?.length === 16 ? invertAffine(link) : Float64Array.of(1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1);
+  return link?.length === 16
+    ? invertAffine(link)
+    : Float64Array.of(1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1);
 }
 
 /** Turns "points per bone" into "bones per point", in two passes over the clusters. */
@@ -90,12 +108,22 @@ function gatherInfluences(clusters: FbxObject[], points: number): Influences {
 function readShapes(document: SceneDocument, mesh: PolygonMesh, morph: FbxObject, table: ObjectTable): void {
   for (const { object: channel } of table.childrenOf(morph.id)) {
     if (channel.subclass !== 'BlendShapeChannel') continue;
-    const targets = table.childrenOf(channel.id).filter((link) => link.object.kind === 'Geometry' && link.object.subclass === 'Shape');
+    const targets = table
+      .childrenOf(channel.id)
+      .filter((link) => link.object.kind === 'Geometry' && link.object.subclass === 'Shape');
     if (targets.length === 0) continue;
     if (targets.length > 1)
-      addUncarried(document.remarks, 'in-between shapes', channel.name, { why: 'only the last of each channel is carried', severity: 'warning' });
-    const percent = channel.properties.number('DeformPercent') ?? numberAt(childOf(channel.node, 'DeformPercent'), 0) ?? 0;
-    mesh.shapes.push({ ...readShape(targets[targets.length - 1].object, mesh), name: channel.name || targets[0].object.name, weight: percent / 100 });
+      addUncarried(document.remarks, 'in-between shapes', channel.name, {
+        why: 'only the last of each channel is carried',
+        severity: 'warning',
+      });
+    const percent =
+      channel.properties.number('DeformPercent') ?? numberAt(childOf(channel.node, 'DeformPercent'), 0) ?? 0;
+    mesh.shapes.push({
+      ...readShape(targets[targets.length - 1].object, mesh),
+      name: channel.name || targets[0].object.name,
+      weight: percent / 100,
+    });
   }
 }
 
@@ -104,8 +132,11 @@ function readShape(shape: FbxObject, mesh: PolygonMesh): Omit<MorphShape, 'name'
   const indices = integersOf(childOf(shape.node, 'Indexes')) ?? new Int32Array(0);
   const offsets = numbersOf(childOf(shape.node, 'Vertices')) ?? new Float64Array(0);
   const normals = numbersOf(childOf(shape.node, 'Normals'));
-  const kept = [...indices.keys()].filter((i) => indices[i] >= 0 && indices[i] < limit && i * 3 + 2 < offsets.length);
-  const pick = (values: Float64Array) => Float64Array.from({ length: kept.length * 3 }, (_, i) => values[kept[Math.floor(i / 3)] * 3 + (i % 3)]);
+  const kept = [...indices.keys()].filter(
+    (i) => indices[i] >= 0 && indices[i] < limit && i * 3 + 2 < offsets.length,
+  );
+  const pick = (values: Float64Array) =>
+    Float64Array.from({ length: kept.length * 3 }, (_, i) => values[kept[Math.floor(i / 3)] * 3 + (i % 3)]);
   return {
     points: Uint32Array.from(kept, (i) => indices[i]),
     offsets: pick(offsets),

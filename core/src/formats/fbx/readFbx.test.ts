@@ -57,7 +57,11 @@ describe('FBX record tree', () => {
     const { nodes, fault } = parseAsciiFbx(new TextEncoder().encode(text));
     expect(fault).toBeNull();
     const [geometry, model] = nodes[0].children;
-    expect(geometry.properties.map((property) => property.value)).toEqual([12345678901234n, 'Hull\0\x01Geometry', 'Mesh']);
+    expect(geometry.properties.map((property) => property.value)).toEqual([
+      12345678901234n,
+      'Hull\0\x01Geometry',
+      'Mesh',
+    ]);
     expect([...(geometry.children[0].properties[0].value as Float64Array)]).toEqual([0, 1.5, -2000, 4, 5, 6]);
     expect([...(model.children[0].properties[0].value as Float64Array)]).toEqual([1, 2, 3, 4.5, 5, 6]);
   });
@@ -74,8 +78,13 @@ describe('FBX model', () => {
     // The roof's tip stands at 255 + 23 cm; the fender reaches 55 + 5.5 cm.
     expect(bounds?.max[1]).toBeCloseTo(2.78, 6);
     expect(bounds?.max[2]).toBeCloseTo(0.605, 6);
-    expect(document.images[0]).toMatchObject({ written: 'D:\\quay\\art\\buoy\\maps\\buoy_hull_basecolor.png', relative: 'maps\\buoy_hull_basecolor.png' });
+    expect(document.images[0]).toMatchObject({
+      written: 'D:\\quay\\art\\buoy\\maps\\buoy_hull_basecolor.png',
+      relative: 'maps\\buoy_hull_basecolor.png',
+    });
     const cut = files['buoy/buoy_v007.fbx'];
-    expect(readFbx(cut.subarray(0, cut.length * 0.8), 'cut.fbx').remarks.map((remark) => remark.code)).toContain('read.cut');
+    expect(
+      readFbx(cut.subarray(0, cut.length * 0.8), 'cut.fbx').remarks.map((remark) => remark.code),
+    ).toContain('read.cut');
   });
 });

@@ -1,7 +1,16 @@
 import { describeCut, KinkajouError } from '../../errors.ts';
 import { own } from '../../own.ts';
 import { turnViews } from '../../scene/aim.ts';
-import { type AxisSystem, addRemark, addUncarried, createDocument, createNode, type SceneDocument, type SignedAxis, Y_UP } from '../../scene/document.ts';
+import {
+  type AxisSystem,
+  addRemark,
+  addUncarried,
+  createDocument,
+  createNode,
+  type SceneDocument,
+  type SignedAxis,
+  Y_UP,
+} from '../../scene/document.ts';
 import { assignKeys, type ImageEntry } from '../../scene/material.ts';
 import { turnFromFbx } from './aim.ts';
 import { assignModelTextures } from './modelTextures.ts';
@@ -25,7 +34,11 @@ export interface FbxLimits {
  * Reads an FBX model, binary or text, 6.1 to 7.7. A damaged file gives what stands before the fault, with the
  * fault among the remarks; when no geometry stands before it, the fault is thrown.
  */
-export function readFbx(bytes: Uint8Array, path: string, limits: FbxLimits = { nesting: 64, polygons: Infinity }): SceneDocument {
+export function readFbx(
+  bytes: Uint8Array,
+  path: string,
+  limits: FbxLimits = { nesting: 64, polygons: Infinity },
+): SceneDocument {
   const tree = parse(bytes, path, limits.nesting);
   const table = readObjects(tree);
   const document = createDocument('fbx', `${tree.binary ? 'binary' : 'text'} ${tree.version}`);
@@ -44,7 +57,12 @@ export function readFbx(bytes: Uint8Array, path: string, limits: FbxLimits = { n
   assignKeys(document.materials);
   if (tree.fault) keepFault(document, tree.fault, bytes);
   if (document.meshes.length === 0 && document.nodes.length === 0) {
-    throw new KinkajouError('fbx.empty', 'there are no objects in this file', { file: path }, 'Export the model again.');
+    throw new KinkajouError(
+      'fbx.empty',
+      'there are no objects in this file',
+      { file: path },
+      'Export the model again.',
+    );
   }
   return document;
 }
@@ -57,7 +75,12 @@ export function parseFbx(bytes: Uint8Array, path: string, nesting = 64): ParsedB
 function parse(bytes: Uint8Array, path: string, nesting: number): ParsedBinary {
   if (isBinaryFbx(bytes)) return parseBinaryFbx(bytes, path, nesting);
   if (isAsciiFbx(bytes)) return parseAsciiFbx(bytes, path, nesting);
-  throw new KinkajouError('fbx.header', 'this file does not begin like an FBX file', { file: path, offset: 0 }, 'Check that it was saved as FBX.');
+  throw new KinkajouError(
+    'fbx.header',
+    'this file does not begin like an FBX file',
+    { file: path, offset: 0 },
+    'Check that it was saved as FBX.',
+  );
 }
 
 /** A cut file lacks its links, which stand last: geometry that nothing places is kept at the origin. */
@@ -93,7 +116,12 @@ function readSettings(document: SceneDocument, settings: PropertyTable, version:
   document.metresPerUnit = (factor && factor > 0 && Number.isFinite(factor) ? factor : 1) / 100;
   document.axes = readAxes(settings);
   if (factor === undefined && version >= 7000) {
-    addRemark(document.remarks, { code: 'read.unit', severity: 'note', subject: 'unit', message: 'the file states no unit; centimetres were taken' });
+    addRemark(document.remarks, {
+      code: 'read.unit',
+      severity: 'note',
+      subject: 'unit',
+      message: 'the file states no unit; centimetres were taken',
+    });
   }
 }
 
@@ -103,7 +131,11 @@ function readAxes(settings: PropertyTable): AxisSystem {
     const sign = settings.number(`${name}AxisSign`) === -1 ? -1 : 1;
     return letter === 0 || letter === 1 || letter === 2 ? { axis: letter, sign } : fallback;
   };
-  const found = { up: axis('Up', Y_UP.up), front: axis('Front', Y_UP.front), right: axis('Coord', Y_UP.right) };
+  const found = {
+    up: axis('Up', Y_UP.up),
+    front: axis('Front', Y_UP.front),
+    right: axis('Coord', Y_UP.right),
+  };
   return new Set([found.up.axis, found.front.axis, found.right.axis]).size === 3 ? found : Y_UP;
 }
 

@@ -4,7 +4,10 @@ import { localMatrix, transformPoint, worldMatrices } from '../../scene/matrix.t
 import { CUBIC, createCurve, evaluate, joinCurves } from './curves.ts';
 import { readFbx } from './readFbx.ts';
 
-/** A 6.1 file as programs of its time wrote it: properties with three leading words, textures on models, takes. */
+/**
+ * A 6.1 file as programs of its time wrote it: properties with three leading words, textures on models,
+ * takes.
+ */
 const OLD = `; FBX 6.1.0 project file
 FBXHeaderExtension:  {
     FBXHeaderVersion: 1003
@@ -111,15 +114,22 @@ describe('FBX 6.1 as text', () => {
     expect(document.metresPerUnit).toBe(1);
     expect(document.axes.up).toEqual({ axis: 2, sign: 1 });
     expect(document.nodes[0].custom).toEqual({ tonnage: 12.5 });
-    expect(transformPoint(worldMatrices(document.nodes)[0], 1, 0, 0).map((value) => Number(value.toFixed(9)))).toEqual([1, 3, 3]);
+    expect(
+      transformPoint(worldMatrices(document.nodes)[0], 1, 0, 0).map((value) => Number(value.toFixed(9))),
+    ).toEqual([1, 3, 3]);
   });
 
   it('gives each material the texture of its faces', () => {
-    expect(document.materials.map((material) => [material.name, material.channels.baseColor?.map?.image])).toEqual([
+    expect(
+      document.materials.map((material) => [material.name, material.channels.baseColor?.map?.image]),
+    ).toEqual([
       ['Plank', 'C:\\art\\planks.png'],
       ['Rope', 'C:\\art\\rope.png'],
     ]);
-    expect(document.materials[0]).toMatchObject({ exponent: 20, channels: { baseColor: { value: [0.5, 0.25, 0.125] } } });
+    expect(document.materials[0]).toMatchObject({
+      exponent: 20,
+      channels: { baseColor: { value: [0.5, 0.25, 0.125] } },
+    });
   });
 
   it('reads takes: components with keys of their own joined, the others at rest', () => {
@@ -155,15 +165,31 @@ describe('curves', () => {
 
 describe('transforms with pivots', () => {
   it('turn about the rotation pivot and scale about the scaling pivot', () => {
-    const parts = { ...identityTransform(), rotation: [0, 0, 90] as [number, number, number], rotationPivot: [1, 0, 0] as [number, number, number] };
-    expect(transformPoint(localMatrix(parts), 2, 0, 0).map((value) => Number(value.toFixed(12)))).toEqual([1, 1, 0]);
-    const scaled = { ...identityTransform(), scale: [3, 3, 3] as [number, number, number], scalingPivot: [1, 1, 1] as [number, number, number] };
+    const parts = {
+      ...identityTransform(),
+      rotation: [0, 0, 90] as [number, number, number],
+      rotationPivot: [1, 0, 0] as [number, number, number],
+    };
+    expect(transformPoint(localMatrix(parts), 2, 0, 0).map((value) => Number(value.toFixed(12)))).toEqual([
+      1, 1, 0,
+    ]);
+    const scaled = {
+      ...identityTransform(),
+      scale: [3, 3, 3] as [number, number, number],
+      scalingPivot: [1, 1, 1] as [number, number, number],
+    };
     expect(transformPoint(localMatrix(scaled), 2, 1, 1)).toEqual([4, 1, 1]);
   });
 
   it('apply pre-rotation before and the inverse of post-rotation after the own', () => {
-    const parts = { ...identityTransform(), preRotation: [0, 0, 90] as [number, number, number], postRotation: [0, 90, 0] as [number, number, number] };
+    const parts = {
+      ...identityTransform(),
+      preRotation: [0, 0, 90] as [number, number, number],
+      postRotation: [0, 90, 0] as [number, number, number],
+    };
     // Inverse of +90 about Y takes z to -x; then +90 about Z takes -x to -y.
-    transformPoint(localMatrix(parts), 0, 0, 1).forEach((value, i) => expect(value).toBeCloseTo([0, -1, 0][i], 12));
+    transformPoint(localMatrix(parts), 0, 0, 1).forEach((value, i) =>
+      expect(value).toBeCloseTo([0, -1, 0][i], 12),
+    );
   });
 });

@@ -39,12 +39,23 @@ const CLASSIC_MAPS: Record<string, ChannelName> = {
 /** Collects images, one entry per written path. */
 export type AddImage = (image: Omit<ImageEntry, 'key'>) => ImageEntry;
 
-/** Reads one material: classic properties, then vendor property blocks, then the textures linked to either. */
-export function readFbxMaterial(object: FbxObject, table: ObjectTable, addImage: AddImage, remarks: Remark[]): Material {
+/**
+ * Reads one material: classic properties, then vendor property blocks, then the textures linked to either.
+ */
+export function readFbxMaterial(
+  object: FbxObject,
+  table: ObjectTable,
+  addImage: AddImage,
+  remarks: Remark[],
+): Material {
   const { properties } = object;
   const vendor = properties.names().filter((name) => name.includes('|'));
   const linked = table.childrenOf(object.id).filter((link) => /Texture$/.test(link.object.kind));
-  const meanings = new Set([...vendor, ...linked.map((link) => link.property)].filter((name) => name.includes('|')).map(channelOfProperty));
+  const meanings = new Set(
+    [...vendor, ...linked.map((link) => link.property)]
+      .filter((name) => name.includes('|'))
+      .map(channelOfProperty),
+  );
   const material = createMaterial(object.name || 'material', workflowOf(meanings));
   readClassic(material, object);
   readOpacity(material, object, remarks);
@@ -53,7 +64,10 @@ export function readFbxMaterial(object: FbxObject, table: ObjectTable, addImage:
   return material;
 }
 
-/** A block of vendor properties makes a modern material; gloss and specular colour without metalness, spec/gloss. */
+/**
+ * A block of vendor properties makes a modern material; gloss and specular colour without metalness,
+ * spec/gloss.
+ */
 function workflowOf(meanings: Set<WordMeaning | undefined>): Material['workflow'] {
   meanings.delete(undefined);
   if (meanings.size === 0) return 'legacy';
@@ -65,7 +79,8 @@ function readClassic(material: Material, { properties }: FbxObject): void {
   const set = (channel: ChannelName, value: number | Rgb, from: string) => {
     material.channels[channel] = { value, map: null, source: { from: 'file', detail: from } };
   };
-  const times = (colour: Rgb, factor: number | undefined): Rgb => colour.map((value) => value * (factor ?? 1)) as Rgb;
+  const times = (colour: Rgb, factor: number | undefined): Rgb =>
+    colour.map((value) => value * (factor ?? 1)) as Rgb;
   const diffuse = properties.vector('DiffuseColor') ?? properties.vector('Diffuse');
   if (diffuse) set('baseColor', times(diffuse, properties.number('DiffuseFactor')), 'DiffuseColor');
   const emissive = properties.vector('EmissiveColor') ?? properties.vector('Emissive');
@@ -76,7 +91,9 @@ function readClassic(material: Material, { properties }: FbxObject): void {
   material.exponent = properties.number('ShininessExponent') ?? properties.number('Shininess') ?? null;
 }
 
-/** Transparency is colour times factor, by the classic model; `Opacity` repeats it and often contradicts it. */
+/**
+ * Transparency is colour times factor, by the classic model; `Opacity` repeats it and often contradicts it.
+ */
 function readOpacity(material: Material, { properties, name }: FbxObject, remarks: Remark[]): void {
   const colour = properties.vector('TransparentColor');
   const factor = properties.number('TransparencyFactor');
@@ -84,7 +101,11 @@ function readOpacity(material: Material, { properties, name }: FbxObject, remark
   for (const key of ['TransparentColor', 'TransparencyFactor', 'Opacity']) {
     if (properties.has(key)) material.extras[key] = (properties.numbers(key) ?? []).join(' ');
   }
-  const transparency = colour ? ((colour[0] + colour[1] + colour[2]) / 3) * (factor ?? 1) : properties.has('TransparencyFactor') ? (factor ?? 0) : 0;
+  const transparency = colour
+    ? ((colour[0] + colour[1] + colour[2]) / 3) * (factor ?? 1)
+    : properties.has('TransparencyFactor')
+      ? (factor ?? 0)
+      : 0;
   const opacity = 1 - transparency;
   if (written !== undefined && Math.abs(written - opacity) > 1e-3) {
     addRemark(remarks, {
@@ -95,7 +116,11 @@ function readOpacity(material: Material, { properties, name }: FbxObject, remark
     });
   }
   if (opacity < 1) {
-    material.channels.opacity = { value: Math.max(0, opacity), map: null, source: { from: 'file', detail: '1 - TransparentColor x TransparencyFactor' } };
+    material.channels.opacity = {
+      value: Math.max(0, opacity),
+      map: null,
+      source: { from: 'file', detail: '1 - TransparentColor x TransparencyFactor' },
+    };
     material.alphaMode = 'blend';
   }
 }
@@ -103,8 +128,13 @@ function readOpacity(material: Material, { properties, name }: FbxObject, remark
 /** `Vendor|part|base_color_map`: only the last part tells, whoever wrote it. */
 export function channelOfProperty(name: string): WordMeaning | undefined {
   const last = name.slice(name.lastIndexOf('|') + 1);
-  const words = splitWords(last).filter((word) => !/^(map|maps|tex|texture|image|file|use|factor|amount|weight|value)$/.test(word));
-  return meaningOfWord(words.join('')) ?? (words.length > 1 ? meaningOfWord(words.slice(0, 2).join('')) : undefined);
+  const words = splitWords(last).filter(
+    (word) => !/^(map|maps|tex|texture|image|file|use|factor|amount|weight|value)$/.test(word),
+  );
+  return (
+    meaningOfWord(words.join('')) ??
+    (words.length > 1 ? meaningOfWord(words.slice(0, 2).join('')) : undefined)
+  );
 }
 
 function readVendorValue(material: Material, { properties }: FbxObject, name: string): void {
@@ -116,7 +146,9 @@ function readVendorValue(material: Material, { properties }: FbxObject, name: st
     if (text) material.extras[name] = text;
     return;
   }
-  const value: number | Rgb = VECTOR_CHANNELS.has(meaning) ? [numbers[0], numbers[1] ?? numbers[0], numbers[2] ?? numbers[0]] : numbers[0];
+  const value: number | Rgb = VECTOR_CHANNELS.has(meaning)
+    ? [numbers[0], numbers[1] ?? numbers[0], numbers[2] ?? numbers[0]]
+    : numbers[0];
   material.channels[meaning] = { value, map: null, source: { from: 'file', detail: name } };
 }
 
@@ -129,10 +161,17 @@ interface ReadingHost {
   remarks: Remark[];
 }
 
-function readLinkedTexture(material: Material, { object: texture, property }: FbxLink, table: ObjectTable, { addImage, remarks }: ReadingHost): void {
+function readLinkedTexture(
+  material: Material,
+  { object: texture, property }: FbxLink,
+  table: ObjectTable,
+  { addImage, remarks }: ReadingHost,
+): void {
   const direct = texture.kind === 'LayeredTexture' ? firstLayer(texture, table, remarks) : texture;
   if (!direct) return;
-  const meaning: WordMeaning | undefined = property.includes('|') ? channelOfProperty(property) : own(CLASSIC_MAPS, property);
+  const meaning: WordMeaning | undefined = property.includes('|')
+    ? channelOfProperty(property)
+    : own(CLASSIC_MAPS, property);
   const channel = meaning === 'transparency' ? 'opacity' : meaning === 'bumpOrNormal' ? 'bump' : meaning;
   if (!channel || !isChannel(channel)) {
     addRemark(remarks, {
@@ -150,15 +189,16 @@ function readLinkedTexture(material: Material, { object: texture, property }: Fb
   const existing = material.channels[channel];
   const amount = channel === 'bump' || channel === 'height';
   material.channels[channel] = {
-    value: existing && (property.includes('|') || classicColour || amount) ? existing.value : unitValue(channel),
+    value:
+      existing && (property.includes('|') || classicColour || amount) ? existing.value : unitValue(channel),
     map: use,
     source: { from: 'file', detail: property },
   };
 }
 
 /**
- * A texture on transparency says "white is clear". Two habits differ: the base image itself, whose alpha is meant,
- * and an image whose name says opacity or alpha, which is opaque where white.
+ * A texture on transparency says "white is clear". Two habits differ: the base image itself, whose alpha is
+ * meant, and an image whose name says opacity or alpha, which is opaque where white.
  */
 function resolveOpacityUse(material: Material, use: MapUse, property: string, written: string): void {
   if (material.alphaMode === 'opaque') material.alphaMode = 'blend';
@@ -166,8 +206,11 @@ function resolveOpacityUse(material: Material, use: MapUse, property: string, wr
     use.component = 'a';
     return;
   }
-  const name = written.slice(Math.max(written.lastIndexOf('/'), written.lastIndexOf('\\')) + 1).replace(/\.\w+$/, '');
-  const saysOpacity = property.includes('pacity') || splitWords(name).some((word) => meaningOfWord(word) === 'opacity');
+  const name = written
+    .slice(Math.max(written.lastIndexOf('/'), written.lastIndexOf('\\')) + 1)
+    .replace(/\.\w+$/, '');
+  const saysOpacity =
+    property.includes('pacity') || splitWords(name).some((word) => meaningOfWord(word) === 'opacity');
   use.invert = !saysOpacity;
 }
 
@@ -186,10 +229,17 @@ function firstLayer(layered: FbxObject, table: ObjectTable, remarks: Remark[]): 
 
 /** Paths and content of a texture. */
 export function readImage(texture: FbxObject, table: ObjectTable): Omit<ImageEntry, 'key'> {
-  const video = table.childrenOf(texture.id).find((link) => link.object.kind === 'Video')?.object ?? findMedia(texture, table);
-  const pathOf = (node: FbxNode | undefined, ...names: string[]) => names.map((name) => textAt(childOf(node, name), 0)).find((text) => text !== '') ?? '';
+  const video =
+    table.childrenOf(texture.id).find((link) => link.object.kind === 'Video')?.object ??
+    findMedia(texture, table);
+  const pathOf = (node: FbxNode | undefined, ...names: string[]) =>
+    names.map((name) => textAt(childOf(node, name), 0)).find((text) => text !== '') ?? '';
   const relative = pathOf(texture.node, 'RelativeFilename') || pathOf(video?.node, 'RelativeFilename');
-  const written = pathOf(texture.node, 'FileName', 'Filename') || pathOf(video?.node, 'FileName', 'Filename') || relative || texture.name;
+  const written =
+    pathOf(texture.node, 'FileName', 'Filename') ||
+    pathOf(video?.node, 'FileName', 'Filename') ||
+    relative ||
+    texture.name;
   return { written, relative: relative || null, embedded: readContent(video) };
 }
 
@@ -219,12 +269,20 @@ export function textureOptions({ properties, node }: FbxObject): Partial<MapUse>
   const wrap = (name: string) => (properties.number(name) === 1 ? 'clamp' : 'repeat');
   out.wrap = [wrap('WrapModeU'), wrap('WrapModeV')];
   const modelOffset = childOf(node, 'ModelUVTranslation');
-  const offset = properties.vector('Translation') ?? [Number(modelOffset?.properties[0]?.value ?? 0), Number(modelOffset?.properties[1]?.value ?? 0), 0];
+  const offset = properties.vector('Translation') ?? [
+    Number(modelOffset?.properties[0]?.value ?? 0),
+    Number(modelOffset?.properties[1]?.value ?? 0),
+    0,
+  ];
   const scale = properties.vector('Scaling') ?? [1, 1, 1];
   const turn = properties.vector('Rotation') ?? [0, 0, 0];
   const plain = offset[0] === 0 && offset[1] === 0 && scale[0] === 1 && scale[1] === 1 && turn[2] === 0;
   if (!plain) {
-    out.transform = { offset: [offset[0], offset[1]], scale: [scale[0], scale[1]], rotation: (turn[2] * Math.PI) / 180 };
+    out.transform = {
+      offset: [offset[0], offset[1]],
+      scale: [scale[0], scale[1]],
+      rotation: (turn[2] * Math.PI) / 180,
+    };
   }
   return out;
 }

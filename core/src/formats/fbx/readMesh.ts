@@ -1,6 +1,15 @@
 import { KinkajouError } from '../../errors.ts';
 import { own } from '../../own.ts';
-import { addRemark, addUncarried, createMesh, type Domain, type IndexArray, type Layer, type PolygonMesh, type Remark } from '../../scene/document.ts';
+import {
+  addRemark,
+  addUncarried,
+  createMesh,
+  type Domain,
+  type IndexArray,
+  type Layer,
+  type PolygonMesh,
+  type Remark,
+} from '../../scene/document.ts';
 import { childOf, childrenOf, type FbxNode, integersOf, numbersOf, textAt } from './tree.ts';
 
 /** Which corners and faces of the written polygon list were kept. */
@@ -17,19 +26,30 @@ interface Polygons {
  * Polygons that name missing points or have fewer than three corners are left out and remarked on.
  * Throws `limit.polygons` past the limit.
  */
-export function readFbxMesh(node: FbxNode, name: string, remarks: Remark[], maxPolygons = Infinity): PolygonMesh {
+export function readFbxMesh(
+  node: FbxNode,
+  name: string,
+  remarks: Remark[],
+  maxPolygons = Infinity,
+): PolygonMesh {
   const points = (numbersOf(childOf(node, 'Vertices')) ?? new Float64Array(0)) as Float64Array;
   const whole = points.length - (points.length % 3);
   const indices = integersOf(childOf(node, 'PolygonVertexIndex')) ?? new Int32Array(0);
   const polygons = readPolygons(indices, whole / 3, name, remarks);
   if (polygons.faceCounts.length > maxPolygons) {
-    throw new KinkajouError('limit.polygons', `${name} has ${polygons.faceCounts.length} polygons, and the limit is ${maxPolygons}`);
+    throw new KinkajouError(
+      'limit.polygons',
+      `${name} has ${polygons.faceCounts.length} polygons, and the limit is ${maxPolygons}`,
+    );
   }
   const layer = (element: string, values: string, index: string, size: 2 | 3 | 4) =>
     childrenOf(node, element)
-      .map((record) => readLayer(record, { values, index, size }, { name, points: whole / 3, polygons, remarks }))
+      .map((record) =>
+        readLayer(record, { values, index, size }, { name, points: whole / 3, polygons, remarks }),
+      )
       .filter((found) => found !== null);
-  for (const kind of UNCARRIED_LAYERS) if (childOf(node, kind)) addUncarried(remarks, kind.replace('LayerElement', 'mesh layers: '), name);
+  for (const kind of UNCARRIED_LAYERS)
+    if (childOf(node, kind)) addUncarried(remarks, kind.replace('LayerElement', 'mesh layers: '), name);
   return createMesh(name, {
     points: whole === points.length ? points : points.subarray(0, whole),
     faceCounts: polygons.faceCounts,
@@ -44,11 +64,17 @@ export function readFbxMesh(node: FbxNode, name: string, remarks: Remark[], maxP
   });
 }
 
-const UNCARRIED_LAYERS = ['LayerElementEdgeCrease', 'LayerElementVertexCrease', 'LayerElementHole', 'LayerElementUserData', 'LayerElementVisibility'];
+const UNCARRIED_LAYERS = [
+  'LayerElementEdgeCrease',
+  'LayerElementVertexCrease',
+  'LayerElementHole',
+  'LayerElementUserData',
+  'LayerElementVisibility',
+];
 
 /**
- * Smoothing by edge: `Edges` names the corner where each edge starts, by its place in the polygon list; the edge runs
- * to the next corner of the same polygon. Smoothing 0 is a hard edge.
+ * Smoothing by edge: `Edges` names the corner where each edge starts, by its place in the polygon list; the
+ * edge runs to the next corner of the same polygon. Smoothing 0 is a hard edge.
  */
 function readHardEdges(node: FbxNode, indices: Int32Array): Uint32Array | null {
   const record = childOf(node, 'LayerElementSmoothing');
@@ -121,7 +147,12 @@ function keepSound(
   if (lost > 0) {
     addRemark(
       remarks,
-      { code: 'read.indexRange', severity: 'error', subject: name, message: 'polygons that name missing points, or have under three corners, are left out' },
+      {
+        code: 'read.indexRange',
+        severity: 'error',
+        subject: name,
+        message: 'polygons that name missing points, or have under three corners, are left out',
+      },
       lost,
     );
   }
@@ -155,7 +186,11 @@ interface LayerMesh {
   remarks: Remark[];
 }
 
-function readLayer(record: FbxNode, { values: valuesName, index: indexName, size }: LayerShape, mesh: LayerMesh): Layer | null {
+function readLayer(
+  record: FbxNode,
+  { values: valuesName, index: indexName, size }: LayerShape,
+  mesh: LayerMesh,
+): Layer | null {
   const { polygons, points } = mesh;
   const mapping = textAt(childOf(record, 'MappingInformationType'), 0);
   const reference = textAt(childOf(record, 'ReferenceInformationType'), 0);
@@ -163,7 +198,12 @@ function readLayer(record: FbxNode, { values: valuesName, index: indexName, size
   const name = textAt(childOf(record, 'Name'), 0) || valuesName.toLowerCase();
   const entries = (values?.length ?? 0) / size;
   const drop = (why: string) => {
-    addRemark(mesh.remarks, { code: 'read.layer', severity: 'warning', subject: `${mesh.name}, ${name}`, message: `a layer is left out: ${why}` });
+    addRemark(mesh.remarks, {
+      code: 'read.layer',
+      severity: 'warning',
+      subject: `${mesh.name}, ${name}`,
+      message: `a layer is left out: ${why}`,
+    });
     return null;
   };
   if (!values || values.length === 0) return null;
@@ -172,8 +212,10 @@ function readLayer(record: FbxNode, { values: valuesName, index: indexName, size
   }
   const domain = own(DOMAINS, mapping);
   if (!domain) return drop(`mapping "${mapping}" is not carried`);
-  let index: IndexArray | null = reference === 'Direct' ? null : (integersOf(childOf(record, indexName)) ?? null);
-  if (!index && reference !== 'Direct' && entries < domainLength(domain, polygons, points)) return drop('its index is missing');
+  let index: IndexArray | null =
+    reference === 'Direct' ? null : (integersOf(childOf(record, indexName)) ?? null);
+  if (!index && reference !== 'Direct' && entries < domainLength(domain, polygons, points))
+    return drop('its index is missing');
   index = keepEntries(domain, index, polygons);
   const needed = domainLength(domain, polygons, points);
   if ((index?.length ?? entries) < needed) return drop('it has too few entries');
@@ -201,12 +243,18 @@ function resolveIndex(layer: Layer, entries: number): Layer {
   if (!stray) return layer;
   const values = new Float64Array(Math.floor(entries) * layer.size + layer.size);
   values.set(layer.values.subarray(0, Math.floor(entries) * layer.size));
-  const settled = Int32Array.from(index, (entry) => (entry < 0 || entry >= entries ? Math.floor(entries) : entry));
+  const settled = Int32Array.from(index, (entry) =>
+    entry < 0 || entry >= entries ? Math.floor(entries) : entry,
+  );
   return { ...layer, values, index: settled };
 }
 
 /** One whole number per face (material slot, smoothing); null when every face has 0 or nothing is written. */
-function readFaceNumbers(record: FbxNode | undefined, valuesName: string, polygons: Polygons): Int32Array | null {
+function readFaceNumbers(
+  record: FbxNode | undefined,
+  valuesName: string,
+  polygons: Polygons,
+): Int32Array | null {
   const values = integersOf(childOf(record, valuesName));
   const mapping = textAt(childOf(record, 'MappingInformationType'), 0);
   const faces = polygons.faceCounts.length;

@@ -3,7 +3,11 @@ import { memorySource } from '../../parcel/fileSource.ts';
 import { readModel } from '../../readModel.ts';
 import { CUBIC, type Curve, createCurve, evaluate, joinCurves, LINEAR, STEP } from './curves.ts';
 
-const read = (text: string) => readModel('a.fbx', memorySource('test', { 'a.fbx': new TextEncoder().encode(`; FBX 7.4.0 project file\n${text}`) }));
+const read = (text: string) =>
+  readModel(
+    'a.fbx',
+    memorySource('test', { 'a.fbx': new TextEncoder().encode(`; FBX 7.4.0 project file\n${text}`) }),
+  );
 
 /** A model with one attribute, and the attribute's properties. */
 const attribute = (kind: string, properties: Record<string, number | number[]>) =>
@@ -26,9 +30,26 @@ Connections:  {
 
 describe('cameras', () => {
   it('have their lens in millimetres, their window in inches, and their range', async () => {
-    const { cameras, nodes } = await attribute('Camera', { FilmWidth: 1, FilmHeight: 0.5, FocalLength: 50, NearPlane: 1, FarPlane: 900, OrthoZoom: 3 });
+    const { cameras, nodes } = await attribute('Camera', {
+      FilmWidth: 1,
+      FilmHeight: 0.5,
+      FocalLength: 50,
+      NearPlane: 1,
+      FarPlane: 900,
+      OrthoZoom: 3,
+    });
     expect(nodes[0]).toMatchObject({ kind: 'camera', camera: 0 });
-    expect(cameras).toEqual([{ name: 'thing', projection: 'perspective', focalLength: 50, aperture: [25.4, 12.7], width: 3, near: 1, far: 900 }]);
+    expect(cameras).toEqual([
+      {
+        name: 'thing',
+        projection: 'perspective',
+        focalLength: 50,
+        aperture: [25.4, 12.7],
+        width: 3,
+        near: 1,
+        far: 900,
+      },
+    ]);
   });
 
   it('without a lens have the one of their angle, and without either a usual one', async () => {
@@ -43,7 +64,10 @@ describe('cameras', () => {
     expect(await lens({ ApertureMode: 3, FieldOfView: 90, FocalLength: 20 })).toBe(20);
     expect(await lens({ ApertureMode: 1, FieldOfView: 90, FocalLength: 20 })).toBeCloseTo(12.7, 9);
     expect(await lens({ ApertureMode: 2, FieldOfView: 90, FocalLength: 20 })).toBeCloseTo(6.35, 9);
-    expect(await lens({ ApertureMode: 0, FieldOfViewX: 90, FieldOfView: 20, FocalLength: 20 })).toBeCloseTo(12.7, 9);
+    expect(await lens({ ApertureMode: 0, FieldOfViewX: 90, FieldOfView: 20, FocalLength: 20 })).toBeCloseTo(
+      12.7,
+      9,
+    );
     expect(await lens({ ApertureMode: 2, FocalLength: 20 })).toBe(20);
     expect(await lens({ FieldOfView: 0 })).toBe(35);
     expect(await lens({})).toBe(35);
@@ -69,7 +93,15 @@ describe('lights', () => {
   });
 
   it('have colour, strength where 100 is 1, cone and shadow', async () => {
-    const [light] = (await attribute('Light', { Color: [1, 0.5, 0], Intensity: 250, InnerAngle: 20, OuterAngle: 40, CastShadows: 0 })).lights;
+    const [light] = (
+      await attribute('Light', {
+        Color: [1, 0.5, 0],
+        Intensity: 250,
+        InnerAngle: 20,
+        OuterAngle: 40,
+        CastShadows: 0,
+      })
+    ).lights;
     expect(light).toEqual({
       name: 'thing',
       kind: 'point',
@@ -81,7 +113,13 @@ describe('lights', () => {
       castsShadow: false,
     });
     const [plain] = (await attribute('Light', {})).lights;
-    expect(plain).toMatchObject({ colour: [1, 1, 1], intensity: 1, innerAngle: 45, outerAngle: 45, castsShadow: true });
+    expect(plain).toMatchObject({
+      colour: [1, 1, 1],
+      intensity: 1,
+      innerAngle: 45,
+      outerAngle: 45,
+      castsShadow: true,
+    });
     const [old] = (await attribute('Light', { 'Cone angle': 30, HotSpot: 10 })).lights;
     expect(old).toMatchObject({ innerAngle: 10, outerAngle: 30 });
   });
@@ -131,14 +169,21 @@ Connections:  {
   C: "OO",3,7
 }
 `);
-    expect(document.remarks.map(({ subject }) => subject)).toEqual(['clusters without a bone', 'deformers of kind Lattice']);
+    expect(document.remarks.map(({ subject }) => subject)).toEqual([
+      'clusters without a bone',
+      'deformers of kind Lattice',
+    ]);
     const [skin] = document.skins;
     expect([skin.name, skin.joints.map((joint) => document.nodes[joint].name)]).toEqual(['skin', ['mast']]);
     // Where only the bone's place is written, its inverse.
     expect([...skin.inverseBind.slice(12)]).toEqual([-4, -5, -6, 1]);
     const { influences } = document.meshes[0];
     // The point with number 7 is not there.
-    expect([[...(influences?.starts ?? [])], [...(influences?.joints ?? [])], [...(influences?.weights ?? [])]]).toEqual([
+    expect([
+      [...(influences?.starts ?? [])],
+      [...(influences?.joints ?? [])],
+      [...(influences?.weights ?? [])],
+    ]).toEqual([
       [0, 1, 1, 2],
       [0, 0],
       [1, 0.5],
@@ -147,7 +192,12 @@ Connections:  {
 });
 
 describe('curves', () => {
-  const curve = (times: number[], values: number[], kind = LINEAR, slopes: Partial<Pick<Curve, 'out' | 'into'>> = {}): Curve => ({
+  const curve = (
+    times: number[],
+    values: number[],
+    kind = LINEAR,
+    slopes: Partial<Pick<Curve, 'out' | 'into'>> = {},
+  ): Curve => ({
     ...createCurve(Float64Array.from(times), Float64Array.from(values)),
     kinds: new Uint8Array(times.length).fill(kind),
     ...slopes,
@@ -161,14 +211,21 @@ describe('curves', () => {
     const flat = curve([0, 4], [0, 32], CUBIC);
     expect(at(flat, 1, 2, 3)).toEqual([5, 16, 27]);
     // Slopes of 8 a second make the same straight line.
-    const straight = curve([0, 4], [0, 32], CUBIC, { out: Float64Array.of(8, 0), into: Float64Array.of(8, 0) });
+    const straight = curve([0, 4], [0, 32], CUBIC, {
+      out: Float64Array.of(8, 0),
+      into: Float64Array.of(8, 0),
+    });
     at(straight, 1, 2, 3).forEach((value, i) => expect(value).toBeCloseTo([8, 16, 24][i], 9));
     expect(evaluate(createCurve(new Float64Array(0), new Float64Array(0)), 1)).toBe(0);
   });
 
   it('join at every key where they are straight, with what is still beside them', () => {
     const joined = joinCurves([curve([0, 2], [0, 4]), null, curve([1, 2], [10, 20])], [7, 8, 9]);
-    expect(joined).toEqual({ times: Float64Array.of(0, 1, 2), values: Float64Array.of(0, 8, 10, 2, 8, 10, 4, 8, 20), interpolation: 'linear' });
+    expect(joined).toEqual({
+      times: Float64Array.of(0, 1, 2),
+      values: Float64Array.of(0, 8, 10, 2, 8, 10, 4, 8, 20),
+      interpolation: 'linear',
+    });
   });
 
   it('stay stepped where all are', () => {
@@ -194,7 +251,9 @@ describe('curves', () => {
     expect(joined.times).toHaveLength(31);
     expect([joined.values[30], joined.values[31]]).toEqual([15, 1]);
     // Every key is among the samples.
-    expect(joinCurves([curve([0, 0.51, 1], [0, 1, 0], CUBIC), curve([0, 1], [0, 1])], [0, 0]).times).toContain(0.51);
+    expect(
+      joinCurves([curve([0, 0.51, 1], [0, 1, 0], CUBIC), curve([0, 1], [0, 1])], [0, 0]).times,
+    ).toContain(0.51);
   });
 });
 
@@ -233,15 +292,29 @@ ${links}
       [layer(11, 'Base'), node(12, 'T'), curve(13, [1, 5])].join('\n'),
       '  C: "OO",11,10\n  C: "OO",12,11\n  C: "OP",12,1,"Lcl Translation"\n  C: "OP",13,12,"d|X"',
     );
-    expect(clips.map(({ name, start, end, tracks }) => [name, start, end, tracks.length])).toEqual([['swing', 0, 2, 1]]);
+    expect(clips.map(({ name, start, end, tracks }) => [name, start, end, tracks.length])).toEqual([
+      ['swing', 0, 2, 1],
+    ]);
     const [track] = clips[0].tracks;
-    expect([track.node, track.path, [...track.times], [...track.values]]).toEqual([0, 'translation', [0, 1], [1, 7, 3, 5, 7, 3]]);
+    expect([track.node, track.path, [...track.times], [...track.values]]).toEqual([
+      0,
+      'translation',
+      [0, 1],
+      [1, 7, 3, 5, 7, 3],
+    ]);
     expect(remarks.filter(({ code }) => code === 'read.notCarried')).toEqual([]);
   });
 
   it('have further layers told, and the first one wins where both move the same', async () => {
     const { clips, remarks } = await moving(
-      [layer(11, 'Base'), node(12, 'T'), curve(13, [1, 5]), layer(21, 'Shake'), node(22, 'T'), curve(23, [8, 9])].join('\n'),
+      [
+        layer(11, 'Base'),
+        node(12, 'T'),
+        curve(13, [1, 5]),
+        layer(21, 'Shake'),
+        node(22, 'T'),
+        curve(23, [8, 9]),
+      ].join('\n'),
       '  C: "OO",11,10\n  C: "OO",12,11\n  C: "OP",12,1,"Lcl Translation"\n  C: "OP",13,12,"d|X"\n  C: "OO",21,10\n  C: "OO",22,21\n  C: "OP",22,1,"Lcl Translation"\n  C: "OP",23,22,"d|X"',
     );
     expect(clips[0].tracks.map(({ values }) => [values[0], values[3]])).toEqual([[1, 5]]);
@@ -251,8 +324,10 @@ ${links}
   it('without flags and runs go straight from key to key, and by them otherwise', async () => {
     const links = '  C: "OO",11,10\n  C: "OO",12,11\n  C: "OP",12,2,"Lcl Translation"\n  C: "OP",13,12,"d|X"';
     const kind = async (more: string) =>
-      (await moving([layer(11, 'Base'), node(12, 'T'), curve(13, [1, 5], more)].join('\n'), links)).clips[0].tracks[0].interpolation;
-    const list = (name: string, values: number[]) => `    ${name}: *${values.length} {\n      a: ${values.join(',')}\n    }\n`;
+      (await moving([layer(11, 'Base'), node(12, 'T'), curve(13, [1, 5], more)].join('\n'), links)).clips[0]
+        .tracks[0].interpolation;
+    const list = (name: string, values: number[]) =>
+      `    ${name}: *${values.length} {\n      a: ${values.join(',')}\n    }\n`;
     expect(await kind('')).toBe('linear');
     // Flags alone say nothing without the runs that they hold for.
     expect(await kind(list('KeyAttrFlags', [2]))).toBe('linear');

@@ -19,7 +19,14 @@ import { childOf } from './tree.ts';
 const ORDERS: RotationOrder[] = ['XYZ', 'XZY', 'YZX', 'YXZ', 'ZXY', 'ZYX'];
 const INHERIT: InheritType[] = ['RrSs', 'RSrs', 'Rrs'];
 const ROOT_IDS = ['0', 'Scene\0\x01Model', 'Model::Scene'];
-const KINDS: Record<string, NodeKind> = { Mesh: 'mesh', Camera: 'camera', Light: 'light', LimbNode: 'bone', Limb: 'bone', Root: 'bone' };
+const KINDS: Record<string, NodeKind> = {
+  Mesh: 'mesh',
+  Camera: 'camera',
+  Light: 'light',
+  LimbNode: 'bone',
+  Limb: 'bone',
+  Root: 'bone',
+};
 
 /** Where objects of the file went: object id to node and mesh number. */
 export interface Placed {
@@ -37,7 +44,12 @@ interface NodeReading {
 }
 
 /** Walks the hierarchy from the root so that parents come first; models linked to nothing become roots. */
-export function readNodes(document: SceneDocument, table: ObjectTable, materials: Map<string, number>, maxPolygons: number): Placed {
+export function readNodes(
+  document: SceneDocument,
+  table: ObjectTable,
+  materials: Map<string, number>,
+  maxPolygons: number,
+): Placed {
   const placed: Placed = { nodes: new Map(), meshes: new Map() };
   const reading = { document, table, materials, placed, maxPolygons };
   const visit = (start: FbxObject, startParent: number) => {
@@ -48,14 +60,20 @@ export function readNodes(document: SceneDocument, table: ObjectTable, materials
       const index = document.nodes.length;
       placed.nodes.set(object.id, index);
       document.nodes.push(readNode(object, parent, reading));
-      const children = table.childrenOf(object.id).filter((link) => link.object.kind === 'Model' && link.property === '');
+      const children = table
+        .childrenOf(object.id)
+        .filter((link) => link.object.kind === 'Model' && link.property === '');
       for (const link of children.reverse()) pending.push([link.object, index]);
     }
   };
-  for (const id of ROOT_IDS) for (const link of table.childrenOf(id)) if (link.object.kind === 'Model') visit(link.object, -1);
-  for (const object of table.objects.values()) if (object.kind === 'Model' && !ROOT_IDS.includes(object.id) && !hasModelAbove(object, table)) visit(object, -1);
+  for (const id of ROOT_IDS)
+    for (const link of table.childrenOf(id)) if (link.object.kind === 'Model') visit(link.object, -1);
+  for (const object of table.objects.values())
+    if (object.kind === 'Model' && !ROOT_IDS.includes(object.id) && !hasModelAbove(object, table))
+      visit(object, -1);
   // What is left hangs in a ring of parents; it is cut open anywhere.
-  for (const object of table.objects.values()) if (object.kind === 'Model' && !ROOT_IDS.includes(object.id)) visit(object, -1);
+  for (const object of table.objects.values())
+    if (object.kind === 'Model' && !ROOT_IDS.includes(object.id)) visit(object, -1);
   return placed;
 }
 
@@ -70,7 +88,9 @@ function readNode(object: FbxObject, parent: number, reading: NodeReading): Scen
   const node = createNode(object.name || 'node', own(KINDS, object.subclass) ?? 'group', parent, {
     transform: readTransform(object.properties),
     mesh: meshOf(object, reading),
-    materials: links.filter((link) => link.object.kind === 'Material').map((link) => materials.get(link.object.id) ?? -1),
+    materials: links
+      .filter((link) => link.object.kind === 'Material')
+      .map((link) => materials.get(link.object.id) ?? -1),
     visible: object.properties.number('Visibility') !== 0,
     custom: readCustom(object.properties),
   });
@@ -81,9 +101,16 @@ function readNode(object: FbxObject, parent: number, reading: NodeReading): Scen
   return node;
 }
 
-function meshOf(object: FbxObject, { table, document, placed: { meshes }, maxPolygons }: NodeReading): number {
+function meshOf(
+  object: FbxObject,
+  { table, document, placed: { meshes }, maxPolygons }: NodeReading,
+): number {
   const own = childOf(object.node, 'Vertices') ? object : undefined;
-  const geometry = own ?? table.childrenOf(object.id).find((link) => link.object.kind === 'Geometry' && link.object.subclass !== 'Shape')?.object;
+  const geometry =
+    own ??
+    table
+      .childrenOf(object.id)
+      .find((link) => link.object.kind === 'Geometry' && link.object.subclass !== 'Shape')?.object;
   if (!geometry) return -1;
   const existing = meshes.get(geometry.id);
   if (existing !== undefined) return existing;
@@ -95,7 +122,9 @@ function meshOf(object: FbxObject, { table, document, placed: { meshes }, maxPol
     return -1;
   }
   const index = document.meshes.length;
-  document.meshes.push(readFbxMesh(geometry.node, geometry.name || object.name, document.remarks, maxPolygons));
+  document.meshes.push(
+    readFbxMesh(geometry.node, geometry.name || object.name, document.remarks, maxPolygons),
+  );
   meshes.set(geometry.id, index);
   return index;
 }

@@ -38,12 +38,21 @@ Connections:  {
 `;
 }
 
-const read = (parts: Parameters<typeof quay>[0]): SceneDocument => readFbx(new TextEncoder().encode(quay(parts)), 'odd.fbx');
+const read = (parts: Parameters<typeof quay>[0]): SceneDocument =>
+  readFbx(new TextEncoder().encode(quay(parts)), 'odd.fbx');
 const meshOf = (parts: Parameters<typeof quay>[0]) => read(parts).meshes[0];
-const reported = (document: SceneDocument) => document.remarks.map(({ code, subject }) => `${code} ${subject}`);
+const reported = (document: SceneDocument) =>
+  document.remarks.map(({ code, subject }) => `${code} ${subject}`);
 
 /** A UV layer; \`values\` are pairs. */
-const uv = (mapping: string, reference: string, values: string, index?: string, element = 'LayerElementUV', names = ['UV', 'UVIndex']) => `
+const uv = (
+  mapping: string,
+  reference: string,
+  values: string,
+  index?: string,
+  element = 'LayerElementUV',
+  names = ['UV', 'UVIndex'],
+) => `
         ${element}: 0 {
             Name: "map1"
             MappingInformationType: "${mapping}"
@@ -68,19 +77,36 @@ function corners(document: SceneDocument): number[][] {
 
 describe('layers of a mesh', () => {
   it('are read by corner, point, face and once for all', () => {
-    expect(corners(read({ mesh: uv('ByPolygonVertex', 'Direct', '0,0,1,0,1,1,0,1,5,5,6,5,5,6') }))[4]).toEqual([5, 5]);
-    expect(corners(read({ mesh: uv('ByPolygonVertex', 'IndexToDirect', '0,0,1,0,1,1,0,1', '0,1,2,3,3,2,1') })).slice(4)).toEqual([
+    expect(
+      corners(read({ mesh: uv('ByPolygonVertex', 'Direct', '0,0,1,0,1,1,0,1,5,5,6,5,5,6') }))[4],
+    ).toEqual([5, 5]);
+    expect(
+      corners(
+        read({ mesh: uv('ByPolygonVertex', 'IndexToDirect', '0,0,1,0,1,1,0,1', '0,1,2,3,3,2,1') }),
+      ).slice(4),
+    ).toEqual([
       [0, 1],
       [1, 1],
       [1, 0],
     ]);
-    for (const mapping of ['ByVertice', 'ByVertex']) expect(corners(read({ mesh: uv(mapping, 'Direct', '0,0,1,0,1,1,0,1,9,9') }))[6]).toEqual([9, 9]);
-    expect(corners(read({ mesh: uv('ByPolygon', 'Direct', '0.25,0.5,0.75,1') }))).toEqual([...new Array(4).fill([0.25, 0.5]), ...new Array(3).fill([0.75, 1])]);
-    expect(corners(read({ mesh: uv('AllSame', 'Direct', '0.25,0.5') }))).toEqual(new Array(7).fill([0.25, 0.5]));
+    for (const mapping of ['ByVertice', 'ByVertex'])
+      expect(corners(read({ mesh: uv(mapping, 'Direct', '0,0,1,0,1,1,0,1,9,9') }))[6]).toEqual([9, 9]);
+    expect(corners(read({ mesh: uv('ByPolygon', 'Direct', '0.25,0.5,0.75,1') }))).toEqual([
+      ...new Array(4).fill([0.25, 0.5]),
+      ...new Array(3).fill([0.75, 1]),
+    ]);
+    expect(corners(read({ mesh: uv('AllSame', 'Direct', '0.25,0.5') }))).toEqual(
+      new Array(7).fill([0.25, 0.5]),
+    );
   });
 
   it('read nothing where their index points at nothing', () => {
-    expect(corners(read({ mesh: uv('ByPolygonVertex', 'IndexToDirect', '1,2,3,4', '0,1,-1,7,0,0,0') })).slice(0, 4)).toEqual([
+    expect(
+      corners(read({ mesh: uv('ByPolygonVertex', 'IndexToDirect', '1,2,3,4', '0,1,-1,7,0,0,0') })).slice(
+        0,
+        4,
+      ),
+    ).toEqual([
       [1, 2],
       [3, 4],
       [0, 0],
@@ -92,7 +118,11 @@ describe('layers of a mesh', () => {
     ['an unknown mapping', uv('ByEdge', 'Direct', '0,0,1,1'), /mapping "ByEdge" is not carried/],
     ['no index', uv('ByPolygonVertex', 'IndexToDirect', '0,0,1,1'), /index is missing/],
     ['too few entries', uv('ByPolygonVertex', 'Direct', '0,0,1,1'), /too few entries/],
-    ['an index that is too short', uv('ByPolygonVertex', 'IndexToDirect', '0,0,1,1', '0,1'), /too few entries/],
+    [
+      'an index that is too short',
+      uv('ByPolygonVertex', 'IndexToDirect', '0,0,1,1', '0,1'),
+      /too few entries/,
+    ],
   ])('with %s are left out, and that is said', (_what, mesh, message) => {
     const document = read({ mesh });
     expect(document.meshes[0].uvSets).toEqual([]);
@@ -100,7 +130,10 @@ describe('layers of a mesh', () => {
   });
 
   it('are followed where polygons are left out', () => {
-    const document = read({ polygons: '0,1,-3,0,9,-2,0,-2,1,2,-4', mesh: uv('ByPolygonVertex', 'Direct', Array.from({ length: 22 }, (_, i) => i).join()) });
+    const document = read({
+      polygons: '0,1,-3,0,9,-2,0,-2,1,2,-4',
+      mesh: uv('ByPolygonVertex', 'Direct', Array.from({ length: 22 }, (_, i) => i).join()),
+    });
     // The second names a missing point, the third has two corners.
     expect([...document.meshes[0].faceCounts]).toEqual([3, 3]);
     expect([...document.meshes[0].faceCorners]).toEqual([0, 1, 2, 1, 2, 3]);
@@ -112,19 +145,27 @@ describe('layers of a mesh', () => {
       [18, 19],
       [20, 21],
     ]);
-    expect(document.remarks.find(({ code }) => code === 'read.indexRange')).toMatchObject({ severity: 'error', subject: 'Crate' });
+    expect(document.remarks.find(({ code }) => code === 'read.indexRange')).toMatchObject({
+      severity: 'error',
+      subject: 'Crate',
+    });
   });
 
   it('of materials and smoothing hold one number a face', () => {
-    const layer = (element: string, name: string, mapping: string, values: string) => uv(mapping, 'IndexToDirect', values, undefined, element, [name, '']);
-    const materials = (mapping: string, values: string) => meshOf({ mesh: layer('LayerElementMaterial', 'Materials', mapping, values) }).faceMaterial;
+    const layer = (element: string, name: string, mapping: string, values: string) =>
+      uv(mapping, 'IndexToDirect', values, undefined, element, [name, '']);
+    const materials = (mapping: string, values: string) =>
+      meshOf({ mesh: layer('LayerElementMaterial', 'Materials', mapping, values) }).faceMaterial;
     expect([...(materials('ByPolygon', '0,1') ?? [])]).toEqual([0, 1]);
     expect([...(materials('AllSame', '2') ?? [])]).toEqual([2, 2]);
     expect(materials('AllSame', '0')).toBeNull();
     expect(materials('ByPolygon', '0,0')).toBeNull();
     expect(materials('ByVertice', '0,1')).toBeNull();
     expect([...(materials('ByPolygon', '3') ?? [])]).toEqual([3, 0]);
-    expect([...(meshOf({ mesh: layer('LayerElementSmoothing', 'Smoothing', 'ByPolygon', '1,4') }).faceSmoothing ?? [])]).toEqual([1, 4]);
+    expect([
+      ...(meshOf({ mesh: layer('LayerElementSmoothing', 'Smoothing', 'ByPolygon', '1,4') }).faceSmoothing ??
+        []),
+    ]).toEqual([1, 4]);
   });
 
   it('keep only whole points, and refuse more polygons than are allowed', () => {
@@ -159,7 +200,10 @@ describe('textures of a material', () => {
       links: 'C: "OO",40,50\n    C: "OP",50,30, "DiffuseColor"',
     });
     expect(reported(single)).not.toContain('read.notCarried one');
-    const empty = read({ objects: '    LayeredTexture: 50, "LayeredTexture::none", "" {\n    }', links: 'C: "OP",50,30, "DiffuseColor"' });
+    const empty = read({
+      objects: '    LayeredTexture: 50, "LayeredTexture::none", "" {\n    }',
+      links: 'C: "OP",50,30, "DiffuseColor"',
+    });
     expect(empty.materials[0].channels.baseColor?.map ?? null).toBeNull();
   });
 
@@ -178,7 +222,11 @@ describe('textures of a material', () => {
         .join('\n    '),
     });
     const { channels, alphaMode } = document.materials[0];
-    expect(Object.fromEntries(Object.entries(channels).flatMap(([channel, one]) => (one?.map ? [[channel, one.map.image]] : [])))).toMatchObject({
+    expect(
+      Object.fromEntries(
+        Object.entries(channels).flatMap(([channel, one]) => (one?.map ? [[channel, one.map.image]] : [])),
+      ),
+    ).toMatchObject({
       baseColor: 'art/a.png',
       normal: 'art/b.png',
       emission: 'art/d.png',
@@ -191,13 +239,18 @@ describe('textures of a material', () => {
   });
 
   it('on transparency mean opacity where they say so, and the alpha of the base image itself', () => {
-    const named = read({ objects: texture(40, 'leaf_opacity'), links: 'C: "OP",40,30, "TransparentColor"' }).materials[0];
+    const named = read({ objects: texture(40, 'leaf_opacity'), links: 'C: "OP",40,30, "TransparentColor"' })
+      .materials[0];
     expect(named.channels.opacity?.map?.invert).toBe(false);
     const same = read({
       objects: texture(40, 'leaf') + texture(41, 'leaf'),
       links: 'C: "OP",40,30, "DiffuseColor"\n    C: "OP",41,30, "TransparentColor"',
     }).materials[0];
-    expect(same.channels.opacity?.map).toMatchObject({ image: same.channels.baseColor?.map?.image, component: 'a', invert: false });
+    expect(same.channels.opacity?.map).toMatchObject({
+      image: same.channels.baseColor?.map?.image,
+      component: 'a',
+      invert: false,
+    });
   });
 });
 
@@ -205,7 +258,10 @@ describe('opacity that is stated in three ways', () => {
   const P = (name: string, ...values: number[]) => `P: "${name}", "Number", "", "A",${values.join()}`;
   const opacity = (...lines: string[]) => {
     const { materials, remarks } = read({ material: lines.join('\n            ') });
-    return [materials[0].channels.opacity?.value ?? null, remarks.some(({ code }) => code === 'read.opacityContradiction')];
+    return [
+      materials[0].channels.opacity?.value ?? null,
+      remarks.some(({ code }) => code === 'read.opacityContradiction'),
+    ];
   };
 
   it('is one minus the transparency, by colour and factor, and a contradiction is told', () => {
@@ -218,14 +274,16 @@ describe('opacity that is stated in three ways', () => {
 });
 
 describe('the text form', () => {
-  const parse = (text: string) => parseAsciiFbx(new TextEncoder().encode(`; FBX 7.4.0 project file\n${text}`), 'a.fbx');
+  const parse = (text: string) =>
+    parseAsciiFbx(new TextEncoder().encode(`; FBX 7.4.0 project file\n${text}`), 'a.fbx');
 
   it('holds numbers of every length, signs, exponents, letters and none', () => {
     const { nodes, fault } = parse(
       'A: 1,-2,+3,1.5,-.5,2e3,-1.25E-3,Y,T,"x, &quot;y&quot;"\nE: 9007199254740993\nF: -9223372036854775808\nB: \nC: *0 {\n}\nD: *2 {\n a: 1,2\n}\n',
     );
     expect(fault).toBeNull();
-    const values = (name: string) => nodes.find((node) => node.name === name)?.properties.map(({ value }) => value);
+    const values = (name: string) =>
+      nodes.find((node) => node.name === name)?.properties.map(({ value }) => value);
     // Many numbers in a row are one list.
     expect(Array.from(values('A')?.[0] as Float64Array)).toEqual([1, -2, 3, 1.5, -0.5, 2000, -0.00125]);
     expect(values('A')?.slice(1)).toEqual([1, 1, 'x, "y"']);

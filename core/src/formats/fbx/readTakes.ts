@@ -5,7 +5,9 @@ import { childOf, childrenOf, type FbxNode, type FbxTree, NAME_SEPARATOR, number
 const PATHS: Record<string, TrackPath> = { T: 'translation', R: 'rotation', S: 'scale' };
 const AXES = ['X', 'Y', 'Z'];
 
-/** Reads the takes of 6.x files, where curves stand under the models' names. 7.x files keep only names there. */
+/**
+ * Reads the takes of 6.x files, where curves stand under the models' names. 7.x files keep only names there.
+ */
 export function readTakes(document: SceneDocument, tree: FbxTree, nodes: Map<string, number>): void {
   if (document.clips.length > 0) return;
   const section = tree.nodes.find((node) => node.name === 'Takes');
@@ -17,7 +19,8 @@ export function readTakes(document: SceneDocument, tree: FbxTree, nodes: Map<str
       if (node === undefined) continue;
       for (const channel of childrenOf(model, 'Channel')) {
         if (textAt(channel, 0) === 'Transform') readTransformChannels(document, clip, node, channel);
-        else if (childOf(channel, 'Key')) addUncarried(document.remarks, `animated ${textAt(channel, 0)}`, document.nodes[node].name);
+        else if (childOf(channel, 'Key'))
+          addUncarried(document.remarks, `animated ${textAt(channel, 0)}`, document.nodes[node].name);
       }
     }
     if (clip.tracks.length === 0) continue;
@@ -42,9 +45,15 @@ function readTransformChannels(document: SceneDocument, clip: Clip, node: number
   }
 }
 
-/** Keys as a flat list: time, value, letter (C constant, L linear, U or others curved), and what belongs to the letter. */
+/**
+ * Keys as a flat list: time, value, letter (C constant, L linear, U or others curved), and what belongs to
+ * the letter.
+ */
 export function readKeys(record: FbxNode | undefined): Curve | null {
-  const list = record?.properties.map((property) => (typeof property.value === 'bigint' ? Number(property.value) : property.value)) ?? [];
+  const list =
+    record?.properties.map((property) =>
+      typeof property.value === 'bigint' ? Number(property.value) : property.value,
+    ) ?? [];
   if (list.length === 1 && ArrayBuffer.isView(list[0])) return null;
   const keys: { time: number; value: number; kind: number; out: number; into: number }[] = [];
   let offset = 0;
@@ -52,7 +61,13 @@ export function readKeys(record: FbxNode | undefined): Curve | null {
     const [time, value, letter] = [list[offset], list[offset + 1], letterOf(list[offset + 2])];
     if (typeof time !== 'number' || typeof value !== 'number' || letter === null) break;
     offset += 3;
-    const key = { time: time / TICKS_PER_SECOND, value, kind: letter === 'C' ? STEP : letter === 'L' ? LINEAR : CUBIC, out: 0, into: 0 };
+    const key = {
+      time: time / TICKS_PER_SECOND,
+      value,
+      kind: letter === 'C' ? STEP : letter === 'L' ? LINEAR : CUBIC,
+      out: 0,
+      into: 0,
+    };
     keys.push(key);
     if (letter === 'L') continue;
     offset += 1;
@@ -62,7 +77,14 @@ export function readKeys(record: FbxNode | undefined): Curve | null {
     offset += 2;
     // A weight letter, then its numbers if it has any, until the next time, value, letter.
     offset += 1;
-    while (offset < list.length && !(typeof list[offset] === 'number' && typeof list[offset + 1] === 'number' && letterOf(list[offset + 2]) !== null))
+    while (
+      offset < list.length &&
+      !(
+        typeof list[offset] === 'number' &&
+        typeof list[offset + 1] === 'number' &&
+        letterOf(list[offset + 2]) !== null
+      )
+    )
       offset += 1;
   }
   if (keys.length === 0) return null;
@@ -81,6 +103,10 @@ export function readKeys(record: FbxNode | undefined): Curve | null {
 /** The letter of a key, written as a word or as a character code; null when it is neither. */
 function letterOf(value: unknown): string | null {
   const text =
-    typeof value === 'string' ? value : typeof value === 'number' && Number.isInteger(value) && value >= 65 && value <= 122 ? String.fromCharCode(value) : '';
+    typeof value === 'string'
+      ? value
+      : typeof value === 'number' && Number.isInteger(value) && value >= 65 && value <= 122
+        ? String.fromCharCode(value)
+        : '';
   return /^[A-Za-z]$/.test(text) ? text : null;
 }

@@ -13,11 +13,15 @@ export function record(name: string, properties: FbxProperty[] = [], children: F
 }
 
 export function doubles(name: string, values: ArrayLike<number>): FbxNode {
-  return record(name, [{ type: 'd', value: values instanceof Float64Array ? values : Float64Array.from(values) }]);
+  return record(name, [
+    { type: 'd', value: values instanceof Float64Array ? values : Float64Array.from(values) },
+  ]);
 }
 
 export function integers(name: string, values: ArrayLike<number>): FbxNode {
-  return record(name, [{ type: 'i', value: values instanceof Int32Array ? values : Int32Array.from(values) }]);
+  return record(name, [
+    { type: 'i', value: values instanceof Int32Array ? values : Int32Array.from(values) },
+  ]);
 }
 
 export function floats(name: string, values: ArrayLike<number>): FbxNode {
@@ -32,7 +36,12 @@ interface ObjectName {
 }
 
 /** A record of the Objects section: id, name with class, subclass. */
-export function object(kind: string, id: number, { name = '', subclass = '', className = kind }: ObjectName, children: FbxNode[]): FbxNode {
+export function object(
+  kind: string,
+  id: number,
+  { name = '', subclass = '', className = kind }: ObjectName,
+  children: FbxNode[],
+): FbxNode {
   return record(kind, [L(id), S(`${name}${NAME_SEPARATOR}${className}`), S(subclass)], children);
 }
 
@@ -52,8 +61,10 @@ export const enumEntry = (name: string, value: number) => entry(name, ['enum', '
 export const boolEntry = (name: string, value: boolean) => entry(name, ['bool', '', ''], I(value ? 1 : 0));
 export const numberEntry = (name: string, value: number) => entry(name, ['Number', '', 'A'], D(value));
 export const doubleEntry = (name: string, value: number) => entry(name, ['double', 'Number', ''], D(value));
-export const colourEntry = (name: string, value: readonly number[]) => entry(name, ['Color', '', 'A'], D(value[0]), D(value[1]), D(value[2]));
-export const vectorEntry = (name: string, value: readonly number[]) => entry(name, ['Vector3D', 'Vector', ''], D(value[0]), D(value[1]), D(value[2]));
+export const colourEntry = (name: string, value: readonly number[]) =>
+  entry(name, ['Color', '', 'A'], D(value[0]), D(value[1]), D(value[2]));
+export const vectorEntry = (name: string, value: readonly number[]) =>
+  entry(name, ['Vector3D', 'Vector', ''], D(value[0]), D(value[1]), D(value[2]));
 export const textEntry = (name: string, value: string) => entry(name, ['KString', '', ''], S(value));
 export const timeEntry = (name: string, ticks: bigint) => entry(name, ['KTime', 'Time', ''], L(ticks));
 

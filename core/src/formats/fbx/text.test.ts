@@ -46,29 +46,38 @@ describe('FBX as text, word by word', () => {
   it('lists numbers with their count, 512 to a line', () => {
     expect(text(doubles('Vertices', [0, -1.5, 1e21]))).toBe('Vertices: *3 {\n\ta: 0,-1.5,1e21\n}\n');
     expect(text(integers('Materials', []))).toBe('Materials: *0 {\n\ta: \n}\n');
-    expect(text(record('KeyTime', [{ type: 'l', value: BigInt64Array.of(46186158000n, -1n) }]))).toBe('KeyTime: *2 {\n\ta: 46186158000,-1\n}\n');
+    expect(text(record('KeyTime', [{ type: 'l', value: BigInt64Array.of(46186158000n, -1n) }]))).toBe(
+      'KeyTime: *2 {\n\ta: 46186158000,-1\n}\n',
+    );
     const ones = (count: number) => new Array<number>(count).fill(1).join(',');
-    expect(text(integers('Many', new Int32Array(513).fill(1)))).toBe(`Many: *513 {\n\ta: ${ones(512)},\n1\n}\n`);
+    expect(text(integers('Many', new Int32Array(513).fill(1)))).toBe(
+      `Many: *513 {\n\ta: ${ones(512)},\n1\n}\n`,
+    );
     expect(text(integers('Many', new Int32Array(512).fill(1)))).toBe(`Many: *512 {\n\ta: ${ones(512)}\n}\n`);
   });
 
   it('nests records by tabs, and opens a block for what has children or nothing at all', () => {
     const inner = record('Version', [{ type: 'I', value: 100 }]);
-    expect(text(record('Objects', [], [record('Layer', [{ type: 'I', value: 0 }], [inner])]))).toBe('Objects:  {\n\tLayer: 0 {\n\t\tVersion: 100\n\t}\n}\n');
+    expect(text(record('Objects', [], [record('Layer', [{ type: 'I', value: 0 }], [inner])]))).toBe(
+      'Objects:  {\n\tLayer: 0 {\n\t\tVersion: 100\n\t}\n}\n',
+    );
     expect(text(record('Takes'))).toBe('Takes:  {\n}\n');
     // Readers elsewhere count on the block of these.
     expect(text(record('AnimationLayer', [{ type: 'I', value: 4 }]))).toBe('AnimationLayer: 4 {\n}\n');
   });
 
   it('writes content in lines of base64, 3072 bytes each, with a comma where more follows', () => {
-    const content = (length: number) => text(record('Content', [{ type: 'R', value: new Uint8Array(length) }]));
+    const content = (length: number) =>
+      text(record('Content', [{ type: 'R', value: new Uint8Array(length) }]));
     expect(content(3)).toBe('Content: ,\n"AAAA"\n');
     expect(content(3072)).toBe(`Content: ,\n"${'A'.repeat(4096)}"\n`);
     expect(content(3073)).toBe(`Content: ,\n"${'A'.repeat(4096)}",\n"AA=="\n`);
   });
 
   it('leaves out what only binary files have at their top', () => {
-    expect(text(record('FileId'), record('CreationTime'), record('Creator'), record('References'))).toBe('References:  {\n}\n');
+    expect(text(record('FileId'), record('CreationTime'), record('Creator'), record('References'))).toBe(
+      'References:  {\n}\n',
+    );
   });
 });
 
@@ -78,7 +87,12 @@ function propertiesOf(document: SceneDocument, kind: string): Record<string, unk
   const objects = tree.nodes.find(({ name }) => name === 'Objects')?.children ?? [];
   const found = objects.filter(({ name }) => name === kind).at(-1);
   const block = found?.children.find(({ name }) => name === 'Properties70');
-  return Object.fromEntries((block?.children ?? []).map((entry) => [textAt(entry, 0) ?? '', entry.properties.slice(1).map(({ value }) => value)]));
+  return Object.fromEntries(
+    (block?.children ?? []).map((entry) => [
+      textAt(entry, 0) ?? '',
+      entry.properties.slice(1).map(({ value }) => value),
+    ]),
+  );
 }
 
 describe('attributes of nodes in FBX', () => {
@@ -110,10 +124,26 @@ describe('attributes of nodes in FBX', () => {
   it('are clips of blend shapes in percent, in the ticks of the format', () => {
     const document = createDocument('fbx', 'binary');
     document.meshes.push({
-      ...createMesh('hatch', { points: Float64Array.of(0, 0, 0, 1, 0, 0, 0, 1, 0), faceCounts: Uint32Array.of(3), faceCorners: Uint32Array.of(0, 1, 2) }),
+      ...createMesh('hatch', {
+        points: Float64Array.of(0, 0, 0, 1, 0, 0, 0, 1, 0),
+        faceCounts: Uint32Array.of(3),
+        faceCorners: Uint32Array.of(0, 1, 2),
+      }),
       shapes: [
-        { name: 'open', weight: 0, points: Uint32Array.of(0), offsets: Float64Array.of(0, 0, 1), normalOffsets: null },
-        { name: 'bent', weight: 0, points: Uint32Array.of(1), offsets: Float64Array.of(0, 1, 0), normalOffsets: null },
+        {
+          name: 'open',
+          weight: 0,
+          points: Uint32Array.of(0),
+          offsets: Float64Array.of(0, 0, 1),
+          normalOffsets: null,
+        },
+        {
+          name: 'bent',
+          weight: 0,
+          points: Uint32Array.of(1),
+          offsets: Float64Array.of(0, 1, 0),
+          normalOffsets: null,
+        },
       ],
     });
     document.nodes.push(createNode('hatch', 'mesh', -1, { mesh: 0 }));
@@ -128,7 +158,10 @@ describe('attributes of nodes in FBX', () => {
     const objects = tree.nodes.find(({ name }) => name === 'Objects')?.children ?? [];
     const curves = objects.filter(({ name }) => name === 'AnimationCurve');
     const numbers = (node: FbxNode, name: string) =>
-      Array.from(node.children.find((child) => child.name === name)?.properties[0].value as ArrayLike<number>, Number);
+      Array.from(
+        node.children.find((child) => child.name === name)?.properties[0].value as ArrayLike<number>,
+        Number,
+      );
     expect(curves.map((curve) => numbers(curve, 'KeyValueFloat'))).toEqual([
       [0, 50],
       [25, 100],

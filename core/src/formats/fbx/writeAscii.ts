@@ -9,7 +9,11 @@ const BINARY_ONLY = new Set(['FileId', 'CreationTime', 'Creator']);
 /** Writes a record tree as text FBX; the same tree always gives the same bytes. */
 export function writeAsciiFbx(tree: FbxTree): Uint8Array {
   const version = `${Math.floor(tree.version / 1000)}.${Math.floor((tree.version % 1000) / 100)}.0`;
-  const out: string[] = [`; FBX ${version} project file`, '; ----------------------------------------------------', ''];
+  const out: string[] = [
+    `; FBX ${version} project file`,
+    '; ----------------------------------------------------',
+    '',
+  ];
   for (const node of tree.nodes) if (!BINARY_ONLY.has(node.name)) writeNode(out, node, 0);
   return new TextEncoder().encode(`${out.join('\n')}\n`);
 }

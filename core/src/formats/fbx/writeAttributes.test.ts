@@ -4,20 +4,41 @@ import type { FbxNode } from './tree.ts';
 import { attributeRecord, modelRecord } from './writeAttributes.ts';
 
 const plain = (record: FbxNode | null): unknown[] => (record?.properties ?? []).map(({ value }) => value);
-const child = (record: FbxNode | null, name: string) => record?.children.find((one) => one.name === name) ?? null;
+const child = (record: FbxNode | null, name: string) =>
+  record?.children.find((one) => one.name === name) ?? null;
 /** Properties70 as name, type, sub-type, flags, values. */
 const entries = (record: FbxNode | null) => (child(record, 'Properties70')?.children ?? []).map(plain);
 const named = (record: FbxNode | null, name: string) => entries(record).find(([title]) => title === name);
 
-const CAMERA: Camera = { name: 'lens', projection: 'perspective', focalLength: 12.7, aperture: [25.4, 12.7], width: 3, near: 0.5, far: 900 };
-const LIGHT: Light = { name: 'lamp', kind: 'spot', colour: [1, 0.5, 0.25], intensity: 2, innerAngle: 20, outerAngle: 45, castsShadow: true, size: [1, 1] };
+const CAMERA: Camera = {
+  name: 'lens',
+  projection: 'perspective',
+  focalLength: 12.7,
+  aperture: [25.4, 12.7],
+  width: 3,
+  near: 0.5,
+  far: 900,
+};
+const LIGHT: Light = {
+  name: 'lamp',
+  kind: 'spot',
+  colour: [1, 0.5, 0.25],
+  intensity: 2,
+  innerAngle: 20,
+  outerAngle: 45,
+  castsShadow: true,
+  size: [1, 1],
+};
 
 describe('what a node is, in FBX', () => {
   it('is a camera with its lens in millimetres and its window in inches', () => {
     const record = attributeRecord(createNode('cam', 'camera', -1, { camera: 0 }), [CAMERA], [], 7);
     expect(record?.name).toBe('NodeAttribute');
     expect(plain(record)).toEqual([7n, 'lens\u0000\u0001NodeAttribute', 'Camera']);
-    expect([child(record, 'TypeFlags'), child(record, 'GeometryVersion')].map(plain)).toEqual([['Camera'], [124]]);
+    expect([child(record, 'TypeFlags'), child(record, 'GeometryVersion')].map(plain)).toEqual([
+      ['Camera'],
+      [124],
+    ]);
     const said = Object.fromEntries(entries(record).map(([name, , , , value]) => [name, value]));
     // 2 atan(25.4 / 2 / 12.7) is a right angle.
     expect(said.FieldOfView).toBeCloseTo(90, 9);
@@ -33,14 +54,22 @@ describe('what a node is, in FBX', () => {
       FarPlane: 900,
       OrthoZoom: 3,
     });
-    const wide = attributeRecord(createNode('cam', 'camera', -1, { camera: 0 }), [{ ...CAMERA, projection: 'orthographic', far: Infinity }], [], 7);
+    const wide = attributeRecord(
+      createNode('cam', 'camera', -1, { camera: 0 }),
+      [{ ...CAMERA, projection: 'orthographic', far: Infinity }],
+      [],
+      7,
+    );
     expect([named(wide, 'CameraProjectionType')?.[4], named(wide, 'FarPlane')?.[4]]).toEqual([1, 1e6]);
   });
 
   it('is a light with its strength in hundredths', () => {
     const record = attributeRecord(createNode('lamp', 'light', -1, { light: 0 }), [], [LIGHT], 8);
     expect(plain(record)).toEqual([8n, 'lamp\u0000\u0001NodeAttribute', 'Light']);
-    expect([child(record, 'TypeFlags'), child(record, 'GeometryVersion')].map(plain)).toEqual([['Light'], [124]]);
+    expect([child(record, 'TypeFlags'), child(record, 'GeometryVersion')].map(plain)).toEqual([
+      ['Light'],
+      [124],
+    ]);
     expect(Object.fromEntries(entries(record).map(([name, , , , ...values]) => [name, values]))).toEqual({
       LightType: [2],
       CastLight: [1],
@@ -51,7 +80,12 @@ describe('what a node is, in FBX', () => {
       OuterAngle: [45],
     });
     const kinds = (['point', 'directional', 'spot', 'area'] as const).map((kind) => {
-      const one = attributeRecord(createNode('lamp', 'light', -1, { light: 0 }), [], [{ ...LIGHT, kind, castsShadow: false }], 8);
+      const one = attributeRecord(
+        createNode('lamp', 'light', -1, { light: 0 }),
+        [],
+        [{ ...LIGHT, kind, castsShadow: false }],
+        8,
+      );
       return [named(one, 'LightType')?.[4], named(one, 'CastShadows')?.[4]];
     });
     expect(kinds).toEqual([
@@ -64,9 +98,15 @@ describe('what a node is, in FBX', () => {
 
   it('is a bone, or nothing; of a mesh the mesh itself tells', () => {
     const bone = attributeRecord(createNode('hip', 'bone', -1), [], [], 9);
-    expect([plain(bone), plain(child(bone, 'TypeFlags'))]).toEqual([[9n, 'hip\u0000\u0001NodeAttribute', 'LimbNode'], ['Skeleton']]);
+    expect([plain(bone), plain(child(bone, 'TypeFlags'))]).toEqual([
+      [9n, 'hip\u0000\u0001NodeAttribute', 'LimbNode'],
+      ['Skeleton'],
+    ]);
     const group = attributeRecord(createNode('boat', 'group', -1), [], [], 9);
-    expect([plain(group), plain(child(group, 'TypeFlags'))]).toEqual([[9n, 'boat\u0000\u0001NodeAttribute', 'Null'], ['Null']]);
+    expect([plain(group), plain(child(group, 'TypeFlags'))]).toEqual([
+      [9n, 'boat\u0000\u0001NodeAttribute', 'Null'],
+      ['Null'],
+    ]);
     expect(attributeRecord(createNode('hull', 'mesh', -1, { mesh: 0 }), [], [], 9)).toBeNull();
   });
 });
@@ -79,14 +119,20 @@ describe('a model record', () => {
   };
 
   it('says its kind by what hangs on it', () => {
-    const kinds = [{ camera: 0 }, { light: 0 }, { mesh: 0 }, {}].map((more) => plain(modelRecord(createNode('x', 'group', -1, more), 5))[2]);
+    const kinds = [{ camera: 0 }, { light: 0 }, { mesh: 0 }, {}].map(
+      (more) => plain(modelRecord(createNode('x', 'group', -1, more), 5))[2],
+    );
     expect(kinds).toEqual(['Camera', 'Light', 'Mesh', 'Null']);
     expect(plain(modelRecord(createNode('x', 'bone', -1), 5))[2]).toBe('LimbNode');
   });
 
   it('has its place, its order and how scale comes down; pivots where there are any', () => {
     const bare = model(() => undefined);
-    expect([plain(child(bare, 'Version')), plain(child(bare, 'Shading')), plain(child(bare, 'Culling'))]).toEqual([[232], [1], ['CullingOff']]);
+    expect([
+      plain(child(bare, 'Version')),
+      plain(child(bare, 'Shading')),
+      plain(child(bare, 'Culling')),
+    ]).toEqual([[232], [1], ['CullingOff']]);
     expect(entries(bare).map(([name]) => name)).toEqual([
       'RotationOrder',
       'RotationActive',
@@ -137,9 +183,19 @@ describe('a model record', () => {
       Visibility: [0],
       length: [7.5],
     });
-    expect(named(placed, 'Lcl Translation')?.slice(0, 4)).toEqual(['Lcl Translation', 'Lcl Translation', '', 'A']);
+    expect(named(placed, 'Lcl Translation')?.slice(0, 4)).toEqual([
+      'Lcl Translation',
+      'Lcl Translation',
+      '',
+      'A',
+    ]);
     expect(named(placed, 'Visibility')?.slice(0, 4)).toEqual(['Visibility', 'Visibility', '', 'A']);
-    expect(named(placed, 'DefaultAttributeIndex')?.slice(0, 4)).toEqual(['DefaultAttributeIndex', 'int', 'Integer', '']);
+    expect(named(placed, 'DefaultAttributeIndex')?.slice(0, 4)).toEqual([
+      'DefaultAttributeIndex',
+      'int',
+      'Integer',
+      '',
+    ]);
   });
 
   it('takes a matrix apart into place, turn and scale', () => {
@@ -148,12 +204,15 @@ describe('a model record', () => {
       node.transform.matrix = Float64Array.of(0, 2, 0, 0, -2, 0, 0, 0, 0, 0, 2, 0, 2, 0, 0, 1);
       node.transform.rotationPivot = [9, 9, 9];
     });
-    const numbers = (name: string) => (named(turned, name)?.slice(4) as number[] | undefined)?.map((value) => Math.round(value * 1e9) / 1e9 + 0);
-    expect([numbers('Lcl Translation'), numbers('Lcl Rotation'), numbers('Lcl Scaling'), numbers('RotationPivot')]).toEqual([
-      [2, 0, 0],
-      [0, 0, 90],
-      [2, 2, 2],
-      undefined,
-    ]);
+    const numbers = (name: string) =>
+      (named(turned, name)?.slice(4) as number[] | undefined)?.map(
+        (value) => Math.round(value * 1e9) / 1e9 + 0,
+      );
+    expect([
+      numbers('Lcl Translation'),
+      numbers('Lcl Rotation'),
+      numbers('Lcl Scaling'),
+      numbers('RotationPivot'),
+    ]).toEqual([[2, 0, 0], [0, 0, 90], [2, 2, 2], undefined]);
   });
 });

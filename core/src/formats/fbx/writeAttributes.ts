@@ -26,7 +26,16 @@ const FAR_LIMIT = 1e6;
 
 /** The Model record of a node. */
 export function modelRecord(node: SceneNode, id: number): FbxNode {
-  const subclass = node.camera >= 0 ? 'Camera' : node.light >= 0 ? 'Light' : node.mesh >= 0 ? 'Mesh' : node.kind === 'bone' ? 'LimbNode' : 'Null';
+  const subclass =
+    node.camera >= 0
+      ? 'Camera'
+      : node.light >= 0
+        ? 'Light'
+        : node.mesh >= 0
+          ? 'Mesh'
+          : node.kind === 'bone'
+            ? 'LimbNode'
+            : 'Null';
   return object('Model', id, { name: node.name, subclass }, [
     record('Version', [I(232)]),
     properties70([
@@ -42,8 +51,10 @@ export function modelRecord(node: SceneNode, id: number): FbxNode {
 
 function transformEntries(parts: TransformParts): FbxNode[] {
   const t = parts.matrix ? { ...parts, ...decomposedParts(parts) } : parts;
-  const lcl = (name: string, value: readonly number[]) => entry(name, [name, '', 'A'], D(value[0]), D(value[1]), D(value[2]));
-  const optional = (name: string, value: readonly number[], neutral = 0) => (value.some((part) => part !== neutral) ? [vectorEntry(name, value)] : []);
+  const lcl = (name: string, value: readonly number[]) =>
+    entry(name, [name, '', 'A'], D(value[0]), D(value[1]), D(value[2]));
+  const optional = (name: string, value: readonly number[], neutral = 0) =>
+    value.some((part) => part !== neutral) ? [vectorEntry(name, value)] : [];
   return [
     enumEntry('RotationOrder', ORDERS.indexOf(t.rotationOrder)),
     boolEntry('RotationActive', true),
@@ -82,7 +93,12 @@ function decomposedParts(parts: TransformParts): Partial<TransformParts> {
 }
 
 /** The NodeAttribute record that tells what a node is, or null where the mesh itself does. */
-export function attributeRecord(node: SceneNode, cameras: Camera[], lights: Light[], id: number): FbxNode | null {
+export function attributeRecord(
+  node: SceneNode,
+  cameras: Camera[],
+  lights: Light[],
+  id: number,
+): FbxNode | null {
   if (node.camera >= 0) return cameraRecord(cameras[node.camera], id);
   if (node.light >= 0) return lightRecord(lights[node.light], id);
   if (node.mesh >= 0) return null;

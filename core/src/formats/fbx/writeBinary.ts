@@ -7,8 +7,12 @@ const WIDE_VERSION = 7500;
 /** Arrays shorter than this many bytes are not worth compressing. */
 const COMPRESS_FROM = 128;
 /** The fixed bytes that close every binary file. */
-const FOOTER_ID = [0xfa, 0xbc, 0xab, 0x09, 0xd0, 0xc8, 0xd4, 0x66, 0xb1, 0x76, 0xfb, 0x83, 0x1c, 0xf7, 0x26, 0x7e];
-const FOOTER_MAGIC = [0xf8, 0x5a, 0x8c, 0x6a, 0xde, 0xf5, 0xd9, 0x7e, 0xec, 0xe9, 0x0c, 0xe3, 0x75, 0x8f, 0x29, 0x0b];
+const FOOTER_ID = [
+  0xfa, 0xbc, 0xab, 0x09, 0xd0, 0xc8, 0xd4, 0x66, 0xb1, 0x76, 0xfb, 0x83, 0x1c, 0xf7, 0x26, 0x7e,
+];
+const FOOTER_MAGIC = [
+  0xf8, 0x5a, 0x8c, 0x6a, 0xde, 0xf5, 0xd9, 0x7e, 0xec, 0xe9, 0x0c, 0xe3, 0x75, 0x8f, 0x29, 0x0b,
+];
 
 /** Records that close with an empty record even without children. */
 const ALWAYS_CLOSED = new Set(['AnimationStack', 'AnimationLayer', 'References']);
@@ -40,7 +44,8 @@ function writeNode(out: ByteSink, node: FbxNode, wide: boolean): void {
   for (const property of node.properties) writeProperty(out, property);
   const listLength = out.length - listStart;
   for (const child of node.children) writeNode(out, child, wide);
-  if (node.children.length > 0 || node.properties.length === 0 || ALWAYS_CLOSED.has(node.name)) out.zeros(wide ? 25 : 13);
+  if (node.children.length > 0 || node.properties.length === 0 || ALWAYS_CLOSED.has(node.name))
+    out.zeros(wide ? 25 : 13);
   [out.length, node.properties.length, listLength].forEach((value, i) => {
     if (wide) out.patchU64(start + i * 8, value);
     else out.patchU32(start + i * 4, value);

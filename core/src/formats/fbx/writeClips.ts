@@ -33,13 +33,25 @@ export function writeClip(clip: Clip, sink: ClipSink): void {
   const stack = sink.newId();
   const layer = sink.newId();
   const [start, end] = [ticks(clip.start), ticks(clip.end)];
-  const span = [timeEntry('LocalStart', start), timeEntry('LocalStop', end), timeEntry('ReferenceStart', start), timeEntry('ReferenceStop', end)];
-  sink.add(object('AnimationStack', stack, { name: clip.name, className: 'AnimStack' }, [properties70(span)]));
-  sink.add(object('AnimationLayer', layer, { name: clip.name, className: 'AnimLayer' }, [properties70([numberEntry('Weight', 100)])]));
+  const span = [
+    timeEntry('LocalStart', start),
+    timeEntry('LocalStop', end),
+    timeEntry('ReferenceStart', start),
+    timeEntry('ReferenceStop', end),
+  ];
+  sink.add(
+    object('AnimationStack', stack, { name: clip.name, className: 'AnimStack' }, [properties70(span)]),
+  );
+  sink.add(
+    object('AnimationLayer', layer, { name: clip.name, className: 'AnimLayer' }, [
+      properties70([numberEntry('Weight', 100)]),
+    ]),
+  );
   sink.link(layer, stack);
   for (const track of clip.tracks) {
     if (track.path === 'weights') writeWeights(track, layer, sink);
-    else writeTrack(track.path === 'quaternion' ? toAngles(track, sink.nodes[track.node]) : track, layer, sink);
+    else
+      writeTrack(track.path === 'quaternion' ? toAngles(track, sink.nodes[track.node]) : track, layer, sink);
   }
 }
 
@@ -69,7 +81,9 @@ function writeWeights(track: Track, layer: number, sink: ClipSink): void {
     if (channel === undefined) continue;
     const [curveNode, curve] = [sink.newId(), sink.newId()];
     sink.add(
-      object('AnimationCurveNode', curveNode, { name: 'DeformPercent', className: 'AnimCurveNode' }, [properties70([numberEntry('d|DeformPercent', 0)])]),
+      object('AnimationCurveNode', curveNode, { name: 'DeformPercent', className: 'AnimCurveNode' }, [
+        properties70([numberEntry('d|DeformPercent', 0)]),
+      ]),
     );
     sink.add(curveRecord(curve, track, { width, k: shape }, 100));
     sink.link(curveNode, layer);
@@ -96,7 +110,10 @@ function curveRecord(id: number, track: Track, { width, k }: TrackNumber, unit: 
   const count = times.length;
   const cubic = interpolation === 'cubic';
   const valueAt = (i: number) => (cubic ? values[i * width * 3 + width + k] : values[i * width + k]) * unit;
-  const times64: FbxProperty = { type: 'l', value: BigInt64Array.from({ length: count }, (_, i) => ticks(times[i])) };
+  const times64: FbxProperty = {
+    type: 'l',
+    value: BigInt64Array.from({ length: count }, (_, i) => ticks(times[i])),
+  };
   const attributes = cubic
     ? {
         flags: new Array<number>(count).fill(CUBIC_USER),
@@ -123,7 +140,10 @@ function curveRecord(id: number, track: Track, { width, k }: TrackNumber, unit: 
   ]);
 }
 
-/** A track of whole rotations as angles beside the node's pre- and post-rotation, without jumps of a whole turn. */
+/**
+ * A track of whole rotations as angles beside the node's pre- and post-rotation, without jumps of a whole
+ * turn.
+ */
 export function toAngles(track: Track, node: SceneNode): Track {
   const { rotationOrder, preRotation, postRotation } = node.transform;
   const before = invertAffine(rotation(preRotation));
@@ -138,7 +158,13 @@ export function toAngles(track: Track, node: SceneNode): Track {
     last = angles.map((angle, k) => angle + 360 * Math.round((last[k] - angle) / 360)) as Vec3;
     values.set(last, i * 3);
   }
-  return { node: track.node, path: 'rotation', times: sampled.times, values, interpolation: sampled.interpolation };
+  return {
+    node: track.node,
+    path: 'rotation',
+    times: sampled.times,
+    values,
+    interpolation: sampled.interpolation,
+  };
 }
 
 function ticks(seconds: number): bigint {

@@ -8,7 +8,23 @@ import { shearedNodes } from '../../scene/sheared.ts';
 import { partsUnsaid } from '../../scene/unsaidParts.ts';
 import { Losses, plainTarget, type TargetOf } from '../written.ts';
 import { turnToFbx } from './aim.ts';
-import { D, doubleEntry, doubles, entry, enumEntry, I, integerEntry, integers, L, numberEntry, object, properties70, R, record, S } from './records.ts';
+import {
+  D,
+  doubleEntry,
+  doubles,
+  entry,
+  enumEntry,
+  I,
+  integerEntry,
+  integers,
+  L,
+  numberEntry,
+  object,
+  properties70,
+  R,
+  record,
+  S,
+} from './records.ts';
 import type { FbxNode, FbxTree } from './tree.ts';
 import { writeAsciiFbx } from './writeAscii.ts';
 import { attributeRecord, modelRecord } from './writeAttributes.ts';
@@ -26,25 +42,50 @@ export interface FbxWriteOptions {
 }
 
 /** The file id that belongs to the fixed creation time and closing bytes of every file written here. */
-const FILE_ID = Uint8Array.of(0x28, 0xb3, 0x2a, 0xeb, 0xb6, 0x24, 0xcc, 0xc2, 0xbf, 0xc8, 0xb0, 0x2a, 0xa9, 0x2b, 0xfc, 0xf1);
+const FILE_ID = Uint8Array.of(
+  0x28,
+  0xb3,
+  0x2a,
+  0xeb,
+  0xb6,
+  0x24,
+  0xcc,
+  0xc2,
+  0xbf,
+  0xc8,
+  0xb0,
+  0x2a,
+  0xa9,
+  0x2b,
+  0xfc,
+  0xf1,
+);
 const CREATION_TIME = '1970-01-01 10:00:00:000';
 const FIRST_ID = 1_000_000;
 
 /**
- * Writes a document as FBX 7.4 or 7.5: polygons kept, layers indexed as they are, units and axes as the document has
- * them. The same document always gives the same bytes.
+ * Writes a document as FBX 7.4 or 7.5: polygons kept, layers indexed as they are, units and axes as the
+ * document has them. The same document always gives the same bytes.
  */
-export function writeFbx(document: SceneDocument, options: FbxWriteOptions = {}): { bytes: Uint8Array; losses: Loss[] } {
+export function writeFbx(
+  document: SceneDocument,
+  options: FbxWriteOptions = {},
+): { bytes: Uint8Array; losses: Loss[] } {
   const losses = new Losses();
   const tree = new FileBuilder(asFbxHasIt(document, losses), options, losses).build();
-  return { bytes: options.form === 'text' ? writeAsciiFbx(tree) : writeBinaryFbx(tree), losses: losses.list() };
+  return {
+    bytes: options.form === 'text' ? writeAsciiFbx(tree) : writeBinaryFbx(tree),
+    losses: losses.list(),
+  };
 }
 
 /** Without domes, which FBX has none of, and with cameras and lights turned to where its own look. */
 function asFbxHasIt(document: SceneDocument, losses: Losses): SceneDocument {
   const isDome = ({ light }: SceneNode) => document.lights[light]?.kind === 'dome';
   if (document.nodes.some(isDome)) losses.add({ code: 'fbx.dome' });
-  const nodes = document.nodes.map((node) => (isDome(node) ? { ...node, kind: 'group' as const, light: -1 } : node));
+  const nodes = document.nodes.map((node) =>
+    isDome(node) ? { ...node, kind: 'group' as const, light: -1 } : node,
+  );
   return { ...document, ...turnViews({ nodes, clips: document.clips }, turnToFbx) };
 }
 
@@ -81,7 +122,11 @@ class FileBuilder {
         record(
           'FBXHeaderExtension',
           [],
-          [record('FBXHeaderVersion', [I(1003)]), record('FBXVersion', [I(version)]), record('Creator', [S(options.creator ?? 'Kinkajou')])],
+          [
+            record('FBXHeaderVersion', [I(1003)]),
+            record('FBXVersion', [I(version)]),
+            record('Creator', [S(options.creator ?? 'Kinkajou')]),
+          ],
         ),
         record('FileId', [R(FILE_ID)]),
         record('CreationTime', [S(CREATION_TIME)]),
@@ -90,7 +135,14 @@ class FileBuilder {
         record(
           'Documents',
           [],
-          [record('Count', [I(1)]), record('Document', [L(documentId), S('Scene'), S('Scene')], [properties70([]), record('RootNode', [L(0)])])],
+          [
+            record('Count', [I(1)]),
+            record(
+              'Document',
+              [L(documentId), S('Scene'), S('Scene')],
+              [properties70([]), record('RootNode', [L(0)])],
+            ),
+          ],
         ),
         record('References'),
         definitions(this.objects),
@@ -111,7 +163,9 @@ class FileBuilder {
   }
 
   private link(child: number, parent: number, property?: string): void {
-    this.links.push(record('C', [S(property ? 'OP' : 'OO'), L(child), L(parent), ...(property ? [S(property)] : [])]));
+    this.links.push(
+      record('C', [S(property ? 'OP' : 'OO'), L(child), L(parent), ...(property ? [S(property)] : [])]),
+    );
   }
 
   private addMaterials(): void {
@@ -123,7 +177,13 @@ class FileBuilder {
       this.materials.push(id);
       this.add(materialRecord(material, id));
       const floor = material.workflow === 'legacy' ? flooredRoughness(material) : null;
-      if (floor !== null) this.losses.add({ code: 'value.floor', material: material.key, channel: 'roughness', detail: String(floor) });
+      if (floor !== null)
+        this.losses.add({
+          code: 'value.floor',
+          material: material.key,
+          channel: 'roughness',
+          detail: String(floor),
+        });
       for (const [name, channel] of Object.entries(material.channels)) {
         const image = channel.map && images.get(channel.map.image);
         if (!channel.map || !image) continue;
@@ -135,11 +195,17 @@ class FileBuilder {
         this.add(textureRecord(texture, title, channel.map, path));
         this.link(video, texture);
         this.link(texture, id, mapProperty(material, name as ChannelName));
-        if (channel.map.invert || channel.map.gain !== 1 || channel.map.offset !== 0 || (channel.map.strength ?? 1) !== 1)
+        if (
+          channel.map.invert ||
+          channel.map.gain !== 1 ||
+          channel.map.offset !== 0 ||
+          (channel.map.strength ?? 1) !== 1
+        )
           this.losses.add({ code: 'fbx.inverted', material: material.key, channel: name as ChannelName });
         if (!['rgb', name === 'opacity' ? 'a' : 'r'].includes(channel.map.component))
           this.losses.add({ code: 'fbx.component', material: material.key, channel: name as ChannelName });
-        if (channel.map.wrap.includes('mirror')) this.losses.add({ code: 'fbx.mirror', material: material.key, channel: name as ChannelName });
+        if (channel.map.wrap.includes('mirror'))
+          this.losses.add({ code: 'fbx.mirror', material: material.key, channel: name as ChannelName });
       }
     }
   }
@@ -178,7 +244,11 @@ class FileBuilder {
         if (this.placeholder === 0) {
           this.placeholder = this.newId();
           this.add(
-            object('Material', this.placeholder, { name: 'unassigned' }, [record('Version', [I(102)]), record('ShadingModel', [S('phong')]), properties70([])]),
+            object('Material', this.placeholder, { name: 'unassigned' }, [
+              record('Version', [I(102)]),
+              record('ShadingModel', [S('phong')]),
+              properties70([]),
+            ]),
           );
         }
         this.link(this.placeholder, id);
@@ -204,9 +274,17 @@ class FileBuilder {
     const skin = this.document.skins[node.skin];
     if (!influences || !skin) return;
     const skinId = this.newId();
-    this.add(object('Deformer', skinId, { name: skin.name, subclass: 'Skin' }, [record('Version', [I(101)]), record('Link_DeformAcuracy', [D(50)])]));
+    this.add(
+      object('Deformer', skinId, { name: skin.name, subclass: 'Skin' }, [
+        record('Version', [I(101)]),
+        record('Link_DeformAcuracy', [D(50)]),
+      ]),
+    );
     this.link(skinId, geometryId);
-    const perJoint: { indices: number[]; weights: number[] }[] = skin.joints.map(() => ({ indices: [], weights: [] }));
+    const perJoint: { indices: number[]; weights: number[] }[] = skin.joints.map(() => ({
+      indices: [],
+      weights: [],
+    }));
     for (let point = 0; point + 1 < influences.starts.length; point += 1) {
       for (let i = influences.starts[point]; i < influences.starts[point + 1]; i += 1) {
         const list = perJoint[influences.joints[i]];
@@ -219,13 +297,20 @@ class FileBuilder {
       const bind = skin.inverseBind.slice(j * 16, j * 16 + 16);
       const cluster = this.newId();
       this.add(
-        object('Deformer', cluster, { name: this.document.nodes[joint].name, subclass: 'Cluster', className: 'SubDeformer' }, [
-          record('Version', [I(100)]),
-          record('UserData', [S(''), S('')]),
-          ...(perJoint[j].indices.length > 0 ? [integers('Indexes', perJoint[j].indices), doubles('Weights', perJoint[j].weights)] : []),
-          doubles('Transform', bind),
-          doubles('TransformLink', multiply(meshWorld, invertAffine(bind))),
-        ]),
+        object(
+          'Deformer',
+          cluster,
+          { name: this.document.nodes[joint].name, subclass: 'Cluster', className: 'SubDeformer' },
+          [
+            record('Version', [I(100)]),
+            record('UserData', [S(''), S('')]),
+            ...(perJoint[j].indices.length > 0
+              ? [integers('Indexes', perJoint[j].indices), doubles('Weights', perJoint[j].weights)]
+              : []),
+            doubles('Transform', bind),
+            doubles('TransformLink', multiply(meshWorld, invertAffine(bind))),
+          ],
+        ),
       );
       this.link(cluster, skinId);
       this.link(this.models[joint], cluster);
@@ -246,7 +331,14 @@ class FileBuilder {
         doubles('FullWeights', [100]),
         properties70([numberEntry('DeformPercent', shape.weight * 100)]),
       ];
-      this.add(object('Deformer', channel, { name: shape.name, subclass: 'BlendShapeChannel', className: 'SubDeformer' }, children));
+      this.add(
+        object(
+          'Deformer',
+          channel,
+          { name: shape.name, subclass: 'BlendShapeChannel', className: 'SubDeformer' },
+          children,
+        ),
+      );
       this.add(shapeRecord(shape, geometry));
       this.link(channel, deformer);
       this.link(geometry, channel);

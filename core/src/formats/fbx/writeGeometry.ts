@@ -12,7 +12,15 @@ export function geometryRecord(mesh: PolygonMesh, id: number): FbxNode {
   }
   const elements: { type: string; index: number; node: FbxNode }[] = [];
   const add = (type: string, index: number, children: FbxNode[]) => {
-    elements.push({ type, index, node: record(type, [I(index)], [record('Version', [I(type === 'LayerElementSmoothing' ? 102 : 101)]), ...children]) });
+    elements.push({
+      type,
+      index,
+      node: record(
+        type,
+        [I(index)],
+        [record('Version', [I(type === 'LayerElementSmoothing' ? 102 : 101)]), ...children],
+      ),
+    });
   };
   const layer = (type: string, index: number, source: Layer | null, names: LayerNames) => {
     if (source) add(type, index, layerChildren(spread(source, mesh), names));
@@ -20,12 +28,24 @@ export function geometryRecord(mesh: PolygonMesh, id: number): FbxNode {
   layer('LayerElementNormal', 0, mesh.normals, { values: 'Normals', indices: 'NormalsIndex' });
   layer('LayerElementTangent', 0, mesh.tangents, { values: 'Tangents', indices: 'TangentsIndex' });
   mesh.uvSets.forEach((uv, i) => layer('LayerElementUV', i, uv, { values: 'UV', indices: 'UVIndex' }));
-  mesh.colours.forEach((colour, i) => layer('LayerElementColor', i, colour, { values: 'Colors', indices: 'ColorIndex', fill: 1 }));
+  mesh.colours.forEach((colour, i) =>
+    layer('LayerElementColor', i, colour, { values: 'Colors', indices: 'ColorIndex', fill: 1 }),
+  );
   const edges = mesh.hardEdges ? edgeList(mesh) : null;
-  if (edges) add('LayerElementSmoothing', 0, mapping('', 'ByEdge', 'Direct', [integers('Smoothing', edges.smooth)]));
-  else if (mesh.faceSmoothing) add('LayerElementSmoothing', 0, mapping('', 'ByPolygon', 'Direct', [integers('Smoothing', mesh.faceSmoothing)]));
+  if (edges)
+    add('LayerElementSmoothing', 0, mapping('', 'ByEdge', 'Direct', [integers('Smoothing', edges.smooth)]));
+  else if (mesh.faceSmoothing)
+    add(
+      'LayerElementSmoothing',
+      0,
+      mapping('', 'ByPolygon', 'Direct', [integers('Smoothing', mesh.faceSmoothing)]),
+    );
   const slots = mesh.faceMaterial;
-  add('LayerElementMaterial', 0, mapping('', slots ? 'ByPolygon' : 'AllSame', 'IndexToDirect', [integers('Materials', slots ?? [0])]));
+  add(
+    'LayerElementMaterial',
+    0,
+    mapping('', slots ? 'ByPolygon' : 'AllSame', 'IndexToDirect', [integers('Materials', slots ?? [0])]),
+  );
   const layers = [...new Set(elements.map((element) => element.index))].sort((a, b) => a - b);
   return object('Geometry', id, { name: mesh.name, subclass: 'Mesh' }, [
     record('GeometryVersion', [I(124)]),
@@ -41,7 +61,13 @@ export function geometryRecord(mesh: PolygonMesh, id: number): FbxNode {
           record('Version', [I(100)]),
           ...elements
             .filter((element) => element.index === index)
-            .map((element) => record('LayerElement', [], [record('Type', [S(element.type)]), record('TypedIndex', [I(index)])])),
+            .map((element) =>
+              record(
+                'LayerElement',
+                [],
+                [record('Type', [S(element.type)]), record('TypedIndex', [I(index)])],
+              ),
+            ),
         ],
       ),
     ),
@@ -77,7 +103,12 @@ function layerChildren(layer: Layer, { values, indices, fill }: LayerNames): Fbx
 }
 
 function mapping(name: string, domain: string, reference: string, values: FbxNode[]): FbxNode[] {
-  return [record('Name', [S(name)]), record('MappingInformationType', [S(domain)]), record('ReferenceInformationType', [S(reference)]), ...values];
+  return [
+    record('Name', [S(name)]),
+    record('MappingInformationType', [S(domain)]),
+    record('ReferenceInformationType', [S(reference)]),
+    ...values,
+  ];
 }
 
 /** Three components as four. */

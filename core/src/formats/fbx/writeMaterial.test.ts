@@ -1,6 +1,13 @@
 import { describe, expect, it } from 'vitest';
 import { createDocument, type SceneDocument } from '../../scene/document.ts';
-import { type Channel, type ChannelName, createMapUse, createMaterial, type MapUse, type Material } from '../../scene/material.ts';
+import {
+  type Channel,
+  type ChannelName,
+  createMapUse,
+  createMaterial,
+  type MapUse,
+  type Material,
+} from '../../scene/material.ts';
 import { riggedCrane } from '../../test/rigged.ts';
 import { parseBinaryFbx } from './parseBinary.ts';
 import { type FbxNode, type FbxProperty, textAt } from './tree.ts';
@@ -11,11 +18,16 @@ const sections = (document: SceneDocument) => {
   return (name: string) => nodes.find((node) => node.name === name)?.children ?? [];
 };
 const values = (properties: readonly FbxProperty[]) => properties.map(({ value }) => value);
-const child = (node: FbxNode | undefined, name: string) => values(node?.children.find((one) => one.name === name)?.properties ?? []);
-const numbers = (node: FbxNode | undefined, name: string) => Array.from(child(node, name)[0] as ArrayLike<number | bigint>, Number);
+const child = (node: FbxNode | undefined, name: string) =>
+  values(node?.children.find((one) => one.name === name)?.properties ?? []);
+const numbers = (node: FbxNode | undefined, name: string) =>
+  Array.from(child(node, name)[0] as ArrayLike<number | bigint>, Number);
 const propertiesOf = (node: FbxNode | undefined) =>
   Object.fromEntries(
-    (node?.children.find(({ name }) => name === 'Properties70')?.children ?? []).map((entry) => [textAt(entry, 0), values(entry.properties.slice(4))]),
+    (node?.children.find(({ name }) => name === 'Properties70')?.children ?? []).map((entry) => [
+      textAt(entry, 0),
+      values(entry.properties.slice(4)),
+    ]),
   );
 
 function withMaterial(
@@ -25,8 +37,15 @@ function withMaterial(
 ) {
   const document = createDocument('fbx', 'binary');
   const material = Object.assign(createMaterial('Hull', workflow), more);
-  for (const [channel, { value = 1, map }] of Object.entries(channels) as [ChannelName, { value?: Channel['value']; map?: Partial<MapUse> }][])
-    material.channels[channel] = { value, map: map ? createMapUse('tex/hull.png', channel, map) : null, source: { from: 'file', detail: '' } };
+  for (const [channel, { value = 1, map }] of Object.entries(channels) as [
+    ChannelName,
+    { value?: Channel['value']; map?: Partial<MapUse> },
+  ][])
+    material.channels[channel] = {
+      value,
+      map: map ? createMapUse('tex/hull.png', channel, map) : null,
+      source: { from: 'file', detail: '' },
+    };
   document.materials.push(material);
   document.images.push({ key: 'tex/hull.png', written: 'tex/hull.png', relative: null, embedded: null });
   return document;
@@ -68,7 +87,12 @@ describe('materials in FBX', () => {
   it('are classic alone where they were', () => {
     const found = written(
       'legacy',
-      { baseColor: { value: [1, 0, 0] }, specularColor: { value: [0.5, 0.5, 0.5] }, bump: { value: 2, map: {} }, height: { value: 3, map: {} } },
+      {
+        baseColor: { value: [1, 0, 0] },
+        specularColor: { value: [0.5, 0.5, 0.5] },
+        bump: { value: 2, map: {} },
+        height: { value: 3, map: {} },
+      },
       { exponent: 20 },
     );
     expect(found).toMatchObject({
@@ -81,9 +105,14 @@ describe('materials in FBX', () => {
     });
     expect(Object.keys(found).filter((name) => name.startsWith('Kinkajou'))).toEqual([]);
     // The strength of a highlight without a colour, and none at all.
-    expect(written('legacy', { specular: { value: 0.3 } })).toMatchObject({ SpecularColor: [1, 1, 1], SpecularFactor: [0.3] });
+    expect(written('legacy', { specular: { value: 0.3 } })).toMatchObject({
+      SpecularColor: [1, 1, 1],
+      SpecularFactor: [0.3],
+    });
     expect(written('legacy', {})).toMatchObject({ SpecularColor: [0, 0, 0], SpecularFactor: [1] });
-    expect(written('legacy', { specular: { value: 0.3 }, specularColor: { value: [1, 1, 0] } })).toMatchObject({
+    expect(
+      written('legacy', { specular: { value: 0.3 }, specularColor: { value: [1, 1, 0] } }),
+    ).toMatchObject({
       SpecularColor: [1, 1, 0],
       SpecularFactor: [1],
     });
@@ -119,11 +148,18 @@ describe('maps in FBX', () => {
     const map = {
       wrap: ['clamp', 'repeat'] as MapUse['wrap'],
       uvSet: 'map2',
-      transform: { offset: [0.5, 0.25] as [number, number], scale: [2, 3] as [number, number], rotation: Math.PI / 2 },
+      transform: {
+        offset: [0.5, 0.25] as [number, number],
+        scale: [2, 3] as [number, number],
+        rotation: Math.PI / 2,
+      },
     };
     const objects = sections(withMaterial('metalRough', { baseColor: { map } }))('Objects');
     const texture = objects.find(({ name }) => name === 'Texture');
-    expect([child(texture, 'FileName'), child(texture, 'RelativeFilename')]).toEqual([['tex/hull.png'], ['tex/hull.png']]);
+    expect([child(texture, 'FileName'), child(texture, 'RelativeFilename')]).toEqual([
+      ['tex/hull.png'],
+      ['tex/hull.png'],
+    ]);
     expect(propertiesOf(texture)).toEqual({
       UVSet: ['map2'],
       WrapModeU: [1],
@@ -146,12 +182,20 @@ describe('maps in FBX', () => {
   });
 
   it('of one image share what holds it', () => {
-    const objects = sections(withMaterial('metalRough', { metalness: { map: { component: 'b' } }, roughness: { map: { component: 'g' } } }))('Objects');
-    expect(['Texture', 'Video'].map((kind) => objects.filter(({ name }) => name === kind).length)).toEqual([2, 1]);
+    const objects = sections(
+      withMaterial('metalRough', {
+        metalness: { map: { component: 'b' } },
+        roughness: { map: { component: 'g' } },
+      }),
+    )('Objects');
+    expect(['Texture', 'Video'].map((kind) => objects.filter(({ name }) => name === kind).length)).toEqual([
+      2, 1,
+    ]);
   });
 
   it('tell what the file cannot say of them', () => {
-    const losses = (channel: ChannelName, map: Partial<MapUse>) => writeFbx(withMaterial('metalRough', { [channel]: { map } })).losses.map(({ code }) => code);
+    const losses = (channel: ChannelName, map: Partial<MapUse>) =>
+      writeFbx(withMaterial('metalRough', { [channel]: { map } })).losses.map(({ code }) => code);
     expect(losses('roughness', { component: 'r' })).toEqual([]);
     expect(losses('roughness', { component: 'g' })).toEqual(['fbx.component']);
     expect(losses('opacity', { component: 'a' })).toEqual([]);
@@ -185,11 +229,16 @@ describe('what holds for a whole FBX', () => {
     });
     const objects = read('Objects');
     const counts = Object.fromEntries(
-      read('Definitions').flatMap((node) => (node.name === 'ObjectType' ? [[textAt(node, 0), Number(child(node, 'Count')[0])]] : [])),
+      read('Definitions').flatMap((node) =>
+        node.name === 'ObjectType' ? [[textAt(node, 0), Number(child(node, 'Count')[0])]] : [],
+      ),
     );
     expect(counts.GlobalSettings).toBe(1);
-    for (const kind of new Set(objects.map(({ name }) => name))) expect(counts[kind], kind).toBe(objects.filter(({ name }) => name === kind).length);
-    expect(child({ name: '', properties: [], children: read('Definitions') }, 'Count')).toEqual([objects.length + 1]);
+    for (const kind of new Set(objects.map(({ name }) => name)))
+      expect(counts[kind], kind).toBe(objects.filter(({ name }) => name === kind).length);
+    expect(child({ name: '', properties: [], children: read('Definitions') }, 'Count')).toEqual([
+      objects.length + 1,
+    ]);
   });
 
   it('are skins: what each bone holds, and where both stood', () => {
@@ -204,8 +253,12 @@ describe('what holds for a whole FBX', () => {
         for (let i = influences.starts[point]; i < influences.starts[point + 1]; i += 1)
           if (influences.joints[i] === joint) expected.set(point, influences.weights[i]);
       expect(numbers(cluster, 'Indexes')).toEqual([...expected.keys()]);
-      numbers(cluster, 'Weights').forEach((weight, i) => expect(weight).toBeCloseTo([...expected.values()][i], 6));
-      numbers(cluster, 'Transform').forEach((value, i) => expect(value).toBeCloseTo(crane.skins[0].inverseBind[joint * 16 + i], 9));
+      numbers(cluster, 'Weights').forEach((weight, i) =>
+        expect(weight).toBeCloseTo([...expected.values()][i], 6),
+      );
+      numbers(cluster, 'Transform').forEach((value, i) =>
+        expect(value).toBeCloseTo(crane.skins[0].inverseBind[joint * 16 + i], 9),
+      );
     });
   });
 
@@ -215,7 +268,15 @@ describe('what holds for a whole FBX', () => {
       name: 'steps',
       start: 0.5,
       end: 1,
-      tracks: [{ node: 0, path: 'translation', times: Float64Array.of(0.5, 1), values: Float64Array.of(1, 2, 3, 4, 5, 6), interpolation: 'step' }],
+      tracks: [
+        {
+          node: 0,
+          path: 'translation',
+          times: Float64Array.of(0.5, 1),
+          values: Float64Array.of(1, 2, 3, 4, 5, 6),
+          interpolation: 'step',
+        },
+      ],
     });
     const objects = sections(crane)('Objects');
     const stacks = objects.filter(({ name }) => name === 'AnimationStack');

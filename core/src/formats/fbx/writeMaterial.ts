@@ -1,6 +1,21 @@
 import type { ChannelName, MapUse, Material, Rgb } from '../../scene/material.ts';
 import { exponentOfMaterial, reflectanceOfIndex } from '../../scene/shading.ts';
-import { colourEntry, D, doubleEntry, entry, enumEntry, I, numberEntry, object, properties70, R, record, S, textEntry, vectorEntry } from './records.ts';
+import {
+  colourEntry,
+  D,
+  doubleEntry,
+  entry,
+  enumEntry,
+  I,
+  numberEntry,
+  object,
+  properties70,
+  R,
+  record,
+  S,
+  textEntry,
+  vectorEntry,
+} from './records.ts';
 import type { FbxNode } from './tree.ts';
 import { NAME_SEPARATOR } from './tree.ts';
 
@@ -44,12 +59,22 @@ const BLOCK_NAMES: Record<ChannelName, string> = {
 /** The property that a channel's map is linked to: classic where there is one, else in the block. */
 export function mapProperty(material: Material, channel: ChannelName): string {
   const classic = CLASSIC[channel];
-  if (classic && (material.workflow === 'legacy' || channel === 'baseColor' || channel === 'normal' || channel === 'emission' || channel === 'bump'))
+  if (
+    classic &&
+    (material.workflow === 'legacy' ||
+      channel === 'baseColor' ||
+      channel === 'normal' ||
+      channel === 'emission' ||
+      channel === 'bump')
+  )
     return classic;
   return `${BLOCK}${BLOCK_NAMES[channel]}_map`;
 }
 
-/** The Material record: classic properties for every reader, and a block of modern ones where the workflow is modern. */
+/**
+ * The Material record: classic properties for every reader, and a block of modern ones where the workflow is
+ * modern.
+ */
 export function materialRecord(material: Material, id: number): FbxNode {
   const { channels } = material;
   const colour = (channel: ChannelName, fallback: Rgb) => asColour(channels[channel]?.value ?? fallback);
@@ -79,7 +104,17 @@ export function materialRecord(material: Material, id: number): FbxNode {
 }
 
 function blockEntries(material: Material): FbxNode[] {
-  const written: ChannelName[] = ['baseColor', 'metalness', 'roughness', 'glossiness', 'specularColor', 'specular', 'ior', 'transmission', 'coat'];
+  const written: ChannelName[] = [
+    'baseColor',
+    'metalness',
+    'roughness',
+    'glossiness',
+    'specularColor',
+    'specular',
+    'ior',
+    'transmission',
+    'coat',
+  ];
   written.push('coatRoughness', 'sheenColor', 'subsurface', 'emission', 'occlusion', 'opacity');
   const entries: FbxNode[] = [];
   for (const channel of written) {
@@ -111,7 +146,10 @@ export function textureRecord(id: number, name: string, use: MapUse, path: strin
     entry('UseMaterial', ['bool', '', ''], I(1)),
   ];
   if (transform) {
-    entries.push(vectorEntry('Translation', [...transform.offset, 0]), vectorEntry('Scaling', [...transform.scale, 1]));
+    entries.push(
+      vectorEntry('Translation', [...transform.offset, 0]),
+      vectorEntry('Scaling', [...transform.scale, 1]),
+    );
     entries.push(vectorEntry('Rotation', [0, 0, (transform.rotation * 180) / Math.PI]));
   }
   return object('Texture', id, { name }, [

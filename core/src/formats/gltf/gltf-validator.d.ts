@@ -10,6 +10,11 @@ declare module 'gltf-validator' {
   }
   export function validateBytes(
     bytes: Uint8Array,
-    options?: { uri?: string; maxIssues?: number; writeTimestamp?: boolean; externalResourceFunction?: (uri: string) => Promise<Uint8Array> },
+    options?: {
+      uri?: string;
+      maxIssues?: number;
+      writeTimestamp?: boolean;
+      externalResourceFunction?: (uri: string) => Promise<Uint8Array>;
+    },
   ): Promise<ValidatorReport>;
 }

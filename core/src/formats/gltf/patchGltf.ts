@@ -6,8 +6,8 @@ const GLB_HEADER = 12;
 const CHUNK_HEADER = 8;
 
 /**
- * Changes image URIs and material factors in the JSON of a glTF file and keeps everything else: buffers, animation,
- * extensions, extras and their order. Throws `gltf.broken` when the JSON cannot be read.
+ * Changes image URIs and material factors in the JSON of a glTF file and keeps everything else: buffers,
+ * animation, extensions, extras and their order. Throws `gltf.broken` when the JSON cannot be read.
  */
 export function patchGltf(bytes: Uint8Array, path: string, patch: ModelPatch): Patched {
   const binary = bytes[0] === 0x67 && bytes[1] === 0x6c && bytes[2] === 0x54 && bytes[3] === 0x46;
@@ -15,10 +15,16 @@ export function patchGltf(bytes: Uint8Array, path: string, patch: ModelPatch): P
   const start = binary ? GLB_HEADER + CHUNK_HEADER : 0;
   const end = binary ? start + view.getUint32(GLB_HEADER, true) : bytes.length;
   const text = new TextDecoder().decode(bytes.subarray(start, end));
-  const json = parseJson(text, { file: path, code: 'gltf.broken', hint: 'Export or copy the file again.' }) as GLTF.IGLTF;
+  const json = parseJson(text, {
+    file: path,
+    code: 'gltf.broken',
+    hint: 'Export or copy the file again.',
+  }) as GLTF.IGLTF;
   const missed = patchJson(json, patch);
   const indent = /\n( +|\t)"/.exec(text)?.[1];
-  const encoded = new TextEncoder().encode(JSON.stringify(json, null, indent) + (text.endsWith('\n') ? '\n' : ''));
+  const encoded = new TextEncoder().encode(
+    JSON.stringify(json, null, indent) + (text.endsWith('\n') ? '\n' : ''),
+  );
   if (!binary) return { files: new Map([[path, encoded]]), missed };
   const padded = Math.ceil(encoded.length / 4) * 4;
   const rest = bytes.subarray(end);
@@ -55,7 +61,12 @@ function patchJson(json: GLTF.IGLTF, patch: ModelPatch): string[] {
   return missed;
 }
 
-function setValue(json: GLTF.IGLTF, material: GLTF.IMaterial, { channel, value, material: key }: ModelPatch['values'][number], missed: string[]): void {
+function setValue(
+  json: GLTF.IGLTF,
+  material: GLTF.IMaterial,
+  { channel, value, material: key }: ModelPatch['values'][number],
+  missed: string[],
+): void {
   const pbr = () => {
     material.pbrMetallicRoughness ??= {};
     return material.pbrMetallicRoughness;

@@ -1,6 +1,15 @@
 /// <reference path="./draco3dgltf.d.ts" />
 /// <reference path="./gltf-validator.d.ts" />
-import type { Accessor, Document, GLTF, Skin as GltfSkin, JSONDocument, Mesh, Node, Primitive } from '@gltf-transform/core';
+import type {
+  Accessor,
+  Document,
+  GLTF,
+  Skin as GltfSkin,
+  JSONDocument,
+  Mesh,
+  Node,
+  Primitive,
+} from '@gltf-transform/core';
 import type { InstancedMesh, Light as PunctualLight } from '@gltf-transform/extensions';
 import { validateBytes } from 'gltf-validator';
 import { KinkajouError } from '../../errors.ts';
@@ -24,7 +33,15 @@ import {
   type Vec3,
 } from '../../scene/document.ts';
 import { assignKeys } from '../../scene/material.ts';
-import { eulerOf, identity, multiply, partsOfMatrix, rotationOfQuaternion, scaling, translation } from '../../scene/matrix.ts';
+import {
+  eulerOf,
+  identity,
+  multiply,
+  partsOfMatrix,
+  rotationOfQuaternion,
+  scaling,
+  translation,
+} from '../../scene/matrix.ts';
 import { MOST_INSTANCES, tellTooMany } from '../instances.ts';
 import { gltfIo } from './io.ts';
 import { readGltfMaterials } from './readGltfMaterials.ts';
@@ -36,8 +53,9 @@ const JSON_CHUNK = 0x4e4f534a;
 const APERTURE_HEIGHT = 24;
 
 /**
- * Reads glTF 2.0, binary or beside its buffers, with the KHR extensions of materials, Draco and meshopt. Throws
- * `gltf.version` for glTF 1.0, `gltf.broken` for damage and `gltf.missing` for a buffer that is not in the parcel.
+ * Reads glTF 2.0, binary or beside its buffers, with the KHR extensions of materials, Draco and meshopt.
+ * Throws `gltf.version` for glTF 1.0, `gltf.broken` for damage and `gltf.missing` for a buffer that is not in
+ * the parcel.
  */
 export async function readGltf(bytes: Uint8Array, path: string, source: FileSource): Promise<SceneDocument> {
   const binary = isGlb(bytes);
@@ -56,7 +74,12 @@ export async function readGltf(bytes: Uint8Array, path: string, source: FileSour
   reader.readClips();
   assignKeys(document.materials);
   if (document.nodes.length === 0 && document.materials.length === 0) {
-    throw new KinkajouError('gltf.empty', 'there are no nodes in this file', { file: path }, 'Export the model again.');
+    throw new KinkajouError(
+      'gltf.empty',
+      'there are no nodes in this file',
+      { file: path },
+      'Export the model again.',
+    );
   }
   return document;
 }
@@ -69,15 +92,21 @@ function readGlbJson(bytes: Uint8Array, path: string): GLTF.IGLTF {
   const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
   const version = view.getUint32(4, true);
   if (version !== 2) throw tooOld(path, `binary glTF ${version}`);
-  if (view.getUint32(8, true) > bytes.length) throw broken(path, 'the file is cut off: it announces more bytes than it has', 8);
-  if (bytes.length < 20 || view.getUint32(16, true) !== JSON_CHUNK) throw broken(path, 'its first chunk is not JSON', 12);
+  if (view.getUint32(8, true) > bytes.length)
+    throw broken(path, 'the file is cut off: it announces more bytes than it has', 8);
+  if (bytes.length < 20 || view.getUint32(16, true) !== JSON_CHUNK)
+    throw broken(path, 'its first chunk is not JSON', 12);
   const length = view.getUint32(12, true);
   if (20 + length > bytes.length) throw broken(path, 'its JSON is cut off', 12);
   return readJson(bytes.subarray(20, 20 + length), path);
 }
 
 function readJson(bytes: Uint8Array, path: string): GLTF.IGLTF {
-  return parseJson(decodeUtf8(bytes, path), { file: path, code: 'gltf.broken', hint: 'Export or copy the file again.' }) as GLTF.IGLTF;
+  return parseJson(decodeUtf8(bytes, path), {
+    file: path,
+    code: 'gltf.broken',
+    hint: 'Export or copy the file again.',
+  }) as GLTF.IGLTF;
 }
 
 /** The standard wants UTF-8, and its validator ends the whole process over anything else. */
@@ -90,7 +119,10 @@ function decodeUtf8(bytes: Uint8Array, path: string): string {
   }
 }
 
-/** What the library takes for granted: a version, lists that are lists, no circles of nodes, numbers that point somewhere. */
+/**
+ * What the library takes for granted: a version, lists that are lists, no circles of nodes, numbers that
+ * point somewhere.
+ */
 function checkJson(json: GLTF.IGLTF, path: string): void {
   if (typeof json !== 'object' || json === null) throw broken(path, 'its JSON is no object', 0);
   const version = json.asset?.version;
@@ -117,13 +149,15 @@ function checkJson(json: GLTF.IGLTF, path: string): void {
         continue;
       }
       top[1] += 1;
-      if (!(Number.isInteger(child) && child >= 0 && child < nodes.length)) throw broken(path, `node ${node} names child ${child}, which is not there`, 0);
+      if (!(Number.isInteger(child) && child >= 0 && child < nodes.length))
+        throw broken(path, `node ${node} names child ${child}, which is not there`, 0);
       if (state[child] === 1) throw broken(path, `node ${child} is its own ancestor`, 0);
       if (state[child] === 0) stack.push([child, 0]);
     }
   };
   nodes.forEach((node, i) => {
-    if (node.children !== undefined && !Array.isArray(node.children)) throw broken(path, `the children of node ${i} are no list`, 0);
+    if (node.children !== undefined && !Array.isArray(node.children))
+      throw broken(path, `the children of node ${i} are no list`, 0);
   });
   nodes.forEach((_, i) => {
     if (state[i] === 0) visit(i);
@@ -160,15 +194,26 @@ async function open({ bytes, json, binary }: Opened, path: string, source: FileS
     const { uri } = buffer;
     if (!uri || uri.startsWith('data:') || resources[uri]) continue;
     const file = findFile(uri, path, source);
-    if (!file) throw new KinkajouError('gltf.missing', `its buffer ${uri} is not in the parcel`, { file: path }, 'Drop the .bin file beside the model.');
+    if (!file)
+      throw new KinkajouError(
+        'gltf.missing',
+        `its buffer ${uri} is not in the parcel`,
+        { file: path },
+        'Drop the .bin file beside the model.',
+      );
     const content = await source.read(file);
     if (content.length < buffer.byteLength)
-      throw broken(file, `the buffer has ${content.length} bytes, and ${buffer.byteLength} are announced`, content.length);
+      throw broken(
+        file,
+        `the buffer has ${content.length} bytes, and ${buffer.byteLength} are announced`,
+        content.length,
+      );
     resources[uri] = new Uint8Array(content);
   }
   try {
     // Images are only referred to: the parcel finds and reads them.
-    for (const image of json.images ?? []) if (image.uri && !image.uri.startsWith('data:')) resources[image.uri] = new Uint8Array(0);
+    for (const image of json.images ?? [])
+      if (image.uri && !image.uri.startsWith('data:')) resources[image.uri] = new Uint8Array(0);
     if (!binary) return await io.readJSON({ json, resources });
     const whole: JSONDocument = await io.binaryToJSON(new Uint8Array(bytes));
     return await io.readJSON({ json: whole.json, resources: { ...whole.resources, ...resources } });
@@ -205,9 +250,11 @@ function findFile(uri: string, path: string, source: FileSource): string | null 
     // A stray percent sign: the name is taken as it stands.
   }
   const folder = folderOf(path);
-  const candidates = [`${folder}/${decoded}`.replace(/^\//, ''), decoded, decoded.slice(decoded.lastIndexOf('/') + 1)].map((name) =>
-    safePath(name.replace(/(^|\/)\.\//g, '$1')),
-  );
+  const candidates = [
+    `${folder}/${decoded}`.replace(/^\//, ''),
+    decoded,
+    decoded.slice(decoded.lastIndexOf('/') + 1),
+  ].map((name) => safePath(name.replace(/(^|\/)\.\//g, '$1')));
   const paths = source.files.map((file) => file.path);
   for (const candidate of candidates) if (candidate && paths.includes(candidate)) return candidate;
   const bare = `/${decoded.slice(decoded.lastIndexOf('/') + 1)}`;
@@ -239,9 +286,16 @@ const UNDERSTOOD = new Set([
 
 function remarkExtensions(json: GLTF.IGLTF, document: SceneDocument): void {
   for (const name of json.extensionsUsed ?? [])
-    if (!UNDERSTOOD.has(name)) addUncarried(document.remarks, `extension ${name}`, '', { why: 'it is not understood', severity: 'warning' });
+    if (!UNDERSTOOD.has(name))
+      addUncarried(document.remarks, `extension ${name}`, '', {
+        why: 'it is not understood',
+        severity: 'warning',
+      });
   if (json.extensionsUsed?.includes('KHR_materials_variants'))
-    addUncarried(document.remarks, 'extension KHR_materials_variants', '', { why: 'it is not carried', severity: 'warning' });
+    addUncarried(document.remarks, 'extension KHR_materials_variants', '', {
+      why: 'it is not carried',
+      severity: 'warning',
+    });
 }
 
 class SceneReader {
@@ -257,9 +311,13 @@ class SceneReader {
   readNodes(): void {
     const root = this.gltf.getRoot();
     const scene = root.getDefaultScene() ?? root.listScenes()[0];
-    if (root.listScenes().length > 1) addUncarried(this.document.remarks, 'further scenes', '', { why: 'their nodes are read as one scene' });
+    if (root.listScenes().length > 1)
+      addUncarried(this.document.remarks, 'further scenes', '', { why: 'their nodes are read as one scene' });
     root.listSkins().forEach((skin, i) => this.skinIndex.set(skin, i));
-    const starts = [...(scene?.listChildren() ?? []), ...root.listNodes().filter((node) => !node.getParentNode())];
+    const starts = [
+      ...(scene?.listChildren() ?? []),
+      ...root.listNodes().filter((node) => !node.getParentNode()),
+    ];
     const pending: [Node, number][] = starts.reverse().map((node) => [node, -1]);
     while (pending.length > 0) {
       const [node, parent] = pending.pop() as [Node, number];
@@ -278,7 +336,10 @@ class SceneReader {
     const camera = source.getCamera();
     const light = source.getExtension<PunctualLight>('KHR_lights_punctual');
     const name = source.getName() || mesh?.getName() || `node_${index + 1}`;
-    const node = createNode(name, 'group', parent, { transform: transformOf(source), custom: customOf(source.getExtras()) });
+    const node = createNode(name, 'group', parent, {
+      transform: transformOf(source),
+      custom: customOf(source.getExtras()),
+    });
     if (mesh) {
       const { index: meshIndex, materials } = this.meshOf(mesh, name);
       Object.assign(node, { kind: 'mesh', mesh: meshIndex, materials });
@@ -287,8 +348,16 @@ class SceneReader {
         if (shape) shape.weight = weight;
       });
     }
-    if (camera) Object.assign(node, { kind: mesh ? 'mesh' : 'camera', camera: document.cameras.push(readCamera(camera, name)) - 1 });
-    if (light) Object.assign(node, { kind: mesh ? 'mesh' : 'light', light: document.lights.push(readLight(light, name)) - 1 });
+    if (camera)
+      Object.assign(node, {
+        kind: mesh ? 'mesh' : 'camera',
+        camera: document.cameras.push(readCamera(camera, name)) - 1,
+      });
+    if (light)
+      Object.assign(node, {
+        kind: mesh ? 'mesh' : 'light',
+        light: document.lights.push(readLight(light, name)) - 1,
+      });
     const skin = source.getSkin();
     if (skin) node.skin = this.skinIndex.get(skin) ?? -1;
     document.nodes.push(node);
@@ -298,15 +367,23 @@ class SceneReader {
 
   /** Each instance is a part of its own under the node; the mesh is shared. */
   private placeInstances(instances: InstancedMesh, node: SceneNode, index: number): void {
-    const [places, turns, scales] = ['TRANSLATION', 'ROTATION', 'SCALE'].map((name) => instances.getAttribute(name));
+    const [places, turns, scales] = ['TRANSLATION', 'ROTATION', 'SCALE'].map((name) =>
+      instances.getAttribute(name),
+    );
     const count = Math.max(0, ...[places, turns, scales].map((list) => list?.getCount() ?? 0));
-    const entry = <T extends number[]>(list: Accessor | null, i: number, fallback: T) => (list ? (list.getElement(i, [] as number[]) as T) : fallback);
+    const entry = <T extends number[]>(list: Accessor | null, i: number, fallback: T) =>
+      list ? (list.getElement(i, [] as number[]) as T) : fallback;
     const { mesh, materials, skin } = node;
     Object.assign(node, { kind: 'group', mesh: -1, materials: [], skin: -1 });
     for (let i = 0; i < Math.min(count, MOST_INSTANCES); i += 1) {
-      const placed = multiply(translation(entry<Vec3>(places, i, [0, 0, 0])), rotationOfQuaternion(entry(turns, i, [0, 0, 0, 1])));
+      const placed = multiply(
+        translation(entry<Vec3>(places, i, [0, 0, 0])),
+        rotationOfQuaternion(entry(turns, i, [0, 0, 0, 1])),
+      );
       const transform = partsOfMatrix(multiply(placed, scaling(entry<Vec3>(scales, i, [1, 1, 1]))));
-      this.document.nodes.push(createNode(`${node.name}_${i + 1}`, 'mesh', index, { transform, mesh, materials, skin }));
+      this.document.nodes.push(
+        createNode(`${node.name}_${i + 1}`, 'mesh', index, { transform, mesh, materials, skin }),
+      );
     }
     tellTooMany(this.document, node.name, count);
   }
@@ -333,7 +410,11 @@ class SceneReader {
         subject: mesh.getName() || fallback,
         message: 'the mesh cannot be read: its accessors contradict each other',
       });
-      made = createMesh(mesh.getName() || fallback, { points: new Float64Array(0), faceCounts: new Uint32Array(0), faceCorners: new Uint32Array(0) });
+      made = createMesh(mesh.getName() || fallback, {
+        points: new Float64Array(0),
+        faceCounts: new Uint32Array(0),
+        faceCorners: new Uint32Array(0),
+      });
     }
     const entry = { index: this.document.meshes.push(made) - 1, materials: slots };
     this.meshIndex.set(mesh, entry);
@@ -345,8 +426,13 @@ class SceneReader {
       const joints = skin.listJoints().map((joint) => this.nodeIndex.get(joint) ?? 0);
       const inverseBind = new Float64Array(joints.length * 16);
       const matrices = skin.getInverseBindMatrices();
-      for (let i = 0; i < joints.length; i += 1) inverseBind.set(matrices && i < matrices.getCount() ? matrices.getElement(i, []) : identity(), i * 16);
-      for (const joint of joints) if (this.document.nodes[joint].kind === 'group') this.document.nodes[joint].kind = 'bone';
+      for (let i = 0; i < joints.length; i += 1)
+        inverseBind.set(
+          matrices && i < matrices.getCount() ? matrices.getElement(i, []) : identity(),
+          i * 16,
+        );
+      for (const joint of joints)
+        if (this.document.nodes[joint].kind === 'group') this.document.nodes[joint].kind = 'bone';
       this.document.skins.push({ name: skin.getName() || 'skin', joints, inverseBind });
     }
   }
@@ -368,7 +454,8 @@ class SceneReader {
           path: path === 'rotation' ? 'quaternion' : path,
           times: Float64Array.from(times),
           values: valuesOf(output),
-          interpolation: interpolation === 'STEP' ? 'step' : interpolation === 'CUBICSPLINE' ? 'cubic' : 'linear',
+          interpolation:
+            interpolation === 'STEP' ? 'step' : interpolation === 'CUBICSPLINE' ? 'cubic' : 'linear',
         });
       }
       const end = Math.max(0, ...tracks.map((track) => track.times[track.times.length - 1] ?? 0));
@@ -400,8 +487,10 @@ function transformOf(node: Node): TransformParts {
 function customOf(extras: Record<string, unknown>): Record<string, CustomValue> {
   const out: Record<string, CustomValue> = {};
   for (const [name, value] of Object.entries(extras)) {
-    if (typeof value === 'string' || typeof value === 'number' || typeof value === 'boolean') out[name] = value;
-    else if (Array.isArray(value) && value.length <= 64 && value.every((part) => typeof part === 'number')) out[name] = value as number[];
+    if (typeof value === 'string' || typeof value === 'number' || typeof value === 'boolean')
+      out[name] = value;
+    else if (Array.isArray(value) && value.length <= 64 && value.every((part) => typeof part === 'number'))
+      out[name] = value as number[];
   }
   return out;
 }
@@ -434,18 +523,33 @@ function readLight(light: PunctualLight, name: string): Light {
   };
 }
 
-/** Which property is at fault, as the standard's own validator tells; the library that stumbled has no words for people. */
+/**
+ * Which property is at fault, as the standard's own validator tells; the library that stumbled has no words
+ * for people.
+ */
 async function whatIsWrong(bytes: Uint8Array): Promise<string> {
-  const { issues } = await validateBytes(bytes, { maxIssues: 1, writeTimestamp: false }).catch(() => ({ issues: { messages: [] } }));
+  const { issues } = await validateBytes(bytes, { maxIssues: 1, writeTimestamp: false }).catch(() => ({
+    issues: { messages: [] },
+  }));
   const [first] = issues.messages;
   if (!first) return 'its accessors and buffers contradict each other';
   return `${first.pointer ? `${first.pointer}: ` : ''}${first.message.replace(/\.$/, '')}`;
 }
 
 function broken(file: string, message: string, offset?: number): KinkajouError {
-  return new KinkajouError('gltf.broken', message, { file, ...(offset === undefined ? {} : { offset }) }, 'Export or copy the file again.');
+  return new KinkajouError(
+    'gltf.broken',
+    message,
+    { file, ...(offset === undefined ? {} : { offset }) },
+    'Export or copy the file again.',
+  );
 }
 
 function tooOld(file: string, what: string): KinkajouError {
-  return new KinkajouError('gltf.version', `${what} is an older format that is not read`, { file }, 'Export the model as glTF 2.0.');
+  return new KinkajouError(
+    'gltf.version',
+    `${what} is an older format that is not read`,
+    { file },
+    'Export the model as glTF 2.0.',
+  );
 }

@@ -26,12 +26,19 @@ import {
 import { fromGltfTransform } from '../../scene/uvTransform.ts';
 
 const WRAPS: Record<number, WrapMode> = { 10497: 'repeat', 33071: 'clamp', 33648: 'mirror' };
-const EXTENSIONS: Record<string, string> = { 'image/jpeg': 'jpg', 'image/png': 'png', 'image/webp': 'webp', 'image/ktx2': 'ktx2', 'image/avif': 'avif' };
+const EXTENSIONS: Record<string, string> = {
+  'image/jpeg': 'jpg',
+  'image/png': 'png',
+  'image/webp': 'webp',
+  'image/ktx2': 'ktx2',
+  'image/avif': 'avif',
+};
 
 /** Reads every material into the document, with the images they use. */
 export function readGltfMaterials(gltf: Document, json: GLTF.IGLTF, document: SceneDocument): void {
   const images = readImages(gltf, json, document);
-  for (const [i, source] of gltf.getRoot().listMaterials().entries()) document.materials.push(new MaterialReader(source, i, images, document.remarks).read());
+  for (const [i, source] of gltf.getRoot().listMaterials().entries())
+    document.materials.push(new MaterialReader(source, i, images, document.remarks).read());
 }
 
 /** One entry per image: its URI as written, or its content where the file carries it. */
@@ -44,12 +51,20 @@ function readImages(gltf: Document, json: GLTF.IGLTF, document: SceneDocument): 
     .forEach((texture, i) => {
       const uri = texture.getURI();
       const carried = texture.getImage();
-      const outside = uri !== '' && !uri.startsWith('data:') && json.images?.some((image) => image.uri === uri);
-      const written = outside ? decoded(uri) : `${texture.getName() || `image_${i + 1}`}.${EXTENSIONS[texture.getMimeType()] ?? 'png'}`;
+      const outside =
+        uri !== '' && !uri.startsWith('data:') && json.images?.some((image) => image.uri === uri);
+      const written = outside
+        ? decoded(uri)
+        : `${texture.getName() || `image_${i + 1}`}.${EXTENSIONS[texture.getMimeType()] ?? 'png'}`;
       let entry = byWritten.get(written);
       if (!entry || (!outside && entry.embedded !== carried)) {
         const key = byWritten.has(written) ? `${written} (${i + 1})` : written;
-        entry = { key, written, relative: outside ? written : null, embedded: outside || !carried || carried.length === 0 ? null : carried };
+        entry = {
+          key,
+          written,
+          relative: outside ? written : null,
+          embedded: outside || !carried || carried.length === 0 ? null : carried,
+        };
         byWritten.set(key, entry);
         document.images.push(entry);
       }
@@ -83,13 +98,17 @@ class MaterialReader {
     private readonly remarks: Remark[],
   ) {
     const name = source.getName() || `material_${number + 1}`;
-    this.material = createMaterial(name, source.getExtension('KHR_materials_pbrSpecularGlossiness') ? 'specGloss' : 'metalRough');
+    this.material = createMaterial(
+      name,
+      source.getExtension('KHR_materials_pbrSpecularGlossiness') ? 'specGloss' : 'metalRough',
+    );
   }
 
   read(): Material {
     const { source, material } = this;
     material.doubleSided = source.getDoubleSided();
-    material.alphaMode = source.getAlphaMode() === 'OPAQUE' ? 'opaque' : source.getAlphaMode() === 'MASK' ? 'mask' : 'blend';
+    material.alphaMode =
+      source.getAlphaMode() === 'OPAQUE' ? 'opaque' : source.getAlphaMode() === 'MASK' ? 'mask' : 'blend';
     material.alphaCutoff = source.getAlphaCutoff();
     if (material.workflow === 'specGloss') this.readSpecGloss();
     else this.readMetalRough();
@@ -135,7 +154,12 @@ class MaterialReader {
     if (!texture) return;
     const strength = this.source.getOcclusionStrength();
     const use = this.use('occlusion', texture, this.source.getOcclusionTextureInfo(), 'r');
-    this.set('occlusion', 1, use && strength !== 1 ? { ...use, gain: strength, offset: 1 - strength } : use, 'occlusionTexture');
+    this.set(
+      'occlusion',
+      1,
+      use && strength !== 1 ? { ...use, gain: strength, offset: 1 - strength } : use,
+      'occlusionTexture',
+    );
   }
 
   private readNormal(): void {
@@ -148,10 +172,17 @@ class MaterialReader {
 
   private readEmission(): void {
     const factor = this.source.getEmissiveFactor();
-    const strength = this.source.getExtension<EmissiveStrength>('KHR_materials_emissive_strength')?.getEmissiveStrength() ?? 1;
+    const strength =
+      this.source.getExtension<EmissiveStrength>('KHR_materials_emissive_strength')?.getEmissiveStrength() ??
+      1;
     const texture = this.source.getEmissiveTexture();
     if (!texture && factor.every((part) => part === 0)) return;
-    this.colour('emission', factor.map((part) => part * strength) as Rgb, texture, this.source.getEmissiveTextureInfo());
+    this.colour(
+      'emission',
+      factor.map((part) => part * strength) as Rgb,
+      texture,
+      this.source.getEmissiveTextureInfo(),
+    );
   }
 
   private readExtensions(): void {
@@ -168,7 +199,11 @@ class MaterialReader {
     }
     const coat = source.getExtension<Clearcoat>('KHR_materials_clearcoat');
     if (coat) {
-      this.scalar('coat', coat.getClearcoatFactor(), { texture: coat.getClearcoatTexture(), info: coat.getClearcoatTextureInfo(), component: 'r' });
+      this.scalar('coat', coat.getClearcoatFactor(), {
+        texture: coat.getClearcoatTexture(),
+        info: coat.getClearcoatTextureInfo(),
+        component: 'r',
+      });
       this.scalar('coatRoughness', coat.getClearcoatRoughnessFactor(), {
         texture: coat.getClearcoatRoughnessTexture(),
         info: coat.getClearcoatRoughnessTextureInfo(),
@@ -178,7 +213,12 @@ class MaterialReader {
     }
     const sheen = source.getExtension<Sheen>('KHR_materials_sheen');
     if (sheen) {
-      this.colour('sheenColor', [...sheen.getSheenColorFactor()], sheen.getSheenColorTexture(), sheen.getSheenColorTextureInfo());
+      this.colour(
+        'sheenColor',
+        [...sheen.getSheenColorFactor()],
+        sheen.getSheenColorTexture(),
+        sheen.getSheenColorTextureInfo(),
+      );
       material.extras.sheenRoughness = String(sheen.getSheenRoughnessFactor());
       if (sheen.getSheenRoughnessTexture()) this.leave('roughness maps of sheens');
     }
@@ -190,13 +230,23 @@ class MaterialReader {
         component: 'a',
       });
       const tint = specular.getSpecularColorFactor();
-      this.colour('specularColor', [...tint], specular.getSpecularColorTexture(), specular.getSpecularColorTextureInfo());
-      if (tint.some((part) => part !== 1) && !specular.getSpecularColorTexture()) this.leave('tints of what reflects');
+      this.colour(
+        'specularColor',
+        [...tint],
+        specular.getSpecularColorTexture(),
+        specular.getSpecularColorTextureInfo(),
+      );
+      if (tint.some((part) => part !== 1) && !specular.getSpecularColorTexture())
+        this.leave('tints of what reflects');
     }
     const volume = source.getExtension<Volume>('KHR_materials_volume');
     if (volume) {
       if (volume.getThicknessFactor() > 0) material.thickness = volume.getThicknessFactor();
-      if (Number.isFinite(volume.getAttenuationDistance()) && volume.getAttenuationColor().some((part) => part !== 1)) this.leave('colours inside of glass');
+      if (
+        Number.isFinite(volume.getAttenuationDistance()) &&
+        volume.getAttenuationColor().some((part) => part !== 1)
+      )
+        this.leave('colours inside of glass');
     }
     if ((source.getExtension<Anisotropy>('KHR_materials_anisotropy')?.getAnisotropyStrength() ?? 0) !== 0)
       this.leave('reflections that are drawn out (anisotropy)');
@@ -205,23 +255,40 @@ class MaterialReader {
 
   /** What there is no channel for is told, since the look changes by it. */
   private leave(kind: string): void {
-    addUncarried(this.remarks, kind, this.material.name, { why: 'there is no channel for them', severity: 'warning' });
+    addUncarried(this.remarks, kind, this.material.name, {
+      why: 'there is no channel for them',
+      severity: 'warning',
+    });
   }
 
   private colour(channel: ChannelName, value: Rgb, texture: Texture | null, info: TextureInfo | null): void {
     this.set(channel, value, texture && this.use(channel, texture, info, 'rgb'), `${channel} factor`);
   }
 
-  private scalar(channel: ChannelName, value: number | null, { texture, info, component }: ScalarTexture): void {
+  private scalar(
+    channel: ChannelName,
+    value: number | null,
+    { texture, info, component }: ScalarTexture,
+  ): void {
     if (value === null && !texture) return;
-    this.set(channel, value ?? 1, texture && this.use(channel, texture, info, component), `${channel} factor`);
+    this.set(
+      channel,
+      value ?? 1,
+      texture && this.use(channel, texture, info, component),
+      `${channel} factor`,
+    );
   }
 
   private set(channel: ChannelName, value: number | Rgb, map: MapUse | null, detail: string): void {
     this.material.channels[channel] = { value, map, source: { from: 'file', detail } };
   }
 
-  private use(channel: ChannelName, texture: Texture, info: TextureInfo | null, component: Component): MapUse | null {
+  private use(
+    channel: ChannelName,
+    texture: Texture,
+    info: TextureInfo | null,
+    component: Component,
+  ): MapUse | null {
     const image = this.images.get(texture);
     if (!image) return null;
     const placement = info?.getExtension<Transform>('KHR_texture_transform');
@@ -231,7 +298,11 @@ class MaterialReader {
       uvSet: set > 0 ? `TEXCOORD_${set}` : null,
       wrap: [WRAPS[info?.getWrapS() ?? 10497] ?? 'repeat', WRAPS[info?.getWrapT() ?? 10497] ?? 'repeat'],
       transform: placement
-        ? fromGltfTransform({ offset: [...placement.getOffset()], scale: [...placement.getScale()], rotation: placement.getRotation() })
+        ? fromGltfTransform({
+            offset: [...placement.getOffset()],
+            scale: [...placement.getScale()],
+            rotation: placement.getRotation(),
+          })
         : null,
     });
   }

@@ -6,7 +6,10 @@ import { gltfIo } from './io.ts';
 
 type Kit = {
   gltf: Document;
-  numbers(type: 'SCALAR' | 'VEC2' | 'VEC3' | 'VEC4', values: Float32Array<ArrayBuffer> | Uint16Array<ArrayBuffer>): Accessor;
+  numbers(
+    type: 'SCALAR' | 'VEC2' | 'VEC3' | 'VEC4',
+    values: Float32Array<ArrayBuffer> | Uint16Array<ArrayBuffer>,
+  ): Accessor;
   primitive(): Primitive;
 };
 const FIVE = Float32Array.of(0, 0, 0, 1, 0, 0, 1, 1, 0, 0, 1, 0, 0, 0, 1);
@@ -14,12 +17,16 @@ const FIVE = Float32Array.of(0, 0, 0, 1, 0, 0, 1, 1, 0, 0, 1, 0, 0, 0, 1);
 async function mesh(change: (kit: Kit) => Primitive[]) {
   const gltf = new Document();
   const buffer = gltf.createBuffer();
-  const numbers: Kit['numbers'] = (type, values) => gltf.createAccessor().setType(type).setArray(values).setBuffer(buffer);
+  const numbers: Kit['numbers'] = (type, values) =>
+    gltf.createAccessor().setType(type).setArray(values).setBuffer(buffer);
   const primitive = () => gltf.createPrimitive().setAttribute('POSITION', numbers('VEC3', FIVE));
   const made = gltf.createMesh('plate');
   for (const one of change({ gltf, numbers, primitive })) made.addPrimitive(one);
   gltf.createScene().addChild(gltf.createNode('plate').setMesh(made));
-  const document = await readModel('a.glb', memorySource('test', { 'a.glb': await (await gltfIo()).writeBinary(gltf) }));
+  const document = await readModel(
+    'a.glb',
+    memorySource('test', { 'a.glb': await (await gltfIo()).writeBinary(gltf) }),
+  );
   return { ...document.meshes[0], remarks: document.remarks.map(({ code }) => code) };
 }
 const faces = async (mode: 0 | 1 | 4 | 5 | 6, indices: number[] | null) => {
@@ -66,19 +73,34 @@ describe('primitives of glTF', () => {
       [1, 2, 3, 0],
       [0.5, 0.25, 0.25, 1],
     ]);
-    expect(found.shapes).toEqual([{ name: 'shape_1', points: Uint32Array.of(1), offsets: Float64Array.of(0, 0, 2), normalOffsets: null, weight: 0 }]);
+    expect(found.shapes).toEqual([
+      {
+        name: 'shape_1',
+        points: Uint32Array.of(1),
+        offsets: Float64Array.of(0, 0, 2),
+        normalOffsets: null,
+        weight: 0,
+      },
+    ]);
   });
 
   it('of one mesh are joined, each with its own points', async () => {
-    const found = await mesh(({ primitive, numbers }) => [0, 1].map(() => primitive().setIndices(numbers('SCALAR', Uint16Array.of(0, 1, 2)))));
+    const found = await mesh(({ primitive, numbers }) =>
+      [0, 1].map(() => primitive().setIndices(numbers('SCALAR', Uint16Array.of(0, 1, 2)))),
+    );
     expect([...found.faceCorners]).toEqual([0, 1, 2, 5, 6, 7]);
     expect(found.points).toHaveLength(30);
   });
 
   it('keep shapes of the primitives that have them, by name, with the normals that there are', async () => {
-    const vectors = (values: Record<number, number>) => Float32Array.from({ length: 15 }, (_, i) => values[i] ?? 0);
+    const vectors = (values: Record<number, number>) =>
+      Float32Array.from({ length: 15 }, (_, i) => values[i] ?? 0);
     const found = await mesh(({ gltf, primitive, numbers }) => {
-      const target = (position: Record<number, number> | null, normal: Record<number, number> | null, name = '') => {
+      const target = (
+        position: Record<number, number> | null,
+        normal: Record<number, number> | null,
+        name = '',
+      ) => {
         const one = gltf.createPrimitiveTarget(name);
         if (position) one.setAttribute('POSITION', numbers('VEC3', vectors(position)));
         if (normal) one.setAttribute('NORMAL', numbers('VEC3', vectors(normal)));
@@ -108,7 +130,13 @@ describe('primitives of glTF', () => {
         normalOffsets: Float64Array.of(0, 0, 0, 0, 1, 0),
         weight: 0,
       },
-      { name: 'shape_2', points: Uint32Array.of(0, 9), offsets: Float64Array.of(1, 0, 0, 0, 0, 2), normalOffsets: null, weight: 0 },
+      {
+        name: 'shape_2',
+        points: Uint32Array.of(0, 9),
+        offsets: Float64Array.of(1, 0, 0, 0, 0, 2),
+        normalOffsets: null,
+        weight: 0,
+      },
     ]);
   });
 });
@@ -118,7 +146,9 @@ describe('JSON of glTF', () => {
     const padded = new Uint8Array(Math.ceil(json.length / 4) * 4).fill(0x20);
     padded.set(json);
     const head = new DataView(new ArrayBuffer(20));
-    [0x46546c67, 2, 20 + padded.length, padded.length, 0x4e4f534a].forEach((value, i) => head.setUint32(i * 4, value, true));
+    [0x46546c67, 2, 20 + padded.length, padded.length, 0x4e4f534a].forEach((value, i) =>
+      head.setUint32(i * 4, value, true),
+    );
     return new Uint8Array([...new Uint8Array(head.buffer), ...padded]);
   };
   const opened = (bytes: Uint8Array) => readModel('a.glb', memorySource('test', { 'a.glb': bytes }));
@@ -126,7 +156,10 @@ describe('JSON of glTF', () => {
   it('that is not UTF-8 is refused where it ceases to be', async () => {
     const json = new TextEncoder().encode('{"asset":{"version":"2.0"},"nodes":[{"name":"a?"}]}');
     json[json.indexOf(0x3f)] = 0xdd;
-    await expect(opened(glb(json))).rejects.toMatchObject({ code: 'gltf.broken', message: 'its JSON has a letter that is not UTF-8, behind 46 others' });
+    await expect(opened(glb(json))).rejects.toMatchObject({
+      code: 'gltf.broken',
+      message: 'its JSON has a letter that is not UTF-8, behind 46 others',
+    });
   });
 
   it('whose numbers point nowhere is refused with the property', async () => {

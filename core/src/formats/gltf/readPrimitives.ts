@@ -1,5 +1,14 @@
 import type { Accessor, Mesh, Primitive } from '@gltf-transform/core';
-import { addRemark, addUncarried, createMesh, type Influences, type Layer, type MorphShape, type PolygonMesh, type Remark } from '../../scene/document.ts';
+import {
+  addRemark,
+  addUncarried,
+  createMesh,
+  type Influences,
+  type Layer,
+  type MorphShape,
+  type PolygonMesh,
+  type Remark,
+} from '../../scene/document.ts';
 
 const TRIANGLES = 4;
 const STRIP = 5;
@@ -16,8 +25,16 @@ interface Part {
   corners: Uint32Array;
 }
 
-/** All primitives of a mesh as one mesh of triangles, with a material slot per primitive. Texture v is turned upwards. */
-export function readPrimitives(mesh: Mesh, name: string, slotOf: (primitive: Primitive) => number, remarks: Remark[]): PolygonMesh {
+/**
+ * All primitives of a mesh as one mesh of triangles, with a material slot per primitive. Texture v is turned
+ * upwards.
+ */
+export function readPrimitives(
+  mesh: Mesh,
+  name: string,
+  slotOf: (primitive: Primitive) => number,
+  remarks: Remark[],
+): PolygonMesh {
   const parts = gatherParts(mesh, name, slotOf, remarks);
   const total = parts.reduce((sum, part) => sum + part.count, 0);
   const corners = new Uint32Array(parts.reduce((sum, part) => sum + part.corners.length, 0));
@@ -42,8 +59,14 @@ export function readPrimitives(mesh: Mesh, name: string, slotOf: (primitive: Pri
     for (let i = 1; i < uv.values.length; i += 2) uv.values[i] = 1 - uv.values[i];
     uvSets.push(uv);
   }
-  const colour = layer('COLOR_0', parts.some(({ primitive }) => primitive.getAttribute('COLOR_0')?.getElementSize() === 4) ? 4 : 3, 'COLOR_0', 1);
-  if (parts.some(({ primitive }) => primitive.getAttribute('COLOR_1'))) addUncarried(remarks, 'further vertex colours', name);
+  const colour = layer(
+    'COLOR_0',
+    parts.some(({ primitive }) => primitive.getAttribute('COLOR_0')?.getElementSize() === 4) ? 4 : 3,
+    'COLOR_0',
+    1,
+  );
+  if (parts.some(({ primitive }) => primitive.getAttribute('COLOR_1')))
+    addUncarried(remarks, 'further vertex colours', name);
   return createMesh(name, {
     points,
     faceCounts: new Uint32Array(faceMaterial.length).fill(3),
@@ -58,7 +81,12 @@ export function readPrimitives(mesh: Mesh, name: string, slotOf: (primitive: Pri
   });
 }
 
-function gatherParts(mesh: Mesh, name: string, slotOf: (primitive: Primitive) => number, remarks: Remark[]): Part[] {
+function gatherParts(
+  mesh: Mesh,
+  name: string,
+  slotOf: (primitive: Primitive) => number,
+  remarks: Remark[],
+): Part[] {
   const parts: Part[] = [];
   const bases = new Map<Accessor, number>();
   let base = 0;
@@ -70,7 +98,8 @@ function gatherParts(mesh: Mesh, name: string, slotOf: (primitive: Primitive) =>
       continue;
     }
     const count = position.getCount();
-    // Primitives often share one list of vertices; it is taken once as long as they also share everything else.
+    // Primitives often share one list of vertices; it is taken once as long as they also share everything
+    // else.
     const shared = bases.get(position);
     const own = shared ?? base;
     const before = parts.find((part) => part.base === own);
@@ -88,7 +117,11 @@ function gatherParts(mesh: Mesh, name: string, slotOf: (primitive: Primitive) =>
 
 function sameAttributes(a: Primitive, b: Primitive): boolean {
   const [first, second] = [a.listAttributes(), b.listAttributes()];
-  return first.length === second.length && first.every((accessor, i) => accessor === second[i]) && a.listTargets().length === b.listTargets().length;
+  return (
+    first.length === second.length &&
+    first.every((accessor, i) => accessor === second[i]) &&
+    a.listTargets().length === b.listTargets().length
+  );
 }
 
 function cornersOf(primitive: Primitive, count: number, mode: number): Uint32Array {
@@ -98,7 +131,11 @@ function cornersOf(primitive: Primitive, count: number, mode: number): Uint32Arr
   const out: number[] = [];
   for (let i = 0; i + 2 < list.length; i += 1) {
     const [a, b, c] =
-      mode === FAN ? [list[0], list[i + 1], list[i + 2]] : i % 2 === 0 ? [list[i], list[i + 1], list[i + 2]] : [list[i + 1], list[i], list[i + 2]];
+      mode === FAN
+        ? [list[0], list[i + 1], list[i + 2]]
+        : i % 2 === 0
+          ? [list[i], list[i + 1], list[i + 2]]
+          : [list[i + 1], list[i], list[i + 2]];
     if (mode !== STRIP || (a !== b && b !== c && a !== c)) out.push(a, b, c);
   }
   return Uint32Array.from(out);
@@ -106,12 +143,23 @@ function cornersOf(primitive: Primitive, count: number, mode: number): Uint32Arr
 
 function soundCorners(corners: Uint32Array, count: number, name: string, remarks: Remark[]): Uint32Array {
   let lost = 0;
-  for (let i = 0; i < corners.length; i += 3) if (corners[i] >= count || corners[i + 1] >= count || corners[i + 2] >= count) lost += 1;
+  for (let i = 0; i < corners.length; i += 3)
+    if (corners[i] >= count || corners[i + 1] >= count || corners[i + 2] >= count) lost += 1;
   if (lost === 0) return corners;
-  addRemark(remarks, { code: 'read.indexRange', severity: 'error', subject: name, message: 'triangles that name missing points are left out' }, lost);
+  addRemark(
+    remarks,
+    {
+      code: 'read.indexRange',
+      severity: 'error',
+      subject: name,
+      message: 'triangles that name missing points are left out',
+    },
+    lost,
+  );
   const kept: number[] = [];
   for (let i = 0; i < corners.length; i += 3)
-    if (corners[i] < count && corners[i + 1] < count && corners[i + 2] < count) kept.push(corners[i], corners[i + 1], corners[i + 2]);
+    if (corners[i] < count && corners[i + 1] < count && corners[i + 2] < count)
+      kept.push(corners[i], corners[i + 1], corners[i + 2]);
   return Uint32Array.from(kept);
 }
 
@@ -148,7 +196,11 @@ function readInfluences(parts: Part[], total: number): Influences | null {
     starts[i + 1] = starts[i] + list.length;
   });
   const flat = lists.flat();
-  return { starts, joints: Uint32Array.from(flat, ([joint]) => joint), weights: Float32Array.from(flat, ([, weight]) => weight) };
+  return {
+    starts,
+    joints: Uint32Array.from(flat, ([joint]) => joint),
+    weights: Float32Array.from(flat, ([, weight]) => weight),
+  };
 }
 
 function readShapes(mesh: Mesh, parts: Part[]): MorphShape[] {

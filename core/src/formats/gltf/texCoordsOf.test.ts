@@ -23,11 +23,20 @@ it('a material wants as many UV sets as its images are read by, those of extensi
 });
 
 it('faces without UVs whose material has images get a set in which all lie at one place, and each part is told', () => {
-  const document = Object.assign(createDocument('gltf', 'made'), { axes: Y_UP, metresPerUnit: 1, unitStated: true });
+  const document = Object.assign(createDocument('gltf', 'made'), {
+    axes: Y_UP,
+    metresPerUnit: 1,
+    unitStated: true,
+  });
   document.meshes.push(
-    createMesh('sign', { points: new Float64Array([0, 0, 0, 1, 0, 0, 1, 1, 0]), faceCounts: new Uint32Array([3]), faceCorners: new Uint32Array([0, 1, 2]) }),
+    createMesh('sign', {
+      points: new Float64Array([0, 0, 0, 1, 0, 0, 1, 1, 0]),
+      faceCounts: new Uint32Array([3]),
+      faceCorners: new Uint32Array([0, 1, 2]),
+    }),
   );
-  for (const name of ['Sign', 'Twin']) document.nodes.push(createNode(name, 'mesh', -1, { mesh: 0, materials: [0] }));
+  for (const name of ['Sign', 'Twin'])
+    document.nodes.push(createNode(name, 'mesh', -1, { mesh: 0, materials: [0] }));
   const gltf = new Document();
   gltf.createBuffer('a');
   const material = gltf.createMaterial('Oak').setBaseColorTexture(gltf.createTexture('a'));

@@ -18,7 +18,9 @@ export function writeClips(gltf: Document, document: SceneDocument, nodes: GltfN
       if (track.times.length === 0) return;
       const sampler: AnimationSampler = gltf
         .createAnimationSampler()
-        .setInput(gltf.createAccessor().setType('SCALAR').setArray(Float32Array.from(track.times)).setBuffer(buffer))
+        .setInput(
+          gltf.createAccessor().setType('SCALAR').setArray(Float32Array.from(track.times)).setBuffer(buffer),
+        )
         .setOutput(
           gltf
             .createAccessor()
@@ -27,20 +29,27 @@ export function writeClips(gltf: Document, document: SceneDocument, nodes: GltfN
             .setBuffer(buffer),
         )
         .setInterpolation(INTERPOLATION[track.interpolation]);
-      const channel = gltf.createAnimationChannel().setTargetNode(nodes[node]).setTargetPath(path).setSampler(sampler);
+      const channel = gltf
+        .createAnimationChannel()
+        .setTargetNode(nodes[node])
+        .setTargetPath(path)
+        .setSampler(sampler);
       animation.addSampler(sampler).addChannel(channel);
     };
     for (const [node, tracks] of group(clip.tracks)) {
       const source = document.nodes[node];
       const moving = tracks.filter((track) => track.path !== 'weights' && track.path !== 'visible');
       if (tracks.some((track) => track.path === 'visible')) losses.push({ code: 'gltf.visibility' });
-      for (const track of tracks) if (track.path === 'weights' && nodes[node].getMesh()) add(node, 'weights', track);
+      for (const track of tracks)
+        if (track.path === 'weights' && nodes[node].getMesh()) add(node, 'weights', track);
       if (isPlain(source.transform)) {
         for (const track of moving) {
-          if (track.path === 'rotation') add(node, 'rotation', toQuaternions(track, source, SAMPLES_PER_SECOND));
+          if (track.path === 'rotation')
+            add(node, 'rotation', toQuaternions(track, source, SAMPLES_PER_SECOND));
           else add(node, track.path === 'quaternion' ? 'rotation' : (track.path as Path), track);
         }
-      } else if (moving.length > 0) for (const [path, track] of sampleWhole(source, moving)) add(node, path, track);
+      } else if (moving.length > 0)
+        for (const [path, track] of sampleWhole(source, moving)) add(node, path, track);
     }
     if (animation.listChannels().length === 0) animation.dispose();
   }
@@ -56,13 +65,18 @@ function group(tracks: Track[]): Map<number, Track[]> {
 function sampleWhole(node: SceneNode, tracks: Track[]): [Path, Track][] {
   const dense = tracks.map((track) => sampleTrack(track, trackWidth(track), SAMPLES_PER_SECOND));
   const times = Float64Array.from(new Set(dense.flatMap((track) => [...track.times]))).sort();
-  const [translations, rotations, scales] = [new Float64Array(times.length * 3), new Float64Array(times.length * 4), new Float64Array(times.length * 3)];
+  const [translations, rotations, scales] = [
+    new Float64Array(times.length * 3),
+    new Float64Array(times.length * 4),
+    new Float64Array(times.length * 3),
+  ];
   let last = [0, 0, 0, 1];
   times.forEach((time, i) => {
     const transform = { ...node.transform };
     for (const track of tracks) {
       const value = evaluateTrack(track, time);
-      if (track.path === 'translation' || track.path === 'scale' || track.path === 'rotation') transform[track.path] = value as [number, number, number];
+      if (track.path === 'translation' || track.path === 'scale' || track.path === 'rotation')
+        transform[track.path] = value as [number, number, number];
     }
     const split = decompose(localMatrix(transform));
     const sign = split.quaternion.reduce((sum, part, k) => sum + part * last[k], 0) < 0 ? -1 : 1;
@@ -71,7 +85,13 @@ function sampleWhole(node: SceneNode, tracks: Track[]): [Path, Track][] {
     rotations.set(last, i * 4);
     scales.set(split.scale, i * 3);
   });
-  const make = (values: Float64Array): Track => ({ node: 0, path: 'translation', times, values, interpolation: 'linear' });
+  const make = (values: Float64Array): Track => ({
+    node: 0,
+    path: 'translation',
+    times,
+    values,
+    interpolation: 'linear',
+  });
   return [
     ['translation', make(translations)],
     ['rotation', make(rotations)],

@@ -3,13 +3,25 @@ import { KHRLightsPunctual, type Light as PunctualLight } from '@gltf-transform/
 import { describe, expect, it } from 'vitest';
 import { memorySource } from '../../parcel/fileSource.ts';
 import { readModel } from '../../readModel.ts';
-import { type Camera, createDocument, createMesh, createNode, type Light, type SceneDocument, Y_UP } from '../../scene/document.ts';
+import {
+  type Camera,
+  createDocument,
+  createMesh,
+  createNode,
+  type Light,
+  type SceneDocument,
+  Y_UP,
+} from '../../scene/document.ts';
 import { gltfIo } from './io.ts';
 import { addGeometry } from './writeScene.ts';
 
 /** A document in metres and Y up, so that nothing is turned on the way. */
 function scene(change: (document: SceneDocument) => void): SceneDocument {
-  const document = Object.assign(createDocument('gltf', 'glb'), { axes: Y_UP, metresPerUnit: 1, unitStated: true });
+  const document = Object.assign(createDocument('gltf', 'glb'), {
+    axes: Y_UP,
+    metresPerUnit: 1,
+    unitStated: true,
+  });
   change(document);
   return document;
 }
@@ -28,9 +40,30 @@ function write(change: (document: SceneDocument) => void) {
   return { gltf, root, node, losses };
 }
 
-const TRIANGLE = { points: Float64Array.of(0, 0, 0, 1, 0, 0, 0, 1, 0), faceCounts: Uint32Array.of(3), faceCorners: Uint32Array.of(0, 1, 2) };
-const camera: Camera = { name: 'quay', projection: 'perspective', focalLength: 35, aperture: [36, 24], width: 10, near: 0.1, far: 100 };
-const light: Light = { name: 'lamp', kind: 'spot', colour: [1, 0.5, 0], intensity: 3, castsShadow: true, innerAngle: 30, outerAngle: 40, size: [0, 0] };
+const TRIANGLE = {
+  points: Float64Array.of(0, 0, 0, 1, 0, 0, 0, 1, 0),
+  faceCounts: Uint32Array.of(3),
+  faceCorners: Uint32Array.of(0, 1, 2),
+};
+const camera: Camera = {
+  name: 'quay',
+  projection: 'perspective',
+  focalLength: 35,
+  aperture: [36, 24],
+  width: 10,
+  near: 0.1,
+  far: 100,
+};
+const light: Light = {
+  name: 'lamp',
+  kind: 'spot',
+  colour: [1, 0.5, 0],
+  intensity: 3,
+  castsShadow: true,
+  innerAngle: 30,
+  outerAngle: 40,
+  size: [0, 0],
+};
 
 describe('nodes of glTF as written', () => {
   it('are placed by three parts and keep what was added to them', () => {
@@ -39,7 +72,11 @@ describe('nodes of glTF as written', () => {
       Object.assign(made.transform, { translation: [1, 2, 3], rotation: [0, 90, 0], scale: [2, 2, 2] });
       document.nodes.push(made, createNode('hook', 'group', 0));
     });
-    expect([node('jib').getTranslation(), node('jib').getScale(), node('jib').getExtras()]).toEqual([[1, 2, 3], [2, 2, 2], { owner: 'Harrow', spot: [1, 2] }]);
+    expect([node('jib').getTranslation(), node('jib').getScale(), node('jib').getExtras()]).toEqual([
+      [1, 2, 3],
+      [2, 2, 2],
+      { owner: 'Harrow', spot: [1, 2] },
+    ]);
     const half = Math.SQRT1_2;
     node('jib')
       .getRotation()
@@ -56,7 +93,12 @@ describe('nodes of glTF as written', () => {
         .node('quay')
         .getCamera();
     const lens = seen({});
-    expect([lens?.getType(), lens?.getAspectRatio(), lens?.getZNear(), lens?.getZFar()]).toEqual(['perspective', 1.5, 0.1, 100]);
+    expect([lens?.getType(), lens?.getAspectRatio(), lens?.getZNear(), lens?.getZFar()]).toEqual([
+      'perspective',
+      1.5,
+      0.1,
+      100,
+    ]);
     expect(lens?.getYFov()).toBeCloseTo(2 * Math.atan(12 / 35), 9);
     expect(seen({ far: Number.POSITIVE_INFINITY })?.getZFar()).toBeUndefined();
     expect(seen({ near: 0 })?.getZNear()).toBe(1e-4);
@@ -72,10 +114,18 @@ describe('nodes of glTF as written', () => {
         document.lights.push({ ...light, ...more });
         document.nodes.push(createNode('lamp', 'light', -1, { light: 0 }));
       });
-      return { found: node('lamp').getExtension<PunctualLight>('KHR_lights_punctual'), losses: losses.map(({ code }) => code) };
+      return {
+        found: node('lamp').getExtension<PunctualLight>('KHR_lights_punctual'),
+        losses: losses.map(({ code }) => code),
+      };
     };
     const { found, losses } = made({});
-    expect([found?.getType(), found?.getColor(), found?.getIntensity(), losses]).toEqual(['spot', [1, 0.5, 0], 3, []]);
+    expect([found?.getType(), found?.getColor(), found?.getIntensity(), losses]).toEqual([
+      'spot',
+      [1, 0.5, 0],
+      3,
+      [],
+    ]);
     expect(found?.getOuterConeAngle()).toBeCloseTo(Math.PI / 9, 9);
     expect(found?.getInnerConeAngle()).toBeCloseTo(Math.PI / 12, 9);
     expect(made({ innerAngle: 60 }).found?.getInnerConeAngle()).toBeCloseTo(Math.PI / 9 - 1e-4, 9);
@@ -87,7 +137,10 @@ describe('nodes of glTF as written', () => {
 });
 
 describe('meshes of glTF as written', () => {
-  const meshOf = (parts: Partial<Parameters<typeof createMesh>[1]>, change: (document: SceneDocument) => void = () => {}) => {
+  const meshOf = (
+    parts: Partial<Parameters<typeof createMesh>[1]>,
+    change: (document: SceneDocument) => void = () => {},
+  ) => {
     const { node } = write((document) => {
       document.meshes.push(createMesh('plate', { ...TRIANGLE, ...parts }));
       document.nodes.push(createNode('plate', 'mesh', -1, { mesh: 0 }));
@@ -95,21 +148,38 @@ describe('meshes of glTF as written', () => {
     });
     return node('plate').getMesh();
   };
-  const numbers = (list: ArrayLike<number> | null | undefined) => Array.from(list ?? [], (value) => Math.round(value * 1e6) / 1e6 + 0);
+  const numbers = (list: ArrayLike<number> | null | undefined) =>
+    Array.from(list ?? [], (value) => Math.round(value * 1e6) / 1e6 + 0);
 
   it('are triangles with normals, UVs downwards and colours', () => {
-    const corner = (size: 2 | 3, name: string, values: number[]) => ({ name, size, domain: 'corner' as const, values: Float64Array.from(values), index: null });
-    const mesh = meshOf({ uvSets: [corner(2, 'map1', [0, 0, 1, 0, 0, 1])], colours: [corner(3, 'colour', [1, 0, 0, 0, 1, 0, 0, 0, 1])] });
+    const corner = (size: 2 | 3, name: string, values: number[]) => ({
+      name,
+      size,
+      domain: 'corner' as const,
+      values: Float64Array.from(values),
+      index: null,
+    });
+    const mesh = meshOf({
+      uvSets: [corner(2, 'map1', [0, 0, 1, 0, 0, 1])],
+      colours: [corner(3, 'colour', [1, 0, 0, 0, 1, 0, 0, 0, 1])],
+    });
     const [primitive] = mesh?.listPrimitives() ?? [];
     expect(numbers(primitive.getIndices()?.getArray())).toEqual([0, 1, 2]);
     expect(numbers(primitive.getAttribute('POSITION')?.getArray())).toEqual([0, 0, 0, 1, 0, 0, 0, 1, 0]);
     expect(numbers(primitive.getAttribute('NORMAL')?.getArray())).toEqual([0, 0, 1, 0, 0, 1, 0, 0, 1]);
     expect(numbers(primitive.getAttribute('TEXCOORD_0')?.getArray())).toEqual([0, 1, 1, 1, 0, 0]);
-    expect(numbers(primitive.getAttribute('COLOR_0')?.getArray())).toEqual([1, 0, 0, 1, 0, 1, 0, 1, 0, 0, 1, 1]);
+    expect(numbers(primitive.getAttribute('COLOR_0')?.getArray())).toEqual([
+      1, 0, 0, 1, 0, 1, 0, 1, 0, 0, 1, 1,
+    ]);
   });
 
   it('take the geometric transform into their points, and turn where it mirrors', () => {
-    const mesh = meshOf({}, (document) => Object.assign(document.nodes[0].transform, { geometricTranslation: [10, 0, 0], geometricScale: [-1, 1, 1] }));
+    const mesh = meshOf({}, (document) =>
+      Object.assign(document.nodes[0].transform, {
+        geometricTranslation: [10, 0, 0],
+        geometricScale: [-1, 1, 1],
+      }),
+    );
     const [primitive] = mesh?.listPrimitives() ?? [];
     expect(numbers(primitive.getAttribute('POSITION')?.getArray())).toEqual([10, 0, 0, 9, 0, 0, 10, 1, 0]);
     expect(numbers(primitive.getIndices()?.getArray())).toEqual([0, 2, 1]);
@@ -120,7 +190,9 @@ describe('meshes of glTF as written', () => {
     const indices = (count: number) => {
       const points = new Float64Array(count * 3);
       for (let i = 0; i < count; i += 1) points.set([i % 300, Math.floor(i / 300), i % 7], i * 3);
-      const corners = Uint32Array.from({ length: Math.ceil(count / 3) * 3 }, (_, i) => Math.min(i, count - 1));
+      const corners = Uint32Array.from({ length: Math.ceil(count / 3) * 3 }, (_, i) =>
+        Math.min(i, count - 1),
+      );
       return meshOf({ points, faceCounts: new Uint32Array(corners.length / 3).fill(3), faceCorners: corners })
         ?.listPrimitives()[0]
         .getIndices()
@@ -137,21 +209,35 @@ describe('meshes of glTF as written', () => {
       weights: Float32Array.of(0.1, 0.4, 0.2, 0.25, 0.05, 0.5),
     };
     const mesh = meshOf({ influences }, (document) => {
-      for (let joint = 0; joint < 5; joint += 1) document.nodes.push(createNode(`joint ${joint}`, 'bone', -1));
+      for (let joint = 0; joint < 5; joint += 1)
+        document.nodes.push(createNode(`joint ${joint}`, 'bone', -1));
       const identities = new Float64Array(80);
-      for (let joint = 0; joint < 5; joint += 1) for (let k = 0; k < 4; k += 1) identities[joint * 16 + k * 5] = 1;
+      for (let joint = 0; joint < 5; joint += 1)
+        for (let k = 0; k < 4; k += 1) identities[joint * 16 + k * 5] = 1;
       document.skins.push({ name: 'skin', joints: [1, 2, 3, 4, 5], inverseBind: identities });
       document.nodes[0].skin = 0;
     });
     const [primitive] = mesh?.listPrimitives() ?? [];
-    expect(numbers(primitive.getAttribute('JOINTS_0')?.getArray())).toEqual([1, 3, 2, 0, 2, 0, 0, 0, 0, 0, 0, 0]);
+    expect(numbers(primitive.getAttribute('JOINTS_0')?.getArray())).toEqual([
+      1, 3, 2, 0, 2, 0, 0, 0, 0, 0, 0, 0,
+    ]);
     const total = 0.4 + 0.25 + 0.2 + 0.1;
     const expected = [0.4 / total, 0.25 / total, 0.2 / total, 0.1 / total, 1, 0, 0, 0, 1, 0, 0, 0];
-    Array.from(primitive.getAttribute('WEIGHTS_0')?.getArray() ?? []).forEach((weight, i) => expect(weight).toBeCloseTo(expected[i], 6));
+    Array.from(primitive.getAttribute('WEIGHTS_0')?.getArray() ?? []).forEach((weight, i) =>
+      expect(weight).toBeCloseTo(expected[i], 6),
+    );
   });
 
   it('move to their shapes by offsets of every vertex', () => {
-    const shapes = [{ name: 'open', weight: 0.25, points: Uint32Array.of(1), offsets: Float64Array.of(0, 0, 2), normalOffsets: Float64Array.of(0, 1, 0) }];
+    const shapes = [
+      {
+        name: 'open',
+        weight: 0.25,
+        points: Uint32Array.of(1),
+        offsets: Float64Array.of(0, 0, 2),
+        normalOffsets: Float64Array.of(0, 1, 0),
+      },
+    ];
     const mesh = meshOf({ shapes });
     expect([mesh?.getWeights(), mesh?.getExtras()]).toEqual([[0.25], { targetNames: ['open'] }]);
     const [target] = mesh?.listPrimitives()[0].listTargets() ?? [];
@@ -163,9 +249,17 @@ describe('meshes of glTF as written', () => {
     const { root, node } = write((document) => {
       document.meshes.push(
         createMesh('plate', TRIANGLE),
-        createMesh('none', { points: new Float64Array(0), faceCounts: new Uint32Array(0), faceCorners: new Uint32Array(0) }),
+        createMesh('none', {
+          points: new Float64Array(0),
+          faceCounts: new Uint32Array(0),
+          faceCorners: new Uint32Array(0),
+        }),
       );
-      document.nodes.push(createNode('a', 'mesh', -1, { mesh: 0 }), createNode('b', 'mesh', -1, { mesh: 0 }), createNode('c', 'mesh', -1, { mesh: 1 }));
+      document.nodes.push(
+        createNode('a', 'mesh', -1, { mesh: 0 }),
+        createNode('b', 'mesh', -1, { mesh: 0 }),
+        createNode('c', 'mesh', -1, { mesh: 1 }),
+      );
     });
     expect(root.listMeshes()).toHaveLength(1);
     expect(node('a').getMesh()).toBe(node('b').getMesh());
@@ -183,7 +277,12 @@ describe('clips of glTF as written', () => {
         start: 0,
         end: 1,
         tracks: [
-          { ...track, path: 'translation', values: Float64Array.of(0, 0, 0, 1, 2, 3), interpolation: 'linear' },
+          {
+            ...track,
+            path: 'translation',
+            values: Float64Array.of(0, 0, 0, 1, 2, 3),
+            interpolation: 'linear',
+          },
           { ...track, path: 'scale', values: Float64Array.of(1, 1, 1, 2, 2, 2), interpolation: 'step' },
           { ...track, path: 'visible', values: Float64Array.of(1, 0), interpolation: 'step' },
         ],
@@ -220,8 +319,13 @@ describe('glTF of another writer', () => {
       .setBuffer(buffer);
     const target = gltf
       .createPrimitiveTarget('open')
-      .setAttribute('POSITION', gltf.createAccessor().setType('VEC3').setArray(new Float32Array(9)).setBuffer(buffer));
-    const mesh = gltf.createMesh('plate').addPrimitive(gltf.createPrimitive().setAttribute('POSITION', position).addTarget(target));
+      .setAttribute(
+        'POSITION',
+        gltf.createAccessor().setType('VEC3').setArray(new Float32Array(9)).setBuffer(buffer),
+      );
+    const mesh = gltf
+      .createMesh('plate')
+      .addPrimitive(gltf.createPrimitive().setAttribute('POSITION', position).addTarget(target));
     const lens = gltf
       .createCamera('')
       .setType('perspective')
@@ -230,7 +334,13 @@ describe('glTF of another writer', () => {
       .setZNear(0.5)
       // As a file without one.
       .setZFar(undefined as unknown as number);
-    const flat = gltf.createCamera('plan').setType('orthographic').setXMag(4).setYMag(3).setZNear(1).setZFar(9);
+    const flat = gltf
+      .createCamera('plan')
+      .setType('orthographic')
+      .setXMag(4)
+      .setYMag(3)
+      .setZNear(1)
+      .setZFar(9);
     const lamp = gltf
       .createExtension(KHRLightsPunctual)
       .createLight('')
@@ -243,7 +353,13 @@ describe('glTF of another writer', () => {
       .createNode('plate')
       .setMesh(mesh)
       .setWeights([0.75])
-      .setExtras({ owner: 'Harrow', kept: { no: 1 }, list: [1, 2], long: new Array(65).fill(0), words: ['a'] });
+      .setExtras({
+        owner: 'Harrow',
+        kept: { no: 1 },
+        list: [1, 2],
+        long: new Array(65).fill(0),
+        words: ['a'],
+      });
     const nodes = [
       plate,
       gltf.createNode('quay').setCamera(lens),
@@ -266,12 +382,24 @@ describe('glTF of another writer', () => {
     expect(document.nodes[0].custom).toEqual({ owner: 'Harrow', list: [1, 2] });
     expect(document.meshes[0].shapes).toMatchObject([{ name: 'open', weight: 0.75 }]);
     expect(document.cameras).toMatchObject([
-      { name: 'quay', projection: 'perspective', aperture: [48, 24], near: 0.5, far: Number.POSITIVE_INFINITY },
+      {
+        name: 'quay',
+        projection: 'perspective',
+        aperture: [48, 24],
+        near: 0.5,
+        far: Number.POSITIVE_INFINITY,
+      },
       { name: 'plan', projection: 'orthographic', width: 8, near: 1, far: 9 },
     ]);
     expect(document.cameras[0].focalLength).toBeCloseTo(35, 5);
-    expect(document.lights).toMatchObject([{ name: 'lamp', kind: 'spot', colour: [1, 0, 0], intensity: 7, castsShadow: true }]);
+    expect(document.lights).toMatchObject([
+      { name: 'lamp', kind: 'spot', colour: [1, 0, 0], intensity: 7, castsShadow: true },
+    ]);
     // Angles here are those of the whole cone.
-    expect([document.lights[0].innerAngle, document.lights[0].outerAngle].map((angle) => Math.round(angle * 1e4) / 1e4)).toEqual([60, 90]);
+    expect(
+      [document.lights[0].innerAngle, document.lights[0].outerAngle].map(
+        (angle) => Math.round(angle * 1e4) / 1e4,
+      ),
+    ).toEqual([60, 90]);
   });
 });

@@ -1,6 +1,21 @@
-import type { Accessor, Document, Buffer as GltfBuffer, Material as GltfMaterial, Node as GltfNode, Mesh } from '@gltf-transform/core';
+import type {
+  Accessor,
+  Document,
+  Buffer as GltfBuffer,
+  Material as GltfMaterial,
+  Node as GltfNode,
+  Mesh,
+} from '@gltf-transform/core';
 import { KHRLightsPunctual } from '@gltf-transform/extensions';
-import { type Camera, type Light, type PolygonMesh, type SceneDocument, type SceneNode, type TransformParts, Y_UP } from '../../scene/document.ts';
+import {
+  type Camera,
+  type Light,
+  type PolygonMesh,
+  type SceneDocument,
+  type SceneNode,
+  type TransformParts,
+  Y_UP,
+} from '../../scene/document.ts';
 import { withHeaviestJoints } from '../../scene/heaviestJoints.ts';
 import type { Loss } from '../../scene/loss.ts';
 import {
@@ -32,18 +47,24 @@ type Array = Float32Array<ArrayBuffer> | Uint32Array<ArrayBuffer> | Uint16Array<
 export const JOINTS_PER_VERTEX = 4;
 
 /**
- * Adds the document's nodes, meshes, skins, morph targets, clips, cameras and lights to a glTF document: Y up, metres,
- * triangles, names as given by `nameOf`. `materialOf` gives the glTF material of a document material, or null.
- * Returns what glTF cannot hold, in words.
+ * Adds the document's nodes, meshes, skins, morph targets, clips, cameras and lights to a glTF document: Y
+ * up, metres, triangles, names as given by `nameOf`. `materialOf` gives the glTF material of a document
+ * material, or null. Returns what glTF cannot hold, in words.
  */
-export function addGeometry(gltf: Document, given: SceneDocument, materialOf: (index: number) => GltfMaterial | null, nameOf: GltfNamer): Loss[] {
+export function addGeometry(
+  gltf: Document,
+  given: SceneDocument,
+  materialOf: (index: number) => GltfMaterial | null,
+  nameOf: GltfNamer,
+): Loss[] {
   const document = reorient(given, Y_UP, 1);
   const losses: Loss[] = [];
   const writer = new SceneWriter(gltf, document, materialOf, nameOf);
   const nodes = writer.addNodes();
   writer.addSkins(nodes);
   writeClips(gltf, document, nodes, losses);
-  if (document.lights.some((light) => light.kind === 'dome' || light.kind === 'area')) losses.push({ code: 'gltf.lights' });
+  if (document.lights.some((light) => light.kind === 'dome' || light.kind === 'area'))
+    losses.push({ code: 'gltf.lights' });
   losses.push(...[...writer.withoutUvs].map((part): Loss => ({ code: 'gltf.noUv', part })));
   losses.push(...unsoundNormals(document));
   losses.push(...lostJoints(document));
@@ -54,12 +75,16 @@ export function addGeometry(gltf: Document, given: SceneDocument, materialOf: (i
 
 function unsoundNormals({ nodes, meshes }: SceneDocument): Loss[] {
   const counts = meshes.map((mesh) => withSoundNormals(mesh).corners);
-  return nodes.flatMap(({ name, mesh }): Loss[] => (mesh >= 0 && counts[mesh] > 0 ? [{ code: 'gltf.normals', part: name, count: counts[mesh] }] : []));
+  return nodes.flatMap(({ name, mesh }): Loss[] =>
+    mesh >= 0 && counts[mesh] > 0 ? [{ code: 'gltf.normals', part: name, count: counts[mesh] }] : [],
+  );
 }
 
 function lostJoints({ nodes, meshes }: SceneDocument): Loss[] {
   const counts = meshes.map((mesh) => withHeaviestJoints(mesh, JOINTS_PER_VERTEX).points);
-  return nodes.flatMap(({ name, mesh, skin }): Loss[] => (skin >= 0 && counts[mesh] > 0 ? [{ code: 'gltf.joints', part: name, count: counts[mesh] }] : []));
+  return nodes.flatMap(({ name, mesh, skin }): Loss[] =>
+    skin >= 0 && counts[mesh] > 0 ? [{ code: 'gltf.joints', part: name, count: counts[mesh] }] : [],
+  );
 }
 
 class SceneWriter {
@@ -121,30 +146,58 @@ class SceneWriter {
     return mesh;
   }
 
-  private createMesh(source: PolygonMesh, sets: TriangleSet[], transform: Matrix4, node: SceneNode): Mesh | null {
+  private createMesh(
+    source: PolygonMesh,
+    sets: TriangleSet[],
+    transform: Matrix4,
+    node: SceneNode,
+  ): Mesh | null {
     const mesh = this.gltf.createMesh();
     const mirrored = determinant3(transform) < 0;
     for (const set of sets) {
       if (set.indices.length === 0) continue;
       const primitive = this.gltf
         .createPrimitive()
-        .setIndices(this.accessor(narrow(mirrored ? turned(set.indices) : set.indices, set.positions.length / 3), 'SCALAR'))
+        .setIndices(
+          this.accessor(
+            narrow(mirrored ? turned(set.indices) : set.indices, set.positions.length / 3),
+            'SCALAR',
+          ),
+        )
         .setAttribute('POSITION', this.accessor(movePoints(set.positions, transform), 'VEC3'))
         .setAttribute('NORMAL', this.accessor(turnNormals(set.normals, transform), 'VEC3'))
         .setMaterial(this.materialOf(node.materials[set.slot] ?? -1));
       const required = texCoordsOf(primitive.getMaterial());
       if (required > set.uvs.length && mesh) this.lacking.add(mesh);
-      const uvs = [...set.uvs, ...Array.from({ length: Math.max(0, required - set.uvs.length) }, () => new Float32Array((set.positions.length / 3) * 2))];
-      uvs.forEach((uv, i) => primitive.setAttribute(`TEXCOORD_${i}`, this.accessor(uv as Float32Array<ArrayBuffer>, 'VEC2')));
-      if (set.colours) primitive.setAttribute('COLOR_0', this.accessor(set.colours as Float32Array<ArrayBuffer>, 'VEC4'));
+      const uvs = [
+        ...set.uvs,
+        ...Array.from(
+          { length: Math.max(0, required - set.uvs.length) },
+          () => new Float32Array((set.positions.length / 3) * 2),
+        ),
+      ];
+      uvs.forEach((uv, i) =>
+        primitive.setAttribute(`TEXCOORD_${i}`, this.accessor(uv as Float32Array<ArrayBuffer>, 'VEC2')),
+      );
+      if (set.colours)
+        primitive.setAttribute('COLOR_0', this.accessor(set.colours as Float32Array<ArrayBuffer>, 'VEC4'));
       if (source.influences && node.skin >= 0) {
         const { joints, weights } = heaviest(source.influences, set.points);
-        primitive.setAttribute('JOINTS_0', this.accessor(joints, 'VEC4')).setAttribute('WEIGHTS_0', this.accessor(weights, 'VEC4'));
+        primitive
+          .setAttribute('JOINTS_0', this.accessor(joints, 'VEC4'))
+          .setAttribute('WEIGHTS_0', this.accessor(weights, 'VEC4'));
       }
       for (const shape of source.shapes) {
         const target = this.gltf.createPrimitiveTarget(shape.name);
-        target.setAttribute('POSITION', this.accessor(spreadOffsets(shape.points, shape.offsets, set.points, transform), 'VEC3'));
-        if (shape.normalOffsets) target.setAttribute('NORMAL', this.accessor(spreadOffsets(shape.points, shape.normalOffsets, set.points, transform), 'VEC3'));
+        target.setAttribute(
+          'POSITION',
+          this.accessor(spreadOffsets(shape.points, shape.offsets, set.points, transform), 'VEC3'),
+        );
+        if (shape.normalOffsets)
+          target.setAttribute(
+            'NORMAL',
+            this.accessor(spreadOffsets(shape.points, shape.normalOffsets, set.points, transform), 'VEC3'),
+          );
         primitive.addTarget(target);
       }
       mesh.addPrimitive(primitive);
@@ -154,7 +207,9 @@ class SceneWriter {
       return null;
     }
     if (source.shapes.length > 0) {
-      mesh.setWeights(source.shapes.map((shape) => shape.weight)).setExtras({ targetNames: source.shapes.map((shape) => shape.name) });
+      mesh
+        .setWeights(source.shapes.map((shape) => shape.weight))
+        .setExtras({ targetNames: source.shapes.map((shape) => shape.name) });
     }
     return mesh;
   }
@@ -165,14 +220,18 @@ class SceneWriter {
 
   addSkins(nodes: GltfNode[]): void {
     const skins = this.document.skins.map(({ name, joints, inverseBind }) => {
-      const skin = this.gltf.createSkin(this.nameOf(name, 'skin')).setInverseBindMatrices(this.accessor(affine(inverseBind), 'MAT4'));
+      const skin = this.gltf
+        .createSkin(this.nameOf(name, 'skin'))
+        .setInverseBindMatrices(this.accessor(affine(inverseBind), 'MAT4'));
       for (const joint of joints) skin.addJoint(nodes[joint]);
       return skin;
     });
     this.document.nodes.forEach((node, i) => {
-      if (node.skin >= 0 && nodes[i].getMesh() && this.document.meshes[node.mesh].influences) nodes[i].setSkin(skins[node.skin]);
+      if (node.skin >= 0 && nodes[i].getMesh() && this.document.meshes[node.mesh].influences)
+        nodes[i].setSkin(skins[node.skin]);
     });
-    for (const skin of skins) if (skin.listParents().length <= 1 || !nodes.some((node) => node.getSkin() === skin)) skin.dispose();
+    for (const skin of skins)
+      if (skin.listParents().length <= 1 || !nodes.some((node) => node.getSkin() === skin)) skin.dispose();
   }
 
   private createCamera(camera: Camera) {
@@ -198,19 +257,31 @@ class SceneWriter {
   private addLight(node: GltfNode, light: Light): void {
     if (light.kind === 'dome' || light.kind === 'area') return;
     const extension = this.gltf.createExtension(KHRLightsPunctual);
-    const made = extension.createLight(this.nameOf(light.name, 'light')).setType(light.kind).setColor(light.colour).setIntensity(Math.max(0, light.intensity));
+    const made = extension
+      .createLight(this.nameOf(light.name, 'light'))
+      .setType(light.kind)
+      .setColor(light.colour)
+      .setIntensity(Math.max(0, light.intensity));
     if (light.kind === 'spot') {
       const outer = Math.min(Math.PI / 2, Math.max(1e-3, (light.outerAngle * Math.PI) / 360));
-      made.setOuterConeAngle(outer).setInnerConeAngle(Math.min((light.innerAngle * Math.PI) / 360, outer - 1e-4));
+      made
+        .setOuterConeAngle(outer)
+        .setInnerConeAngle(Math.min((light.innerAngle * Math.PI) / 360, outer - 1e-4));
     }
     node.setExtension('KHR_lights_punctual', made);
   }
 }
 
-/** Translation, rotation and scale at rest. Plain transforms keep their own, so that tracks of one of them fit the others. */
+/**
+ * Translation, rotation and scale at rest. Plain transforms keep their own, so that tracks of one of them fit
+ * the others.
+ */
 function restOf(t: TransformParts): Pick<Decomposed, 'translation' | 'quaternion' | 'scale'> {
   if (!isPlain(t)) return decompose(localMatrix(t));
-  const turn = multiply(multiply(rotation(t.preRotation), rotation(t.rotation, t.rotationOrder)), invertAffine(rotation(t.postRotation)));
+  const turn = multiply(
+    multiply(rotation(t.preRotation), rotation(t.rotation, t.rotationOrder)),
+    invertAffine(rotation(t.postRotation)),
+  );
   return { translation: t.translation, quaternion: quaternionOf(turn), scale: t.scale };
 }
 
@@ -244,7 +315,12 @@ function heaviest({ starts, joints, weights }: NonNullable<PolygonMesh['influenc
 }
 
 /** Offsets of some points as offsets of all vertices. */
-function spreadOffsets(moved: Uint32Array, offsets: ArrayLike<number>, points: Uint32Array, m: Matrix4): Float32Array<ArrayBuffer> {
+function spreadOffsets(
+  moved: Uint32Array,
+  offsets: ArrayLike<number>,
+  points: Uint32Array,
+  m: Matrix4,
+): Float32Array<ArrayBuffer> {
   const place = new Map<number, number>();
   moved.forEach((point, i) => place.set(point, i));
   const out = new Float32Array(points.length * 3);
@@ -275,7 +351,8 @@ function movePoints(points: Float32Array, m: Matrix4): Float32Array<ArrayBuffer>
   const out = new Float32Array(points.length);
   for (let i = 0; i < points.length; i += 3) {
     const [x, y, z] = [points[i], points[i + 1], points[i + 2]];
-    for (let row = 0; row < 3; row += 1) out[i + row] = m[row] * x + m[4 + row] * y + m[8 + row] * z + m[12 + row];
+    for (let row = 0; row < 3; row += 1)
+      out[i + row] = m[row] * x + m[4 + row] * y + m[8 + row] * z + m[12 + row];
   }
   return out;
 }
@@ -285,7 +362,9 @@ function turnNormals(normals: Float32Array, m: Matrix4): Float32Array<ArrayBuffe
   const sign = determinant3(m) < 0 ? -1 : 1;
   const out = new Float32Array(normals.length);
   for (let i = 0; i < normals.length; i += 3) {
-    const n = [0, 1, 2].map((row) => sign * (c[row] * normals[i] + c[3 + row] * normals[i + 1] + c[6 + row] * normals[i + 2]));
+    const n = [0, 1, 2].map(
+      (row) => sign * (c[row] * normals[i] + c[3 + row] * normals[i + 1] + c[6 + row] * normals[i + 2]),
+    );
     const length = Math.hypot(n[0], n[1], n[2]) || 1;
     for (let k = 0; k < 3; k += 1) out[i + k] = n[k] / length;
   }

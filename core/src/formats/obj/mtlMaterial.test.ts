@@ -17,7 +17,15 @@ describe('materials of MTL', () => {
   });
 
   it('read base 1 and gain -1 as an inversion, and other numbers as they are', () => {
-    expect(read('map_Pr -mm 1 -1 gloss.png').channels.roughness?.map).toMatchObject({ invert: true, gain: 1, offset: 0 });
-    expect(read('map_Pr -mm 0.2 0.5 rough.png').channels.roughness?.map).toMatchObject({ invert: false, gain: 0.5, offset: 0.2 });
+    expect(read('map_Pr -mm 1 -1 gloss.png').channels.roughness?.map).toMatchObject({
+      invert: true,
+      gain: 1,
+      offset: 0,
+    });
+    expect(read('map_Pr -mm 0.2 0.5 rough.png').channels.roughness?.map).toMatchObject({
+      invert: false,
+      gain: 0.5,
+      offset: 0.2,
+    });
   });
 });

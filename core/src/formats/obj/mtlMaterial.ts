@@ -51,8 +51,9 @@ const IMF_COMPONENTS: Record<string, Component> = { r: 'r', g: 'g', b: 'b', m: '
 export type AddImage = (written: string) => ImageEntry;
 
 /**
- * The shading model that the statements speak of: metal/rough by its own words, spec/gloss by images of specular colour and
- * gloss, classic by one of specular colour alone; a tangent-space normal without any of these is a modern exporter's.
+ * The shading model that the statements speak of: metal/rough by its own words, spec/gloss by images of
+ * specular colour and gloss, classic by one of specular colour alone; a tangent-space normal without any of
+ * these is a modern exporter's.
  */
 function workflowOf({ statements }: MtlMaterial): Workflow {
   const has = (pattern: RegExp) => statements.some(({ keyword }) => pattern.test(keyword));
@@ -93,7 +94,11 @@ export function toMaterial(source: MtlMaterial, addImage: AddImage, remarks: Rem
 }
 
 function channelOf(material: Material, channel: ChannelName, from: string) {
-  material.channels[channel] ??= { value: unitValue(channel), map: null, source: { from: 'file', detail: from } };
+  material.channels[channel] ??= {
+    value: unitValue(channel),
+    map: null,
+    source: { from: 'file', detail: from },
+  };
   return material.channels[channel];
 }
 
@@ -107,7 +112,12 @@ interface MapStatement {
   from: string;
 }
 
-function setMap(material: Material, channel: ChannelName, { statement, from }: MapStatement, addImage: AddImage) {
+function setMap(
+  material: Material,
+  channel: ChannelName,
+  { statement, from }: MapStatement,
+  addImage: AddImage,
+) {
   if (!statement.rest) return;
   const target = channelOf(material, channel, from);
   target.source = { from: 'file', detail: from };
@@ -159,8 +169,8 @@ function mapOptions({ options }: MtlStatement): Partial<MapUse> {
 }
 
 /**
- * `d` is opacity and `Tr` its opposite, and exporters mix them up. Taken as written: `d` where it stands, else
- * 1 - Tr. A file that says both and contradicts itself is remarked on.
+ * `d` is opacity and `Tr` its opposite, and exporters mix them up. Taken as written: `d` where it stands,
+ * else 1 - Tr. A file that says both and contradicts itself is remarked on.
  */
 function resolveOpacity(material: Material, { d, tr }: { d?: number; tr?: number }, remarks: Remark[]): void {
   if (tr !== undefined) material.extras.Tr = String(tr);

@@ -57,7 +57,13 @@ export function parseMtl(bytes: Uint8Array): MtlMaterial[] {
       materials.push({ name: rest || 'unnamed', line, statements: [] });
       continue;
     }
-    materials.at(-1)?.statements.push(isMapKeyword(keyword) ? mapStatement(keyword, line, rest) : { keyword, line, options: new Map(), rest });
+    materials
+      .at(-1)
+      ?.statements.push(
+        isMapKeyword(keyword)
+          ? mapStatement(keyword, line, rest)
+          : { keyword, line, options: new Map(), rest },
+      );
   }
   return materials;
 }

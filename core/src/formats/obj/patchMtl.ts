@@ -18,10 +18,14 @@ const WORDS: Partial<Record<ChannelName, { words: string[]; colour: boolean }>> 
 };
 
 /**
- * Changes image paths and values in the material libraries of an OBJ model; lines that are not touched stay to the
- * letter, and so does the text's encoding. The OBJ itself is never changed.
+ * Changes image paths and values in the material libraries of an OBJ model; lines that are not touched stay
+ * to the letter, and so does the text's encoding. The OBJ itself is never changed.
  */
-export async function patchMtl(libraries: readonly string[], source: FileSource, patch: ModelPatch): Promise<Patched> {
+export async function patchMtl(
+  libraries: readonly string[],
+  source: FileSource,
+  patch: ModelPatch,
+): Promise<Patched> {
   const files = new Map<string, Uint8Array>();
   const missed = patch.sides.length > 0 ? ['MTL says nothing of sides'] : [];
   const keyOf = createKeyer();
@@ -34,7 +38,12 @@ export async function patchMtl(libraries: readonly string[], source: FileSource,
   return { files, missed: [...new Set(missed)] };
 }
 
-function patchText(text: string, patch: ModelPatch, keyOf: (name: string) => string, missed: string[]): string {
+function patchText(
+  text: string,
+  patch: ModelPatch,
+  keyOf: (name: string) => string,
+  missed: string[],
+): string {
   const newline = /\r\n|\n|\r/.exec(text)?.[0] ?? '\n';
   const lines = text.split(/\r\n|\n|\r/);
   const paths = new Map(patch.images.map((image) => [image.written, image.path]));
@@ -72,7 +81,9 @@ function patchText(text: string, patch: ModelPatch, keyOf: (name: string) => str
       out.push(target === undefined ? line : `${indent}${keyword}${gap}${options}${target}${tail}`);
       continue;
     }
-    const index = pending.findIndex(({ channel }) => WORDS[channel]?.words.some((word) => word.toLowerCase() === keyword.toLowerCase()));
+    const index = pending.findIndex(({ channel }) =>
+      WORDS[channel]?.words.some((word) => word.toLowerCase() === keyword.toLowerCase()),
+    );
     if (index >= 0) {
       const { channel, value } = pending[index];
       out.push(`${indent}${keyword}${gap}${valueText(WORDS[channel]?.colour ?? false, value)}${tail}`);
@@ -97,7 +108,9 @@ function valueText(colour: boolean, value: Parameters<typeof asColour>[0]): stri
   return (colour ? asColour(value) : [asScalar(value)]).map(numberText).join(' ');
 }
 
-/** UTF-16 stays UTF-16, a legacy encoding stays one byte a letter where every letter fits, all else is UTF-8. */
+/**
+ * UTF-16 stays UTF-16, a legacy encoding stays one byte a letter where every letter fits, all else is UTF-8.
+ */
 function encodeLike(text: string, original: Uint8Array): Uint8Array {
   const wide = looksWide(original);
   if (wide) {
@@ -108,6 +121,8 @@ function encodeLike(text: string, original: Uint8Array): Uint8Array {
     new TextDecoder('utf-8', { fatal: true }).decode(original);
     return new TextEncoder().encode(text);
   } catch {
-    return /[^\0-\xff]/.test(text) ? new TextEncoder().encode(text) : new Uint8Array(Buffer.from(text, 'latin1'));
+    return /[^\0-\xff]/.test(text)
+      ? new TextEncoder().encode(text)
+      : new Uint8Array(Buffer.from(text, 'latin1'));
   }
 }

@@ -30,11 +30,17 @@ describe('OBJ', () => {
   });
 
   it('refuses a file without a usable face', async () => {
-    await expect(read('v 0 0 0\nf 1 2 3\n')).rejects.toMatchObject({ code: 'obj.empty', place: { file: 'm/a.obj' } });
+    await expect(read('v 0 0 0\nf 1 2 3\n')).rejects.toMatchObject({
+      code: 'obj.empty',
+      place: { file: 'm/a.obj' },
+    });
   });
 
   it('assigns materials per face, with spaces in their names', async () => {
-    const document = await read(`mtllib a.mtl\n${QUAD}usemtl Old Paint\nf 1 2 3\nusemtl Steel\nf 1 3 4\n`, 'newmtl Old Paint\nKd 1 0 0\nnewmtl Steel\nPm 1\n');
+    const document = await read(
+      `mtllib a.mtl\n${QUAD}usemtl Old Paint\nf 1 2 3\nusemtl Steel\nf 1 3 4\n`,
+      'newmtl Old Paint\nKd 1 0 0\nnewmtl Steel\nPm 1\n',
+    );
     expect(document.materials.map((material) => [material.name, material.workflow])).toEqual([
       ['Old Paint', 'legacy'],
       ['Steel', 'metalRough'],
@@ -49,9 +55,15 @@ describe('OBJ', () => {
   });
 
   it('reads map options and paths with spaces', async () => {
-    const document = await read(`mtllib a.mtl\n${QUAD}usemtl G\nf 1 2 3\n`, 'newmtl G\nmap_Bump -bm 0.4 -s 2 3 C:\\my maps\\a b.png\n');
+    const document = await read(
+      `mtllib a.mtl\n${QUAD}usemtl G\nf 1 2 3\n`,
+      'newmtl G\nmap_Bump -bm 0.4 -s 2 3 C:\\my maps\\a b.png\n',
+    );
     expect(document.images[0].written).toBe('C:\\my maps\\a b.png');
-    expect(document.materials[0].channels.bump).toMatchObject({ value: 0.4, map: { transform: { scale: [2, 3] } } });
+    expect(document.materials[0].channels.bump).toMatchObject({
+      value: 0.4,
+      map: { transform: { scale: [2, 3] } },
+    });
   });
 
   it('gives the same result whatever pieces the bytes come in', () => {
@@ -60,7 +72,12 @@ describe('OBJ', () => {
       const scanner = new ObjScanner();
       for (let i = 0; i < text.length; i += size) scanner.feed(text.subarray(i, i + size));
       const out = scanner.finish();
-      return [[...out.points.finish()], [...out.cornerPoints.finish()], [...out.cornerUvs.finish()], [...out.faceCounts.finish()]];
+      return [
+        [...out.points.finish()],
+        [...out.cornerPoints.finish()],
+        [...out.cornerUvs.finish()],
+        [...out.faceCounts.finish()],
+      ];
     };
     for (const size of [1, 3, 7, 1000]) expect(scan(size)).toEqual(scan(text.length));
   });
@@ -79,21 +96,34 @@ describe('runs of faces', () => {
       `mtllib a.mtl\n${QUAD}o hull\nusemtl Paint\nf 1 2 3 4\nf 1 2 3\no deck\nusemtl Wood\nf 2 3 4\nusemtl Paint\nf 4 3 2 1\n`,
       'newmtl Paint\nnewmtl Wood\n',
     );
-    expect(document.meshes.map(({ name, faceCounts, faceCorners, points }) => [name, [...faceCounts], [...faceCorners], [...points]])).toEqual([
+    expect(
+      document.meshes.map(({ name, faceCounts, faceCorners, points }) => [
+        name,
+        [...faceCounts],
+        [...faceCorners],
+        [...points],
+      ]),
+    ).toEqual([
       ['hull', [4, 3], [0, 1, 2, 3, 0, 1, 2], [0, 0, 0, 2, 0, 0, 2, 3, 0, 0, 3, 0]],
       ['deck', [3, 4], [0, 1, 2, 2, 1, 0, 3], [2, 0, 0, 2, 3, 0, 0, 3, 0, 0, 0, 0]],
     ]);
     const materialsOf = (part: number) => {
       const { materials, mesh } = document.nodes[part];
       const { faceMaterial, faceCounts } = document.meshes[mesh];
-      return Array.from(faceCounts, (_, face) => document.materials[materials[faceMaterial ? faceMaterial[face] : 0]].name);
+      return Array.from(
+        faceCounts,
+        (_, face) => document.materials[materials[faceMaterial ? faceMaterial[face] : 0]].name,
+      );
     };
     expect([materialsOf(0), materialsOf(1)]).toEqual([
       ['Paint', 'Paint'],
       ['Wood', 'Paint'],
     ]);
     // An image that two materials name is one.
-    const shared = await read(`mtllib a.mtl\n${QUAD}usemtl A\nf 1 2 3\nusemtl B\nf 1 3 4\n`, 'newmtl A\nmap_Kd wood.png\nnewmtl B\nmap_Kd wood.png\n');
+    const shared = await read(
+      `mtllib a.mtl\n${QUAD}usemtl A\nf 1 2 3\nusemtl B\nf 1 3 4\n`,
+      'newmtl A\nmap_Kd wood.png\nnewmtl B\nmap_Kd wood.png\n',
+    );
     expect(shared.images.map(({ written }) => written)).toEqual(['wood.png']);
   });
 
@@ -104,7 +134,10 @@ describe('runs of faces', () => {
       scanner.feed(text.subarray(0, cut));
       scanner.feed(text.subarray(cut));
       const { faceCounts, cornerPoints } = scanner.finish();
-      expect([[...faceCounts.finish()], [...cornerPoints.finish()]], `cut at ${cut}`).toEqual([[3], [0, 1, 2]]);
+      expect([[...faceCounts.finish()], [...cornerPoints.finish()]], `cut at ${cut}`).toEqual([
+        [3],
+        [0, 1, 2],
+      ]);
     }
   });
 });

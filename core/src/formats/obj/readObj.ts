@@ -1,6 +1,14 @@
 import { KinkajouError } from '../../errors.ts';
 import { extensionOf, type FileSource, folderOf, safePath, stemOf } from '../../parcel/fileSource.ts';
-import { addRemark, createDocument, createMesh, createNode, type Layer, type PolygonMesh, type SceneDocument } from '../../scene/document.ts';
+import {
+  addRemark,
+  createDocument,
+  createMesh,
+  createNode,
+  type Layer,
+  type PolygonMesh,
+  type SceneDocument,
+} from '../../scene/document.ts';
 import { assignKeys, createMaterial, type ImageEntry } from '../../scene/material.ts';
 import { notFinite } from '../../scene/wholesome.ts';
 import { looksWide } from '../text.ts';
@@ -9,11 +17,15 @@ import { parseMtl } from './parseMtl.ts';
 import { ObjScanner, type ScannedObj } from './scanObj.ts';
 
 /**
- * Reads an OBJ model and the MTL libraries it names from the source. One mesh and node per object, or per group
- * where there are no objects; corners keep their own UV and normal indices.
- * Throws `obj.empty` when there is not a single face.
+ * Reads an OBJ model and the MTL libraries it names from the source. One mesh and node per object, or per
+ * group where there are no objects; corners keep their own UV and normal indices. Throws `obj.empty` when
+ * there is not a single face.
  */
-export async function readObj(content: Uint8Array | AsyncIterable<Uint8Array>, path: string, source: FileSource): Promise<SceneDocument> {
+export async function readObj(
+  content: Uint8Array | AsyncIterable<Uint8Array>,
+  path: string,
+  source: FileSource,
+): Promise<SceneDocument> {
   const document = createDocument('obj', 'text');
   const scanned = await scan(content);
   document.remarks.push(...scanned.remarks);
@@ -41,7 +53,10 @@ export async function readObj(content: Uint8Array | AsyncIterable<Uint8Array>, p
   return document;
 }
 
-/** Feeds the scanner piece by piece. UTF-16 is turned into UTF-8 on the way: statements are ASCII in every other encoding. */
+/**
+ * Feeds the scanner piece by piece. UTF-16 is turned into UTF-8 on the way: statements are ASCII in every
+ * other encoding.
+ */
 async function scan(content: Uint8Array | AsyncIterable<Uint8Array>): Promise<ScannedObj> {
   const scanner = new ObjScanner();
   let decoder: InstanceType<typeof TextDecoder> | null = null;
@@ -51,7 +66,8 @@ async function scan(content: Uint8Array | AsyncIterable<Uint8Array>): Promise<Sc
       const wide = looksWide(piece);
       decoder = wide ? new TextDecoder(wide) : null;
       first = false;
-      if (!wide && piece[0] === 0xef && piece[1] === 0xbb && piece[2] === 0xbf) return scanner.feed(piece.subarray(3));
+      if (!wide && piece[0] === 0xef && piece[1] === 0xbb && piece[2] === 0xbf)
+        return scanner.feed(piece.subarray(3));
     }
     scanner.feed(decoder ? new TextEncoder().encode(decoder.decode(piece, { stream: true })) : piece);
   };
@@ -78,8 +94,14 @@ async function readLibraries(document: SceneDocument, scanned: ScannedObj, path:
   }
 }
 
-/** Material libraries of a model, as they lie in the source, in the order in which their materials are read. */
-export async function librariesOf(content: Uint8Array | AsyncIterable<Uint8Array>, path: string, source: FileSource): Promise<string[]> {
+/**
+ * Material libraries of a model, as they lie in the source, in the order in which their materials are read.
+ */
+export async function librariesOf(
+  content: Uint8Array | AsyncIterable<Uint8Array>,
+  path: string,
+  source: FileSource,
+): Promise<string[]> {
   return findLibraries(createDocument('obj', 'text'), (await scan(content)).libraries, path, source);
 }
 
@@ -119,7 +141,9 @@ function findLibraries(document: SceneDocument, lines: string[], path: string, s
 
 /** By relative path first, then by bare name anywhere in the parcel, then but for case. */
 function findFile(name: string, path: string, source: FileSource): string | null {
-  const paths = source.files.map((file) => file.path).filter((file) => extensionOf(file) === extensionOf(name));
+  const paths = source.files
+    .map((file) => file.path)
+    .filter((file) => extensionOf(file) === extensionOf(name));
   const slashed = name.replaceAll('\\', '/');
   const relative = safePath(`${folderOf(path)}/${slashed}`.replace(/^\//, ''));
   if (relative && paths.includes(relative)) return relative;
@@ -127,7 +151,9 @@ function findFile(name: string, path: string, source: FileSource): string | null
   const same = paths.find((file) => file === bare || file.endsWith(`/${bare}`));
   if (same) return same;
   const lower = bare.toLowerCase();
-  return paths.find((file) => file.toLowerCase() === lower || file.toLowerCase().endsWith(`/${lower}`)) ?? null;
+  return (
+    paths.find((file) => file.toLowerCase() === lower || file.toLowerCase().endsWith(`/${lower}`)) ?? null
+  );
 }
 
 interface Part {
@@ -164,7 +190,12 @@ function buildMeshes(document: SceneDocument, scanned: ScannedObj, fallbackName:
   const filled = new Set(parts.map(({ name }) => name));
   for (const name of scanned.objects) {
     if (filled.has(name)) continue;
-    addRemark(document.remarks, { code: 'part.empty', severity: 'note', subject: name, message: 'an object without a single face; it is not carried over' });
+    addRemark(document.remarks, {
+      code: 'part.empty',
+      severity: 'note',
+      subject: name,
+      message: 'an object without a single face; it is not carried over',
+    });
   }
   for (const part of parts) {
     const slots: number[] = [];
@@ -175,9 +206,16 @@ function buildMeshes(document: SceneDocument, scanned: ScannedObj, fallbackName:
       slots.push(index);
       return slots.length - 1;
     });
-    if (mesh.bad.length > 0) addRemark(document.remarks, notFinite(part.name, `, first on line ${scanned.badPoints.get(mesh.bad[0])}`), mesh.bad.length);
+    if (mesh.bad.length > 0)
+      addRemark(
+        document.remarks,
+        notFinite(part.name, `, first on line ${scanned.badPoints.get(mesh.bad[0])}`),
+        mesh.bad.length,
+      );
     document.meshes.push(mesh.mesh);
-    document.nodes.push(createNode(part.name, 'mesh', -1, { mesh: document.meshes.length - 1, materials: slots }));
+    document.nodes.push(
+      createNode(part.name, 'mesh', -1, { mesh: document.meshes.length - 1, materials: slots }),
+    );
   }
 }
 
@@ -208,7 +246,10 @@ function startsOf(scanned: ScannedObj): Uint32Array {
   return starts;
 }
 
-/** Renumbers shared indices to the ones a part uses, in order of first use. Scratch tables are shared by all parts. */
+/**
+ * Renumbers shared indices to the ones a part uses, in order of first use. Scratch tables are shared by all
+ * parts.
+ */
 function createCompactor(scanned: ScannedObj) {
   const tables = {
     points: new Int32Array(scanned.points.length / 3).fill(-1),
@@ -246,7 +287,11 @@ interface ObjTables {
   compact: ReturnType<typeof createCompactor>;
 }
 
-function buildMesh(part: Part, { scanned, starts, compact }: ObjTables, slotOf: (material: string) => number): { mesh: PolygonMesh; bad: number[] } {
+function buildMesh(
+  part: Part,
+  { scanned, starts, compact }: ObjTables,
+  slotOf: (material: string) => number,
+): { mesh: PolygonMesh; bad: number[] } {
   const faceCounts = new Uint32Array(part.faces);
   const faceMaterial = new Int32Array(part.faces);
   const faceSmoothing = new Int32Array(part.faces);
@@ -274,7 +319,9 @@ function buildMesh(part: Part, { scanned, starts, compact }: ObjTables, slotOf: 
     faceMaterial: faceMaterial.some((slot) => slot !== 0) ? faceMaterial : null,
     faceSmoothing: faceSmoothing.some((group) => group !== 0) ? faceSmoothing : null,
     normals: cornerLayer({ kind: 'normals', size: 3, values: scanned.normals.values }, normals, compact),
-    uvSets: [cornerLayer({ kind: 'uvs', size: 2, values: scanned.uvs.values }, uvs, compact)].filter((layer) => layer !== null),
+    uvSets: [cornerLayer({ kind: 'uvs', size: 2, values: scanned.uvs.values }, uvs, compact)].filter(
+      (layer) => layer !== null,
+    ),
     colours: colourLayer(scanned, own.used),
   });
   const bad = scanned.badPoints.size === 0 ? [] : own.used.filter((point) => scanned.badPoints.has(point));
@@ -288,8 +335,14 @@ interface WrittenLayer {
   values: Float64Array;
 }
 
-/** A layer from per-corner indices; null when no corner names a value. Corners without one read a zero entry. */
-function cornerLayer({ kind, size, values }: WrittenLayer, indices: Int32Array, compact: ReturnType<typeof createCompactor>): Layer | null {
+/**
+ * A layer from per-corner indices; null when no corner names a value. Corners without one read a zero entry.
+ */
+function cornerLayer(
+  { kind, size, values }: WrittenLayer,
+  indices: Int32Array,
+  compact: ReturnType<typeof createCompactor>,
+): Layer | null {
   const named = indices.filter((index) => index >= 0);
   if (named.length === 0) return null;
   const { index, values: picked } = compact(kind, named, values, size);

@@ -174,7 +174,9 @@ export class ObjScanner {
           code: KNOWN_UNCARRIED.has(word) ? 'read.notCarried' : 'read.unknownStatement',
           severity: 'note',
           subject: word,
-          message: KNOWN_UNCARRIED.get(word) ?? `statement "${word}" is not understood (first on line ${this.out.lines})`,
+          message:
+            KNOWN_UNCARRIED.get(word) ??
+            `statement "${word}" is not understood (first on line ${this.out.lines})`,
         });
     }
   }
@@ -297,7 +299,10 @@ export class ObjScanner {
     return absolute >= 0 && absolute < count ? absolute : BAD;
   }
 
-  /** The next number on the line; NaN when there is none. Plain decimals take the fast path, which is exact up to 2^53. */
+  /**
+   * The next number on the line; NaN when there is none. Plain decimals take the fast path, which is exact up
+   * to 2^53.
+   */
   private number(): number {
     this.skipBlanks();
     const { data, end } = this;

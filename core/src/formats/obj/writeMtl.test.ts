@@ -1,7 +1,14 @@
 import { describe, expect, it } from 'vitest';
 import { createDocument } from '../../scene/document.ts';
 import type { Loss } from '../../scene/loss.ts';
-import { type Channel, type ChannelName, createMapUse, createMaterial, type MapUse, type Material } from '../../scene/material.ts';
+import {
+  type Channel,
+  type ChannelName,
+  createMapUse,
+  createMaterial,
+  type MapUse,
+  type Material,
+} from '../../scene/material.ts';
 import { Losses } from '../written.ts';
 import { writeMtl } from './writeMtl.ts';
 
@@ -12,8 +19,15 @@ function material(
   channels: Partial<Record<ChannelName, { value?: Channel['value']; map?: Partial<MapUse> }>>,
 ): Material {
   const made = createMaterial(name, workflow);
-  for (const [channel, { value = 1, map }] of Object.entries(channels) as [ChannelName, { value?: Channel['value']; map?: Partial<MapUse> }][])
-    made.channels[channel] = { value, map: map ? createMapUse(map.image ?? 'a.png', channel, map) : null, source: { from: 'file', detail: '' } };
+  for (const [channel, { value = 1, map }] of Object.entries(channels) as [
+    ChannelName,
+    { value?: Channel['value']; map?: Partial<MapUse> },
+  ][])
+    made.channels[channel] = {
+      value,
+      map: map ? createMapUse(map.image ?? 'a.png', channel, map) : null,
+      source: { from: 'file', detail: '' },
+    };
   return made;
 }
 
@@ -22,13 +36,17 @@ function write(...materials: Material[]): { lines: string[]; losses: readonly Lo
   document.materials.push(...materials);
   document.images.push({ key: 'a.png', written: 'a.png', relative: null, embedded: null });
   const losses = new Losses();
-  const text = new TextDecoder().decode(writeMtl(document, ({ written }) => ({ path: `maps/${written}`, embed: null }), losses));
+  const text = new TextDecoder().decode(
+    writeMtl(document, ({ written }) => ({ path: `maps/${written}`, embed: null }), losses),
+  );
   return { lines: text.split('\n').filter((line) => line !== ''), losses: losses.list() };
 }
 
 /** What is written for one map of a channel. */
 const mapLine = (channel: ChannelName, map: Partial<MapUse>, value: Channel['value'] = 1) =>
-  write(material('M', 'metalRough', { [channel]: { value, map } })).lines.filter((line) => / maps\//.test(line));
+  write(material('M', 'metalRough', { [channel]: { value, map } })).lines.filter((line) =>
+    / maps\//.test(line),
+  );
 
 describe('a material library, line by line', () => {
   it('has classic and modern words for a modern material', () => {
@@ -64,7 +82,11 @@ describe('a material library, line by line', () => {
   });
 
   it('has classic words alone for a classic one', () => {
-    const made = material('Hull', 'legacy', { baseColor: { value: [1, 1, 1] }, specularColor: { value: [0.2, 0.2, 0.2] }, metalness: { value: 1 } });
+    const made = material('Hull', 'legacy', {
+      baseColor: { value: [1, 1, 1] },
+      specularColor: { value: [0.2, 0.2, 0.2] },
+      metalness: { value: 1 },
+    });
     made.exponent = 64;
     expect(write(made).lines).toEqual(['newmtl Hull', 'Kd 1 1 1', 'Ks 0.2 0.2 0.2', 'Ns 64', 'illum 2']);
   });
@@ -72,11 +94,11 @@ describe('a material library, line by line', () => {
   it('names materials by their key where names repeat, on one line', () => {
     const [first, second] = [material('Hull', 'metalRough', {}), material('Hull', 'metalRough', {})];
     second.key = 'Hull#2';
-    expect(write(first, second, material('Deck\nplate', 'metalRough', {})).lines.filter((line) => line.startsWith('newmtl'))).toEqual([
-      'newmtl Hull',
-      'newmtl Hull#2',
-      'newmtl Deck plate',
-    ]);
+    expect(
+      write(first, second, material('Deck\nplate', 'metalRough', {})).lines.filter((line) =>
+        line.startsWith('newmtl'),
+      ),
+    ).toEqual(['newmtl Hull', 'newmtl Hull#2', 'newmtl Deck plate']);
   });
 
   it('says what it has no word for', () => {
@@ -132,7 +154,9 @@ describe('a map of the library', () => {
   });
 
   it('tells how it lies', () => {
-    expect(mapLine('baseColor', { transform: { offset: [0.5, 0], scale: [2, 3], rotation: 0 } })).toEqual(['map_Kd -o 0.5 0 -s 2 3 maps/a.png']);
+    expect(mapLine('baseColor', { transform: { offset: [0.5, 0], scale: [2, 3], rotation: 0 } })).toEqual([
+      'map_Kd -o 0.5 0 -s 2 3 maps/a.png',
+    ]);
     expect(mapLine('baseColor', { wrap: ['clamp', 'clamp'] })).toEqual(['map_Kd -clamp on maps/a.png']);
     expect(mapLine('baseColor', { wrap: ['clamp', 'repeat'] })).toEqual(['map_Kd maps/a.png']);
   });
@@ -146,17 +170,29 @@ describe('a map of the library', () => {
   });
 
   it('tells its range as base and gain', () => {
-    expect(mapLine('roughness', { component: 'r', gain: 0.5, offset: 0.25 })).toEqual(['map_Pr -mm 0.25 0.5 maps/a.png']);
+    expect(mapLine('roughness', { component: 'r', gain: 0.5, offset: 0.25 })).toEqual([
+      'map_Pr -mm 0.25 0.5 maps/a.png',
+    ]);
     expect(mapLine('roughness', { component: 'r', invert: true })).toEqual(['map_Pr -mm 1 -1 maps/a.png']);
-    expect(mapLine('roughness', { component: 'r', invert: true, gain: 0.5, offset: 0.25 })).toEqual(['map_Pr -mm 0.75 -0.5 maps/a.png']);
+    expect(mapLine('roughness', { component: 'r', invert: true, gain: 0.5, offset: 0.25 })).toEqual([
+      'map_Pr -mm 0.75 -0.5 maps/a.png',
+    ]);
   });
 
   it('tells what of its place has no word', () => {
-    const details = (map: Partial<MapUse>) => write(material('M', 'metalRough', { baseColor: { map } })).losses.map(({ code, detail }) => [code, detail]);
-    expect(details({ transform: { offset: [0, 0], scale: [1, 1], rotation: 1 } })).toEqual([['mtl.placing', 'the turn']]);
+    const details = (map: Partial<MapUse>) =>
+      write(material('M', 'metalRough', { baseColor: { map } })).losses.map(({ code, detail }) => [
+        code,
+        detail,
+      ]);
+    expect(details({ transform: { offset: [0, 0], scale: [1, 1], rotation: 1 } })).toEqual([
+      ['mtl.placing', 'the turn'],
+    ]);
     expect(details({ wrap: ['clamp', 'repeat'] })).toEqual([['mtl.placing', 'the wrapping']]);
     expect(details({ wrap: ['mirror', 'mirror'] })).toEqual([['mtl.placing', 'the wrapping']]);
     expect(details({ uvSet: 'map2' })).toEqual([['mtl.placing', 'the UV set']]);
-    expect(details({ wrap: ['clamp', 'clamp'], transform: { offset: [1, 1], scale: [2, 2], rotation: 0 } })).toEqual([]);
+    expect(
+      details({ wrap: ['clamp', 'clamp'], transform: { offset: [1, 1], scale: [2, 2], rotation: 0 } }),
+    ).toEqual([]);
   });
 });

@@ -1,6 +1,13 @@
 import type { SceneDocument } from '../../scene/document.ts';
 import { asLine } from '../../scene/mapUse.ts';
-import { type ChannelName, type Component, type MapUse, type Material, type Rgb, saysMore } from '../../scene/material.ts';
+import {
+  type ChannelName,
+  type Component,
+  type MapUse,
+  type Material,
+  type Rgb,
+  saysMore,
+} from '../../scene/material.ts';
 import { exponentOfMaterial, flooredRoughness } from '../../scene/shading.ts';
 import type { Losses, TargetOf } from '../written.ts';
 import { numberText, oneLine } from './objWords.ts';
@@ -30,7 +37,8 @@ export function writeMtl(document: SceneDocument, targetOf: TargetOf, losses: Lo
   const paths = new Map(document.images.map((image) => [image.key, targetOf(image).path]));
   const lines: string[] = [];
   const words = materialWords(document.materials);
-  for (const material of document.materials) lines.push(`newmtl ${words.get(material.key)}`, ...materialLines(material, paths, losses), '');
+  for (const material of document.materials)
+    lines.push(`newmtl ${words.get(material.key)}`, ...materialLines(material, paths, losses), '');
   return new TextEncoder().encode(`${lines.join('\n')}\n`);
 }
 
@@ -48,7 +56,8 @@ function materialLines(material: Material, paths: Map<string, string>, losses: L
   colour('Kd', 'baseColor');
   colour('Ks', 'specularColor');
   colour('Ke', 'emission');
-  if (material.exponent !== null || channels.roughness || channels.glossiness) lines.push(`Ns ${numberText(exponentOfMaterial(material))}`);
+  if (material.exponent !== null || channels.roughness || channels.glossiness)
+    lines.push(`Ns ${numberText(exponentOfMaterial(material))}`);
   number('Ni', 'ior');
   number('d', 'opacity');
   if (workflow !== 'legacy') {
@@ -60,37 +69,50 @@ function materialLines(material: Material, paths: Map<string, string>, losses: L
   }
   lines.push(`illum ${scalar(channels.opacity?.value ?? 1) < 1 ? 4 : 2}`);
   const floor = workflow !== 'legacy' && channels.roughness ? null : flooredRoughness(material);
-  if (floor !== null) losses.add({ code: 'value.floor', material: material.key, channel: 'roughness', detail: String(floor) });
+  if (floor !== null)
+    losses.add({ code: 'value.floor', material: material.key, channel: 'roughness', detail: String(floor) });
   for (const [name, channel] of Object.entries(channels)) {
     if (!channel.map) {
       const unsaid = UNSAID.has(name as ChannelName) && saysMore(name as ChannelName, channel.value);
-      if (unsaid && workflow !== 'legacy') losses.add({ code: 'mtl.noWord', material: material.key, channel: name as ChannelName });
+      if (unsaid && workflow !== 'legacy')
+        losses.add({ code: 'mtl.noWord', material: material.key, channel: name as ChannelName });
       continue;
     }
     const word = MAP_WORDS[name as ChannelName];
     const path = paths.get(channel.map.image);
-    if (!word || path === undefined) losses.add({ code: 'mtl.noMapWord', material: material.key, channel: name as ChannelName });
+    if (!word || path === undefined)
+      losses.add({ code: 'mtl.noMapWord', material: material.key, channel: name as ChannelName });
     else {
       lines.push([word, ...options(channel.map, name as ChannelName, channel.value), path].join(' '));
-      for (const detail of unsaidPlacing(channel.map)) losses.add({ code: 'mtl.placing', material: material.key, channel: name as ChannelName, detail });
+      for (const detail of unsaidPlacing(channel.map))
+        losses.add({ code: 'mtl.placing', material: material.key, channel: name as ChannelName, detail });
     }
   }
   return lines;
 }
 
-/** By what each material is called in the library and in the model: its name, or its key where names repeat. */
+/**
+ * By what each material is called in the library and in the model: its name, or its key where names repeat.
+ */
 export function materialWords(materials: readonly Material[]): Map<string, string> {
   const counts = new Map<string, number>();
   for (const { name } of materials) counts.set(oneLine(name), (counts.get(oneLine(name)) ?? 0) + 1);
-  return new Map(materials.map(({ key, name }) => [key, oneLine(counts.get(oneLine(name)) === 1 ? name : key)]));
+  return new Map(
+    materials.map(({ key, name }) => [key, oneLine(counts.get(oneLine(name)) === 1 ? name : key)]),
+  );
 }
 
-/** How an image lies that MTL cannot say: the turn, mirrored or one-sided wrapping, and all UV sets but the first. */
+/**
+ * How an image lies that MTL cannot say: the turn, mirrored or one-sided wrapping, and all UV sets but the
+ * first.
+ */
 function unsaidPlacing({ transform, wrap, uvSet }: MapUse): string[] {
   const both = wrap[0] === wrap[1] && wrap[0] !== 'mirror';
-  return [transform && transform.rotation !== 0 && 'the turn', !both && 'the wrapping', uvSet !== null && 'the UV set'].filter(
-    (word): word is string => typeof word === 'string',
-  );
+  return [
+    transform && transform.rotation !== 0 && 'the turn',
+    !both && 'the wrapping',
+    uvSet !== null && 'the UV set',
+  ].filter((word): word is string => typeof word === 'string');
 }
 
 /** Component, tiling, clamping, amount and range of a map as MTL options. */
@@ -99,9 +121,11 @@ function options(use: MapUse, channel: ChannelName, value: number | Rgb): string
   const component = IMF[use.component];
   const usual = channel === 'opacity' ? 'a' : 'r';
   if (component && !(use.component === usual && channel !== 'opacity')) out.push('-imfchan', component);
-  if (use.transform) out.push('-o', ...use.transform.offset.map(numberText), '-s', ...use.transform.scale.map(numberText));
+  if (use.transform)
+    out.push('-o', ...use.transform.offset.map(numberText), '-s', ...use.transform.scale.map(numberText));
   if (use.wrap[0] === 'clamp' && use.wrap[1] === 'clamp') out.push('-clamp', 'on');
-  if ((channel === 'bump' || channel === 'height') && scalar(value) !== 1) out.push('-bm', numberText(scalar(value)));
+  if ((channel === 'bump' || channel === 'height') && scalar(value) !== 1)
+    out.push('-bm', numberText(scalar(value)));
   if (channel === 'normal' && (use.strength ?? 1) !== 1) out.push('-bm', numberText(use.strength ?? 1));
   const { gain, offset: base } = asLine(use);
   if (base !== 0 || gain !== 1) out.push('-mm', numberText(base), numberText(gain));

@@ -18,8 +18,9 @@ export interface ObjWriteOptions {
 const FLUSH_AT = 1 << 16;
 
 /**
- * Writes a document as OBJ with MTL, in the document's unit and axes: world transforms baked, polygons kept, one object
- * per node. OBJ knows one UV set, no hierarchy, no instances, and no motion; what is lost is listed.
+ * Writes a document as OBJ with MTL, in the document's unit and axes: world transforms baked, polygons kept,
+ * one object per node. OBJ knows one UV set, no hierarchy, no instances, and no motion; what is lost is
+ * listed.
  */
 export function writeObj(given: SceneDocument, options: ObjWriteOptions): WrittenModel {
   const losses = new Losses();
@@ -32,7 +33,9 @@ export function writeObj(given: SceneDocument, options: ObjWriteOptions): Writte
   const worlds = worldMatrices(document.nodes);
   const offsets: Standing = { points: 1, uvs: 1, normals: 1, material: -1, smoothing: null };
   const parts = document.nodes.filter(({ mesh }) => mesh >= 0);
-  const names = new Map(objPartNames(parts.map(({ name }) => oneLine(name))).map((name, i) => [parts[i], name]));
+  const names = new Map(
+    objPartNames(parts.map(({ name }) => oneLine(name))).map((name, i) => [parts[i], name]),
+  );
   const words = materialWords(document.materials);
   const wordOf = (index: number) => words.get(document.materials[index].key) ?? '';
   document.nodes.forEach((node, i) => {
@@ -49,7 +52,8 @@ export function writeObj(given: SceneDocument, options: ObjWriteOptions): Writte
   if (document.clips.length > 0) losses.add({ code: 'obj.motion' });
   if (document.skins.length > 0) losses.add({ code: 'obj.skins' });
   const files = new Map([[`${options.name}.obj`, out.finish()]]);
-  if (document.materials.length > 0) files.set(library, writeMtl(document, options.targetOf ?? plainTarget, losses));
+  if (document.materials.length > 0)
+    files.set(library, writeMtl(document, options.targetOf ?? plainTarget, losses));
   return { files, losses: losses.list() };
 }
 
@@ -67,7 +71,10 @@ interface PartMaterials {
   wordOf(material: number): string;
 }
 
-/** Points, UVs and normals that stand in the file before a part, and 1; and what holds for its faces until another is said. */
+/**
+ * Points, UVs and normals that stand in the file before a part, and 1; and what holds for its faces until
+ * another is said.
+ */
 interface Standing {
   points: number;
   uvs: number;
@@ -78,7 +85,12 @@ interface Standing {
   smoothing: number | null;
 }
 
-function writeMesh(out: TextSink, mesh: PolygonMesh, { slots, wordOf }: PartMaterials, offsets: Standing): void {
+function writeMesh(
+  out: TextSink,
+  mesh: PolygonMesh,
+  { slots, wordOf }: PartMaterials,
+  offsets: Standing,
+): void {
   const [uv] = mesh.uvSets;
   writePoints(out, mesh);
   if (uv) writeValues(out, 'vt', uv);

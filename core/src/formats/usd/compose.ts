@@ -1,5 +1,14 @@
 import { addRemark, addUncarried, type Remark } from '../../scene/document.ts';
-import { type ListItems, listItems, type PrimSpec, type PropertySpec, type Specifier, type UsdLayer, type UsdReference, type UsdValue } from './layer.ts';
+import {
+  type ListItems,
+  listItems,
+  type PrimSpec,
+  type PropertySpec,
+  type Specifier,
+  type UsdLayer,
+  type UsdReference,
+  type UsdValue,
+} from './layer.ts';
 
 /** A layer with its name and the layers it is weaker than none of: itself first, then its sublayers. */
 export interface LayerStack {
@@ -49,7 +58,10 @@ export interface ComposeHost {
 
 const ROOT: PathMap[] = [];
 
-/** Composes the prims of a stack: local opinions, inherits, variants, references, payloads, specializes, in that order. */
+/**
+ * Composes the prims of a stack: local opinions, inherits, variants, references, payloads, specializes, in
+ * that order.
+ */
 export async function compose(stack: LayerStack, host: ComposeHost): Promise<ComposedPrim[]> {
   const composer = new Composer(host);
   return composer.children(
@@ -60,7 +72,15 @@ export async function compose(stack: LayerStack, host: ComposeHost): Promise<Com
 }
 
 function rootOf(layer: UsdLayer): PrimSpec {
-  return { name: '', specifier: 'def', typeName: '', metadata: {}, properties: new Map(), children: layer.prims, variantSets: new Map() };
+  return {
+    name: '',
+    specifier: 'def',
+    typeName: '',
+    metadata: {},
+    properties: new Map(),
+    children: layer.prims,
+    variantSets: new Map(),
+  };
 }
 
 class Composer {
@@ -70,7 +90,12 @@ class Composer {
 
   async children(parents: Opinion[], path: string, depth: number): Promise<ComposedPrim[]> {
     if (depth > this.host.maxDepth) {
-      addRemark(this.host.remarks, { code: 'read.composition', severity: 'error', subject: path, message: `prims nest deeper than ${this.host.maxDepth}` });
+      addRemark(this.host.remarks, {
+        code: 'read.composition',
+        severity: 'error',
+        subject: path,
+        message: `prims nest deeper than ${this.host.maxDepth}`,
+      });
       return [];
     }
     const names = new Map<string, Opinion[]>();
@@ -99,7 +124,12 @@ class Composer {
     return out;
   }
 
-  private async prim(name: string, local: Opinion[], path: string, depth: number): Promise<ComposedPrim | null> {
+  private async prim(
+    name: string,
+    local: Opinion[],
+    path: string,
+    depth: number,
+  ): Promise<ComposedPrim | null> {
     const opinions = await this.expand(local, path, new Set());
     if (opinions.every(({ spec }) => spec.specifier === 'over')) return null;
     const active = opinions.map(({ spec }) => spec.metadata.active).find((value) => value !== undefined);
@@ -121,7 +151,13 @@ class Composer {
   private async expand(local: Opinion[], path: string, seen: Set<string>): Promise<Opinion[]> {
     const out = [...local];
     const selection = selectionsOf(local);
-    const arcs = { inherits: [] as Opinion[], variants: [] as Opinion[], references: [] as Opinion[], payloads: [] as Opinion[], specializes: [] as Opinion[] };
+    const arcs = {
+      inherits: [] as Opinion[],
+      variants: [] as Opinion[],
+      references: [] as Opinion[],
+      payloads: [] as Opinion[],
+      specializes: [] as Opinion[],
+    };
     for (const opinion of local) {
       const { spec } = opinion;
       for (const target of combined(spec.metadata.inherits))
@@ -130,23 +166,38 @@ class Composer {
         const chosen = variants.get(selection.get(set) ?? '');
         if (chosen) arcs.variants.push(...(await this.expand([{ ...opinion, spec: chosen }], path, seen)));
         else if (variants.size > 0 && selection.get(set))
-          addUncarried(this.host.remarks, 'variants chosen but not there', `${path} {${set}=${selection.get(set)}}`, {
-            why: 'nothing stands in for them',
-            severity: 'warning',
-          });
+          addUncarried(
+            this.host.remarks,
+            'variants chosen but not there',
+            `${path} {${set}=${selection.get(set)}}`,
+            {
+              why: 'nothing stands in for them',
+              severity: 'warning',
+            },
+          );
       }
-      for (const target of combined(spec.metadata.references)) arcs.references.push(...(await this.follow(target as UsdReference, opinion, path, seen)));
-      for (const target of combined(spec.metadata.payload)) arcs.payloads.push(...(await this.follow(target as UsdReference, opinion, path, seen)));
+      for (const target of combined(spec.metadata.references))
+        arcs.references.push(...(await this.follow(target as UsdReference, opinion, path, seen)));
+      for (const target of combined(spec.metadata.payload))
+        arcs.payloads.push(...(await this.follow(target as UsdReference, opinion, path, seen)));
       for (const target of combined(spec.metadata.specializes))
-        arcs.specializes.push(...(await this.follow({ asset: '', prim: String(target) }, opinion, path, seen)));
+        arcs.specializes.push(
+          ...(await this.follow({ asset: '', prim: String(target) }, opinion, path, seen)),
+        );
     }
     out.push(...arcs.inherits, ...arcs.variants, ...arcs.references, ...arcs.payloads, ...arcs.specializes);
     return out;
   }
 
-  private async follow(reference: UsdReference, opinion: Opinion, path: string, seen: Set<string>): Promise<Opinion[]> {
+  private async follow(
+    reference: UsdReference,
+    opinion: Opinion,
+    path: string,
+    seen: Set<string>,
+  ): Promise<Opinion[]> {
     if (typeof reference !== 'object') return [];
-    const stack = reference.asset === '' ? opinion.stack : await this.host.load(reference.asset, opinion.layer);
+    const stack =
+      reference.asset === '' ? opinion.stack : await this.host.load(reference.asset, opinion.layer);
     if (!stack) {
       addRemark(this.host.remarks, {
         code: 'read.composition',
@@ -186,7 +237,8 @@ function selectionsOf(opinions: Opinion[]): Map<string, string> {
   for (const { spec } of opinions) {
     const chosen = spec.metadata.variants;
     if (!chosen || typeof chosen !== 'object') continue;
-    for (const [set, variant] of Object.entries(chosen)) if (!out.has(set) && typeof variant === 'string') out.set(set, variant);
+    for (const [set, variant] of Object.entries(chosen))
+      if (!out.has(set) && typeof variant === 'string') out.set(set, variant);
   }
   return out;
 }
@@ -223,7 +275,8 @@ function mergeProperties(opinions: Opinion[]): Map<string, ComposedProperty> {
         out.set(property.name, { ...property, targets, layer });
         continue;
       }
-      if (existing.value === undefined && property.value !== undefined) Object.assign(existing, { value: property.value, layer });
+      if (existing.value === undefined && property.value !== undefined)
+        Object.assign(existing, { value: property.value, layer });
       existing.timeSamples ??= property.timeSamples;
       if (existing.targets.length === 0) existing.targets = targets;
       if (existing.typeName === '') existing.typeName = property.typeName;

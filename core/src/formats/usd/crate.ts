@@ -63,7 +63,16 @@ export type CrateType = (typeof CRATE_TYPES)[number];
 export const TYPE_NUMBER = new Map<CrateType, number>(CRATE_TYPES.map((type, i) => [type, i]));
 
 /** Kinds of specs, by their number in the file. */
-export const SPEC = { attribute: 1, connection: 2, prim: 6, pseudoRoot: 7, relationship: 8, relationshipTarget: 9, variant: 10, variantSet: 11 } as const;
+export const SPEC = {
+  attribute: 1,
+  connection: 2,
+  prim: 6,
+  pseudoRoot: 7,
+  relationship: 8,
+  relationshipTarget: 9,
+  variant: 10,
+  variantSet: 11,
+} as const;
 
 export const IS_ARRAY = 1n << 63n;
 export const IS_INLINED = 1n << 62n;
@@ -85,7 +94,12 @@ export const LIST_PREPENDED = 32;
 export const LIST_APPENDED = 64;
 
 /** Numbers per element of a type, and how each is held. */
-export const LAYOUT: Partial<Record<CrateType, { width: number; scalar: 'uchar' | 'int' | 'uint' | 'int64' | 'uint64' | 'half' | 'float' | 'double' }>> = {
+export const LAYOUT: Partial<
+  Record<
+    CrateType,
+    { width: number; scalar: 'uchar' | 'int' | 'uint' | 'int64' | 'uint64' | 'half' | 'float' | 'double' }
+  >
+> = {
   bool: { width: 1, scalar: 'uchar' },
   uchar: { width: 1, scalar: 'uchar' },
   int: { width: 1, scalar: 'int' },
@@ -116,4 +130,13 @@ export const LAYOUT: Partial<Record<CrateType, { width: number; scalar: 'uchar' 
   int4: { width: 4, scalar: 'int' },
 };
 
-export const SCALAR_BYTES = { uchar: 1, int: 4, uint: 4, int64: 8, uint64: 8, half: 2, float: 4, double: 8 } as const;
+export const SCALAR_BYTES = {
+  uchar: 1,
+  int: 4,
+  uint: 4,
+  int64: 8,
+  uint64: 8,
+  half: 2,
+  float: 4,
+  double: 8,
+} as const;

@@ -1,6 +1,9 @@
 import { createUnique } from '../../parcel/names.ts';
 
-/** A name as USD allows it for prims and properties: letters, digits and underscores, not starting with a digit. */
+/**
+ * A name as USD allows it for prims and properties: letters, digits and underscores, not starting with a
+ * digit.
+ */
 export function cleanIdentifier(name: string, fallback: string): string {
   const plain = name
     .normalize('NFKD')

@@ -3,7 +3,8 @@ import { memorySource } from '../../parcel/fileSource.ts';
 import { transformPoint, worldMatrices } from '../../scene/matrix.ts';
 import { readUsd } from './readUsd.ts';
 
-const MESH = 'point3f[] points = [(0,0,0), (1,0,0), (0,1,0)]\nint[] faceVertexCounts = [3]\nint[] faceVertexIndices = [0, 1, 2]';
+const MESH =
+  'point3f[] points = [(0,0,0), (1,0,0), (0,1,0)]\nint[] faceVertexCounts = [3]\nint[] faceVertexIndices = [0, 1, 2]';
 async function instances(properties: string) {
   const text = `#usda 1.0
 ( defaultPrim = "Quay" metersPerUnit = 1 upAxis = "Y" )
@@ -23,7 +24,9 @@ def Xform "Quay" {
     const points = [
       [0, 0, 0],
       [1, 0, 0],
-    ].map(([x, y, z]) => transformPoint(worlds[i], x, y, z).map((value) => Math.round(value * 1e4) / 1e4 + 0));
+    ].map(([x, y, z]) =>
+      transformPoint(worlds[i], x, y, z).map((value) => Math.round(value * 1e4) / 1e4 + 0),
+    );
     return [{ place: document.nodes[parent].name, name, points }];
   });
   return { placed, remarks: document.remarks.map(({ code }) => code) };
@@ -57,7 +60,9 @@ it('an instance stands at its place, turned and scaled, the turn with its real p
 
 it('turns of single precision count too, about each axis', async () => {
   const about = async (quaternion: string) => {
-    const { placed } = await instances(`int[] protoIndices = [0]\npoint3f[] positions = [(0, 0, 0)]\nquatf[] orientationsf = [${quaternion}]`);
+    const { placed } = await instances(
+      `int[] protoIndices = [0]\npoint3f[] positions = [(0, 0, 0)]\nquatf[] orientationsf = [${quaternion}]`,
+    );
     return placed[0].points[1].map(Math.round).map((value) => value + 0);
   };
   expect(await about('(0.70710678, 0, 0.70710678, 0)')).toEqual([0, 0, -1]);
@@ -78,8 +83,13 @@ it('what has no turn, no size or no place of its own has the usual one', async (
 
 it('hidden ones are left out, by their numbers or by their place', async () => {
   const three = 'int[] protoIndices = [0, 0, 0]\npoint3f[] positions = [(1, 0, 0), (2, 0, 0), (3, 0, 0)]';
-  const left = async (more: string) => (await instances(`${three}\n${more}`)).placed.map(({ place }) => place);
+  const left = async (more: string) =>
+    (await instances(`${three}\n${more}`)).placed.map(({ place }) => place);
   expect(await left('int64[] invisibleIds = [1]')).toEqual(['Rivets_1', 'Rivets_3']);
   expect(await left('int64[] ids = [7, 8, 9]\nint64[] invisibleIds = [7, 9]')).toEqual(['Rivets_2']);
-  expect(await left('int64[] ids = [7, 8, 9]\nint64[] invisibleIds = [0]')).toEqual(['Rivets_1', 'Rivets_2', 'Rivets_3']);
+  expect(await left('int64[] ids = [7, 8, 9]\nint64[] invisibleIds = [0]')).toEqual([
+    'Rivets_1',
+    'Rivets_2',
+    'Rivets_3',
+  ]);
 });

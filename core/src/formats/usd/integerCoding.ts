@@ -2,8 +2,9 @@ import { KinkajouError } from '../../errors.ts';
 import { packBlocks, unpackBlocks } from './lz4.ts';
 
 /**
- * Whole numbers as binary USD packs them: the commonest difference between neighbours, two bits per number telling
- * how its difference is held (0 the commonest, 1 to 3 in 8, 16 or 32 bits), the differences, all packed by LZ4.
+ * Whole numbers as binary USD packs them: the commonest difference between neighbours, two bits per number
+ * telling how its difference is held (0 the commonest, 1 to 3 in 8, 16 or 32 bits), the differences, all
+ * packed by LZ4.
  */
 export function decodeIntegers(packed: Uint8Array, count: number): Int32Array {
   const codeBytes = Math.ceil((count * 2) / 8);
@@ -67,7 +68,8 @@ export function encodeIntegers(values: ArrayLike<number>): Uint8Array {
     const difference = (values[i] - last) | 0;
     last = values[i] | 0;
     if (difference === common) continue;
-    const code = difference >= -128 && difference <= 127 ? 1 : difference >= -32768 && difference <= 32767 ? 2 : 3;
+    const code =
+      difference >= -128 && difference <= 127 ? 1 : difference >= -32768 && difference <= 32767 ? 2 : 3;
     bytes[4 + (i >> 2)] |= code << ((i & 3) * 2);
     if (code === 1) view.setInt8(offset, difference);
     else if (code === 2) view.setInt16(offset, difference, true);

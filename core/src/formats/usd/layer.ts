@@ -16,7 +16,10 @@ export type UsdValue =
   | UsdDictionary
   | UsdReference[];
 
-/** Numbers of an array of scalars, vectors, quaternions or matrices, one after the other. Single vectors are arrays too. */
+/**
+ * Numbers of an array of scalars, vectors, quaternions or matrices, one after the other. Single vectors are
+ * arrays too.
+ */
 export type NumberArray = Float64Array | Float32Array | Int32Array | Uint32Array | BigInt64Array | Uint8Array;
 
 /** `@textures/hull.png@`. */
@@ -83,12 +86,32 @@ export interface UsdLayer {
   prims: PrimSpec[];
 }
 
-export function createPrim(name: string, typeName = '', specifier: Specifier = 'def', metadata: Record<string, UsdValue> = {}): PrimSpec {
+export function createPrim(
+  name: string,
+  typeName = '',
+  specifier: Specifier = 'def',
+  metadata: Record<string, UsdValue> = {},
+): PrimSpec {
   return { name, specifier, typeName, metadata, properties: new Map(), children: [], variantSets: new Map() };
 }
 
-export function createProperty(name: string, typeName: string, parts: Partial<PropertySpec> = {}): PropertySpec {
-  return { name, kind: 'attribute', typeName, custom: false, uniform: false, value: undefined, timeSamples: null, targets: [], metadata: {}, ...parts };
+export function createProperty(
+  name: string,
+  typeName: string,
+  parts: Partial<PropertySpec> = {},
+): PropertySpec {
+  return {
+    name,
+    kind: 'attribute',
+    typeName,
+    custom: false,
+    uniform: false,
+    value: undefined,
+    timeSamples: null,
+    targets: [],
+    metadata: {},
+    ...parts,
+  };
 }
 
 export function createListOp(parts: Partial<ListOp> = {}): ListOp {
@@ -108,7 +131,21 @@ export function listItems(value: UsdValue | undefined): ListItems {
 
 /** How the elements of a value type are built: scalar kind and numbers per element. */
 export interface TypeShape {
-  scalar: 'int' | 'uint' | 'int64' | 'uint64' | 'uchar' | 'bool' | 'half' | 'float' | 'double' | 'string' | 'token' | 'asset' | 'timecode' | 'other';
+  scalar:
+    | 'int'
+    | 'uint'
+    | 'int64'
+    | 'uint64'
+    | 'uchar'
+    | 'bool'
+    | 'half'
+    | 'float'
+    | 'double'
+    | 'string'
+    | 'token'
+    | 'asset'
+    | 'timecode'
+    | 'other';
   width: number;
   array: boolean;
 }
@@ -146,9 +183,28 @@ export function shapeOfType(typeName: string): TypeShape {
   const matrix = /^matrix([234])d$/.exec(base);
   if (matrix) return { scalar: 'double', width: Number(matrix[1]) ** 2, array };
   const quaternion = /^quat([dfh])$/.exec(base);
-  if (quaternion) return { scalar: quaternion[1] === 'd' ? 'double' : quaternion[1] === 'f' ? 'float' : 'half', width: 4, array };
+  if (quaternion)
+    return {
+      scalar: quaternion[1] === 'd' ? 'double' : quaternion[1] === 'f' ? 'float' : 'half',
+      width: 4,
+      array,
+    };
   const vector = /^(int|half|float|double)([234])$/.exec(base);
   if (vector) return { scalar: vector[1] as TypeShape['scalar'], width: Number(vector[2]), array };
-  const existing = ['int', 'uint', 'int64', 'uint64', 'uchar', 'bool', 'half', 'float', 'double', 'string', 'token', 'asset', 'timecode'];
+  const existing = [
+    'int',
+    'uint',
+    'int64',
+    'uint64',
+    'uchar',
+    'bool',
+    'half',
+    'float',
+    'double',
+    'string',
+    'token',
+    'asset',
+    'timecode',
+  ];
   return { scalar: existing.includes(base) ? (base as TypeShape['scalar']) : 'other', width: 1, array };
 }

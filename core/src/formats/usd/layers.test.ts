@@ -1,7 +1,16 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { decodeIntegers, encodeIntegers } from './integerCoding.ts';
-import { AssetPath, createPrim, createProperty, isListOp, type PrimSpec, type UsdLayer, UsdPath, type UsdValue } from './layer.ts';
+import {
+  AssetPath,
+  createPrim,
+  createProperty,
+  isListOp,
+  type PrimSpec,
+  type UsdLayer,
+  UsdPath,
+  type UsdValue,
+} from './layer.ts';
 import { packBlocks, unpackBlocks } from './lz4.ts';
 import { parseUsda } from './parseUsda.ts';
 import { parseUsdc } from './parseUsdc.ts';
@@ -12,7 +21,10 @@ const bytes = (text: string) => new TextEncoder().encode(text);
 const parse = (body: string, head = '') => parseUsda(bytes(`#usda 1.0\n${head}${body}`), 'a.usda');
 const root = (layer: UsdLayer): PrimSpec => layer.prims[0];
 
-const withoutVariants = (layer: UsdLayer): UsdLayer => ({ ...layer, prims: layer.prims.map((prim) => ({ ...prim, variantSets: new Map() })) });
+const withoutVariants = (layer: UsdLayer): UsdLayer => ({
+  ...layer,
+  prims: layer.prims.map((prim) => ({ ...prim, variantSets: new Map() })),
+});
 
 /** Values as plain numbers, whatever array holds them. */
 function plain(value: UsdValue | undefined): unknown {
@@ -82,7 +94,11 @@ const TYPES: [string, string, unknown][] = [
   ['quath', '(1, 0, 0.5, 0)', [1, 0, 0.5, 0]],
   ['matrix2d', '((1, 2), (3, 4))', [1, 2, 3, 4]],
   ['matrix3d', '((1, 0, 0), (0, 2, 0), (0, 0, 3))', [1, 0, 0, 0, 2, 0, 0, 0, 3]],
-  ['matrix4d', '((1, 0, 0, 0), (0, 1, 0, 0), (0, 0, 1, 0), (4.5, 5, 6, 1))', [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 4.5, 5, 6, 1]],
+  [
+    'matrix4d',
+    '((1, 0, 0, 0), (0, 1, 0, 0), (0, 0, 1, 0), (4.5, 5, 6, 1))',
+    [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 4.5, 5, 6, 1],
+  ],
   ['bool[]', '[true, false, 1]', [1, 0, 1]],
   ['uchar[]', '[0, 255]', [0, 255]],
   ['int[]', '[3, -1, 4]', [3, -1, 4]],
@@ -98,7 +114,11 @@ const TYPES: [string, string, unknown][] = [
   ['point3f[]', '[(0, 0, 0), (1, 2.5, -3)]', [0, 0, 0, 1, 2.5, -3]],
   ['double3[]', '[(0.1, 0, 0)]', [0.1, 0, 0]],
   ['quatf[]', '[(1, 0, 0, 0), (0.5, 0.5, 0.5, 0.5)]', [1, 0, 0, 0, 0.5, 0.5, 0.5, 0.5]],
-  ['matrix4d[]', '[((1, 0, 0, 0), (0, 1, 0, 0), (0, 0, 1, 0), (0, 0, 0, 1))]', [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1]],
+  [
+    'matrix4d[]',
+    '[((1, 0, 0, 0), (0, 1, 0, 0), (0, 0, 1, 0), (0, 0, 0, 1))]',
+    [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1],
+  ],
   ['int[]', '[]', []],
   ['token[]', '[]', []],
   ['float3', 'None', null],
@@ -108,7 +128,9 @@ describe('a value of each type', () => {
   const body = `def "Quay"\n{\n${TYPES.map(([type, text], i) => `    ${type} value${i} = ${text}`).join('\n')}\n}\n`;
   const { layer, fault } = parse(body);
 
-  it.each(TYPES.map(([type, text, expected], i) => [`${type} ${text.replaceAll('\n', ' ')}`, i, expected] as const))('%s', (_name, i, expected) => {
+  it.each(
+    TYPES.map(([type, text, expected], i) => [`${type} ${text.replaceAll('\n', ' ')}`, i, expected] as const),
+  )('%s', (_name, i, expected) => {
     const [type] = TYPES[i];
     const one = parse(`def "Quay" { ${type} value${i} = ${TYPES[i][1]} }`);
     expect(one.fault).toBeNull();
@@ -139,14 +161,22 @@ describe('a value of each type', () => {
     expect([...crate.properties.keys()]).toEqual(TYPES.map((_, i) => `value${i}`));
     const text = root(parseUsda(writeUsda(layer), 'b.usda').layer);
     for (const [name, { typeName, value }] of root(layer).properties) {
-      expect([name, text.properties.get(name)?.typeName, plain(text.properties.get(name)?.value)]).toEqual([name, typeName, plain(value)]);
+      expect([name, text.properties.get(name)?.typeName, plain(text.properties.get(name)?.value)]).toEqual([
+        name,
+        typeName,
+        plain(value),
+      ]);
     }
   });
 
   it('that is not a number is none after a journey either', () => {
     const { layer: odd } = parse('def "Quay" { double a = nan float b = inf double[] c = [nan, -inf, 1] }');
     for (const found of [root(parseUsdc(writeUsdc(odd)).layer), root(parseUsda(writeUsda(odd)).layer)])
-      expect(['a', 'b', 'c'].map((name) => plain(found.properties.get(name)?.value))).toEqual([Number.NaN, Infinity, [Number.NaN, -Infinity, 1]]);
+      expect(['a', 'b', 'c'].map((name) => plain(found.properties.get(name)?.value))).toEqual([
+        Number.NaN,
+        Infinity,
+        [Number.NaN, -Infinity, 1],
+      ]);
   });
 });
 
@@ -232,7 +262,12 @@ def Xform "Quay" (
   const { layer, fault } = parse(TEXT);
 
   const check = (found: UsdLayer) => {
-    expect(found.metadata).toMatchObject({ comment: 'A harbour', defaultPrim: 'Quay', metersPerUnit: 0.01, upAxis: 'Z' });
+    expect(found.metadata).toMatchObject({
+      comment: 'A harbour',
+      defaultPrim: 'Quay',
+      metersPerUnit: 0.01,
+      upAxis: 'Z',
+    });
     expect(plain(found.metadata.subLayers)).toEqual(['./a.usda', 'b/c.usda']);
     expect(plain(found.metadata.customLayerData)).toEqual({
       author: 'M. Fender',
@@ -249,7 +284,11 @@ def Xform "Quay" (
     expect(quay.metadata).toMatchObject({ active: false, instanceable: true, kind: 'assembly' });
     expect(plain(quay.metadata.customData)).toEqual({ depth: 2.5 });
     expect(plain(quay.metadata.variants)).toEqual({ paint: 'red' });
-    expect(quay.metadata.apiSchemas).toMatchObject({ prepended: ['MaterialBindingAPI', 'SkelBindingAPI'], appended: [], deleted: [] });
+    expect(quay.metadata.apiSchemas).toMatchObject({
+      prepended: ['MaterialBindingAPI', 'SkelBindingAPI'],
+      appended: [],
+      deleted: [],
+    });
     expect(quay.metadata.references).toMatchObject({
       appended: [
         { asset: 'hull.usda', prim: '/Hull' },
@@ -257,7 +296,12 @@ def Xform "Quay" (
       ],
     });
     const property = (name: string) => quay.properties.get(name);
-    expect(property('note')).toMatchObject({ custom: true, uniform: false, value: 'kept', typeName: 'string' });
+    expect(property('note')).toMatchObject({
+      custom: true,
+      uniform: false,
+      value: 'kept',
+      typeName: 'string',
+    });
     expect(property('purpose')).toMatchObject({ custom: false, uniform: true, value: 'render' });
     expect(property('moving')?.value).toBe(1.5);
     expect([...(property('moving')?.timeSamples ?? [])]).toEqual([
@@ -265,7 +309,11 @@ def Xform "Quay" (
       [12.5, 2.25],
       [24, null],
     ]);
-    expect(property('inputs:colour')).toMatchObject({ targets: ['/Quay/Look.outputs:rgb'], typeName: 'color3f', value: undefined });
+    expect(property('inputs:colour')).toMatchObject({
+      targets: ['/Quay/Look.outputs:rgb'],
+      typeName: 'color3f',
+      value: undefined,
+    });
     expect(property('material:binding')).toMatchObject({ kind: 'relationship', targets: ['/Quay/Look'] });
     expect(property('many')?.targets).toEqual(['/Quay/A', '/Quay/B']);
     expect(property('none')).toMatchObject({ kind: 'relationship', targets: [] });
@@ -289,7 +337,10 @@ def Xform "Quay" (
     const { layer: found, fault: none } = parseUsdc(writeUsdc(withoutVariants(layer)));
     expect(none).toBeNull();
     const { variantSets } = layer.prims[2];
-    check({ ...found, prims: found.prims.map((prim) => (prim.name === 'Quay' ? { ...prim, variantSets } : prim)) });
+    check({
+      ...found,
+      prims: found.prims.map((prim) => (prim.name === 'Quay' ? { ...prim, variantSets } : prim)),
+    });
   });
 
   it('gives the same bytes again', () => {
@@ -304,19 +355,28 @@ describe('lists that are edited', () => {
     const { layer } = parse(
       'def "A" ( delete apiSchemas = ["X"] prepend apiSchemas = ["P"] append apiSchemas = ["Q", "R"] add variantSets = "s" payload = None inherits = [</a>, </b>] ) {}',
     );
-    expect(root(layer).metadata.apiSchemas).toMatchObject({ explicit: null, prepended: ['P'], appended: ['Q', 'R'], deleted: ['X'] });
+    expect(root(layer).metadata.apiSchemas).toMatchObject({
+      explicit: null,
+      prepended: ['P'],
+      appended: ['Q', 'R'],
+      deleted: ['X'],
+    });
     expect(root(layer).metadata.variantSets).toMatchObject({ appended: ['s'] });
     expect(root(layer).metadata.payload).toEqual([]);
     expect(root(layer).metadata.inherits).toEqual(['/a', '/b']);
     const back = root(parseUsdc(writeUsdc(layer)).layer).metadata;
     expect(back.apiSchemas).toMatchObject({ prepended: ['P'], appended: ['Q', 'R'], deleted: ['X'] });
     const text = new TextDecoder().decode(writeUsda(layer));
-    expect(text).toContain('delete apiSchemas = ["X"]\n    prepend apiSchemas = ["P"]\n    append apiSchemas = ["Q", "R"]');
+    expect(text).toContain(
+      'delete apiSchemas = ["X"]\n    prepend apiSchemas = ["P"]\n    append apiSchemas = ["Q", "R"]',
+    );
     expect(text).toContain('inherits = [</a>, </b>]');
   });
 
   it('of relationships follow each other', () => {
-    const { layer } = parse('def "A" { rel r = [</b>, </c>] prepend rel r = </a> append rel r = </d> delete rel r = </c> }');
+    const { layer } = parse(
+      'def "A" { rel r = [</b>, </c>] prepend rel r = </a> append rel r = </d> delete rel r = </c> }',
+    );
     expect(root(layer).properties.get('r')?.targets).toEqual(['/a', '/b', '/d']);
   });
 });
@@ -409,7 +469,9 @@ describe('packed numbers and blocks', () => {
     ['a match whose length is cut off', [0, 0x1f, 97, 1, 0, 255], 600],
     ['far more than a block can hold', [0, 0x10, 97], 100_000],
   ])('refuse %s', (_what, data, size) => {
-    expect(() => unpackBlocks(Uint8Array.from(data), size)).toThrow(expect.objectContaining({ code: 'usd.broken' }));
+    expect(() => unpackBlocks(Uint8Array.from(data), size)).toThrow(
+      expect.objectContaining({ code: 'usd.broken' }),
+    );
   });
 
   it('hold whole numbers by the commonest difference', () => {
@@ -420,7 +482,14 @@ describe('packed numbers and blocks', () => {
     expect(new DataView(data.buffer, data.byteOffset).getInt32(0, true)).toBe(1);
     fc.assert(
       fc.property(
-        fc.array(fc.oneof(fc.integer({ min: -200, max: 200 }), fc.integer({ min: -40_000, max: 40_000 }), fc.integer()), { maxLength: 60 }),
+        fc.array(
+          fc.oneof(
+            fc.integer({ min: -200, max: 200 }),
+            fc.integer({ min: -40_000, max: 40_000 }),
+            fc.integer(),
+          ),
+          { maxLength: 60 },
+        ),
         (list) => {
           expect(Array.from(decodeIntegers(encodeIntegers(list), list.length))).toEqual(list);
         },

@@ -9,13 +9,15 @@ const MATCH_LIMIT = 12;
 const HASH_BITS = 16;
 
 /**
- * Unpacks the blocks of binary USD: a byte with the number of chunks (0 for a single one), then LZ4 blocks, each with
- * its length before it when there are several. With `atMost`, `size` is only a bound. Throws `usd.broken` when the data does not fit.
- * Format: https://github.com/lz4/lz4/blob/dev/doc/lz4_Block_format.md
+ * Unpacks the blocks of binary USD: a byte with the number of chunks (0 for a single one), then LZ4 blocks,
+ * each with its length before it when there are several. With `atMost`, `size` is only a bound. Throws
+ * `usd.broken` when the data does not fit. Format:
+ * https://github.com/lz4/lz4/blob/dev/doc/lz4_Block_format.md
  */
 export function unpackBlocks(packed: Uint8Array, size: number, atMost = false): Uint8Array {
   // No block unpacks to more than 255 times its length, whatever it announces.
-  if (size > packed.length * 255 + 16 && !atMost) throw broken('a packed block announces more than it can hold');
+  if (size > packed.length * 255 + 16 && !atMost)
+    throw broken('a packed block announces more than it can hold');
   const out = new Uint8Array(Math.min(size, packed.length * 255 + 16));
   if (packed.length === 0) return out;
   const settle = (end: number) => {
@@ -54,7 +56,8 @@ function unpackBlock(source: Uint8Array, out: Uint8Array, start: number): number
         literals += more;
       }
     }
-    if (offset + literals > source.length || end + literals > out.length) throw broken('a packed block is damaged');
+    if (offset + literals > source.length || end + literals > out.length)
+      throw broken('a packed block is damaged');
     out.set(source.subarray(offset, offset + literals), end);
     offset += literals;
     end += literals;
@@ -82,7 +85,8 @@ function unpackBlock(source: Uint8Array, out: Uint8Array, start: number): number
 
 /** Packs bytes the way {@link unpackBlocks} reads them, as one chunk. The same bytes always pack the same. */
 export function packBlocks(source: Uint8Array): Uint8Array {
-  if (source.length > MAX_BLOCK) throw new KinkajouError('usd.size', 'one array is larger than binary USD can hold in a block');
+  if (source.length > MAX_BLOCK)
+    throw new KinkajouError('usd.size', 'one array is larger than binary USD can hold in a block');
   const out = new Uint8Array(1 + source.length + Math.ceil(source.length / 255) + 16);
   let end = 1;
   const table = new Int32Array(1 << HASH_BITS).fill(-1);
@@ -106,11 +110,16 @@ export function packBlocks(source: Uint8Array): Uint8Array {
     if (extra >= 15) writeLength(extra - 15);
   };
   while (offset < limit) {
-    const word = source[offset] | (source[offset + 1] << 8) | (source[offset + 2] << 16) | (source[offset + 3] << 24);
+    const word =
+      source[offset] | (source[offset + 1] << 8) | (source[offset + 2] << 16) | (source[offset + 3] << 24);
     const slot = Math.imul(word, 0x9e3779b1) >>> (32 - HASH_BITS);
     const found = table[slot];
     table[slot] = offset;
-    const same = found >= 0 && offset - found < 0x10000 && source[found] === source[offset] && source[found + 1] === source[offset + 1];
+    const same =
+      found >= 0 &&
+      offset - found < 0x10000 &&
+      source[found] === source[offset] &&
+      source[found + 1] === source[offset + 1];
     if (!same || source[found + 2] !== source[offset + 2] || source[found + 3] !== source[offset + 3]) {
       // The longer nothing matches, the larger the steps.
       offset += 1 + ((offset - anchor) >> 6);

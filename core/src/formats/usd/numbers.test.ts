@@ -8,14 +8,21 @@ import { readUsd } from './readUsd.ts';
 import { writeUsdc } from './writeUsdc.ts';
 
 const bytes = (text: string) => new TextEncoder().encode(text);
-const TRIANGLE = 'point3f[] points = [(0,0,0), (1,0,0), (0,1,0)]\nint[] faceVertexCounts = [3]\nint[] faceVertexIndices = [0, 1, 2]';
+const TRIANGLE =
+  'point3f[] points = [(0,0,0), (1,0,0), (0,1,0)]\nint[] faceVertexCounts = [3]\nint[] faceVertexIndices = [0, 1, 2]';
 
-function read(body: string, { head = '', path = 'quay.usda', files = {} as Record<string, string> } = {}): Promise<SceneDocument> {
+function read(
+  body: string,
+  { head = '', path = 'quay.usda', files = {} as Record<string, string> } = {},
+): Promise<SceneDocument> {
   const text = `#usda 1.0\n( metersPerUnit = 1 upAxis = "Y" ${head} )\n${body}`;
   return readUsd(
     bytes(text),
     path,
-    memorySource('test', { [path]: bytes(text), ...Object.fromEntries(Object.entries(files).map(([name, one]) => [name, bytes(one)])) }),
+    memorySource('test', {
+      [path]: bytes(text),
+      ...Object.fromEntries(Object.entries(files).map(([name, one]) => [name, bytes(one)])),
+    }),
   );
 }
 
@@ -26,27 +33,38 @@ const place = async (ops: string, order: string) => {
 
 describe('operations of transforms', () => {
   it('that are blocked, not there or unknown do nothing; others go on', async () => {
-    expect(await place('double3 xformOp:translate = None\ndouble3 xformOp:translate:b = (1, 2, 3)', '"xformOp:translate", "xformOp:translate:b"')).toEqual([
-      1, 2, 3,
-    ]);
-    expect(await place('double3 xformOp:translate:b = (1, 2, 3)', '"xformOp:translate:a", "xformOp:translate:b"')).toEqual([1, 2, 3]);
+    expect(
+      await place(
+        'double3 xformOp:translate = None\ndouble3 xformOp:translate:b = (1, 2, 3)',
+        '"xformOp:translate", "xformOp:translate:b"',
+      ),
+    ).toEqual([1, 2, 3]);
+    expect(
+      await place('double3 xformOp:translate:b = (1, 2, 3)', '"xformOp:translate:a", "xformOp:translate:b"'),
+    ).toEqual([1, 2, 3]);
   });
 
   it('turn about one axis, about three, and by quaternion', async () => {
     const moved = 'double3 xformOp:translate = (1, 0, 0)';
-    const about = (op: string, name: string) => place(`${op}\n${moved}`, `"xformOp:${name}", "xformOp:translate"`);
+    const about = (op: string, name: string) =>
+      place(`${op}\n${moved}`, `"xformOp:${name}", "xformOp:translate"`);
     expect(await about('double xformOp:rotateZ = 90', 'rotateZ')).toEqual([0, 1, 0]);
     expect(await about('double xformOp:rotateY = 90', 'rotateY')).toEqual([0, 0, -1]);
     expect(await about('double xformOp:rotateX = 90', 'rotateX')).toEqual([1, 0, 0]);
     // A half turn about z, real part first.
     expect(await about('quatd xformOp:orient = (0, 0, 0, 1)', 'orient')).toEqual([-1, 0, 0]);
     expect(await about('double3 xformOp:scale = (3, 1, 1)', 'scale')).toEqual([3, 0, 0]);
-    expect(await about('matrix4d xformOp:transform = ((0,1,0,0),(-1,0,0,0),(0,0,1,0),(0,0,5,1))', 'transform')).toEqual([0, 1, 5]);
+    expect(
+      await about('matrix4d xformOp:transform = ((0,1,0,0),(-1,0,0,0),(0,0,1,0),(0,0,5,1))', 'transform'),
+    ).toEqual([0, 1, 5]);
   });
 
   it('are taken back by their inverse', async () => {
     expect(
-      await place('double3 xformOp:translate = (1, 0, 0)\ndouble3 xformOp:scale = (2, 2, 2)', '"xformOp:scale", "xformOp:translate", "!invert!xformOp:scale"'),
+      await place(
+        'double3 xformOp:translate = (1, 0, 0)\ndouble3 xformOp:scale = (2, 2, 2)',
+        '"xformOp:scale", "xformOp:translate", "!invert!xformOp:scale"',
+      ),
     ).toEqual([2, 0, 0]);
   });
 });
@@ -73,15 +91,21 @@ describe('attributes that people added', () => {
 
 describe('colours with opacity', () => {
   const colours = async (colour: string, opacity: string) => {
-    const { meshes } = await read(`def Mesh "A" { ${TRIANGLE}\ncolor3f[] primvars:displayColor = ${colour}\nfloat[] primvars:displayOpacity = ${opacity} }`);
+    const { meshes } = await read(
+      `def Mesh "A" { ${TRIANGLE}\ncolor3f[] primvars:displayColor = ${colour}\nfloat[] primvars:displayOpacity = ${opacity} }`,
+    );
     const [layer] = meshes[0].colours;
     return [layer.size, ...layer.values];
   };
 
   it('have four numbers where both are spread alike and are as many', async () => {
     const spread = '( interpolation = "vertex" )';
-    expect(await colours(`[(1,0,0), (0,1,0), (0,0,1)] ${spread}`, `[1, 0.5, 0.25] ${spread}`)).toEqual([4, 1, 0, 0, 1, 0, 1, 0, 0.5, 0, 0, 1, 0.25]);
-    expect((await colours(`[(1,0,0), (0,1,0), (0,0,1)] ${spread}`, '[0.5] ( interpolation = "constant" )'))[0]).toBe(3);
+    expect(await colours(`[(1,0,0), (0,1,0), (0,0,1)] ${spread}`, `[1, 0.5, 0.25] ${spread}`)).toEqual([
+      4, 1, 0, 0, 1, 0, 1, 0, 0.5, 0, 0, 1, 0.25,
+    ]);
+    expect(
+      (await colours(`[(1,0,0), (0,1,0), (0,0,1)] ${spread}`, '[0.5] ( interpolation = "constant" )'))[0],
+    ).toBe(3);
     expect((await colours(`[(1,0,0), (0,1,0), (0,0,1)] ${spread}`, `[1, 0.5] ${spread}`))[0]).toBe(3);
   });
 });
@@ -101,16 +125,22 @@ describe('motion of skeletons', () => {
   }`;
 
   it('comes in order of time, in seconds, whatever the order of its samples', async () => {
-    const { clips } = await read(RIG('float3[] translations.timeSamples = { 20: [(2,0,0)], 0: [(0,0,0)], 10: [(1,0,0)] }'), {
-      head: 'timeCodesPerSecond = 10',
-    });
+    const { clips } = await read(
+      RIG('float3[] translations.timeSamples = { 20: [(2,0,0)], 0: [(0,0,0)], 10: [(1,0,0)] }'),
+      {
+        head: 'timeCodesPerSecond = 10',
+      },
+    );
     const track = clips[0].tracks.find(({ path }) => path === 'translation');
     expect([...(track?.times ?? [])]).toEqual([0, 1, 2]);
     expect([...(track?.values ?? [])]).toEqual([0, 0, 0, 1, 0, 0, 2, 0, 0]);
   });
 
   it('moves the shapes that a mesh has, by their names', async () => {
-    const { clips, nodes } = await read(RIG('float[] blendShapeWeights.timeSamples = { 10: [0.25, 1], 0: [0.5, 0.75] }'), { head: 'timeCodesPerSecond = 10' });
+    const { clips, nodes } = await read(
+      RIG('float[] blendShapeWeights.timeSamples = { 10: [0.25, 1], 0: [0.5, 0.75] }'),
+      { head: 'timeCodesPerSecond = 10' },
+    );
     const track = clips[0].tracks.find(({ path }) => path === 'weights');
     expect(nodes[track?.node ?? -1].name).toBe('Hatch');
     expect([...(track?.times ?? [])]).toEqual([0, 1]);
@@ -130,9 +160,15 @@ describe('images', () => {
 
   it('are told by the way from the model', async () => {
     expect(await paths('quay.usda', './tex/a.png', 'tex/a.png')).toEqual([['./tex/a.png', 'tex/a.png']]);
-    expect(await paths('boats/quay.usda', './tex/a.png', 'boats/tex/a.png')).toEqual([['./tex/a.png', 'tex/a.png']]);
-    expect(await paths('boats/old/quay.usda', '../../tex/a.png', 'tex/a.png')).toEqual([['../../tex/a.png', '../../tex/a.png']]);
-    expect(await paths('boats/old/quay.usda', '../tex/a.png', 'boats/tex/a.png')).toEqual([['../tex/a.png', '../tex/a.png']]);
+    expect(await paths('boats/quay.usda', './tex/a.png', 'boats/tex/a.png')).toEqual([
+      ['./tex/a.png', 'tex/a.png'],
+    ]);
+    expect(await paths('boats/old/quay.usda', '../../tex/a.png', 'tex/a.png')).toEqual([
+      ['../../tex/a.png', '../../tex/a.png'],
+    ]);
+    expect(await paths('boats/old/quay.usda', '../tex/a.png', 'boats/tex/a.png')).toEqual([
+      ['../tex/a.png', '../tex/a.png'],
+    ]);
     expect(await paths('quay.usda', './tex/b.png', 'tex/a.png')).toEqual([['./tex/b.png', null]]);
   });
 });
@@ -152,6 +188,10 @@ describe('targets in the binary form', () => {
       ['none', []],
       ['in', ['/B.out']],
     ]);
-    expect(prims[0].metadata.inherits).toMatchObject({ prepended: ['/B'], appended: ['/C'], deleted: ['/D'] });
+    expect(prims[0].metadata.inherits).toMatchObject({
+      prepended: ['/B'],
+      appended: ['/C'],
+      deleted: ['/D'],
+    });
   });
 });

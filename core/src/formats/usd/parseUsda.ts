@@ -218,7 +218,8 @@ class TextReader extends UsdaWords {
     }
     const { scalar, width, array } = shape;
     if (scalar === 'other') return this.value();
-    if (scalar === 'string' || scalar === 'token') return array ? this.list(() => this.quoted()) : this.quoted();
+    if (scalar === 'string' || scalar === 'token')
+      return array ? this.list(() => this.quoted()) : this.quoted();
     if (scalar === 'asset') return array ? this.list(() => this.asset()) : this.asset();
     if (!array && width === 1) return scalar === 'bool' ? this.bool() : this.number();
     const numbers = this.numbers();
@@ -247,7 +248,8 @@ class TextReader extends UsdaWords {
   }
 
   private looseNumber(): number {
-    if (this.text.startsWith('true', this.at) || this.text.startsWith('false', this.at)) return this.bool() ? 1 : 0;
+    if (this.text.startsWith('true', this.at) || this.text.startsWith('false', this.at))
+      return this.bool() ? 1 : 0;
     return this.number();
   }
 
@@ -280,7 +282,12 @@ class TextReader extends UsdaWords {
       case '[':
         return this.untypedList();
       default: {
-        if (/[-+.\d]/.test(next) || this.text.startsWith('inf', this.at) || this.text.startsWith('nan', this.at)) return this.number();
+        if (
+          /[-+.\d]/.test(next) ||
+          this.text.startsWith('inf', this.at) ||
+          this.text.startsWith('nan', this.at)
+        )
+          return this.number();
         const word = this.word();
         if (word === 'true' || word === 'false') return word === 'true';
         if (word === 'None') return null;
@@ -372,7 +379,8 @@ class TextReader extends UsdaWords {
         return asset;
       });
     }
-    if (word === 'variants' || word === 'customData' || word === 'customLayerData' || word === 'assetInfo') return this.dictionary();
+    if (word === 'variants' || word === 'customData' || word === 'customLayerData' || word === 'assetInfo')
+      return this.dictionary();
     return this.value();
   }
 
@@ -394,7 +402,8 @@ class TextReader extends UsdaWords {
   /** Passes over the rest of a statement that is not carried: `= value`. */
   private skipStatement(): void {
     if (this.peek() === '=') this.at += 1;
-    while (/^[A-Za-z]/.test(this.peek()) && !/^(None|true|false)/.test(this.text.slice(this.at, this.at + 5))) this.word();
+    while (/^[A-Za-z]/.test(this.peek()) && !/^(None|true|false)/.test(this.text.slice(this.at, this.at + 5)))
+      this.word();
     if (this.peek() === '=') this.at += 1;
     if (this.peek() === '{') this.skipBlock();
     else if (/["'@<[(\d.+-]/.test(this.peek()) || this.text.startsWith('None', this.at)) this.value();
@@ -435,7 +444,8 @@ function asItems(value: UsdValue): ListItems {
 }
 
 function mergeList(before: UsdValue | undefined, operation: string, items: ListItems): ListOp {
-  const existing = before && typeof before === 'object' && 'listOp' in before ? (before as ListOp) : createListOp();
+  const existing =
+    before && typeof before === 'object' && 'listOp' in before ? (before as ListOp) : createListOp();
   if (operation === 'prepend') return { ...existing, prepended: [...existing.prepended, ...items] };
   if (operation === 'delete') return { ...existing, deleted: [...existing.deleted, ...items] };
   return { ...existing, appended: [...existing.appended, ...items] };

@@ -1,7 +1,15 @@
 import { KinkajouError } from '../../errors.ts';
 import { BOOTSTRAP_SIZE, MAGIC, SECTION_NAME, SPEC } from './crate.ts';
 import { decodeIntegers } from './integerCoding.ts';
-import { createPrim, createProperty, type PrimSpec, type PropertySpec, type Specifier, type UsdLayer, type UsdValue } from './layer.ts';
+import {
+  createPrim,
+  createProperty,
+  type PrimSpec,
+  type PropertySpec,
+  type Specifier,
+  type UsdLayer,
+  type UsdValue,
+} from './layer.ts';
 import { unpackBlocks } from './lz4.ts';
 import type { ParsedLayer } from './parseUsda.ts';
 import { ValueReader } from './readCrateValue.ts';
@@ -24,9 +32,19 @@ export function parseUsdc(bytes: Uint8Array, file = ''): ParsedLayer {
   } catch (error) {
     const typed =
       error instanceof KinkajouError
-        ? new KinkajouError(error.code, error.message, { file, ...error.place }, error.hint || 'Export or copy the file again.')
+        ? new KinkajouError(
+            error.code,
+            error.message,
+            { file, ...error.place },
+            error.hint || 'Export or copy the file again.',
+          )
         : error instanceof RangeError
-          ? new KinkajouError('usd.broken', 'the file is cut off or damaged', { file }, 'Export or copy the file again.')
+          ? new KinkajouError(
+              'usd.broken',
+              'the file is cut off or damaged',
+              { file },
+              'Export or copy the file again.',
+            )
           : null;
     if (!typed) throw error;
     return { layer, fault: typed };
@@ -75,16 +93,22 @@ class CrateReader {
 
   private readSections(): void {
     const toc = Number(this.view.getBigInt64(16, true));
-    if (toc < BOOTSTRAP_SIZE || toc + 8 > this.bytes.length) throw this.fault('the table of contents lies past the end: the file is cut off', 16);
+    if (toc < BOOTSTRAP_SIZE || toc + 8 > this.bytes.length)
+      throw this.fault('the table of contents lies past the end: the file is cut off', 16);
     const count = Number(this.view.getBigUint64(toc, true));
     if (count > 64) throw this.fault('the table of contents is damaged', toc);
     for (let i = 0; i < count; i += 1) {
       const offset = toc + 8 + i * (SECTION_NAME + 16);
-      if (offset + SECTION_NAME + 16 > this.bytes.length) throw this.fault('the table of contents is cut off', offset);
-      const name = String.fromCharCode(...this.bytes.subarray(offset, offset + SECTION_NAME)).replace(/\0.*$/, '');
+      if (offset + SECTION_NAME + 16 > this.bytes.length)
+        throw this.fault('the table of contents is cut off', offset);
+      const name = String.fromCharCode(...this.bytes.subarray(offset, offset + SECTION_NAME)).replace(
+        /\0.*$/,
+        '',
+      );
       const start = Number(this.view.getBigInt64(offset + SECTION_NAME, true));
       const size = Number(this.view.getBigInt64(offset + SECTION_NAME + 8, true));
-      if (start < 0 || size < 0 || start + size > this.bytes.length) throw this.fault(`section ${name} reaches past the end: the file is cut off`, offset);
+      if (start < 0 || size < 0 || start + size > this.bytes.length)
+        throw this.fault(`section ${name} reaches past the end: the file is cut off`, offset);
       this.sections.set(name, { start, size });
     }
   }
@@ -124,7 +148,10 @@ class CrateReader {
     const names = cursor.integers(count);
     const reps = unpackBlocks(cursor.take(cursor.u64()), count * 8);
     const view = new DataView(reps.buffer, reps.byteOffset, reps.byteLength);
-    return Array.from(names, (token, i) => ({ name: tokens[token] ?? '', rep: view.getBigUint64(i * 8, true) }));
+    return Array.from(names, (token, i) => ({
+      name: tokens[token] ?? '',
+      rep: view.getBigUint64(i * 8, true),
+    }));
   }
 
   /** Runs of field numbers, each closed by -1; a set is named by where its run starts. */
@@ -133,7 +160,10 @@ class CrateReader {
     return cursor.integers(cursor.count(0));
   }
 
-  /** Paths as a tree written depth first: per entry its number, its last element, and how far the next sibling is. */
+  /**
+   * Paths as a tree written depth first: per entry its number, its last element, and how far the next sibling
+   * is.
+   */
   private readPaths(tokens: string[]): string[] {
     const cursor = this.section('PATHS');
     const total = cursor.count(0);
@@ -150,7 +180,10 @@ class CrateReader {
         if (offset >= count) break;
         steps += 1;
         if (steps > count) throw cursor.fault('the tree of paths goes in circles');
-        const path: string = parent === null ? '/' : join(parent, tokens[Math.abs(elements[offset])] ?? '', elements[offset] < 0);
+        const path: string =
+          parent === null
+            ? '/'
+            : join(parent, tokens[Math.abs(elements[offset])] ?? '', elements[offset] < 0);
         if (numbers[offset] >= 0 && numbers[offset] < total) paths[numbers[offset]] = path;
         const jump = jumps[offset];
         const hasChild = jump > 0 || jump === -1;
@@ -165,7 +198,12 @@ class CrateReader {
     return paths;
   }
 
-  private readSpecs(paths: string[], fields: { name: string; rep: bigint }[], sets: Int32Array, values: ValueReader): SpecEntry[] {
+  private readSpecs(
+    paths: string[],
+    fields: { name: string; rep: bigint }[],
+    sets: Int32Array,
+    values: ValueReader,
+  ): SpecEntry[] {
     const cursor = this.section('SPECS');
     const count = cursor.count(0);
     const pathNumbers = cursor.integers(count);
@@ -188,7 +226,12 @@ class CrateReader {
   }
 
   private fault(message: string, offset: number): KinkajouError {
-    return new KinkajouError('usd.broken', message, { file: this.file, offset }, 'Export or copy the file again.');
+    return new KinkajouError(
+      'usd.broken',
+      message,
+      { file: this.file, offset },
+      'Export or copy the file again.',
+    );
   }
 }
 
@@ -223,10 +266,16 @@ class Cursor {
     return Number(this.view.getBigUint64(this.at - 8, true));
   }
 
-  /** A count of entries; one that the section cannot hold is damage. Packed entries take at least a 2048th of a byte. */
+  /**
+   * A count of entries; one that the section cannot hold is damage. Packed entries take at least a 2048th of
+   * a byte.
+   */
   count(bytesEach: number): number {
     const count = this.u64();
-    const most = bytesEach > 0 && bytesEach !== 1 ? (this.bytes.length - this.at) / bytesEach : (this.bytes.length + 16) * 2048;
+    const most =
+      bytesEach > 0 && bytesEach !== 1
+        ? (this.bytes.length - this.at) / bytesEach
+        : (this.bytes.length + 16) * 2048;
     if (count > most) throw this.fault('a count is larger than the file can hold');
     return count;
   }
@@ -250,20 +299,39 @@ class Cursor {
   }
 }
 
-const FIELD_TO_METADATA = new Set(['specifier', 'typeName', 'primChildren', 'properties', 'propertyChildren', 'variantSetChildren', 'variantChildren']);
+const FIELD_TO_METADATA = new Set([
+  'specifier',
+  'typeName',
+  'primChildren',
+  'properties',
+  'propertyChildren',
+  'variantSetChildren',
+  'variantChildren',
+]);
 
-/** Puts specs under their prims. Specs come parents first only by habit, so prims are made as they are named. */
+/**
+ * Puts specs under their prims. Specs come parents first only by habit, so prims are made as they are named.
+ */
 function buildLayer(layer: UsdLayer, specs: SpecEntry[]): void {
   const prims = new Map<string, PrimSpec>();
   const order = new Map<string, string[]>();
   for (const { path, kind, fields } of specs) {
     if (kind === SPEC.pseudoRoot) {
-      for (const [name, value] of fields) if (!FIELD_TO_METADATA.has(name)) layer.metadata[metadataName(name)] = value;
+      for (const [name, value] of fields)
+        if (!FIELD_TO_METADATA.has(name)) layer.metadata[metadataName(name)] = value;
       order.set('/', (fields.get('primChildren') as string[] | undefined) ?? []);
     } else if (kind === SPEC.prim || kind === SPEC.variant) {
-      const name = kind === SPEC.variant ? path.slice(path.lastIndexOf('=') + 1, -1) : path.slice(Math.max(path.lastIndexOf('/'), path.lastIndexOf('}')) + 1);
-      const prim = createPrim(name, (fields.get('typeName') as string | undefined) ?? '', SPECIFIERS[Number(fields.get('specifier') ?? 1)] ?? 'over');
-      for (const [field, value] of fields) if (!FIELD_TO_METADATA.has(field)) prim.metadata[metadataName(field)] = value;
+      const name =
+        kind === SPEC.variant
+          ? path.slice(path.lastIndexOf('=') + 1, -1)
+          : path.slice(Math.max(path.lastIndexOf('/'), path.lastIndexOf('}')) + 1);
+      const prim = createPrim(
+        name,
+        (fields.get('typeName') as string | undefined) ?? '',
+        SPECIFIERS[Number(fields.get('specifier') ?? 1)] ?? 'over',
+      );
+      for (const [field, value] of fields)
+        if (!FIELD_TO_METADATA.has(field)) prim.metadata[metadataName(field)] = value;
       prims.set(path, prim);
       order.set(path, (fields.get('primChildren') as string[] | undefined) ?? []);
     }
@@ -272,7 +340,8 @@ function buildLayer(layer: UsdLayer, specs: SpecEntry[]): void {
     if (kind !== SPEC.attribute && kind !== SPEC.relationship) continue;
     const dot = path.indexOf('.', Math.max(path.lastIndexOf('/'), path.lastIndexOf('}')));
     const owner = prims.get(path.slice(0, dot));
-    if (owner && dot >= 0) owner.properties.set(path.slice(dot + 1), toProperty(path.slice(dot + 1), kind, fields));
+    if (owner && dot >= 0)
+      owner.properties.set(path.slice(dot + 1), toProperty(path.slice(dot + 1), kind, fields));
   }
   for (const [path, prim] of prims) {
     const variant = /^(.*)\{([^{}=]*)=([^{}]*)\}$/.exec(path);
@@ -300,7 +369,13 @@ function sortByOrder(list: PrimSpec[], order: string[]): void {
 }
 
 function metadataName(field: string): string {
-  return field === 'inheritPaths' ? 'inherits' : field === 'variantSelection' ? 'variants' : field === 'variantSetNames' ? 'variantSets' : field;
+  return field === 'inheritPaths'
+    ? 'inherits'
+    : field === 'variantSelection'
+      ? 'variants'
+      : field === 'variantSetNames'
+        ? 'variantSets'
+        : field;
 }
 
 function toProperty(name: string, kind: number, fields: Map<string, UsdValue>): PropertySpec {
@@ -313,7 +388,8 @@ function toProperty(name: string, kind: number, fields: Map<string, UsdValue>): 
     if (field === 'default') property.value = value;
     else if (field === 'timeSamples') property.timeSamples = value as unknown as Map<number, UsdValue>;
     else if (field === 'connectionPaths' || field === 'targetPaths') property.targets = pathTexts(value);
-    else if (!['typeName', 'custom', 'variability', 'connectionChildren', 'targetChildren'].includes(field)) property.metadata[field] = value;
+    else if (!['typeName', 'custom', 'variability', 'connectionChildren', 'targetChildren'].includes(field))
+      property.metadata[field] = value;
   }
   return property;
 }

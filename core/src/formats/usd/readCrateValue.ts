@@ -19,7 +19,15 @@ import {
   SCALAR_BYTES,
 } from './crate.ts';
 import { decodeIntegers, decodeIntegers64 } from './integerCoding.ts';
-import { AssetPath, createListOp, type ListItems, type NumberArray, type UsdDictionary, type UsdReference, type UsdValue } from './layer.ts';
+import {
+  AssetPath,
+  createListOp,
+  type ListItems,
+  type NumberArray,
+  type UsdDictionary,
+  type UsdReference,
+  type UsdValue,
+} from './layer.ts';
 
 /** From this version on array lengths are 64 bits wide, and before the fifth they carried a rank. */
 const WIDE_LENGTHS = 0x0007;
@@ -34,7 +42,10 @@ interface CrateTables {
   paths: string[];
 }
 
-/** Reads values by their 64-bit representation. Values that lie past the end or are damaged throw `usd.broken`. */
+/**
+ * Reads values by their 64-bit representation. Values that lie past the end or are damaged throw
+ * `usd.broken`.
+ */
 export class ValueReader {
   private readonly view: DataView;
   private readonly tokens: string[];
@@ -122,11 +133,14 @@ export class ValueReader {
     const layout = LAYOUT[type];
     if (!layout) return null;
     // Two halves fit as they are.
-    if (type === 'half2') return Float64Array.of(halfToNumber(payload & 0xffff), halfToNumber((payload >>> 16) & 0xffff));
+    if (type === 'half2')
+      return Float64Array.of(halfToNumber(payload & 0xffff), halfToNumber((payload >>> 16) & 0xffff));
     const byte = (i: number) => (Math.floor(payload / 256 ** i) << 24) >> 24;
     if (!type.startsWith('matrix')) return Float64Array.from({ length: layout.width }, (_, i) => byte(i));
     const side = Math.sqrt(layout.width);
-    return Float64Array.from({ length: layout.width }, (_, i) => (i % (side + 1) === 0 ? byte(i / (side + 1)) : 0));
+    return Float64Array.from({ length: layout.width }, (_, i) =>
+      i % (side + 1) === 0 ? byte(i / (side + 1)) : 0,
+    );
   }
 
   private single(type: CrateType): UsdValue {
@@ -134,7 +148,9 @@ export class ValueReader {
     if (layout) {
       const numbers = this.numbers(layout.scalar, layout.width);
       if (layout.width > 1)
-        return isQuaternion(type) ? realFirst(Float64Array.from(numbers as ArrayLike<number>)) : Float64Array.from(numbers as ArrayLike<number>);
+        return isQuaternion(type)
+          ? realFirst(Float64Array.from(numbers as ArrayLike<number>))
+          : Float64Array.from(numbers as ArrayLike<number>);
       const [value] = numbers as unknown as (number | bigint)[];
       return typeof value === 'bigint' ? Number(value) : value;
     }
@@ -171,7 +187,11 @@ export class ValueReader {
         return Float64Array.from(this.vector(16, () => [this.f64(), this.f64()]).flat());
       case 'variantSelectionMap': {
         const out: Record<string, UsdValue> = {};
-        for (const [set, variant] of this.vector(8, () => [this.strings[this.u32()] ?? '', this.strings[this.u32()] ?? ''])) out[set] = variant;
+        for (const [set, variant] of this.vector(8, () => [
+          this.strings[this.u32()] ?? '',
+          this.strings[this.u32()] ?? '',
+        ]))
+          out[set] = variant;
         return out as UsdDictionary;
       }
       case 'timeSamples':
@@ -185,7 +205,8 @@ export class ValueReader {
   }
 
   private array(type: CrateType, payload: number, packed: boolean): UsdValue {
-    if (payload === 0) return type === 'token' || type === 'string' || type === 'asset' ? [] : new Float64Array(0);
+    if (payload === 0)
+      return type === 'token' || type === 'string' || type === 'asset' ? [] : new Float64Array(0);
     this.at = payload;
     if (this.version < NO_RANK) this.u32();
     const count = this.version < WIDE_LENGTHS ? this.u32() : this.u64();
@@ -203,7 +224,9 @@ export class ValueReader {
     return isQuaternion(type) ? realFirst(numbers) : numbers;
   }
 
-  /** Integers by differences; floats as whole numbers (`i`) or through a table of the values that occur (`t`). */
+  /**
+   * Integers by differences; floats as whole numbers (`i`) or through a table of the values that occur (`t`).
+   */
   private packedArray(type: CrateType, count: number): UsdValue {
     const scalar = LAYOUT[type]?.scalar;
     if (count > this.bytes.length * 2048) throw this.fault('an array announces more than the file can hold');
@@ -291,7 +314,12 @@ export class ValueReader {
     const appended = items(LIST_APPENDED);
     const deleted = items(LIST_DELETED);
     items(LIST_ORDERED);
-    return createListOp({ explicit: flags & LIST_EXPLICIT ? explicit : null, prepended, appended: [...added, ...appended], deleted });
+    return createListOp({
+      explicit: flags & LIST_EXPLICIT ? explicit : null,
+      prepended,
+      appended: [...added, ...appended],
+      deleted,
+    });
   }
 
   /** References carry their custom data; payloads do not, and had no offsets before version 0.8. */
@@ -349,7 +377,8 @@ export class ValueReader {
   }
 
   private need(size: number): void {
-    if (!(size >= 0) || this.at < 0 || this.at + size > this.bytes.length) throw this.fault('a value reaches past the end: the file is cut off or damaged');
+    if (!(size >= 0) || this.at < 0 || this.at + size > this.bytes.length)
+      throw this.fault('a value reaches past the end: the file is cut off or damaged');
   }
 
   private fault(message: string): KinkajouError {

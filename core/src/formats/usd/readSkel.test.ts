@@ -2,9 +2,12 @@ import { describe, expect, it } from 'vitest';
 import { memorySource } from '../../parcel/fileSource.ts';
 import { readUsd } from './readUsd.ts';
 
-const QUAD = 'point3f[] points = [(0,0,0), (2,0,0), (2,3,0), (0,3,0)]\nint[] faceVertexCounts = [4]\nint[] faceVertexIndices = [0, 1, 2, 3]\n';
+const QUAD =
+  'point3f[] points = [(0,0,0), (2,0,0), (2,3,0), (0,3,0)]\nint[] faceVertexCounts = [4]\nint[] faceVertexIndices = [0, 1, 2, 3]\n';
 const read = (body: string) => {
-  const bytes = new TextEncoder().encode(`#usda 1.0\n( defaultPrim = "Jib" metersPerUnit = 1 upAxis = "Y" )\ndef SkelRoot "Jib" {\n${body}\n}`);
+  const bytes = new TextEncoder().encode(
+    `#usda 1.0\n( defaultPrim = "Jib" metersPerUnit = 1 upAxis = "Y" )\ndef SkelRoot "Jib" {\n${body}\n}`,
+  );
   return readUsd(bytes, 'jib.usda', memorySource('test', { 'jib.usda': bytes }));
 };
 const shape = async (content: string) =>
@@ -17,12 +20,30 @@ const shape = async (content: string) =>
 
 describe('shapes of USD', () => {
   it('move the points that they name, or all in order, and never one that is not there', async () => {
-    expect(await shape('uniform vector3f[] offsets = [(1,0,0), (0,2,0), (0,0,3)]\nuniform int[] pointIndices = [3, 4, 0]')).toEqual([
-      { name: 'bulge', weight: 0, points: Uint32Array.of(3, 0), offsets: Float64Array.of(1, 0, 0, 0, 0, 3), normalOffsets: null },
+    expect(
+      await shape(
+        'uniform vector3f[] offsets = [(1,0,0), (0,2,0), (0,0,3)]\nuniform int[] pointIndices = [3, 4, 0]',
+      ),
+    ).toEqual([
+      {
+        name: 'bulge',
+        weight: 0,
+        points: Uint32Array.of(3, 0),
+        offsets: Float64Array.of(1, 0, 0, 0, 0, 3),
+        normalOffsets: null,
+      },
     ]);
-    expect(await shape('uniform vector3f[] offsets = [(1,0,0), (0,2,0), (0,0,3), (4,0,0), (5,0,0)]')).toEqual([
-      { name: 'bulge', weight: 0, points: Uint32Array.of(0, 1, 2, 3), offsets: Float64Array.of(1, 0, 0, 0, 2, 0, 0, 0, 3, 4, 0, 0), normalOffsets: null },
-    ]);
+    expect(await shape('uniform vector3f[] offsets = [(1,0,0), (0,2,0), (0,0,3), (4,0,0), (5,0,0)]')).toEqual(
+      [
+        {
+          name: 'bulge',
+          weight: 0,
+          points: Uint32Array.of(0, 1, 2, 3),
+          offsets: Float64Array.of(1, 0, 0, 0, 2, 0, 0, 0, 3, 4, 0, 0),
+          normalOffsets: null,
+        },
+      ],
+    );
     expect((await shape(''))[0]).toMatchObject({ points: new Uint32Array(0) });
   });
 
@@ -30,8 +51,14 @@ describe('shapes of USD', () => {
     const [turning] = await shape(
       'uniform vector3f[] offsets = [(1,0,0), (0,2,0)]\nuniform vector3f[] normalOffsets = [(0,0,1), (0,1,0)]\nuniform int[] pointIndices = [9, 1]',
     );
-    expect(turning).toMatchObject({ points: Uint32Array.of(1), offsets: Float64Array.of(0, 2, 0), normalOffsets: Float64Array.of(0, 1, 0) });
-    const [short] = await shape('uniform vector3f[] offsets = [(1,0,0), (0,2,0)]\nuniform vector3f[] normalOffsets = [(0,0,1)]');
+    expect(turning).toMatchObject({
+      points: Uint32Array.of(1),
+      offsets: Float64Array.of(0, 2, 0),
+      normalOffsets: Float64Array.of(0, 1, 0),
+    });
+    const [short] = await shape(
+      'uniform vector3f[] offsets = [(1,0,0), (0,2,0)]\nuniform vector3f[] normalOffsets = [(0,0,1)]',
+    );
     expect(short.normalOffsets).toBeNull();
   });
 });
@@ -77,9 +104,16 @@ describe('joints of USD', () => {
       int[] primvars:skel:jointIndices = [0, 0, 1, 1] ( elementSize = 1 interpolation = "vertex" )
       float[] primvars:skel:jointWeights = [1, 1, 1, 1] ( elementSize = 1 interpolation = "vertex" )`);
     expect(skins[0].joints.map((joint) => nodes[joint].name)).toEqual(['Head', 'Foot']);
-    expect(remarks.map(({ code, severity, subject, message }) => [code, severity, subject, message])).toEqual([
-      ['read.notCarried', 'warning', 'joints that the skeleton does not have', 'they move nothing: Foot/Tail'],
-    ]);
+    expect(remarks.map(({ code, severity, subject, message }) => [code, severity, subject, message])).toEqual(
+      [
+        [
+          'read.notCarried',
+          'warning',
+          'joints that the skeleton does not have',
+          'they move nothing: Foot/Tail',
+        ],
+      ],
+    );
   });
 
   it('that the skeleton does not have any of move nothing', async () => {

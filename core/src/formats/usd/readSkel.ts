@@ -1,4 +1,12 @@
-import { addUncarried, createNode, type Influences, type MorphShape, type PolygonMesh, type SceneDocument, type Track } from '../../scene/document.ts';
+import {
+  addUncarried,
+  createNode,
+  type Influences,
+  type MorphShape,
+  type PolygonMesh,
+  type SceneDocument,
+  type Track,
+} from '../../scene/document.ts';
 import { identity, invertAffine, type Matrix4, multiply, partsOfMatrix } from '../../scene/matrix.ts';
 import type { ComposedPrim } from './compose.ts';
 import type { Stage } from './stage.ts';
@@ -15,7 +23,11 @@ export interface ReadSkeleton {
 }
 
 /** Adds a node per joint under the skeleton's own node, at rest. */
-export function readSkeleton(prim: ComposedPrim, skeletonNode: number, document: SceneDocument): ReadSkeleton {
+export function readSkeleton(
+  prim: ComposedPrim,
+  skeletonNode: number,
+  document: SceneDocument,
+): ReadSkeleton {
   const joints = textsOf(get(prim, 'joints')) ?? [];
   const names = textsOf(get(prim, 'jointNames')) ?? [];
   const rest = matricesOf(get(prim, 'restTransforms'));
@@ -27,10 +39,17 @@ export function readSkeleton(prim: ComposedPrim, skeletonNode: number, document:
     const parent = cut < 0 ? skeletonNode : (byName.get(joint.slice(0, cut)) ?? skeletonNode);
     const parentBind = bind[joints.indexOf(joint.slice(0, Math.max(0, cut)))];
     // Without rest transforms the bind pose serves, made relative to the parent's.
-    const local = rest[i] ?? (bind[i] ? multiply(parentBind ? invertAffine(parentBind) : identity(), bind[i]) : identity());
+    const local =
+      rest[i] ??
+      (bind[i] ? multiply(parentBind ? invertAffine(parentBind) : identity(), bind[i]) : identity());
     const node =
       document.nodes.push(
-        createNode(names.length === joints.length && names[i] !== '' ? names[i] : joint.slice(cut + 1), 'bone', parent, { transform: partsOfMatrix(local) }),
+        createNode(
+          names.length === joints.length && names[i] !== '' ? names[i] : joint.slice(cut + 1),
+          'bone',
+          parent,
+          { transform: partsOfMatrix(local) },
+        ),
       ) - 1;
     byName.set(joint, node);
     nodes.push(node);
@@ -41,11 +60,18 @@ export function readSkeleton(prim: ComposedPrim, skeletonNode: number, document:
 function matricesOf(value: ReturnType<typeof get>): Matrix4[] {
   const numbers = numbersOf(value);
   if (!numbers) return [];
-  return Array.from({ length: Math.floor(numbers.length / 16) }, (_, i) => numbers.slice(i * 16, i * 16 + 16));
+  return Array.from({ length: Math.floor(numbers.length / 16) }, (_, i) =>
+    numbers.slice(i * 16, i * 16 + 16),
+  );
 }
 
 /** Binds a node's mesh to its skeleton: influences on the mesh, a skin on the node. */
-export function bindMesh(prim: ComposedPrim, node: number, skeleton: ReadSkeleton, document: SceneDocument): void {
+export function bindMesh(
+  prim: ComposedPrim,
+  node: number,
+  skeleton: ReadSkeleton,
+  document: SceneDocument,
+): void {
   const mesh = document.meshes[document.nodes[node].mesh];
   const indicesProperty = prim.properties.get('primvars:skel:jointIndices');
   const weightsProperty = prim.properties.get('primvars:skel:jointWeights');
@@ -67,7 +93,11 @@ export function bindMesh(prim: ComposedPrim, node: number, skeleton: ReadSkeleto
     const inverse: Matrix4[] = [];
     for (const name of order) {
       const index = skeleton.joints.indexOf(name);
-      if (index < 0) addUncarried(document.remarks, 'joints that the skeleton does not have', name, { why: 'they move nothing', severity: 'warning' });
+      if (index < 0)
+        addUncarried(document.remarks, 'joints that the skeleton does not have', name, {
+          why: 'they move nothing',
+          severity: 'warning',
+        });
       joints.push(skeleton.nodes[Math.max(0, index)]);
       inverse.push(multiply(invertAffine(skeleton.bind[Math.max(0, index)] ?? identity()), geomBind));
     }
@@ -79,7 +109,12 @@ export function bindMesh(prim: ComposedPrim, node: number, skeleton: ReadSkeleto
   document.nodes[node].skin = skin;
 }
 
-function gather({ indices, weights }: Record<'indices' | 'weights', Float64Array>, size: number, points: number, constant: boolean): Influences {
+function gather(
+  { indices, weights }: Record<'indices' | 'weights', Float64Array>,
+  size: number,
+  points: number,
+  constant: boolean,
+): Influences {
   const starts = new Uint32Array(points + 1);
   const joints: number[] = [];
   const kept: number[] = [];
@@ -105,13 +140,17 @@ export function readBlendShapes(prim: ComposedPrim, mesh: PolygonMesh, stage: St
   });
 }
 
-function readShape(prim: ComposedPrim, points: number): Pick<MorphShape, 'points' | 'offsets' | 'normalOffsets'> {
+function readShape(
+  prim: ComposedPrim,
+  points: number,
+): Pick<MorphShape, 'points' | 'offsets' | 'normalOffsets'> {
   const offsets = numbersOf(get(prim, 'offsets')) ?? new Float64Array(0);
   const normals = numbersOf(get(prim, 'normalOffsets'));
   const indices = numbersOf(get(prim, 'pointIndices'));
   const count = Math.floor(offsets.length / 3);
   const kept = Array.from({ length: count }, (_, i) => i).filter((i) => (indices ? indices[i] : i) < points);
-  const pick = (values: Float64Array) => Float64Array.from({ length: kept.length * 3 }, (_, i) => values[kept[Math.floor(i / 3)] * 3 + (i % 3)]);
+  const pick = (values: Float64Array) =>
+    Float64Array.from({ length: kept.length * 3 }, (_, i) => values[kept[Math.floor(i / 3)] * 3 + (i % 3)]);
   return {
     points: Uint32Array.from(kept, (i) => (indices ? indices[i] : i)),
     offsets: pick(offsets),
@@ -150,14 +189,24 @@ export function readSkelAnimation(
           values[i * width + k] = row[j * width + from] ?? 0;
         }
       });
-      tracks.push({ node, path, times: Float64Array.from(codes, (code) => code / timeCodesPerSecond), values, interpolation: 'linear' });
+      tracks.push({
+        node,
+        path,
+        times: Float64Array.from(codes, (code) => code / timeCodesPerSecond),
+        values,
+        interpolation: 'linear',
+      });
     });
   }
   tracks.push(...weightTracks(animation, timeCodesPerSecond, meshesOf));
   return tracks;
 }
 
-function weightTracks(animation: ComposedPrim, timeCodesPerSecond: number, meshesOf: { node: number; shapes: string[] }[]): Track[] {
+function weightTracks(
+  animation: ComposedPrim,
+  timeCodesPerSecond: number,
+  meshesOf: { node: number; shapes: string[] }[],
+): Track[] {
   const samples = animation.properties.get('blendShapeWeights')?.timeSamples;
   const names = textsOf(get(animation, 'blendShapes')) ?? [];
   if (!samples || samples.size === 0 || names.length === 0) return [];

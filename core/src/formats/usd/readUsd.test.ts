@@ -11,9 +11,17 @@ import { readUsd } from './readUsd.ts';
 
 const bytes = (text: string) => new TextEncoder().encode(text);
 const read = (files: Record<string, string>, root = 'quay/boat.usda') =>
-  readUsd(bytes(files[root]), root, memorySource('test', Object.fromEntries(Object.entries(files).map(([path, text]) => [path, bytes(text)]))));
+  readUsd(
+    bytes(files[root]),
+    root,
+    memorySource(
+      'test',
+      Object.fromEntries(Object.entries(files).map(([path, text]) => [path, bytes(text)])),
+    ),
+  );
 const HEAD = '#usda 1.0\n(\n  defaultPrim = "Boat"\n  metersPerUnit = 1\n  upAxis = "Z"\n)\n';
-const QUAD = 'point3f[] points = [(0,0,0), (2,0,0), (2,3,0), (0,3,0)]\nint[] faceVertexCounts = [4]\nint[] faceVertexIndices = [0, 1, 2, 3]\n';
+const QUAD =
+  'point3f[] points = [(0,0,0), (2,0,0), (2,3,0), (0,3,0)]\nint[] faceVertexCounts = [4]\nint[] faceVertexIndices = [0, 1, 2, 3]\n';
 
 describe('USD composition', () => {
   it('takes in sublayers, references, payloads, inherits and the chosen variant', async () => {
@@ -33,20 +41,36 @@ def Xform "Boat" {
       'quay/parts/hull.usda': `#usda 1.0\n( defaultPrim = "H" )\ndef Mesh "H" { ${QUAD} def Mesh "Plank" { ${QUAD} } }`,
       'quay/parts/mast.usda': `#usda 1.0\ndef Xform "Short" {}\ndef Xform "Tall" { def Mesh "Pole" { ${QUAD} } }`,
     });
-    expect(document.nodes.map((node) => node.name)).toEqual(['Boat', 'Hull', 'Plank', 'Mast', 'Pole', 'Flag', 'Cloth']);
+    expect(document.nodes.map((node) => node.name)).toEqual([
+      'Boat',
+      'Hull',
+      'Plank',
+      'Mast',
+      'Pole',
+      'Flag',
+      'Cloth',
+    ]);
     expect(document.nodes[1].custom).toEqual({ length: 7.5, coats: 2 });
     expect(document.nodes[1].transform.translation).toEqual([1, 0, 0]);
     expect(document.remarks).toEqual([]);
   });
 
   it('says what it cannot follow, and goes on', async () => {
-    const document = await read({ 'quay/boat.usda': `${HEAD}def Xform "Boat" { def "Lost" ( references = @gone.usda@ ) {} def Mesh "Deck" { ${QUAD} } }` });
+    const document = await read({
+      'quay/boat.usda': `${HEAD}def Xform "Boat" { def "Lost" ( references = @gone.usda@ ) {} def Mesh "Deck" { ${QUAD} } }`,
+    });
     expect(document.nodes.map((node) => node.name)).toEqual(['Boat', 'Lost', 'Deck']);
-    expect(document.remarks[0]).toMatchObject({ code: 'read.composition', subject: 'gone.usda', severity: 'error' });
+    expect(document.remarks[0]).toMatchObject({
+      code: 'read.composition',
+      subject: 'gone.usda',
+      severity: 'error',
+    });
   });
 
   it('does not run round in circles', async () => {
-    const document = await read({ 'quay/boat.usda': `${HEAD}def Xform "Boat" ( references = @boat.usda@</Boat> ) { def Mesh "Deck" { ${QUAD} } }` });
+    const document = await read({
+      'quay/boat.usda': `${HEAD}def Xform "Boat" ( references = @boat.usda@</Boat> ) { def Mesh "Deck" { ${QUAD} } }`,
+    });
     expect(document.nodes.filter((node) => node.name === 'Deck').length).toBe(1);
   });
 
@@ -98,7 +122,10 @@ def Scope "Looks" { def Material "Paint" {} def Material "Brass" {} }`,
     expect([...(mesh.uvSets[0].index ?? [])].slice(0, 4)).toEqual([0, 0, 2, 1]);
     expect(mesh.colours[0].domain).toBe('face');
     expect([...(mesh.faceMaterial ?? [])]).toEqual([0, 1]);
-    expect(document.nodes[0].materials.map((index) => document.materials[index].name)).toEqual(['Paint', 'Brass']);
+    expect(document.nodes[0].materials.map((index) => document.materials[index].name)).toEqual([
+      'Paint',
+      'Brass',
+    ]);
     expect(document.nodes.length).toBe(1);
   });
 
@@ -205,9 +232,17 @@ def Material "B" { token outputs:mtlx:surface.connect = </B/S.outputs:out>
     });
     const [a, b] = document.materials;
     expect(a.channels.baseColor?.map).toMatchObject({ image: 'a.exr', space: 'lin_ap1_scene' });
-    expect(a.channels.roughness?.map).toMatchObject({ image: 'orm.png', component: 'g', transform: { scale: [4, 4] } });
+    expect(a.channels.roughness?.map).toMatchObject({
+      image: 'orm.png',
+      component: 'g',
+      transform: { scale: [4, 4] },
+    });
     expect(a.channels.emission?.value).toEqual([3, 1.5, 0]);
-    expect(b.channels).toMatchObject({ baseColor: { value: [0.125, 0.25, 0.5] }, metalness: { value: 0.5 }, opacity: { value: 0.4 } });
+    expect(b.channels).toMatchObject({
+      baseColor: { value: [0.125, 0.25, 0.5] },
+      metalness: { value: 0.5 },
+      opacity: { value: 0.4 },
+    });
     expect(b.alphaMode).toBe('blend');
   });
 });
@@ -246,13 +281,19 @@ def SkelRoot "Rig" {
     const turn = clip.tracks.find((track) => track.path === 'quaternion');
     // A half turn about x: x, y, z, w.
     expect([...(turn?.values ?? [])]).toEqual([0, 0, 0, 1, 1, 0, 0, 0]);
-    expect(clip.tracks.find((track) => track.path === 'translation')).toMatchObject({ node: 4, times: Float64Array.of(0, 1) });
+    expect(clip.tracks.find((track) => track.path === 'translation')).toMatchObject({
+      node: 4,
+      times: Float64Array.of(0, 1),
+    });
   });
 });
 
 describe('USD coding', () => {
   it('names the line of a fault and keeps what stands before it', () => {
-    const { layer, fault } = parseUsda(bytes('#usda 1.0\ndef Mesh "A" {\n  int[] faceVertexCounts = [3, x]\n}\n'), 'a.usda');
+    const { layer, fault } = parseUsda(
+      bytes('#usda 1.0\ndef Mesh "A" {\n  int[] faceVertexCounts = [3, x]\n}\n'),
+      'a.usda',
+    );
     expect(layer.prims[0].name).toBe('A');
     expect(fault).toMatchObject({ code: 'usd.broken', place: { file: 'a.usda', line: 3 } });
   });
@@ -285,7 +326,11 @@ describe('USD coding', () => {
     plain.setUint8(8, 0 | (3 << 2) | (1 << 4));
     plain.setBigInt64(9, 5_000_000_000n, true);
     plain.setInt16(17, -2, true);
-    expect([...decodeIntegers64(packBlocks(new Uint8Array(plain.buffer)), 3)]).toEqual([1n, 5_000_000_001n, 4_999_999_999n]);
+    expect([...decodeIntegers64(packBlocks(new Uint8Array(plain.buffer)), 3)]).toEqual([
+      1n,
+      5_000_000_001n,
+      4_999_999_999n,
+    ]);
   });
 
   it('rounds halves to the nearest, ties to even', () => {

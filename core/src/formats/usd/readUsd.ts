@@ -45,10 +45,25 @@ const SHAPES_WITHOUT_MESH = new Set([
   'HermiteCurves',
 ]);
 /** Prims that say something about others, or nothing that a scene needs. */
-const PASSED_OVER = new Set(['Shader', 'NodeGraph', 'GeomSubset', 'BlendShape', 'SkelAnimation', 'RenderSettings', 'RenderProduct', 'RenderVar', 'Backdrop']);
+const PASSED_OVER = new Set([
+  'Shader',
+  'NodeGraph',
+  'GeomSubset',
+  'BlendShape',
+  'SkelAnimation',
+  'RenderSettings',
+  'RenderProduct',
+  'RenderVar',
+  'Backdrop',
+]);
 
 /** Reads a USD scene: text, binary or package, with every layer that it takes in from the parcel. */
-export async function readUsd(bytes: Uint8Array, path: string, source: FileSource, maxDepth = 64): Promise<SceneDocument> {
+export async function readUsd(
+  bytes: Uint8Array,
+  path: string,
+  source: FileSource,
+  maxDepth = 64,
+): Promise<SceneDocument> {
   const document = createDocument('usd', '');
   const stage = await openStage(bytes, path, source, { remarks: document.remarks, maxDepth });
   document.variant = stage.form;
@@ -63,15 +78,27 @@ export async function readUsd(bytes: Uint8Array, path: string, source: FileSourc
   reader.finish();
   assignKeys(document.materials);
   if (document.nodes.length === 0 && document.materials.length === 0) {
-    throw new KinkajouError('usd.empty', 'there are no prims in this scene', { file: path }, 'Export the model again.');
+    throw new KinkajouError(
+      'usd.empty',
+      'there are no prims in this scene',
+      { file: path },
+      'Export the model again.',
+    );
   }
   return document;
 }
 
 function generatorOf(stage: Stage): string {
   const { customLayerData, doc, documentation, comment } = stage.metadata;
-  const creator = customLayerData && typeof customLayerData === 'object' && 'creator' in customLayerData ? customLayerData.creator : undefined;
-  return [creator, doc, documentation, comment].find((text): text is string => typeof text === 'string')?.slice(0, 200) ?? '';
+  const creator =
+    customLayerData && typeof customLayerData === 'object' && 'creator' in customLayerData
+      ? customLayerData.creator
+      : undefined;
+  return (
+    [creator, doc, documentation, comment]
+      .find((text): text is string => typeof text === 'string')
+      ?.slice(0, 200) ?? ''
+  );
 }
 
 interface Inherited {
@@ -111,7 +138,11 @@ class SceneReader {
       const name = displayNameOf(prim);
       this.materials.set(prim.path, this.document.materials.length);
       this.document.materials.push(
-        readUsdMaterial(prim, name, { byPath: this.stage.byPath, remarks: this.document.remarks, addImage: (written, layer) => this.addImage(written, layer) }),
+        readUsdMaterial(prim, name, {
+          byPath: this.stage.byPath,
+          remarks: this.document.remarks,
+          addImage: (written, layer) => this.addImage(written, layer),
+        }),
       );
     }
   }
@@ -142,11 +173,18 @@ class SceneReader {
       return;
     }
     const index = document.nodes.length;
-    const node = createNode(displayNameOf(prim), 'group', parent, { visible: inherited.visible, custom: customOf(prim) });
+    const node = createNode(displayNameOf(prim), 'group', parent, {
+      visible: inherited.visible,
+      custom: customOf(prim),
+    });
     document.nodes.push(node);
     this.place(prim, node, index, parent);
     if (prim.typeName === 'Mesh') this.addMesh(prim, node, index, inherited);
-    else if (prim.typeName === 'Camera') Object.assign(node, { kind: 'camera', camera: document.cameras.push(readUsdCamera(prim, node.name)) - 1 });
+    else if (prim.typeName === 'Camera')
+      Object.assign(node, {
+        kind: 'camera',
+        camera: document.cameras.push(readUsdCamera(prim, node.name)) - 1,
+      });
     else if (isLightType(prim.typeName)) {
       const light = readUsdLight(prim, node.name, (written, layer) => this.addImage(written, layer).key);
       Object.assign(node, { kind: 'light', light: document.lights.push(light) - 1 });
@@ -154,14 +192,18 @@ class SceneReader {
       this.skeletons.set(prim.path, readSkeleton(prim, index, document));
       if (inherited.animation) this.animations.set(prim.path, inherited.animation);
     } else if (SHAPES_WITHOUT_MESH.has(prim.typeName)) {
-      addUncarried(document.remarks, `prims of type ${prim.typeName}`, prim.path, { why: 'only polygon meshes are carried', severity: 'warning' });
+      addUncarried(document.remarks, `prims of type ${prim.typeName}`, prim.path, {
+        why: 'only polygon meshes are carried',
+        severity: 'warning',
+      });
     } else if (prim.typeName === 'PointInstancer') {
       readPointInstances(prim, index, document, (target, under) => {
         const prototype = this.stage.byPath.get(target);
         if (prototype) this.visit(prototype, under, inherited);
       });
       return;
-    } else if (prim.typeName !== '' && !PLAIN.has(prim.typeName)) addUncarried(document.remarks, `prims of type ${prim.typeName}`, prim.path);
+    } else if (prim.typeName !== '' && !PLAIN.has(prim.typeName))
+      addUncarried(document.remarks, `prims of type ${prim.typeName}`, prim.path);
     for (const child of prim.children) this.visit(child, index, inherited);
   }
 
@@ -171,7 +213,11 @@ class SceneReader {
     return {
       binding: own && !above.strong ? own.target : above.binding,
       strong: above.strong || (own?.strong ?? false),
-      visible: above.visible && textOf(get(prim, 'visibility')) !== 'invisible' && purpose !== 'guide' && purpose !== 'proxy',
+      visible:
+        above.visible &&
+        textOf(get(prim, 'visibility')) !== 'invisible' &&
+        purpose !== 'guide' &&
+        purpose !== 'proxy',
       skeleton: targetOf(prim, 'skel:skeleton') ?? above.skeleton,
       animation: targetOf(prim, 'skel:animationSource') ?? above.animation,
     };
@@ -208,7 +254,8 @@ class SceneReader {
     // Slot 0 is the mesh's own material, where a face is left for it; each subset has a slot of its own.
     node.materials = existing.allInSubsets ? ofSubsets : [slot(inherited.binding), ...ofSubsets];
     if (numberOf(get(prim, 'doubleSided')) === 1) {
-      for (const material of node.materials) if (material >= 0) this.document.materials[material].doubleSided = true;
+      for (const material of node.materials)
+        if (material >= 0) this.document.materials[material].doubleSided = true;
     }
     if (inherited.skeleton && prim.properties.has('primvars:skel:jointIndices')) {
       this.bindings.push({ prim, node: index, skeleton: inherited.skeleton });
@@ -228,7 +275,11 @@ class SceneReader {
       return existing;
     };
     const names = [...prim.properties.keys()].filter(
-      (name) => name === 'points' || name === 'faceVertexIndices' || name === 'normals' || name.startsWith('primvars:'),
+      (name) =>
+        name === 'points' ||
+        name === 'faceVertexIndices' ||
+        name === 'normals' ||
+        name.startsWith('primvars:'),
     );
     return [
       ...names.map((name) => `${name} ${number(propertyValue(prim.properties.get(name)))}`),
@@ -241,7 +292,11 @@ class SceneReader {
     for (const { prim, node, skeleton } of this.bindings) {
       const found = this.skeletons.get(skeleton);
       if (found) bindMesh(prim, node, found, document);
-      else addUncarried(document.remarks, 'skins without a skeleton', prim.path, { why: 'the mesh stands still', severity: 'warning' });
+      else
+        addUncarried(document.remarks, 'skins without a skeleton', prim.path, {
+          why: 'the mesh stands still',
+          severity: 'warning',
+        });
     }
     const shaped = document.nodes.flatMap((node, i) => {
       const shapes = document.meshes[node.mesh]?.shapes.map((shape) => shape.name) ?? [];
@@ -249,7 +304,9 @@ class SceneReader {
     });
     for (const [path, skeleton] of this.skeletons) {
       const source = this.animations.get(path) ?? targetOf(skeleton.prim, 'skel:animationSource');
-      this.tracks.push(...readSkelAnimation(skeleton, this.stage.byPath.get(source ?? ''), this.rate, shaped));
+      this.tracks.push(
+        ...readSkelAnimation(skeleton, this.stage.byPath.get(source ?? ''), this.rate, shaped),
+      );
     }
     if (this.tracks.length > 0) document.clips.push(this.clip());
   }
@@ -260,8 +317,12 @@ class SceneReader {
     const end = numberOf(endTimeCode);
     return {
       name: 'animation',
-      start: start !== undefined ? start / this.rate : Math.min(...this.tracks.map((track) => track.times[0])),
-      end: end !== undefined ? end / this.rate : Math.max(...this.tracks.map((track) => track.times[track.times.length - 1])),
+      start:
+        start !== undefined ? start / this.rate : Math.min(...this.tracks.map((track) => track.times[0])),
+      end:
+        end !== undefined
+          ? end / this.rate
+          : Math.max(...this.tracks.map((track) => track.times[track.times.length - 1])),
       tracks: this.tracks,
     };
   }
@@ -272,7 +333,11 @@ const PLAIN = new Set(['Xform', 'Scope', 'SkelRoot', 'Model']);
 /** A scope that holds materials alone is no part of the scene. */
 function isLookScope(prim: ComposedPrim): boolean {
   const holder = prim.typeName === 'Scope' || prim.typeName === '';
-  return holder && prim.children.length > 0 && prim.children.every((child) => child.typeName === 'Material' || isLookScope(child));
+  return (
+    holder &&
+    prim.children.length > 0 &&
+    prim.children.every((child) => child.typeName === 'Material' || isLookScope(child))
+  );
 }
 
 /** The one root that our own writer puts around everything. */
@@ -289,12 +354,19 @@ function displayNameOf(prim: ComposedPrim): string {
 function bindingOf(prim: ComposedPrim): { target: string; strong: boolean } | null {
   for (const name of ['material:binding', 'material:binding:full', 'material:binding:preview']) {
     const property = prim.properties.get(name);
-    if (property?.targets[0]) return { target: property.targets[0], strong: textOf(property.metadata.bindMaterialAs) === 'strongerThanDescendants' };
+    if (property?.targets[0])
+      return {
+        target: property.targets[0],
+        strong: textOf(property.metadata.bindMaterialAs) === 'strongerThanDescendants',
+      };
   }
   return null;
 }
 
-/** Writes material slots per face; true when every face is in a subset, so that the mesh's own material has none. */
+/**
+ * Writes material slots per face; true when every face is in a subset, so that the mesh's own material has
+ * none.
+ */
 function assignSubsets(mesh: PolygonMesh, subsets: { faces: Float64Array }[]): boolean {
   if (subsets.length === 0) return false;
   const slots = new Int32Array(mesh.faceCounts.length);
@@ -310,11 +382,13 @@ function assignSubsets(mesh: PolygonMesh, subsets: { faces: Float64Array }[]): b
 function customOf(prim: ComposedPrim): Record<string, CustomValue> {
   const custom: Record<string, CustomValue> = {};
   for (const property of prim.properties.values()) {
-    if (property.kind !== 'attribute' || !(property.custom || property.name.startsWith('userProperties:'))) continue;
+    if (property.kind !== 'attribute' || !(property.custom || property.name.startsWith('userProperties:')))
+      continue;
     const value = propertyValue(property);
     const name = property.name.replace(/^userProperties:/, '');
     const numbers = numbersOf(value);
-    if (typeof value === 'string' || typeof value === 'number' || typeof value === 'boolean') custom[name] = value;
+    if (typeof value === 'string' || typeof value === 'number' || typeof value === 'boolean')
+      custom[name] = value;
     else if (numbers && numbers.length <= 64) custom[name] = [...numbers];
   }
   return custom;

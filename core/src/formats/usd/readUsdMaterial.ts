@@ -122,13 +122,19 @@ const SPACES: Record<string, ColourSpace> = {
   g22_ap1: 'g22_ap1_scene',
 };
 
-/** Reads a Material prim: UsdPreviewSurface networks, and MaterialX-style surfaces as far as their inputs map to channels. */
+/**
+ * Reads a Material prim: UsdPreviewSurface networks, and MaterialX-style surfaces as far as their inputs map
+ * to channels.
+ */
 export function readUsdMaterial(prim: ComposedPrim, name: string, host: MaterialHost): Material {
   const material = createMaterial(name, 'metalRough');
   const shader = surfaceOf(prim, host.byPath);
   if (!shader) {
     if (prim.children.length > 0)
-      addUncarried(host.remarks, 'materials without a surface that is understood', prim.path, { why: 'they are empty', severity: 'warning' });
+      addUncarried(host.remarks, 'materials without a surface that is understood', prim.path, {
+        why: 'they are empty',
+        severity: 'warning',
+      });
     return material;
   }
   const id = shaderId(shader);
@@ -139,8 +145,12 @@ export function readUsdMaterial(prim: ComposedPrim, name: string, host: Material
     const input = property.name.slice(7);
     const channel = table[input];
     if (channel) readInput(material, { channel, property, prim }, host);
-    else if (property.targets.length > 0) addUncarried(host.remarks, `maps of input ${input}`, prim.path, { why: 'there is no channel for them' });
-    else if (!PASSED_OVER.has(input) && propertyValue(property) !== undefined) material.extras[input] = printed(property);
+    else if (property.targets.length > 0)
+      addUncarried(host.remarks, `maps of input ${input}`, prim.path, {
+        why: 'there is no channel for them',
+      });
+    else if (!PASSED_OVER.has(input) && propertyValue(property) !== undefined)
+      material.extras[input] = printed(property);
   }
   if (table === PREVIEW && !specular) delete material.channels.specularColor;
   if (specular) toSpecGloss(material);
@@ -153,7 +163,10 @@ export function readUsdMaterial(prim: ComposedPrim, name: string, host: Material
 /** Metal/rough has no place for a tint of what dielectrics reflect, unless an image brings it. */
 function tellTint({ channels: { specularColor } }: Material, prim: ComposedPrim, host: MaterialHost): void {
   if (specularColor && !specularColor.map && (specularColor.value as Rgb).some((part) => part !== 1))
-    addUncarried(host.remarks, 'tints of what reflects', prim.path, { why: 'there is no channel for them', severity: 'warning' });
+    addUncarried(host.remarks, 'tints of what reflects', prim.path, {
+      why: 'there is no channel for them',
+      severity: 'warning',
+    });
 }
 
 const PASSED_OVER = new Set([
@@ -174,7 +187,9 @@ function shaderId(prim: ComposedPrim): string {
 
 /** The shader behind the surface output, the universal one first. */
 export function surfaceOf(prim: ComposedPrim, byPath: Map<string, ComposedPrim>): ComposedPrim | null {
-  const outputs = [...prim.properties.values()].filter((property) => /^outputs:(\w+:)?surface$/.test(property.name));
+  const outputs = [...prim.properties.values()].filter((property) =>
+    /^outputs:(\w+:)?surface$/.test(property.name),
+  );
   outputs.sort((a, b) => a.name.length - b.name.length);
   for (const output of outputs) {
     let target = output.targets[0];
@@ -195,7 +210,10 @@ export function inputOfChannel(surface: ComposedPrim, channel: ChannelName): str
 }
 
 /** Follows connections of an input through interfaces, until a value or a shader's output is met. */
-function follow(property: ComposedProperty | undefined, host: MaterialHost): { value?: ComposedProperty; shader?: ComposedPrim; output?: string } {
+function follow(
+  property: ComposedProperty | undefined,
+  host: MaterialHost,
+): { value?: ComposedProperty; shader?: ComposedPrim; output?: string } {
   let current = property;
   for (let hop = 0; hop < 16 && current; hop += 1) {
     const target = current.targets[0];
@@ -229,10 +247,17 @@ function readInput(material: Material, { channel, property, prim }: ShaderInput,
   if (shader) {
     const read = readTexture({ shader, output: output ?? '' }, channel, host, 0);
     if (read) {
-      material.channels[channel] = { value: read.factor ?? unitValue(channel), map: read.use, source: { from: 'file', detail } };
+      material.channels[channel] = {
+        value: read.factor ?? unitValue(channel),
+        map: read.use,
+        source: { from: 'file', detail },
+      };
       return;
     }
-    addUncarried(host.remarks, `shader nodes of kind ${shaderId(shader) || 'unknown'}`, prim.path, { why: 'what they feed has no map', severity: 'warning' });
+    addUncarried(host.remarks, `shader nodes of kind ${shaderId(shader) || 'unknown'}`, prim.path, {
+      why: 'what they feed has no map',
+      severity: 'warning',
+    });
   }
   if (channel === 'normal') return;
   const written = propertyValue(value ?? property);
@@ -240,9 +265,17 @@ function readInput(material: Material, { channel, property, prim }: ShaderInput,
   const single = numberOf(written);
   if (numbers && numbers.length >= 3) {
     const rgb: Rgb = [numbers[0], numbers[1], numbers[2]];
-    material.channels[channel] = { value: VECTOR_CHANNELS.has(channel) ? rgb : (rgb[0] + rgb[1] + rgb[2]) / 3, map: null, source: { from: 'file', detail } };
+    material.channels[channel] = {
+      value: VECTOR_CHANNELS.has(channel) ? rgb : (rgb[0] + rgb[1] + rgb[2]) / 3,
+      map: null,
+      source: { from: 'file', detail },
+    };
   } else if (single !== undefined) {
-    material.channels[channel] = { value: VECTOR_CHANNELS.has(channel) ? [single, single, single] : single, map: null, source: { from: 'file', detail } };
+    material.channels[channel] = {
+      value: VECTOR_CHANNELS.has(channel) ? [single, single, single] : single,
+      map: null,
+      source: { from: 'file', detail },
+    };
   }
 }
 
@@ -274,23 +307,35 @@ interface ShaderOutput {
 }
 
 /** The image behind a node, with what the nodes between do to it. */
-function readTexture(from: ShaderOutput, channel: ChannelName, host: MaterialHost, depth: number): ReadTexture | null {
+function readTexture(
+  from: ShaderOutput,
+  channel: ChannelName,
+  host: MaterialHost,
+  depth: number,
+): ReadTexture | null {
   const { shader, output } = from;
   if (depth > MAX_NODES) return null;
   const id = shaderId(shader);
   if (id === 'UsdUVTexture' || /^ND_UsdUVTexture/.test(id)) return readUvTexture(from, channel, host);
-  if (/^ND_(tiled)?image_/.test(id) || /^ND_gltf_(colorimage|image|normalmap)/.test(id)) return readMtlxImage(from, channel, host);
+  if (/^ND_(tiled)?image_/.test(id) || /^ND_gltf_(colorimage|image|normalmap)/.test(id))
+    return readMtlxImage(from, channel, host);
   const next = (name: string) => {
     const found = follow(shader.properties.get(`inputs:${name}`), host);
-    return found.shader ? readTexture({ shader: found.shader, output: found.output ?? '' }, channel, host, depth + 1) : null;
+    return found.shader
+      ? readTexture({ shader: found.shader, output: found.output ?? '' }, channel, host, depth + 1)
+      : null;
   };
-  if (/^ND_normalmap/.test(id) || /^ND_(dot|convert|srgb_texture_to_lin_rec709|saturate|clamp)/.test(id)) return next('in');
+  if (/^ND_normalmap/.test(id) || /^ND_(dot|convert|srgb_texture_to_lin_rec709|saturate|clamp)/.test(id))
+    return next('in');
   if (/^ND_(separate|extract|swizzle)/.test(id)) {
     const read = next('in');
     if (!read) return null;
     const index = numberOf(get(shader, 'inputs:index'));
     const named = textOf(get(shader, 'inputs:channels'));
-    const component = index !== undefined ? ('rgba'[index] as Component) : (own(COMPONENT_OUTPUTS, (named ?? output).toLowerCase()) ?? read.use.component);
+    const component =
+      index !== undefined
+        ? ('rgba'[index] as Component)
+        : (own(COMPONENT_OUTPUTS, (named ?? output).toLowerCase()) ?? read.use.component);
     return { ...read, use: { ...read.use, component } };
   }
   if (/^ND_invert/.test(id)) {
@@ -302,14 +347,20 @@ function readTexture(from: ShaderOutput, channel: ChannelName, host: MaterialHos
     if (!read) return null;
     const other = get(shader, 'inputs:in2') ?? get(shader, 'inputs:in1');
     const numbers = numbersOf(other);
-    const factor: number | Rgb | null = numbers && numbers.length >= 3 ? [numbers[0], numbers[1], numbers[2]] : (numberOf(other) ?? null);
+    const factor: number | Rgb | null =
+      numbers && numbers.length >= 3 ? [numbers[0], numbers[1], numbers[2]] : (numberOf(other) ?? null);
     return { ...read, factor };
   }
   return null;
 }
 
-function readUvTexture({ shader, output }: ShaderOutput, channel: ChannelName, host: MaterialHost): ReadTexture | null {
-  const file = follow(shader.properties.get('inputs:file'), host).value ?? shader.properties.get('inputs:file');
+function readUvTexture(
+  { shader, output }: ShaderOutput,
+  channel: ChannelName,
+  host: MaterialHost,
+): ReadTexture | null {
+  const file =
+    follow(shader.properties.get('inputs:file'), host).value ?? shader.properties.get('inputs:file');
   const written = propertyValue(file);
   const path = written instanceof AssetPath ? written.path : textOf(written);
   if (!file || !path) return null;
@@ -343,20 +394,32 @@ function readUvTexture({ shader, output }: ShaderOutput, channel: ChannelName, h
   return { use, factor: null };
 }
 
-function readMtlxImage({ shader, output }: ShaderOutput, channel: ChannelName, host: MaterialHost): ReadTexture | null {
-  const file = follow(shader.properties.get('inputs:file'), host).value ?? shader.properties.get('inputs:file');
+function readMtlxImage(
+  { shader, output }: ShaderOutput,
+  channel: ChannelName,
+  host: MaterialHost,
+): ReadTexture | null {
+  const file =
+    follow(shader.properties.get('inputs:file'), host).value ?? shader.properties.get('inputs:file');
   const written = propertyValue(file);
   const path = written instanceof AssetPath ? written.path : textOf(written);
   if (!file || !path) return null;
   const image = host.addImage(path, file.layer);
   const space = textOf(file.metadata.colorSpace) ?? 'auto';
-  const component: Component = own(COMPONENT_OUTPUTS, output.toLowerCase()) ?? (/float/.test(shaderId(shader)) || !VECTOR_CHANNELS.has(channel) ? 'r' : 'rgb');
-  const address = (name: string): WrapMode => (({ clamp: 'clamp', mirror: 'mirror' })[textOf(get(shader, name)) ?? ''] as WrapMode) ?? 'repeat';
+  const component: Component =
+    own(COMPONENT_OUTPUTS, output.toLowerCase()) ??
+    (/float/.test(shaderId(shader)) || !VECTOR_CHANNELS.has(channel) ? 'r' : 'rgb');
+  const address = (name: string): WrapMode =>
+    (({ clamp: 'clamp', mirror: 'mirror' })[textOf(get(shader, name)) ?? ''] as WrapMode) ?? 'repeat';
   const tiling = numbersOf(get(shader, 'inputs:uvtiling'));
   const offset = numbersOf(get(shader, 'inputs:uvoffset'));
   const coordinates = readCoordinates(shader, host);
   if (tiling || offset) {
-    coordinates.transform = { scale: tiling ? [tiling[0], tiling[1]] : [1, 1], offset: offset ? [offset[0], offset[1]] : [0, 0], rotation: 0 };
+    coordinates.transform = {
+      scale: tiling ? [tiling[0], tiling[1]] : [1, 1],
+      offset: offset ? [offset[0], offset[1]] : [0, 0],
+      rotation: 0,
+    };
   }
   return {
     use: createMapUse(image.key, channel, {
@@ -371,7 +434,10 @@ function readMtlxImage({ shader, output }: ShaderOutput, channel: ChannelName, h
 }
 
 /** UV set and transform: primvar readers, UsdTransform2d and the MaterialX node that places UVs. */
-function readCoordinates(shader: ComposedPrim, host: MaterialHost): { uvSet?: string; transform?: UvTransform } {
+function readCoordinates(
+  shader: ComposedPrim,
+  host: MaterialHost,
+): { uvSet?: string; transform?: UvTransform } {
   const out: { uvSet?: string; transform?: UvTransform } = {};
   let found = follow(shader.properties.get('inputs:st') ?? shader.properties.get('inputs:texcoord'), host);
   for (let hop = 0; hop < 4 && found.shader; hop += 1) {
@@ -381,13 +447,21 @@ function readCoordinates(shader: ComposedPrim, host: MaterialHost): { uvSet?: st
       const scale = numbersOf(get(node, 'inputs:scale')) ?? Float64Array.of(1, 1);
       const offset = numbersOf(get(node, 'inputs:translation')) ?? Float64Array.of(0, 0);
       const degrees = numberOf(get(node, 'inputs:rotation')) ?? 0;
-      out.transform = { scale: [scale[0], scale[1]], offset: [offset[0], offset[1]], rotation: (degrees * Math.PI) / 180 };
+      out.transform = {
+        scale: [scale[0], scale[1]],
+        offset: [offset[0], offset[1]],
+        rotation: (degrees * Math.PI) / 180,
+      };
       found = follow(node.properties.get('inputs:in'), host);
     } else if (/^ND_place/.test(id)) {
       const scale = numbersOf(get(node, 'inputs:scale')) ?? Float64Array.of(1, 1);
       const offset = numbersOf(get(node, 'inputs:offset')) ?? Float64Array.of(0, 0);
       const degrees = numberOf(get(node, 'inputs:rotate')) ?? 0;
-      out.transform = { scale: [1 / (scale[0] || 1), 1 / (scale[1] || 1)], offset: [-offset[0], -offset[1]], rotation: (degrees * Math.PI) / 180 };
+      out.transform = {
+        scale: [1 / (scale[0] || 1), 1 / (scale[1] || 1)],
+        offset: [-offset[0], -offset[1]],
+        rotation: (degrees * Math.PI) / 180,
+      };
       found = follow(node.properties.get('inputs:texcoord'), host);
     } else {
       const property = node.properties.get('inputs:varname') ?? node.properties.get('inputs:geomprop');
@@ -400,7 +474,8 @@ function readCoordinates(shader: ComposedPrim, host: MaterialHost): { uvSet?: st
 }
 
 function spaceOf(word: string, channel: ChannelName): ColourSpace {
-  const typed = own(SPACES, word.toLowerCase()) ?? COLOUR_SPACES.find((space) => space === word.toLowerCase());
+  const typed =
+    own(SPACES, word.toLowerCase()) ?? COLOUR_SPACES.find((space) => space === word.toLowerCase());
   return typed ?? (word === 'auto' || word === '' ? defaultSpace(channel) : 'unknown');
 }
 
@@ -433,9 +508,11 @@ function toSpecGloss(material: Material): void {
 function resolveEmission(material: Material, shader: ComposedPrim, table: InputTable): void {
   const { emission } = material.channels;
   if (!emission || table === PREVIEW || table === GLTF_PBR) return;
-  const strength = numberOf(get(shader, table === OPEN_PBR ? 'inputs:emission_luminance' : 'inputs:emission')) ?? 0;
+  const strength =
+    numberOf(get(shader, table === OPEN_PBR ? 'inputs:emission_luminance' : 'inputs:emission')) ?? 0;
   if (strength === 0) delete material.channels.emission;
-  else if (!emission.map && typeof emission.value !== 'number') emission.value = emission.value.map((part) => part * strength) as Rgb;
+  else if (!emission.map && typeof emission.value !== 'number')
+    emission.value = emission.value.map((part) => part * strength) as Rgb;
 }
 
 function resolveAlpha(material: Material, shader: ComposedPrim): void {
@@ -450,7 +527,12 @@ function resolveAlpha(material: Material, shader: ComposedPrim): void {
   material.alphaMode = threshold > 0 ? 'mask' : 'blend';
   if (threshold > 0) material.alphaCutoff = threshold;
   // The alpha of the base image, written without saying which output, is meant as alpha.
-  if (opacity.map && opacity.map.image === material.channels.baseColor?.map?.image && opacity.map.component === 'rgb') opacity.map.component = 'a';
+  if (
+    opacity.map &&
+    opacity.map.image === material.channels.baseColor?.map?.image &&
+    opacity.map.component === 'rgb'
+  )
+    opacity.map.component = 'a';
 }
 
 function printed(property: ComposedProperty): string {

@@ -15,8 +15,19 @@ import type { ComposedPrim, ComposedProperty } from './compose.ts';
 import { shapeOfType } from './layer.ts';
 import { get, numbersOf, propertyValue, textOf } from './values.ts';
 
-const DOMAINS: Record<string, Domain | 'constant'> = { vertex: 'point', varying: 'point', faceVarying: 'corner', uniform: 'face', constant: 'constant' };
-const SUBDIVISIONS: Record<string, Subdivision> = { none: 'none', catmullClark: 'catmullClark', loop: 'loop', bilinear: 'bilinear' };
+const DOMAINS: Record<string, Domain | 'constant'> = {
+  vertex: 'point',
+  varying: 'point',
+  faceVarying: 'corner',
+  uniform: 'face',
+  constant: 'constant',
+};
+const SUBDIVISIONS: Record<string, Subdivision> = {
+  none: 'none',
+  catmullClark: 'catmullClark',
+  loop: 'loop',
+  bilinear: 'bilinear',
+};
 
 /** Reads a Mesh prim: polygons as they are, primvars of every interpolation, indexed or not. */
 export function readUsdMesh(prim: ComposedPrim, name: string, remarks: Remark[]): PolygonMesh {
@@ -34,7 +45,12 @@ export function readUsdMesh(prim: ComposedPrim, name: string, remarks: Remark[])
   const normals = prim.properties.get('primvars:normals') ?? prim.properties.get('normals');
   mesh.normals = layerOf(normals, 3, 'normal', context);
   for (const property of prim.properties.values()) {
-    if (!property.name.startsWith('primvars:') || property.name.endsWith(':indices') || property.name === 'primvars:normals') continue;
+    if (
+      !property.name.startsWith('primvars:') ||
+      property.name.endsWith(':indices') ||
+      property.name === 'primvars:normals'
+    )
+      continue;
     readPrimvar(property, context);
   }
   for (const [attribute, kind] of Object.entries(UNCARRIED)) {
@@ -44,7 +60,12 @@ export function readUsdMesh(prim: ComposedPrim, name: string, remarks: Remark[])
   return textOf(get(prim, 'orientation')) === 'leftHanded' ? turnFaces(mesh) : mesh;
 }
 
-const UNCARRIED: Record<string, string> = { creaseIndices: 'edge creases', cornerIndices: 'corner sharpness', holeIndices: 'holes', velocities: 'velocities' };
+const UNCARRIED: Record<string, string> = {
+  creaseIndices: 'edge creases',
+  cornerIndices: 'corner sharpness',
+  holeIndices: 'holes',
+  velocities: 'velocities',
+};
 
 interface Context {
   prim: ComposedPrim;
@@ -54,7 +75,12 @@ interface Context {
   remarks: Remark[];
 }
 
-function soundFaces({ counts, indices }: Record<'counts' | 'indices', ArrayLike<number>>, points: number, path: string, remarks: Remark[]) {
+function soundFaces(
+  { counts, indices }: Record<'counts' | 'indices', ArrayLike<number>>,
+  points: number,
+  path: string,
+  remarks: Remark[],
+) {
   let start = 0;
   let sound = true;
   const outCounts: number[] = [];
@@ -74,7 +100,12 @@ function soundFaces({ counts, indices }: Record<'counts' | 'indices', ArrayLike<
   if (!sound) {
     addRemark(
       remarks,
-      { code: 'read.indexRange', severity: 'error', subject: path, message: 'polygons that name missing points, or have under three corners, are left out' },
+      {
+        code: 'read.indexRange',
+        severity: 'error',
+        subject: path,
+        message: 'polygons that name missing points, or have under three corners, are left out',
+      },
       counts.length - kept.length,
     );
   }
@@ -95,12 +126,17 @@ function readPrimvar(property: ComposedProperty, context: Context): void {
   if (floats && width === 2) {
     const layer = layerOf(property, 2, name, context);
     if (layer) context.mesh.uvSets.push(layer);
-  } else if (floats && (width === 3 || width === 4) && (name === 'displayColor' || /color|colour/i.test(name) || property.typeName.startsWith('color'))) {
+  } else if (
+    floats &&
+    (width === 3 || width === 4) &&
+    (name === 'displayColor' || /color|colour/i.test(name) || property.typeName.startsWith('color'))
+  ) {
     const layer = layerOf(property, width, name, context);
     if (layer) context.mesh.colours.push(name === 'displayColor' ? withOpacity(layer, context) : layer);
   } else if (floats && width === 3 && /tangent/i.test(name) && !/bitangent|binormal/i.test(name)) {
     context.mesh.tangents = layerOf(property, 3, name, context);
-  } else if (array && propertyValue(property) !== undefined) addUncarried(context.remarks, `primvars of type ${property.typeName}`, name);
+  } else if (array && propertyValue(property) !== undefined)
+    addUncarried(context.remarks, `primvars of type ${property.typeName}`, name);
 }
 
 /** Display colour with its opacity as a fourth component, where both are spread the same way. */
@@ -108,7 +144,8 @@ function withOpacity(colour: Layer, { prim, kept }: Context): Layer {
   const property = prim.properties.get('primvars:displayOpacity');
   const alpha = numbersOf(propertyValue(property));
   const entries = colour.values.length / 3;
-  const sameSpread = property?.metadata.interpolation === prim.properties.get('primvars:displayColor')?.metadata.interpolation;
+  const sameSpread =
+    property?.metadata.interpolation === prim.properties.get('primvars:displayColor')?.metadata.interpolation;
   if (!alpha || colour.size !== 3 || alpha.length !== entries || !sameSpread || kept) return colour;
   const values = new Float64Array(entries * 4);
   for (let i = 0; i < entries; i += 1) {
@@ -118,29 +155,60 @@ function withOpacity(colour: Layer, { prim, kept }: Context): Layer {
   return { ...colour, size: 4, values };
 }
 
-function layerOf(property: ComposedProperty | undefined, size: 2 | 3 | 4, name: string, context: Context): Layer | null {
+function layerOf(
+  property: ComposedProperty | undefined,
+  size: 2 | 3 | 4,
+  name: string,
+  context: Context,
+): Layer | null {
   const values = numbersOf(propertyValue(property)) as FloatArray | undefined;
   if (!property || !values || values.length < size) return null;
   const { mesh, remarks, prim } = context;
   const entries = Math.floor(values.length / size);
   const written = numbersOf(propertyValue(prim.properties.get(`${property.name}:indices`)));
-  const interpolation = textOf(property.metadata.interpolation) ?? (property.name === 'normals' ? 'vertex' : 'constant');
+  const interpolation =
+    textOf(property.metadata.interpolation) ?? (property.name === 'normals' ? 'vertex' : 'constant');
   const domain = own(DOMAINS, interpolation) ?? 'constant';
   const drop = (why: string) => {
-    addRemark(remarks, { code: 'read.layer', severity: 'warning', subject: `${prim.path}, ${name}`, message: `a layer is left out: ${why}` });
+    addRemark(remarks, {
+      code: 'read.layer',
+      severity: 'warning',
+      subject: `${prim.path}, ${name}`,
+      message: `a layer is left out: ${why}`,
+    });
     return null;
   };
   if (domain === 'constant') {
     if (size === 2) return drop('one value for the whole mesh is no UV set');
     const first = written ? written[0] : 0;
-    return { name, size, domain: 'face', values, index: new Uint32Array(mesh.faceCounts.length).fill(first < entries ? first : 0) };
+    return {
+      name,
+      size,
+      domain: 'face',
+      values,
+      index: new Uint32Array(mesh.faceCounts.length).fill(first < entries ? first : 0),
+    };
   }
-  const needed = domain === 'corner' ? mesh.faceCorners.length : domain === 'face' ? mesh.faceCounts.length : mesh.points.length / 3;
+  const needed =
+    domain === 'corner'
+      ? mesh.faceCorners.length
+      : domain === 'face'
+        ? mesh.faceCounts.length
+        : mesh.points.length / 3;
   const kept = domain === 'corner' ? context.keptCorners : domain === 'face' ? context.kept : null;
   const entryAt = (i: number) => (kept ? kept[i] : i);
   if (!written) {
-    if (!kept) return entries < needed ? drop(`it has ${entries} values, and ${needed} are needed`) : { name, size, domain, values, index: null };
-    return { name, size, domain, values, index: Uint32Array.from({ length: needed }, (_, i) => Math.min(entries - 1, entryAt(i))) };
+    if (!kept)
+      return entries < needed
+        ? drop(`it has ${entries} values, and ${needed} are needed`)
+        : { name, size, domain, values, index: null };
+    return {
+      name,
+      size,
+      domain,
+      values,
+      index: Uint32Array.from({ length: needed }, (_, i) => Math.min(entries - 1, entryAt(i))),
+    };
   }
   const index = new Uint32Array(needed);
   for (let i = 0; i < needed; i += 1) {
@@ -151,9 +219,13 @@ function layerOf(property: ComposedProperty | undefined, size: 2 | 3 | 4, name: 
   return { name, size, domain, values, index };
 }
 
-/** Faces per GeomSubset that binds a material: subset prim to its face numbers among the faces that were kept. */
+/**
+ * Faces per GeomSubset that binds a material: subset prim to its face numbers among the faces that were kept.
+ */
 export function readSubsets(prim: ComposedPrim): { prim: ComposedPrim; faces: Float64Array }[] {
   return prim.children
-    .filter((child) => child.typeName === 'GeomSubset' && (textOf(get(child, 'elementType')) ?? 'face') === 'face')
+    .filter(
+      (child) => child.typeName === 'GeomSubset' && (textOf(get(child, 'elementType')) ?? 'face') === 'face',
+    )
     .map((child) => ({ prim: child, faces: numbersOf(get(child, 'indices')) ?? new Float64Array(0) }));
 }

@@ -16,11 +16,23 @@ describe('cameras of USD', () => {
       'token projection = "perspective"\nfloat focalLength = 35\nfloat horizontalAperture = 36\nfloat verticalAperture = 24\nfloat2 clippingRange = (0.5, 90)',
     );
     expect(nodes[0].kind).toBe('camera');
-    expect(cameras).toEqual([{ name: 'lamp', projection: 'perspective', focalLength: 35, aperture: [36, 24], width: 3.6, near: 0.5, far: 90 }]);
+    expect(cameras).toEqual([
+      {
+        name: 'lamp',
+        projection: 'perspective',
+        focalLength: 35,
+        aperture: [36, 24],
+        width: 3.6,
+        near: 0.5,
+        far: 90,
+      },
+    ]);
     const [plain] = (await read('Camera', '')).cameras;
     expect(plain).toMatchObject({ projection: 'perspective', focalLength: 50, near: 1, far: 1e6 });
     plain.aperture.forEach((side, i) => expect(side).toBeCloseTo([20.955, 15.2908][i], 4));
-    expect((await read('Camera', 'token projection = "orthographic"')).cameras[0].projection).toBe('orthographic');
+    expect((await read('Camera', 'token projection = "orthographic"')).cameras[0].projection).toBe(
+      'orthographic',
+    );
   });
 });
 
@@ -39,10 +51,18 @@ describe('lights of USD', () => {
   });
 
   it('of domes show an image, which is one of the document', async () => {
-    const shown = await read('DomeLight', 'asset inputs:texture:file = @maps/quay sky.exr@\ntoken inputs:texture:format = "latlong"');
+    const shown = await read(
+      'DomeLight',
+      'asset inputs:texture:file = @maps/quay sky.exr@\ntoken inputs:texture:format = "latlong"',
+    );
     expect(shown.lights[0].sky).toEqual({ image: 'maps/quay sky.exr', layout: 'latlong' });
-    expect(shown.images).toEqual([expect.objectContaining({ key: 'maps/quay sky.exr', written: 'maps/quay sky.exr' })]);
-    expect((await light('DomeLight', 'asset inputs:texture:file = @sky.hdr@')).sky).toEqual({ image: 'sky.hdr', layout: 'automatic' });
+    expect(shown.images).toEqual([
+      expect.objectContaining({ key: 'maps/quay sky.exr', written: 'maps/quay sky.exr' }),
+    ]);
+    expect((await light('DomeLight', 'asset inputs:texture:file = @sky.hdr@')).sky).toEqual({
+      image: 'sky.hdr',
+      layout: 'automatic',
+    });
     expect((await light('DomeLight')).sky).toBeUndefined();
     expect((await light('RectLight', 'asset inputs:texture:file = @sky.hdr@')).sky).toBeUndefined();
   });
@@ -63,18 +83,35 @@ describe('lights of USD', () => {
       size: [4, 4],
       castsShadow: false,
     });
-    expect(await light('SphereLight')).toMatchObject({ colour: [1, 1, 1], intensity: 1, size: [1, 1], castsShadow: true });
-    expect(await light('RectLight', 'float inputs:width = 3\nfloat inputs:height = 2')).toMatchObject({ size: [3, 2] });
+    expect(await light('SphereLight')).toMatchObject({
+      colour: [1, 1, 1],
+      intensity: 1,
+      size: [1, 1],
+      castsShadow: true,
+    });
+    expect(await light('RectLight', 'float inputs:width = 3\nfloat inputs:height = 2')).toMatchObject({
+      size: [3, 2],
+    });
     // Names of before the inputs had their space.
-    expect(await light('SphereLight', 'float intensity = 5\ncolor3f color = (0, 0, 1)')).toMatchObject({ intensity: 5, colour: [0, 0, 1] });
+    expect(await light('SphereLight', 'float intensity = 5\ncolor3f color = (0, 0, 1)')).toMatchObject({
+      intensity: 5,
+      colour: [0, 0, 1],
+    });
   });
 
   it('are spots by their cone, unless it is a half space', async () => {
-    expect(await light('SphereLight', 'float inputs:shaping:cone:angle = 20\nfloat inputs:shaping:cone:softness = 0.25')).toMatchObject({
+    expect(
+      await light(
+        'SphereLight',
+        'float inputs:shaping:cone:angle = 20\nfloat inputs:shaping:cone:softness = 0.25',
+      ),
+    ).toMatchObject({
       kind: 'spot',
       outerAngle: 40,
       innerAngle: 30,
     });
-    expect(await light('SphereLight', 'float inputs:shaping:cone:angle = 90')).toMatchObject({ kind: 'point' });
+    expect(await light('SphereLight', 'float inputs:shaping:cone:angle = 90')).toMatchObject({
+      kind: 'point',
+    });
   });
 });

@@ -18,11 +18,17 @@ export function isLightType(typeName: string): boolean {
   return own(LIGHTS, typeName) !== undefined;
 }
 
-/** A Camera prim. Apertures and focal length share one unit, a tenth of a scene unit, which is taken as millimetres. */
+/**
+ * A Camera prim. Apertures and focal length share one unit, a tenth of a scene unit, which is taken as
+ * millimetres.
+ */
 export function readUsdCamera(prim: ComposedPrim, name: string): Camera {
   const number = (attribute: string, fallback: number) => numberOf(get(prim, attribute)) ?? fallback;
   const clipping = numbersOf(get(prim, 'clippingRange'));
-  const aperture: [number, number] = [number('horizontalAperture', 20.955), number('verticalAperture', 15.2908)];
+  const aperture: [number, number] = [
+    number('horizontalAperture', 20.955),
+    number('verticalAperture', 15.2908),
+  ];
   return {
     name,
     projection: textOf(get(prim, 'projection')) === 'orthographic' ? 'orthographic' : 'perspective',
@@ -35,11 +41,16 @@ export function readUsdCamera(prim: ComposedPrim, name: string): Camera {
 }
 
 /**
- * A light prim; a cone from the shaping attributes makes a spot of it. Intensity is in USD's own unit. `addImage` tells
- * the key of what a dome shows.
+ * A light prim; a cone from the shaping attributes makes a spot of it. Intensity is in USD's own unit.
+ * `addImage` tells the key of what a dome shows.
  */
-export function readUsdLight(prim: ComposedPrim, name: string, addImage: (written: string, layer: string) => string): Light {
-  const number = (attribute: string, fallback: number) => numberOf(get(prim, `inputs:${attribute}`, attribute)) ?? fallback;
+export function readUsdLight(
+  prim: ComposedPrim,
+  name: string,
+  addImage: (written: string, layer: string) => string,
+): Light {
+  const number = (attribute: string, fallback: number) =>
+    numberOf(get(prim, `inputs:${attribute}`, attribute)) ?? fallback;
   const cone = numberOf(get(prim, 'inputs:shaping:cone:angle', 'shaping:cone:angle'));
   const soft = numberOf(get(prim, 'inputs:shaping:cone:softness', 'shaping:cone:softness')) ?? 0;
   const kind = cone !== undefined && cone < 90 ? 'spot' : (own(LIGHTS, prim.typeName) ?? 'point');
@@ -53,7 +64,8 @@ export function readUsdLight(prim: ComposedPrim, name: string, addImage: (writte
     intensity: number('intensity', 1) * 2 ** number('exposure', 0),
     innerAngle: outerAngle * (1 - soft),
     outerAngle,
-    size: prim.typeName === 'RectLight' ? [number('width', 1), number('height', 1)] : [radius * 2, radius * 2],
+    size:
+      prim.typeName === 'RectLight' ? [number('width', 1), number('height', 1)] : [radius * 2, radius * 2],
     castsShadow: numberOf(get(prim, 'inputs:shadow:enable', 'shadow:enable')) !== 0,
     ...(kind === 'dome' ? skyOf(prim, addImage) : {}),
   };
@@ -64,5 +76,10 @@ function skyOf(prim: ComposedPrim, addImage: (written: string, layer: string) =>
   const file = prim.properties.get('inputs:texture:file') ?? prim.properties.get('texture:file');
   const written = textOf(propertyValue(file));
   if (!file || !written) return {};
-  return { sky: { image: addImage(written, file.layer), layout: textOf(get(prim, 'inputs:texture:format', 'texture:format')) ?? 'automatic' } };
+  return {
+    sky: {
+      image: addImage(written, file.layer),
+      layout: textOf(get(prim, 'inputs:texture:format', 'texture:format')) ?? 'automatic',
+    },
+  };
 }

@@ -7,13 +7,17 @@ import { splitLooks } from './splitLooks.ts';
 
 const bytes = (text: string) => new TextEncoder().encode(text);
 const HEAD = '#usda 1.0\n( defaultPrim = "Quay" metersPerUnit = 1 upAxis = "Y" )\n';
-const QUAD = 'point3f[] points = [(0,0,0), (2,0,0), (2,3,0), (0,3,0)]\nint[] faceVertexCounts = [4]\nint[] faceVertexIndices = [0, 1, 2, 3]\n';
-const PAIR = 'point3f[] points = [(0,0,0), (1,0,0), (1,1,0), (0,1,0), (0,0,1)]\nint[] faceVertexCounts = [4, 3]\nint[] faceVertexIndices = [0,1,2,3, 0,1,4]\n';
+const QUAD =
+  'point3f[] points = [(0,0,0), (2,0,0), (2,3,0), (0,3,0)]\nint[] faceVertexCounts = [4]\nint[] faceVertexIndices = [0, 1, 2, 3]\n';
+const PAIR =
+  'point3f[] points = [(0,0,0), (1,0,0), (1,1,0), (0,1,0), (0,0,1)]\nint[] faceVertexCounts = [4, 3]\nint[] faceVertexIndices = [0,1,2,3, 0,1,4]\n';
 
 function read(body: string, files: Record<string, string> = {}): Promise<SceneDocument> {
   const all = {
     'quay.usda': HEAD + body,
-    ...Object.fromEntries(Object.entries(files).map(([path, text]) => [path, text.startsWith('#') ? text : `#usda 1.0\n${text}`])),
+    ...Object.fromEntries(
+      Object.entries(files).map(([path, text]) => [path, text.startsWith('#') ? text : `#usda 1.0\n${text}`]),
+    ),
   };
   return readUsd(
     bytes(all['quay.usda']),
@@ -22,7 +26,8 @@ function read(body: string, files: Record<string, string> = {}): Promise<SceneDo
   );
 }
 
-const reported = (document: SceneDocument) => document.remarks.map(({ code, message }) => `${code}: ${message}`).join('\n');
+const reported = (document: SceneDocument) =>
+  document.remarks.map(({ code, message }) => `${code}: ${message}`).join('\n');
 
 describe('which opinion is the strongest', () => {
   const number = (value: number) => `double userProperties:n = ${value}`;
@@ -62,7 +67,8 @@ describe('which opinion is the strongest', () => {
   });
 
   it('stands in the layer before the ones below it', async () => {
-    const head = '#usda 1.0\n( defaultPrim = "Quay" metersPerUnit = 1 upAxis = "Y" subLayers = [@a.usda@, @b.usda@] )\n';
+    const head =
+      '#usda 1.0\n( defaultPrim = "Quay" metersPerUnit = 1 upAxis = "Y" subLayers = [@a.usda@, @b.usda@] )\n';
     const files = {
       'quay.usda': `${head}over "Quay" { ${number(1)} }`,
       'a.usda': `over "Quay" { ${number(2)} double userProperties:m = 2 }`,
@@ -76,20 +82,27 @@ describe('which opinion is the strongest', () => {
 describe('what is taken in', () => {
   it('has its paths changed to where it stands, two levels deep', async () => {
     const document = await read('def Xform "Quay" { def "Lamp" ( references = @lamp.usda@ ) {} }', {
-      'lamp.usda': '( defaultPrim = "L" )\ndef Xform "L" { def "Body" ( references = @parts/body.usda@</B> ) {} }',
+      'lamp.usda':
+        '( defaultPrim = "L" )\ndef Xform "L" { def "Body" ( references = @parts/body.usda@</B> ) {} }',
       'parts/body.usda': `def Xform "B" { def Mesh "Shade" { ${QUAD} rel material:binding = </B/Looks/Brass> }
         def Scope "Looks" { def Material "Brass" { token outputs:surface.connect = </B/Looks/Brass/S.outputs:surface>
           def Shader "S" { uniform token info:id = "UsdPreviewSurface" float inputs:metallic = 1 token outputs:surface } } } }`,
     });
     expect(document.nodes.map(({ name }) => name)).toEqual(['Quay', 'Lamp', 'Body', 'Shade']);
-    expect(document.materials.map(({ name, channels }) => [name, channels.metalness?.value])).toEqual([['Brass', 1]]);
+    expect(document.materials.map(({ name, channels }) => [name, channels.metalness?.value])).toEqual([
+      ['Brass', 1],
+    ]);
     expect(document.nodes[3].materials).toEqual([0]);
   });
 
   it('is the only root where no default is named, and an error where several are', async () => {
-    const one = await read('def Xform "Quay" { def "A" ( references = @one.usda@ ) {} }', { 'one.usda': `def Mesh "M" { ${QUAD} }` });
+    const one = await read('def Xform "Quay" { def "A" ( references = @one.usda@ ) {} }', {
+      'one.usda': `def Mesh "M" { ${QUAD} }`,
+    });
     expect(one.meshes).toHaveLength(1);
-    const two = await read('def Xform "Quay" { def "A" ( references = @two.usda@ ) {} }', { 'two.usda': `def Mesh "M" { ${QUAD} }\ndef Mesh "N" { ${QUAD} }` });
+    const two = await read('def Xform "Quay" { def "A" ( references = @two.usda@ ) {} }', {
+      'two.usda': `def Mesh "M" { ${QUAD} }\ndef Mesh "N" { ${QUAD} }`,
+    });
     expect(reported(two)).toMatch(/two.usda names no default prim/);
   });
 
@@ -100,7 +113,9 @@ describe('what is taken in', () => {
       def Xform "Flag" ( variants = { string v = "gone" } prepend variantSets = "v" ) { variantSet "v" = { "a" { def Mesh "M" { ${QUAD} } } } }
     }`);
     expect(document.nodes.map(({ name }) => name)).toEqual(['Quay', 'Flag']);
-    expect(document.remarks.find(({ code }) => code === 'read.notCarried')?.subject).toContain('variants chosen but not there');
+    expect(document.remarks.find(({ code }) => code === 'read.notCarried')?.subject).toContain(
+      'variants chosen but not there',
+    );
   });
 
   it('with relative paths is seen from where they stand', async () => {
@@ -145,7 +160,8 @@ describe('values over a mesh', () => {
 
   it('are colours with their opacity where both are spread alike', async () => {
     const colour = 'color3f[] primvars:displayColor = [(1,0,0),(0,1,0)] ( interpolation = "uniform" )';
-    const opacity = (interpolation: string) => `float[] primvars:displayOpacity = [0.25, 1] ( interpolation = "${interpolation}" )`;
+    const opacity = (interpolation: string) =>
+      `float[] primvars:displayOpacity = [0.25, 1] ( interpolation = "${interpolation}" )`;
     expect((await mesh(`${colour}\n${opacity('uniform')}`)).mesh.colours[0]).toMatchObject({
       size: 4,
       domain: 'face',
@@ -153,7 +169,11 @@ describe('values over a mesh', () => {
     });
     expect((await mesh(`${colour}\n${opacity('constant')}`)).mesh.colours[0].size).toBe(3);
     const [constant] = (await mesh('color3f[] primvars:displayColor = [(0.5,0.25,1)]')).mesh.colours;
-    expect([constant.domain, [...(constant.index ?? [])], [...constant.values]]).toEqual(['face', [0, 0], [0.5, 0.25, 1]]);
+    expect([constant.domain, [...(constant.index ?? [])], [...constant.values]]).toEqual([
+      'face',
+      [0, 0],
+      [0.5, 0.25, 1],
+    ]);
   });
 
   it('are normals, tangents, and others that are told', async () => {
@@ -185,18 +205,24 @@ describe('values over a mesh', () => {
     ]);
     expect([...(found.uvSets[0].index ?? [])]).toEqual([0, 1, 2, 8, 9, 10]);
     expect([...(found.colours[0].index ?? [])]).toEqual([0, 3]);
-    expect(document.remarks.find(({ code }) => code === 'read.indexRange')).toMatchObject({ severity: 'error', subject: '/Quay/M' });
+    expect(document.remarks.find(({ code }) => code === 'read.indexRange')).toMatchObject({
+      severity: 'error',
+      subject: '/Quay/M',
+    });
   });
 
   it('turn with faces that are left-handed; subdivision is kept', async () => {
-    const { mesh: left } = await mesh('uniform token orientation = "leftHanded"\nuniform token subdivisionScheme = "none"');
+    const { mesh: left } = await mesh(
+      'uniform token orientation = "leftHanded"\nuniform token subdivisionScheme = "none"',
+    );
     const turned = [...left.faceCorners];
     // The same points, the other way round.
     expect([turned.slice(0, 4).sort(), turned.slice(4).sort()]).toEqual([
       [0, 1, 2, 3],
       [0, 1, 4],
     ]);
-    const order = (list: number[], a: number, b: number) => (list.indexOf(b) - list.indexOf(a) + list.length) % list.length;
+    const order = (list: number[], a: number, b: number) =>
+      (list.indexOf(b) - list.indexOf(a) + list.length) % list.length;
     expect(order(turned.slice(0, 4), 1, 0)).toBe(1);
     expect(left.subdivision).toBe('none');
     expect((await mesh('')).mesh.subdivision).toBe('catmullClark');
@@ -215,9 +241,13 @@ describe('materials of a mesh', () => {
 
   it('are those of its subsets, and its own for the rest', async () => {
     const bound = 'rel material:binding = </Quay/Looks/A>';
-    const one = await read(`def Xform "Quay" { def Mesh "M" { ${PAIR} ${bound} ${subset('s', '1', 'B')} } ${looks} }`);
+    const one = await read(
+      `def Xform "Quay" { def Mesh "M" { ${PAIR} ${bound} ${subset('s', '1', 'B')} } ${looks} }`,
+    );
     expect(names(one)).toEqual(['A', 'B']);
-    const all = await read(`def Xform "Quay" { def Mesh "M" { ${PAIR} ${bound} ${subset('s', '1', 'B')} ${subset('t', '0', 'C')} } ${looks} }`);
+    const all = await read(
+      `def Xform "Quay" { def Mesh "M" { ${PAIR} ${bound} ${subset('s', '1', 'B')} ${subset('t', '0', 'C')} } ${looks} }`,
+    );
     expect(names(all)).toEqual(['C', 'B']);
   });
 
@@ -244,7 +274,8 @@ describe('networks of shaders', () => {
     );
     return { ...document.materials[0], remarks: document.remarks };
   };
-  const image = (name: string, id: string, more = '') => `def Shader "${name}" { uniform token info:id = "${id}" asset inputs:file = @${name}.png@ ${more} }`;
+  const image = (name: string, id: string, more = '') =>
+    `def Shader "${name}" { uniform token info:id = "${id}" asset inputs:file = @${name}.png@ ${more} }`;
   const from = (name: string, output = 'out') => `.connect = </Quay/Look/${name}.outputs:${output}>`;
 
   it('of MaterialX pass through converters, extractors, inverters and products', async () => {
@@ -257,7 +288,10 @@ describe('networks of shaders', () => {
        def Shader "ext" { uniform token info:id = "ND_extract_color3" color3f inputs:in${from('orm')} int inputs:index = 2 }
        def Shader "nm" { uniform token info:id = "ND_normalmap" vector3f inputs:in${from('n')} }`,
     );
-    expect(channels.baseColor).toMatchObject({ value: [0.5, 0.25, 1], map: { image: 'base.png', component: 'rgb' } });
+    expect(channels.baseColor).toMatchObject({
+      value: [0.5, 0.25, 1],
+      map: { image: 'base.png', component: 'rgb' },
+    });
     expect(channels.roughness?.map).toMatchObject({ image: 'rough.png', component: 'r', invert: true });
     expect(channels.metalness?.map).toMatchObject({
       image: 'orm.png',
@@ -284,7 +318,8 @@ describe('networks of shaders', () => {
   });
 
   it('place UVs by either node, through readers of a named set', async () => {
-    const reader = 'def Shader "st" { uniform token info:id = "UsdPrimvarReader_float2" string inputs:varname = "map2" }';
+    const reader =
+      'def Shader "st" { uniform token info:id = "UsdPrimvarReader_float2" string inputs:varname = "map2" }';
     const { channels } = await material(
       'UsdPreviewSurface',
       `color3f inputs:diffuseColor${from('a', 'rgb')}\nfloat inputs:roughness${from('b', 'g')}`,
@@ -294,7 +329,11 @@ describe('networks of shaders', () => {
     expect(channels.baseColor?.map).toMatchObject({
       uvSet: 'map2',
       wrap: ['mirror', 'clamp'],
-      transform: { scale: [2, 4], offset: [expect.closeTo(0.1, 6), expect.closeTo(0.2, 6)], rotation: Math.PI / 2 },
+      transform: {
+        scale: [2, 4],
+        offset: [expect.closeTo(0.1, 6), expect.closeTo(0.2, 6)],
+        rotation: Math.PI / 2,
+      },
     });
     const placed = await material(
       'ND_standard_surface_surfaceshader',
@@ -303,7 +342,10 @@ describe('networks of shaders', () => {
        def Shader "p" { uniform token info:id = "ND_place_vector2" float2 inputs:texcoord${from('st')} float2 inputs:scale = (0.5, 0.25) float2 inputs:offset = (0.5, 0) float inputs:rotate = 180 }
        def Shader "st" { uniform token info:id = "ND_geompropvalue_vector2" string inputs:geomprop = "uv1" }`,
     );
-    expect(placed.channels.baseColor?.map).toMatchObject({ uvSet: 'uv1', transform: { scale: [2, 4], offset: [-0.5, -0], rotation: Math.PI } });
+    expect(placed.channels.baseColor?.map).toMatchObject({
+      uvSet: 'uv1',
+      transform: { scale: [2, 4], offset: [-0.5, -0], rotation: Math.PI },
+    });
   });
 
   it('take values through interfaces, from node graphs too', async () => {
@@ -324,15 +366,22 @@ describe('networks of shaders', () => {
     );
     expect(gloss).toMatchObject({ workflow: 'specGloss', channels: { glossiness: { value: 0.75 } } });
     expect(gloss.channels.metalness ?? gloss.channels.roughness).toBeUndefined();
-    const tinted = await material('ND_standard_surface_surfaceshader', 'color3f inputs:specular_color = (1, 0.5, 0.5)');
+    const tinted = await material(
+      'ND_standard_surface_surfaceshader',
+      'color3f inputs:specular_color = (1, 0.5, 0.5)',
+    );
     expect(tinted.remarks.map(({ subject }) => subject).join()).toMatch(/tints of what reflects/);
   });
 
   it('keep the strength of emission apart, and nothing where it is 0', async () => {
-    const lit = (weight: string) => material('ND_standard_surface_surfaceshader', `color3f inputs:emission_color = (1, 0.5, 0) ${weight}`);
+    const lit = (weight: string) =>
+      material('ND_standard_surface_surfaceshader', `color3f inputs:emission_color = (1, 0.5, 0) ${weight}`);
     expect((await lit('float inputs:emission = 4')).channels.emission?.value).toEqual([4, 2, 0]);
     expect((await lit('')).channels.emission).toBeUndefined();
-    expect((await material('UsdPreviewSurface', 'color3f inputs:emissiveColor = (1, 0.5, 0)')).channels.emission?.value).toEqual([1, 0.5, 0]);
+    expect(
+      (await material('UsdPreviewSurface', 'color3f inputs:emissiveColor = (1, 0.5, 0)')).channels.emission
+        ?.value,
+    ).toEqual([1, 0.5, 0]);
   });
 
   it('are opaque at 1, cut out above a threshold, else blended', async () => {
@@ -342,7 +391,11 @@ describe('networks of shaders', () => {
     };
     expect(await alpha('float inputs:opacity = 1')).toEqual(['opaque', null, null]);
     expect(await alpha('float inputs:opacity = 0.5')).toEqual(['blend', null, 0.5]);
-    expect(await alpha('float inputs:opacity = 0.5 float inputs:opacityThreshold = 0.25')).toEqual(['mask', 0.25, 0.5]);
+    expect(await alpha('float inputs:opacity = 0.5 float inputs:opacityThreshold = 0.25')).toEqual([
+      'mask',
+      0.25,
+      0.5,
+    ]);
     const same = await material(
       'UsdPreviewSurface',
       `color3f inputs:diffuseColor${from('a', 'rgb')}\nfloat inputs:opacity${from('a', 'rgb')}`,
@@ -359,23 +412,50 @@ describe('networks of shaders', () => {
 
   it('read scale and bias as gain, offset, inversion, factor and direction', async () => {
     const use = async (input: string, output: string, more: string) =>
-      (await material('UsdPreviewSurface', `${input}${from('a', output)}`, image('a', 'UsdUVTexture', more))).channels;
+      (await material('UsdPreviewSurface', `${input}${from('a', output)}`, image('a', 'UsdUVTexture', more)))
+        .channels;
     expect(
-      (await use('float inputs:roughness', 'g', 'float4 inputs:scale = (1, 0.5, 1, 1) float4 inputs:bias = (0, 0.25, 0, 0)')).roughness?.map,
+      (
+        await use(
+          'float inputs:roughness',
+          'g',
+          'float4 inputs:scale = (1, 0.5, 1, 1) float4 inputs:bias = (0, 0.25, 0, 0)',
+        )
+      ).roughness?.map,
     ).toMatchObject({ gain: 0.5, offset: 0.25, component: 'g', invert: false });
-    expect((await use('float inputs:roughness', 'r', 'float4 inputs:scale = (-1, 1, 1, 1) float4 inputs:bias = (1, 0, 0, 0)')).roughness?.map).toMatchObject({
+    expect(
+      (
+        await use(
+          'float inputs:roughness',
+          'r',
+          'float4 inputs:scale = (-1, 1, 1, 1) float4 inputs:bias = (1, 0, 0, 0)',
+        )
+      ).roughness?.map,
+    ).toMatchObject({
       invert: true,
       gain: 1,
       offset: 0,
     });
-    expect((await use('color3f inputs:diffuseColor', 'rgb', 'float4 inputs:scale = (0.5, 0.25, 1, 1)')).baseColor).toMatchObject({
+    expect(
+      (await use('color3f inputs:diffuseColor', 'rgb', 'float4 inputs:scale = (0.5, 0.25, 1, 1)')).baseColor,
+    ).toMatchObject({
       value: [0.5, 0.25, 1],
       map: { gain: 1 },
     });
-    expect((await use('normal3f inputs:normal', 'rgb', 'float4 inputs:scale = (2, -2, 2, 1) float4 inputs:bias = (-1, 1, -1, 0)')).normal?.map).toMatchObject({
+    expect(
+      (
+        await use(
+          'normal3f inputs:normal',
+          'rgb',
+          'float4 inputs:scale = (2, -2, 2, 1) float4 inputs:bias = (-1, 1, -1, 0)',
+        )
+      ).normal?.map,
+    ).toMatchObject({
       normalY: 'Y-',
     });
-    expect((await use('normal3f inputs:normal', 'rgb', 'float4 inputs:scale = (1, 1, 2, 1)')).normal?.map).toMatchObject({ normalY: 'Y+', strength: 0.5 });
+    expect(
+      (await use('normal3f inputs:normal', 'rgb', 'float4 inputs:scale = (1, 1, 2, 1)')).normal?.map,
+    ).toMatchObject({ normalY: 'Y+', strength: 0.5 });
   });
 
   it('that nobody understands are told, and their value stands', async () => {
@@ -402,7 +482,11 @@ def Xform "Quay" {
 }`),
     );
     const { root, looks } = splitLooks(layer, 'quay.looks.usda');
-    expect(root.metadata).toMatchObject({ defaultPrim: 'Quay', upAxis: 'Z', subLayers: ['./quay.looks.usda'] });
+    expect(root.metadata).toMatchObject({
+      defaultPrim: 'Quay',
+      upAxis: 'Z',
+      subLayers: ['./quay.looks.usda'],
+    });
     expect(looks.metadata).toEqual(layer.metadata);
     const [shape] = root.prims;
     expect(shape.children.map(({ name }) => name)).toEqual(['A', 'Bare', 'Things']);

@@ -16,7 +16,9 @@ export interface Stage {
   form: string;
   /** Bytes of a file named by a layer, from inside a package only; null for files of the parcel. */
   carried(asset: string, layer: string): Uint8Array | null;
-  /** An image's path as a path in the parcel, or null when no file stands exactly there: nothing is guessed. */
+  /**
+   * An image's path as a path in the parcel, or null when no file stands exactly there: nothing is guessed.
+   */
   resolve(asset: string, layer: string): string | null;
 }
 
@@ -31,10 +33,15 @@ interface StageOptions {
 }
 
 /**
- * Opens a USD file with every layer of the parcel that it takes in. Throws `usd.broken` when its root layer cannot be
- * read; layers below it that cannot be are remarked on.
+ * Opens a USD file with every layer of the parcel that it takes in. Throws `usd.broken` when its root layer
+ * cannot be read; layers below it that cannot be are remarked on.
  */
-export async function openStage(bytes: Uint8Array, path: string, source: FileSource, { remarks, maxDepth = 64 }: StageOptions): Promise<Stage> {
+export async function openStage(
+  bytes: Uint8Array,
+  path: string,
+  source: FileSource,
+  { remarks, maxDepth = 64 }: StageOptions,
+): Promise<Stage> {
   const inside = isZip(bytes) ? unpack(bytes, path) : null;
   const rootName = inside ? rootOfPackage(inside, path) : path;
   const files = createFiles(source, inside);
@@ -42,7 +49,13 @@ export async function openStage(bytes: Uint8Array, path: string, source: FileSou
   const readStack = async (name: string, content: Uint8Array, chain: string[]): Promise<LayerStack> => {
     const { layer, fault } = parseLayer(content, name, maxDepth);
     if (fault && layer.prims.length === 0 && name === rootName) throw fault;
-    if (fault) addRemark(remarks, { code: 'read.cut', severity: 'error', subject: name, message: describeCut(fault, content) });
+    if (fault)
+      addRemark(remarks, {
+        code: 'read.cut',
+        severity: 'error',
+        subject: name,
+        message: describeCut(fault, content),
+      });
     const stack: LayerStack = { path: name, layers: [{ path: name, layer }] };
     for (const asset of subLayersOf(layer)) {
       const sub = await load(asset, name, [...chain, name]);
@@ -70,14 +83,24 @@ export async function openStage(bytes: Uint8Array, path: string, source: FileSou
       return stack;
     } catch (error) {
       if (!(error instanceof KinkajouError)) throw error;
-      addRemark(remarks, { code: 'read.composition', severity: 'error', subject: name, message: error.toText() });
+      addRemark(remarks, {
+        code: 'read.composition',
+        severity: 'error',
+        subject: name,
+        message: error.toText(),
+      });
       return null;
     }
   };
   const rootBytes = inside ? (inside.get(rootName) as Uint8Array) : bytes;
   const stack = await readStack(rootName, rootBytes, []);
   cache.set(rootName, stack);
-  const prims = await compose(stack, { load: (asset, from) => load(asset, from), remarks, maxDepth, maxPrims: MAX_PRIMS });
+  const prims = await compose(stack, {
+    load: (asset, from) => load(asset, from),
+    remarks,
+    maxDepth,
+    maxPrims: MAX_PRIMS,
+  });
   const byPath = new Map<string, ComposedPrim>();
   const index = (list: ComposedPrim[]) => {
     for (const prim of list) {
@@ -103,12 +126,21 @@ export async function openStage(bytes: Uint8Array, path: string, source: FileSou
 export function parseLayer(bytes: Uint8Array, name: string, maxDepth: number): ParsedLayer {
   if (isUsdc(bytes)) return parseUsdc(bytes, name);
   if (isUsda(bytes)) return parseUsda(bytes, name, maxDepth);
-  throw new KinkajouError('usd.header', 'this file does not begin like a USD layer', { file: name, offset: 0 }, 'Check that it was saved as USD.');
+  throw new KinkajouError(
+    'usd.header',
+    'this file does not begin like a USD layer',
+    { file: name, offset: 0 },
+    'Check that it was saved as USD.',
+  );
 }
 
 function subLayersOf(layer: UsdLayer): string[] {
   const list = layer.metadata.subLayers;
-  return Array.isArray(list) ? list.map((item) => (typeof item === 'string' ? item : ((item as { path?: string }).path ?? ''))).filter(Boolean) : [];
+  return Array.isArray(list)
+    ? list
+        .map((item) => (typeof item === 'string' ? item : ((item as { path?: string }).path ?? '')))
+        .filter(Boolean)
+    : [];
 }
 
 function isZip(bytes: Uint8Array): boolean {
@@ -122,21 +154,34 @@ function unpack(bytes: Uint8Array, path: string): Map<string, Uint8Array> {
       filter: ({ originalSize, name }) => {
         total += originalSize;
         if (total > bytes.length * PACKAGE_RATIO_LIMIT + 65536)
-          throw new KinkajouError('usd.package', `the package unpacks to far more than its size at ${name}`, { file: path });
+          throw new KinkajouError('usd.package', `the package unpacks to far more than its size at ${name}`, {
+            file: path,
+          });
         return !name.endsWith('/');
       },
     });
     return new Map(Object.entries(files));
   } catch (error) {
     if (error instanceof KinkajouError) throw error;
-    throw new KinkajouError('usd.package', `the package cannot be opened (${(error as Error).message})`, { file: path }, 'Export or copy the file again.');
+    throw new KinkajouError(
+      'usd.package',
+      `the package cannot be opened (${(error as Error).message})`,
+      { file: path },
+      'Export or copy the file again.',
+    );
   }
 }
 
 /** A package's root is its first layer. */
 function rootOfPackage(files: Map<string, Uint8Array>, path: string): string {
   const root = [...files.keys()].find((name) => ['usd', 'usda', 'usdc'].includes(extensionOf(name)));
-  if (!root) throw new KinkajouError('usd.package', 'there is no layer in this package', { file: path }, 'Export the file again.');
+  if (!root)
+    throw new KinkajouError(
+      'usd.package',
+      'there is no layer in this package',
+      { file: path },
+      'Export the file again.',
+    );
   return root;
 }
 

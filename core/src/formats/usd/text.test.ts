@@ -1,5 +1,14 @@
 import { describe, expect, it } from 'vitest';
-import { AssetPath, createListOp, createPrim, createProperty, type PropertySpec, type UsdLayer, UsdPath, type UsdValue } from './layer.ts';
+import {
+  AssetPath,
+  createListOp,
+  createPrim,
+  createProperty,
+  type PropertySpec,
+  type UsdLayer,
+  UsdPath,
+  type UsdValue,
+} from './layer.ts';
 import { writeUsda } from './writeUsda.ts';
 
 function text(layer: UsdLayer): string {
@@ -37,7 +46,11 @@ describe('USD as text, property by property', () => {
     ['float3[]', Float32Array.of(1, 2, 3, 4, 5, 6), '[(1, 2, 3), (4, 5, 6)]'],
     ['int[]', Int32Array.of(1, 2), '[1, 2]'],
     ['int[]', Int32Array.of(), '[]'],
-    ['matrix4d', Float64Array.of(1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 4, 5, 6, 1), '( (1, 0, 0, 0), (0, 1, 0, 0), (0, 0, 1, 0), (4, 5, 6, 1) )'],
+    [
+      'matrix4d',
+      Float64Array.of(1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 4, 5, 6, 1),
+      '( (1, 0, 0, 0), (0, 1, 0, 0), (0, 0, 1, 0), (4, 5, 6, 1) )',
+    ],
     ['matrix3d[]', Float64Array.of(1, 0, 0, 0, 1, 0, 0, 0, 1), '[( (1, 0, 0), (0, 1, 0), (0, 0, 1) )]'],
     ['float', null, 'None'],
   ])('a %s', (type, value, written) => {
@@ -45,9 +58,16 @@ describe('USD as text, property by property', () => {
   });
 
   it('says what is custom, uniform, without a value, and what is of its metadata', () => {
-    expect(property('a', 'int', { value: 1, custom: true, uniform: true })).toEqual(['    custom uniform int a = 1']);
+    expect(property('a', 'int', { value: 1, custom: true, uniform: true })).toEqual([
+      '    custom uniform int a = 1',
+    ]);
     expect(property('a', 'token', {})).toEqual(['    token a']);
-    expect(property('a', 'float3[]', { value: Float64Array.of(0, 0, 0), metadata: { interpolation: 'vertex', elementSize: 2 } })).toEqual([
+    expect(
+      property('a', 'float3[]', {
+        value: Float64Array.of(0, 0, 0),
+        metadata: { interpolation: 'vertex', elementSize: 2 },
+      }),
+    ).toEqual([
       '    float3[] a = [(0, 0, 0)] (',
       '        interpolation = "vertex"',
       '        elementSize = 2',
@@ -60,7 +80,12 @@ describe('USD as text, property by property', () => {
       [0, 1],
       [1.5, null],
     ]);
-    expect(property('a', 'double', { timeSamples: samples })).toEqual(['    double a.timeSamples = {', '        0: 1,', '        1.5: None,', '    }']);
+    expect(property('a', 'double', { timeSamples: samples })).toEqual([
+      '    double a.timeSamples = {',
+      '        0: 1,',
+      '        1.5: None,',
+      '    }',
+    ]);
     expect(property('a', 'double', { value: 2, timeSamples: samples, metadata: { doc: 'x' } })).toEqual([
       '    double a = 2 (',
       '        doc = "x"',
@@ -70,8 +95,14 @@ describe('USD as text, property by property', () => {
       '        1.5: None,',
       '    }',
     ]);
-    expect(property('a', 'double', { timeSamples: samples, metadata: { doc: 'x' } }).slice(-3)).toEqual(['    } (', '        doc = "x"', '    )']);
-    expect(property('a', 'color3f', { targets: ['/M/T.outputs:rgb'] })).toEqual(['    color3f a.connect = </M/T.outputs:rgb>']);
+    expect(property('a', 'double', { timeSamples: samples, metadata: { doc: 'x' } }).slice(-3)).toEqual([
+      '    } (',
+      '        doc = "x"',
+      '    )',
+    ]);
+    expect(property('a', 'color3f', { targets: ['/M/T.outputs:rgb'] })).toEqual([
+      '    color3f a.connect = </M/T.outputs:rgb>',
+    ]);
     expect(property('a', 'color3f', { targets: ['/A', '/B'], metadata: { doc: 'x' } })).toEqual([
       '    color3f a.connect = [</A>, </B>] (',
       '        doc = "x"',
@@ -84,14 +115,20 @@ describe('USD as text, property by property', () => {
   });
 
   it('relates to one, to many and to none', () => {
-    expect(property('m', '', { kind: 'relationship', targets: ['/Looks/Oak'] })).toEqual(['    rel m = </Looks/Oak>']);
-    expect(property('m', '', { kind: 'relationship', targets: ['/A', '/B'] })).toEqual(['    rel m = [</A>, </B>]']);
-    expect(property('m', '', { kind: 'relationship' })).toEqual(['    rel m']);
-    expect(property('m', '', { kind: 'relationship', targets: ['/A'], metadata: { bindMaterialAs: 'strongerThanDescendants' } })).toEqual([
-      '    rel m = </A> (',
-      '        bindMaterialAs = "strongerThanDescendants"',
-      '    )',
+    expect(property('m', '', { kind: 'relationship', targets: ['/Looks/Oak'] })).toEqual([
+      '    rel m = </Looks/Oak>',
     ]);
+    expect(property('m', '', { kind: 'relationship', targets: ['/A', '/B'] })).toEqual([
+      '    rel m = [</A>, </B>]',
+    ]);
+    expect(property('m', '', { kind: 'relationship' })).toEqual(['    rel m']);
+    expect(
+      property('m', '', {
+        kind: 'relationship',
+        targets: ['/A'],
+        metadata: { bindMaterialAs: 'strongerThanDescendants' },
+      }),
+    ).toEqual(['    rel m = </A> (', '        bindMaterialAs = "strongerThanDescendants"', '    )']);
   });
 });
 
@@ -146,7 +183,13 @@ def Xform "Quay" (
 
   it('says what holds for the layer, with its sublayers and paths', () => {
     const head = text({
-      metadata: { defaultPrim: 'Quay', metersPerUnit: 0.01, upAxis: 'Z', subLayers: ['./a.usda', './b.usda'], renderSettingsPrimPath: new UsdPath('/R') },
+      metadata: {
+        defaultPrim: 'Quay',
+        metersPerUnit: 0.01,
+        upAxis: 'Z',
+        subLayers: ['./a.usda', './b.usda'],
+        renderSettingsPrimPath: new UsdPath('/R'),
+      },
       prims: [],
     });
     expect(head).toBe(`#usda 1.0

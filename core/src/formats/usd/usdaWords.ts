@@ -1,7 +1,10 @@
 import { KinkajouError } from '../../errors.ts';
 import { AssetPath } from './layer.ts';
 
-/** The words of a text layer: names, numbers, texts, paths and what stands between them. Faults name file and line. */
+/**
+ * The words of a text layer: names, numbers, texts, paths and what stands between them. Faults name file and
+ * line.
+ */
 export class UsdaWords {
   protected at = 0;
 
@@ -75,11 +78,17 @@ export class UsdaWords {
     let digits = 0;
     let decimals = 0;
     let code = text.charCodeAt(offset);
-    for (; code >= 48 && code <= 57; offset += 1, code = text.charCodeAt(offset), digits += 1) mantissa = mantissa * 10 + code - 48;
+    for (; code >= 48 && code <= 57; offset += 1, code = text.charCodeAt(offset), digits += 1)
+      mantissa = mantissa * 10 + code - 48;
     if (code === 46) {
       offset += 1;
       code = text.charCodeAt(offset);
-      for (; code >= 48 && code <= 57; offset += 1, code = text.charCodeAt(offset), digits += 1, decimals += 1) mantissa = mantissa * 10 + code - 48;
+      for (
+        ;
+        code >= 48 && code <= 57;
+        offset += 1, code = text.charCodeAt(offset), digits += 1, decimals += 1
+      )
+        mantissa = mantissa * 10 + code - 48;
     }
     const exponent = code === 101 || code === 69;
     if (digits > 0 && !exponent && mantissa < 2 ** 53 && decimals < 23) {
@@ -104,7 +113,8 @@ export class UsdaWords {
   }
 
   protected expect(character: string): void {
-    if (this.peek() !== character) throw this.fault(`"${character}" is expected, and "${this.peek() || 'the end'}" stands there`);
+    if (this.peek() !== character)
+      throw this.fault(`"${character}" is expected, and "${this.peek() || 'the end'}" stands there`);
     this.at += 1;
   }
 
@@ -129,13 +139,26 @@ export class UsdaWords {
     let line = 1;
     const end = Math.min(this.at, this.text.length);
     for (let i = 0; i < end; i += 1) if (this.text.charCodeAt(i) === 10) line += 1;
-    return new KinkajouError('usd.broken', message, { file: this.file, line }, 'Export or copy the file again.');
+    return new KinkajouError(
+      'usd.broken',
+      message,
+      { file: this.file, line },
+      'Export or copy the file again.',
+    );
   }
 }
 
 function isWordCode(code: number): boolean {
   // Letters, digits, _ : . ! and everything beyond ASCII.
-  return (code >= 97 && code <= 122) || (code >= 65 && code <= 90) || (code >= 48 && code <= 58) || code === 95 || code === 46 || code === 33 || code > 127;
+  return (
+    (code >= 97 && code <= 122) ||
+    (code >= 65 && code <= 90) ||
+    (code >= 48 && code <= 58) ||
+    code === 95 ||
+    code === 46 ||
+    code === 33 ||
+    code > 127
+  );
 }
 
 /** `inputs:file.connect` -> [`inputs:file`, `connect`]. */

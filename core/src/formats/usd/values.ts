@@ -6,7 +6,8 @@ import { AssetPath, type NumberArray, type UsdValue } from './layer.ts';
 export function propertyValue(property: ComposedProperty | undefined): UsdValue | undefined {
   if (!property) return undefined;
   if (property.value !== undefined && property.value !== null) return property.value;
-  if (property.timeSamples && property.timeSamples.size > 0) return property.timeSamples.get(Math.min(...property.timeSamples.keys()));
+  if (property.timeSamples && property.timeSamples.size > 0)
+    return property.timeSamples.get(Math.min(...property.timeSamples.keys()));
   return undefined;
 }
 
@@ -14,13 +15,17 @@ export function numberOf(value: UsdValue | undefined): number | undefined {
   if (typeof value === 'number') return value;
   if (typeof value === 'bigint') return Number(value);
   if (typeof value === 'boolean') return value ? 1 : 0;
-  return ArrayBuffer.isView(value) && (value as NumberArray).length === 1 ? Number((value as NumberArray)[0]) : undefined;
+  return ArrayBuffer.isView(value) && (value as NumberArray).length === 1
+    ? Number((value as NumberArray)[0])
+    : undefined;
 }
 
 export function numbersOf(value: UsdValue | undefined): Float64Array | undefined {
   if (!ArrayBuffer.isView(value)) return undefined;
   if (value instanceof Float64Array) return value;
-  return value instanceof BigInt64Array ? Float64Array.from(value, Number) : Float64Array.from(value as Float32Array);
+  return value instanceof BigInt64Array
+    ? Float64Array.from(value, Number)
+    : Float64Array.from(value as Float32Array);
 }
 
 export function textOf(value: UsdValue | undefined): string | undefined {
@@ -29,7 +34,9 @@ export function textOf(value: UsdValue | undefined): string | undefined {
 }
 
 export function textsOf(value: UsdValue | undefined): string[] | undefined {
-  return Array.isArray(value) && value.every((item) => typeof item === 'string') ? (value as string[]) : undefined;
+  return Array.isArray(value) && value.every((item) => typeof item === 'string')
+    ? (value as string[])
+    : undefined;
 }
 
 export function vectorOf(value: UsdValue | undefined): Vec3 | undefined {

@@ -15,7 +15,15 @@ import {
   TYPE_NUMBER,
 } from './crate.ts';
 import { encodeIntegers } from './integerCoding.ts';
-import { AssetPath, type ListItems, type ListOp, type NumberArray, shapeOfType, type UsdReference, type UsdValue } from './layer.ts';
+import {
+  AssetPath,
+  type ListItems,
+  type ListOp,
+  type NumberArray,
+  shapeOfType,
+  type UsdReference,
+  type UsdValue,
+} from './layer.ts';
 
 /** Words, texts and paths of the file being written. */
 export interface CrateTables {
@@ -59,9 +67,16 @@ export class ValueWriter {
     if (array) return this.array(type, value);
     if (type === 'token') return this.token(String(value));
     if (type === 'string') return this.string(String(value));
-    if (type === 'asset') return inlined('asset', this.tables.tokens.add(value instanceof AssetPath ? value.path : String(value)));
+    if (type === 'asset')
+      return inlined(
+        'asset',
+        this.tables.tokens.add(value instanceof AssetPath ? value.path : String(value)),
+      );
     if (type === 'bool') return this.bool(value === true || value === 1);
-    const numbers = typeof value === 'number' || typeof value === 'bigint' ? [Number(value)] : Array.from(value as Float64Array, Number);
+    const numbers =
+      typeof value === 'number' || typeof value === 'bigint'
+        ? [Number(value)]
+        : Array.from(value as Float64Array, Number);
     return this.numbers(type, numbers);
   }
 
@@ -82,7 +97,9 @@ export class ValueWriter {
   }
 
   dictionary(entries: Record<string, UsdValue>): bigint {
-    const pairs = Object.entries(entries).map(([key, value]) => [this.stringNumber(key), this.untyped(value)] as const);
+    const pairs = Object.entries(entries).map(
+      ([key, value]) => [this.stringNumber(key), this.untyped(value)] as const,
+    );
     if (pairs.length === 0) return inlined('dictionary', 0);
     return rep(
       'dictionary',
@@ -98,7 +115,10 @@ export class ValueWriter {
   }
 
   variantSelection(entries: Record<string, UsdValue>): bigint {
-    const pairs = Object.entries(entries).map(([set, variant]) => [this.stringNumber(set), this.stringNumber(String(variant))]);
+    const pairs = Object.entries(entries).map(([set, variant]) => [
+      this.stringNumber(set),
+      this.stringNumber(String(variant)),
+    ]);
     return rep(
       'variantSelectionMap',
       this.place(() => {
@@ -170,11 +190,14 @@ export class ValueWriter {
   private untyped(value: UsdValue): bigint {
     if (typeof value === 'string') return this.string(value);
     if (typeof value === 'boolean') return this.bool(value);
-    if (typeof value === 'number') return this.typed(Number.isInteger(value) && Math.abs(value) < 2 ** 31 ? 'int' : 'double', value);
+    if (typeof value === 'number')
+      return this.typed(Number.isInteger(value) && Math.abs(value) < 2 ** 31 ? 'int' : 'double', value);
     if (value instanceof AssetPath) return this.typed('asset', value);
     if (Array.isArray(value)) return this.typed('string[]', value);
     if (ArrayBuffer.isView(value)) return this.typed('double[]', value);
-    return value === null ? inlined('valueBlock', 0) : this.dictionary(value as unknown as Record<string, UsdValue>);
+    return value === null
+      ? inlined('valueBlock', 0)
+      : this.dictionary(value as unknown as Record<string, UsdValue>);
   }
 
   /** Arrays that several properties hold together are written once. */
@@ -187,13 +210,15 @@ export class ValueWriter {
   }
 
   private newArray(type: CrateType, value: UsdValue): bigint {
-    if (type === 'token' || type === 'string' || type === 'asset') return this.textArray(type, value as (string | AssetPath)[]);
+    if (type === 'token' || type === 'string' || type === 'asset')
+      return this.textArray(type, value as (string | AssetPath)[]);
     const layout = LAYOUT[type];
     const given = value as Float64Array;
     const count = layout ? Math.floor(given.length / layout.width) : 0;
     if (!layout || count === 0) return rep(type, 0) | IS_ARRAY;
     // What does not make a whole element is no part of the array.
-    const numbers: NumberArray = given.length === count * layout.width ? given : given.slice(0, count * layout.width);
+    const numbers: NumberArray =
+      given.length === count * layout.width ? given : given.slice(0, count * layout.width);
     if ((type === 'int' || type === 'uint') && count >= MIN_PACKED) {
       const packed = encodeIntegers(numbers as ArrayLike<number>);
       const offset = this.place(() => {
@@ -229,7 +254,8 @@ export class ValueWriter {
     if (!layout) return inlined('valueBlock', 0);
     const [first] = numbers;
     if (layout.width === 1) {
-      if (layout.scalar === 'int' || layout.scalar === 'uint' || layout.scalar === 'uchar') return inlined(type, first >>> 0);
+      if (layout.scalar === 'int' || layout.scalar === 'uint' || layout.scalar === 'uchar')
+        return inlined(type, first >>> 0);
       if (layout.scalar === 'half') return inlined(type, numberToHalf(first));
       if (layout.scalar === 'float') return inlined(type, floatBits(first));
       if (layout.scalar === 'double' && Math.fround(first) === first) return inlined(type, floatBits(first));
@@ -290,7 +316,10 @@ function crateType(typeName: string): CrateType {
   return (width === 1 ? scalar : `${scalar}${width}`) as CrateType;
 }
 
-/** Vectors that are held as one signed byte per number where they can be. The format would allow double ones too, but some readers do not. */
+/**
+ * Vectors that are held as one signed byte per number where they can be. The format would allow double ones
+ * too, but some readers do not.
+ */
 const SMALL_VECTORS = new Set<CrateType>(['float2', 'float3', 'float4', 'int2', 'int3', 'int4']);
 
 function isByte(value: number): boolean {
@@ -318,7 +347,11 @@ function raw(type: CrateType, numbers: NumberArray): Uint8Array {
       return bytes(list instanceof Uint32Array ? list : Uint32Array.from(list as Float64Array));
     case 'int64':
     case 'uint64':
-      return bytes(list instanceof BigInt64Array ? list : BigInt64Array.from(Array.from(list as Float64Array, (value) => BigInt(Math.trunc(value)))));
+      return bytes(
+        list instanceof BigInt64Array
+          ? list
+          : BigInt64Array.from(Array.from(list as Float64Array, (value) => BigInt(Math.trunc(value)))),
+      );
     case 'half':
       return bytes(Uint16Array.from(list as Float64Array, numberToHalf));
     case 'float':

@@ -10,7 +10,8 @@ const find = (prims: readonly PrimSpec[], name: string): PrimSpec | undefined =>
     if (found) return found;
   }
 };
-const numbers = (value: unknown) => Array.from(value as ArrayLike<number>, (part) => Math.round(part * 1e6) / 1e6 + 0);
+const numbers = (value: unknown) =>
+  Array.from(value as ArrayLike<number>, (part) => Math.round(part * 1e6) / 1e6 + 0);
 const stageOf = (document: SceneDocument) => {
   const { layer, losses } = buildStage(document, { name: 'crane' });
   const say = (name: string, property: string) => find(layer.prims, name)?.properties.get(property);
@@ -20,14 +21,22 @@ const stageOf = (document: SceneDocument) => {
 describe('a skeleton in USD', () => {
   it('names its joints as paths, with the rest of each below the one above it', () => {
     const { say, value } = stageOf(riggedCrane());
-    expect([value('Skeleton', 'joints'), say('Skeleton', 'joints')?.typeName]).toEqual([['Root', 'Root/Mid', 'Root/Mid/Tip'], 'token[]']);
-    // Root stands under the crane, which is turned about Y by 30 degrees at (1, 0, 2); the others a metre above.
+    expect([value('Skeleton', 'joints'), say('Skeleton', 'joints')?.typeName]).toEqual([
+      ['Root', 'Root/Mid', 'Root/Mid/Tip'],
+      'token[]',
+    ]);
+    // Root stands under the crane, which is turned about Y by 30 degrees at (1, 0, 2); the others a metre
+    // above.
     const [c, s] = [Math.cos(Math.PI / 6), Math.sin(Math.PI / 6)];
     const turned = [c, 0, -s, 0, 0, 1, 0, 0, s, 0, c, 0];
     const up = [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 0, 1, 0, 1];
     const round = (list: number[]) => list.map((part) => Math.round(part * 1e6) / 1e6);
-    expect(numbers(value('Skeleton', 'restTransforms'))).toEqual(round([...turned, 1, 0, 2, 1, ...up, ...up]));
-    expect(numbers(value('Skeleton', 'bindTransforms'))).toEqual(round([0, 1, 2].flatMap((height) => [...turned, 1, height, 2, 1])));
+    expect(numbers(value('Skeleton', 'restTransforms'))).toEqual(
+      round([...turned, 1, 0, 2, 1, ...up, ...up]),
+    );
+    expect(numbers(value('Skeleton', 'bindTransforms'))).toEqual(
+      round([0, 1, 2].flatMap((height) => [...turned, 1, height, 2, 1])),
+    );
     expect(say('Skeleton', 'bindTransforms')?.typeName).toBe('matrix4d[]');
     expect(value('Skeleton', 'jointNames')).toBeUndefined();
   });
@@ -46,16 +55,23 @@ describe('a skeleton in USD', () => {
   it('moves by one table of places, turns and scales for all joints', () => {
     const { say } = stageOf(riggedCrane());
     expect(say('Motion', 'joints')?.value).toEqual(['Root', 'Root/Mid', 'Root/Mid/Tip']);
-    const [places, turns, scales] = ['translations', 'rotations', 'scales'].map((name) => say('Motion', name));
+    const [places, turns, scales] = ['translations', 'rotations', 'scales'].map((name) =>
+      say('Motion', name),
+    );
     expect([places?.typeName, turns?.typeName, scales?.typeName]).toEqual(['float3[]', 'quatf[]', 'half3[]']);
-    const samplesAt = (property: typeof places, seconds: number) => numbers(property?.timeSamples?.get(seconds * 24));
+    const samplesAt = (property: typeof places, seconds: number) =>
+      numbers(property?.timeSamples?.get(seconds * 24));
     const rest = [1, 0, 2, 0, 1, 0, 0, 1, 0];
     for (const time of [0, 1, 2]) {
       expect(samplesAt(places, time)).toEqual(rest);
       expect(samplesAt(scales, time)).toEqual(Array(9).fill(1));
     }
-    // Quaternions with the real part first: Root rests at 30 degrees about Y; Mid swings to 40 about Z, then 25 about Y.
-    const half = (degrees: number) => [Math.cos((degrees * Math.PI) / 360), Math.sin((degrees * Math.PI) / 360)].map((part) => Math.round(part * 1e6) / 1e6);
+    // Quaternions with the real part first: Root rests at 30 degrees about Y; Mid swings to 40 about Z, then
+    // 25 about Y.
+    const half = (degrees: number) =>
+      [Math.cos((degrees * Math.PI) / 360), Math.sin((degrees * Math.PI) / 360)].map(
+        (part) => Math.round(part * 1e6) / 1e6,
+      );
     const root = [half(30)[0], 0, half(30)[1], 0];
     expect(samplesAt(turns, 0)).toEqual([...root, 1, 0, 0, 0, 1, 0, 0, 0]);
     expect(samplesAt(turns, 1)).toEqual([...root, half(40)[0], 0, 0, half(40)[1], 1, 0, 0, 0]);
@@ -64,11 +80,17 @@ describe('a skeleton in USD', () => {
 
   it('binds its mesh by joints and weights of one width, filled up with nothing', () => {
     const { say } = stageOf(riggedCrane());
-    const [joints, weights] = ['primvars:skel:jointIndices', 'primvars:skel:jointWeights'].map((name) => say('Jib', name));
+    const [joints, weights] = ['primvars:skel:jointIndices', 'primvars:skel:jointWeights'].map((name) =>
+      say('Jib', name),
+    );
     expect([joints?.typeName, weights?.typeName]).toEqual(['int[]', 'float[]']);
-    expect([joints?.metadata, weights?.metadata]).toEqual(Array(2).fill({ interpolation: 'vertex', elementSize: 2 }));
+    expect([joints?.metadata, weights?.metadata]).toEqual(
+      Array(2).fill({ interpolation: 'vertex', elementSize: 2 }),
+    );
     expect(numbers(joints?.value)).toEqual([0, 0, 0, 0, 0, 1, 0, 1, 1, 2, 1, 2, 2, 0, 2, 0]);
-    expect(numbers(weights?.value)).toEqual([1, 0, 1, 0, 0.5, 0.5, 0.25, 0.75, 0.75, 0.25, 0.5, 0.5, 1, 0, 1, 0]);
+    expect(numbers(weights?.value)).toEqual([
+      1, 0, 1, 0, 0.5, 0.5, 0.25, 0.75, 0.75, 0.25, 0.5, 0.5, 1, 0, 1, 0,
+    ]);
     expect(say('Jib', 'skel:joints')?.value).toEqual(['Root', 'Root/Mid', 'Root/Mid/Tip']);
     expect(say('Jib', 'skel:skeleton')?.targets).toEqual(['/crane/Skeleton']);
     expect(say('Skeleton', 'skel:animationSource')?.targets).toEqual(['/crane/Motion']);
@@ -86,7 +108,11 @@ describe('a skeleton in USD', () => {
     const { say } = stageOf(document);
     expect(say('Motion', 'blendShapes')).toMatchObject({ typeName: 'token[]', value: ['bulge', 'sag'] });
     const weights = say('Motion', 'blendShapeWeights');
-    expect([weights?.typeName, ...[0, 48].map((time) => numbers(weights?.timeSamples?.get(time)))]).toEqual(['float[]', [0, 1], [0.5, 0]]);
+    expect([weights?.typeName, ...[0, 48].map((time) => numbers(weights?.timeSamples?.get(time)))]).toEqual([
+      'float[]',
+      [0, 1],
+      [0.5, 0],
+    ]);
   });
 
   it('tells that shapes without joints cannot move', () => {
@@ -94,7 +120,15 @@ describe('a skeleton in USD', () => {
     document.skins = [];
     document.nodes[4].skin = -1;
     document.meshes[0].influences = null;
-    document.clips[0].tracks = [{ node: 4, path: 'weights', times: Float64Array.of(0), values: Float64Array.of(0, 1), interpolation: 'linear' }];
+    document.clips[0].tracks = [
+      {
+        node: 4,
+        path: 'weights',
+        times: Float64Array.of(0),
+        values: Float64Array.of(0, 1),
+        interpolation: 'linear',
+      },
+    ];
     expect(stageOf(document).losses.map(({ code }) => code)).toContain('usd.morphMotion');
     document.clips[0].tracks = [];
     expect(stageOf(document).losses.map(({ code }) => code)).not.toContain('usd.morphMotion');

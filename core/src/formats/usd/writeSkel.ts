@@ -1,10 +1,26 @@
 import type { SceneDocument, SceneNode, Track } from '../../scene/document.ts';
-import { decompose, geometricMatrix, identity, invertAffine, localMatrix, type Matrix4, multiply, worldMatrices } from '../../scene/matrix.ts';
+import {
+  decompose,
+  geometricMatrix,
+  identity,
+  invertAffine,
+  localMatrix,
+  type Matrix4,
+  multiply,
+  worldMatrices,
+} from '../../scene/matrix.ts';
 import { motionInScene } from '../../scene/rebase.ts';
 import { evaluateTrack, sampleTrack, toQuaternions, trackWidth } from '../../scene/tracks.ts';
 import type { Losses } from '../written.ts';
 import { cleanIdentifier } from './identifiers.ts';
-import { createListOp, createPrim, createProperty, type ListOp, type PrimSpec, type UsdValue } from './layer.ts';
+import {
+  createListOp,
+  createPrim,
+  createProperty,
+  type ListOp,
+  type PrimSpec,
+  type UsdValue,
+} from './layer.ts';
 import { TIME_CODES_PER_SECOND } from './timeCodes.ts';
 import { set, setUniform } from './writeViews.ts';
 
@@ -25,7 +41,8 @@ const ANIMATION = 'Motion';
 export function planSkeletons(document: SceneDocument): SkeletonPlan {
   const isJoint = new Set(document.skins.flatMap((skin) => skin.joints));
   document.nodes.forEach((node, i) => {
-    if (isJoint.size > 0 && node.kind === 'bone' && node.parent >= 0 && isJoint.has(node.parent)) isJoint.add(i);
+    if (isJoint.size > 0 && node.kind === 'bone' && node.parent >= 0 && isJoint.has(node.parent))
+      isJoint.add(i);
   });
   const joints = [...isJoint].sort((a, b) => a - b);
   const names = new Map<number, string>();
@@ -39,7 +56,12 @@ export function planSkeletons(document: SceneDocument): SkeletonPlan {
     for (let i = 2; taken.has(path); i += 1) path = `${above === undefined ? '' : `${above}/`}${plain}_${i}`;
     names.set(joint, path);
   }
-  return { joints, isJoint, names, bind: (prim, node, rootPath) => bindMesh(document, names, { prim, node, rootPath }) };
+  return {
+    joints,
+    isJoint,
+    names,
+    bind: (prim, node, rootPath) => bindMesh(document, names, { prim, node, rootPath }),
+  };
 }
 
 /** Where a joint stands when its skin is bound, in the scene: the first skin that has it decides. */
@@ -49,17 +71,24 @@ function bindWorlds(document: SceneDocument, worlds: Matrix4[]): Map<number, Mat
     const meshNode = document.nodes.findIndex((node) => node.skin === s);
     const mesh = meshNode < 0 ? identity() : meshBind(document, worlds, meshNode, out);
     skin.joints.forEach((joint, j) => {
-      if (!out.has(joint)) out.set(joint, multiply(mesh, invertAffine(skin.inverseBind.slice(j * 16, j * 16 + 16))));
+      if (!out.has(joint))
+        out.set(joint, multiply(mesh, invertAffine(skin.inverseBind.slice(j * 16, j * 16 + 16))));
     });
   });
   return out;
 }
 
 /** The mesh's place at bind time: what an already settled joint says, else where it stands now. */
-function meshBind(document: SceneDocument, worlds: Matrix4[], node: number, settled: Map<number, Matrix4>): Matrix4 {
+function meshBind(
+  document: SceneDocument,
+  worlds: Matrix4[],
+  node: number,
+  settled: Map<number, Matrix4>,
+): Matrix4 {
   const { joints, inverseBind } = document.skins[document.nodes[node].skin];
   const index = joints.findIndex((joint) => settled.has(joint));
-  if (index >= 0) return multiply(settled.get(joints[index]) as Matrix4, inverseBind.slice(index * 16, index * 16 + 16));
+  if (index >= 0)
+    return multiply(settled.get(joints[index]) as Matrix4, inverseBind.slice(index * 16, index * 16 + 16));
   return multiply(worlds[node], geometricMatrix(document.nodes[node].transform));
 }
 
@@ -69,7 +98,11 @@ interface BoundMesh {
   rootPath: string;
 }
 
-function bindMesh(document: SceneDocument, names: Map<number, string>, { prim, node, rootPath }: BoundMesh): void {
+function bindMesh(
+  document: SceneDocument,
+  names: Map<number, string>,
+  { prim, node, rootPath }: BoundMesh,
+): void {
   const skin = document.skins[node.skin];
   const mesh = document.meshes[node.mesh];
   if (!skin || !mesh.influences) return;
@@ -86,8 +119,17 @@ function bindMesh(document: SceneDocument, names: Map<number, string>, { prim, n
     }
   }
   const metadata = { interpolation: 'vertex', elementSize: width };
-  prim.properties.set('primvars:skel:jointIndices', createProperty('primvars:skel:jointIndices', 'int[]', { value: flatJoints, metadata: { ...metadata } }));
-  prim.properties.set('primvars:skel:jointWeights', createProperty('primvars:skel:jointWeights', 'float[]', { value: flatWeights, metadata: { ...metadata } }));
+  prim.properties.set(
+    'primvars:skel:jointIndices',
+    createProperty('primvars:skel:jointIndices', 'int[]', { value: flatJoints, metadata: { ...metadata } }),
+  );
+  prim.properties.set(
+    'primvars:skel:jointWeights',
+    createProperty('primvars:skel:jointWeights', 'float[]', {
+      value: flatWeights,
+      metadata: { ...metadata },
+    }),
+  );
   setUniform(
     prim,
     'skel:joints',
@@ -97,7 +139,10 @@ function bindMesh(document: SceneDocument, names: Map<number, string>, { prim, n
   const worlds = worldMatrices(document.nodes);
   const place = meshBind(document, worlds, document.nodes.indexOf(node), bindWorlds(document, worlds));
   set(prim, 'primvars:skel:geomBindTransform', 'matrix4d', Float64Array.from(place));
-  prim.properties.set('skel:skeleton', createProperty('skel:skeleton', '', { kind: 'relationship', targets: [`${rootPath}/${SKELETON}`] }));
+  prim.properties.set(
+    'skel:skeleton',
+    createProperty('skel:skeleton', '', { kind: 'relationship', targets: [`${rootPath}/${SKELETON}`] }),
+  );
   const schemas = (prim.metadata.apiSchemas as ListOp | undefined)?.prepended ?? [];
   prim.metadata.apiSchemas = createListOp({ prepended: [...schemas, 'SkelBindingAPI'] });
 }
@@ -138,7 +183,12 @@ export function writeSkeletons(
   const titles = plan.joints.map((joint) => document.nodes[joint].name);
   const said = plan.joints.map((joint) => (plan.names.get(joint) as string).replace(/^.*\//, ''));
   if (titles.some((title, i) => title !== said[i])) setUniform(skeleton, 'jointNames', 'token[]', titles);
-  setUniform(skeleton, 'bindTransforms', 'matrix4d[]', joined(plan.joints.map((joint) => bind.get(joint) ?? worlds[joint])));
+  setUniform(
+    skeleton,
+    'bindTransforms',
+    'matrix4d[]',
+    joined(plan.joints.map((joint) => bind.get(joint) ?? worlds[joint])),
+  );
   setUniform(skeleton, 'restTransforms', 'matrix4d[]', joined(locals));
   const moving = plan.joints.flatMap((joint) => motionOf(document.nodes, joint, plan, tracks));
   if (moving.length > 0 || weights.length > 0) {
@@ -148,7 +198,10 @@ export function writeSkeletons(
     skeleton.metadata.apiSchemas = createListOp({ prepended: ['SkelBindingAPI'] });
     skeleton.properties.set(
       'skel:animationSource',
-      createProperty('skel:animationSource', '', { kind: 'relationship', targets: [`${rootPath}/${motion.name}`] }),
+      createProperty('skel:animationSource', '', {
+        kind: 'relationship',
+        targets: [`${rootPath}/${motion.name}`],
+      }),
     );
     root.children.push(motion);
   }
@@ -160,9 +213,17 @@ function restOf(nodes: readonly SceneNode[], joint: number, plan: SkeletonPlan, 
   return plan.isJoint.has(nodes[joint].parent) ? localMatrix(nodes[joint].transform) : worlds[joint];
 }
 
-/** A joint's motion relative to the joint above it, or in the scene: the skeleton hangs on nothing that moves. */
-function motionOf(nodes: readonly SceneNode[], joint: number, plan: SkeletonPlan, tracks: readonly Track[]): Track[] {
-  if (plan.isJoint.has(nodes[joint].parent) || nodes[joint].parent < 0) return tracks.filter((track) => track.node === joint);
+/**
+ * A joint's motion relative to the joint above it, or in the scene: the skeleton hangs on nothing that moves.
+ */
+function motionOf(
+  nodes: readonly SceneNode[],
+  joint: number,
+  plan: SkeletonPlan,
+  tracks: readonly Track[],
+): Track[] {
+  if (plan.isJoint.has(nodes[joint].parent) || nodes[joint].parent < 0)
+    return tracks.filter((track) => track.node === joint);
   return motionInScene(nodes, joint, tracks);
 }
 
@@ -178,7 +239,12 @@ interface JointMotion {
   tracks: Track[];
 }
 
-function fillMotion(motion: PrimSpec, document: SceneDocument, plan: SkeletonPlan, { locals, tracks }: JointMotion): void {
+function fillMotion(
+  motion: PrimSpec,
+  document: SceneDocument,
+  plan: SkeletonPlan,
+  { locals, tracks }: JointMotion,
+): void {
   setUniform(
     motion,
     'joints',
@@ -186,11 +252,15 @@ function fillMotion(motion: PrimSpec, document: SceneDocument, plan: SkeletonPla
     plan.joints.map((joint) => plan.names.get(joint) as string),
   );
   const dense = tracks.map((track) => {
-    if (track.path === 'rotation') return toQuaternions(track, document.nodes[track.node], TIME_CODES_PER_SECOND);
-    return track.interpolation === 'linear' ? track : sampleTrack(track, trackWidth(track), TIME_CODES_PER_SECOND);
+    if (track.path === 'rotation')
+      return toQuaternions(track, document.nodes[track.node], TIME_CODES_PER_SECOND);
+    return track.interpolation === 'linear'
+      ? track
+      : sampleTrack(track, trackWidth(track), TIME_CODES_PER_SECOND);
   });
   const times = [...new Set(dense.flatMap((track) => [...track.times]))].sort((a, b) => a - b);
-  const find = (joint: number, path: Track['path']) => dense.find((track) => track.node === joint && track.path === path);
+  const find = (joint: number, path: Track['path']) =>
+    dense.find((track) => track.node === joint && track.path === path);
   const rest = locals.map(decompose);
   const table = (path: Track['path'], width: number, fallback: (j: number) => number[], order: number[]) => {
     const samples = new Map<number, UsdValue>();
@@ -205,7 +275,8 @@ function fillMotion(motion: PrimSpec, document: SceneDocument, plan: SkeletonPla
     }
     return samples;
   };
-  const add = (name: string, type: string, samples: Map<number, UsdValue>) => motion.properties.set(name, createProperty(name, type, { timeSamples: samples }));
+  const add = (name: string, type: string, samples: Map<number, UsdValue>) =>
+    motion.properties.set(name, createProperty(name, type, { timeSamples: samples }));
   add(
     'translations',
     'float3[]',
@@ -225,10 +296,19 @@ function fillMotion(motion: PrimSpec, document: SceneDocument, plan: SkeletonPla
 
 function fillWeights(motion: PrimSpec, document: SceneDocument, tracks: Track[]): void {
   if (tracks.length === 0) return;
-  const names = tracks.flatMap((track) => document.meshes[document.nodes[track.node].mesh].shapes.map((shape) => shape.name));
+  const names = tracks.flatMap((track) =>
+    document.meshes[document.nodes[track.node].mesh].shapes.map((shape) => shape.name),
+  );
   const times = [...new Set(tracks.flatMap((track) => [...track.times]))].sort((a, b) => a - b);
   const samples = new Map<number, UsdValue>();
-  for (const time of times) samples.set(time * TIME_CODES_PER_SECOND, Float32Array.from(tracks.flatMap((track) => evaluateTrack(track, time))));
+  for (const time of times)
+    samples.set(
+      time * TIME_CODES_PER_SECOND,
+      Float32Array.from(tracks.flatMap((track) => evaluateTrack(track, time))),
+    );
   setUniform(motion, 'blendShapes', 'token[]', names);
-  motion.properties.set('blendShapeWeights', createProperty('blendShapeWeights', 'float[]', { timeSamples: samples }));
+  motion.properties.set(
+    'blendShapeWeights',
+    createProperty('blendShapeWeights', 'float[]', { timeSamples: samples }),
+  );
 }

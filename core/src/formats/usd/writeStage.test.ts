@@ -1,6 +1,20 @@
 import { describe, expect, it, vi } from 'vitest';
-import { type Camera, createDocument, createMesh, createNode, type Light, type SceneDocument } from '../../scene/document.ts';
-import { type Channel, type ChannelName, createMapUse, createMaterial, type MapUse, type Material } from '../../scene/material.ts';
+import {
+  type Camera,
+  createDocument,
+  createMesh,
+  createNode,
+  type Light,
+  type SceneDocument,
+} from '../../scene/document.ts';
+import {
+  type Channel,
+  type ChannelName,
+  createMapUse,
+  createMaterial,
+  type MapUse,
+  type Material,
+} from '../../scene/material.ts';
 import { AssetPath, type PrimSpec, type UsdValue } from './layer.ts';
 import { buildStage } from './writeStage.ts';
 
@@ -25,8 +39,15 @@ type Channels = Partial<Record<ChannelName, { value?: Channel['value']; map?: Pa
 function withMaterial(channels: Channels, more: Partial<Material> = {}): SceneDocument {
   const document = createDocument('usd', 'usda');
   const material = Object.assign(createMaterial('Hull', more.workflow ?? 'metalRough'), more);
-  for (const [channel, { value = 1, map }] of Object.entries(channels) as [ChannelName, { value?: Channel['value']; map?: Partial<MapUse> }][])
-    material.channels[channel] = { value, map: map ? createMapUse('hull.png', channel, map) : null, source: { from: 'file', detail: '' } };
+  for (const [channel, { value = 1, map }] of Object.entries(channels) as [
+    ChannelName,
+    { value?: Channel['value']; map?: Partial<MapUse> },
+  ][])
+    material.channels[channel] = {
+      value,
+      map: map ? createMapUse('hull.png', channel, map) : null,
+      source: { from: 'file', detail: '' },
+    };
   document.materials.push(material);
   document.images.push({ key: 'hull.png', written: 'hull.png', relative: null, embedded: null });
   return document;
@@ -74,20 +95,32 @@ describe('a preview surface', () => {
   });
 
   it('says spec/gloss, cut-offs and the exponent of classic materials', () => {
-    expect(look({ specularColor: { value: [0.5, 0.5, 0.5] }, glossiness: { value: 0.75 } }, { workflow: 'specGloss' }).surface).toMatchObject({
+    expect(
+      look(
+        { specularColor: { value: [0.5, 0.5, 0.5] }, glossiness: { value: 0.75 } },
+        { workflow: 'specGloss' },
+      ).surface,
+    ).toMatchObject({
       'inputs:useSpecularWorkflow': 1,
       'inputs:specularColor': [0.5, 0.5, 0.5],
       'inputs:roughness': 0.25,
     });
     expect(look({}, { alphaMode: 'mask', alphaCutoff: 0.25 }).surface['inputs:opacityThreshold']).toBe(0.25);
-    expect(look({}, { alphaMode: 'blend', alphaCutoff: 0.25 }).surface).not.toHaveProperty('inputs:opacityThreshold');
+    expect(look({}, { alphaMode: 'blend', alphaCutoff: 0.25 }).surface).not.toHaveProperty(
+      'inputs:opacityThreshold',
+    );
     // (2 / (30 + 2))^(1/4) is 0.5.
     expect(look({}, { workflow: 'legacy', exponent: 30 }).surface['inputs:roughness']).toBeCloseTo(0.5, 9);
-    expect(look({ roughness: { value: 0.9 } }, { workflow: 'legacy', exponent: 30 }).surface['inputs:roughness']).toBe(0.9);
+    expect(
+      look({ roughness: { value: 0.9 } }, { workflow: 'legacy', exponent: 30 }).surface['inputs:roughness'],
+    ).toBe(0.9);
   });
 
   it('tells of channels without an input, where they say something', () => {
-    expect(look({ transmission: { value: 0.5 }, sheenColor: { map: {} }, specularColor: { value: [1, 0, 0] } }).losses).toEqual([
+    expect(
+      look({ transmission: { value: 0.5 }, sheenColor: { map: {} }, specularColor: { value: [1, 0, 0] } })
+        .losses,
+    ).toEqual([
       ['usd.noInput', 'transmission'],
       ['usd.noInput', 'sheenColor'],
       ['usd.noInput', 'specularColor'],
@@ -109,7 +142,11 @@ describe('a texture of it', () => {
       'inputs:st': '</boat/Looks/Hull/uv_st.outputs:result>',
       'outputs:rgb': undefined,
     });
-    expect(node('uv_st')).toEqual({ 'info:id': 'UsdPrimvarReader_float2', 'inputs:varname': 'st', 'outputs:result': undefined });
+    expect(node('uv_st')).toEqual({
+      'info:id': 'UsdPrimvarReader_float2',
+      'inputs:varname': 'st',
+      'outputs:result': undefined,
+    });
   });
 
   it.each<[ChannelName, Partial<MapUse>, string, string]>([
@@ -120,7 +157,9 @@ describe('a texture of it', () => {
     ['baseColor', { component: 'rgb' }, 'inputs:diffuseColor', 'rgb'],
     ['normal', {}, 'inputs:normal', 'rgb'],
   ])('of %s with %j feeds %s from %s', (channel, map, input, output) => {
-    expect(look({ [channel]: { map } }).surface[input]).toBe(`</boat/Looks/Hull/${channel}_map.outputs:${output}>`);
+    expect(look({ [channel]: { map } }).surface[input]).toBe(
+      `</boat/Looks/Hull/${channel}_map.outputs:${output}>`,
+    );
   });
 
   it('has scale and bias from value, gain, offset and inversion', () => {
@@ -156,7 +195,9 @@ describe('a texture of it', () => {
   });
 
   it('is placed by a node of its own', () => {
-    const { node } = look({ baseColor: { map: { transform: { offset: [0.5, 0.25], scale: [2, 3], rotation: Math.PI / 2 } } } });
+    const { node } = look({
+      baseColor: { map: { transform: { offset: [0.5, 0.25], scale: [2, 3], rotation: Math.PI / 2 } } },
+    });
     expect(node('baseColor_map')['inputs:st']).toBe('</boat/Looks/Hull/baseColor_placement.outputs:result>');
     expect(node('baseColor_placement')).toEqual({
       'info:id': 'UsdTransform2d',
@@ -178,13 +219,21 @@ describe('a texture of it', () => {
     expect(space({ space: 'lin_rec709_scene' })).toEqual(['raw']);
     expect(space({ space: 'unknown' })).toEqual(['auto']);
     expect(space({ space: 'lin_ap1_scene' })).toEqual(['raw', 'usd.space']);
-    expect(look({ roughness: { map: { component: 'luminance' } } }).losses).toEqual([['usd.luminance', 'roughness']]);
+    expect(look({ roughness: { map: { component: 'luminance' } } }).losses).toEqual([
+      ['usd.luminance', 'roughness'],
+    ]);
   });
 
   it('reads a second UV set by its name, and the first as st whatever its name', () => {
     const name = (set: string) => {
       const document = withMaterial({ baseColor: { map: { uvSet: set } } });
-      const layer = (own: string) => ({ name: own, size: 2 as const, domain: 'corner' as const, values: new Float64Array(6), index: null });
+      const layer = (own: string) => ({
+        name: own,
+        size: 2 as const,
+        domain: 'corner' as const,
+        values: new Float64Array(6),
+        index: null,
+      });
       document.meshes.push(
         createMesh('hull', {
           points: new Float64Array(9),
@@ -195,7 +244,9 @@ describe('a texture of it', () => {
       );
       document.nodes.push(createNode('hull', 'mesh', -1, { mesh: 0, materials: [0] }));
       const looks = under(buildStage(document, { name: 'boat' }).layer.prims[0], 'Looks', 'Hull');
-      return looks?.children.filter(({ name: one }) => one.startsWith('uv_')).map((prim) => plain(prim.properties.get('inputs:varname')?.value));
+      return looks?.children
+        .filter(({ name: one }) => one.startsWith('uv_'))
+        .map((prim) => plain(prim.properties.get('inputs:varname')?.value));
     };
     expect(name('map1')).toEqual(['st']);
     expect(name('light map')).toEqual(['light_map']);
@@ -206,15 +257,42 @@ describe('a texture of it', () => {
 describe('the stage', () => {
   it('says what holds for the whole', () => {
     const document = Object.assign(createDocument('usd', 'usda'), { metresPerUnit: 0.01 });
-    document.clips.push({ name: 'swing', start: 1, end: 3, tracks: [] }, { name: 'lift', start: 0, end: 1, tracks: [] });
+    document.clips.push(
+      { name: 'swing', start: 1, end: 3, tracks: [] },
+      { name: 'lift', start: 0, end: 1, tracks: [] },
+    );
     const { layer, losses } = buildStage(document, { name: 'boat', creator: 'Harbour 1' });
-    expect(layer.metadata).toMatchObject({ defaultPrim: 'boat', metersPerUnit: 0.01, upAxis: 'Y', customLayerData: { creator: 'Harbour 1' } });
-    expect([layer.metadata.startTimeCode, layer.metadata.endTimeCode]).toEqual([1, 3].map((seconds) => seconds * Number(layer.metadata.timeCodesPerSecond)));
+    expect(layer.metadata).toMatchObject({
+      defaultPrim: 'boat',
+      metersPerUnit: 0.01,
+      upAxis: 'Y',
+      customLayerData: { creator: 'Harbour 1' },
+    });
+    expect([layer.metadata.startTimeCode, layer.metadata.endTimeCode]).toEqual(
+      [1, 3].map((seconds) => seconds * Number(layer.metadata.timeCodesPerSecond)),
+    );
     expect(losses).toEqual([{ code: 'usd.clips', part: 'lift' }]);
   });
 
-  const camera: Camera = { name: 'quay', projection: 'perspective', focalLength: 35, aperture: [36, 24], width: 10, near: 0.1, far: 100 };
-  const light: Light = { name: 'lamp', kind: 'point', colour: [1, 0.5, 0], intensity: 3, castsShadow: true, innerAngle: 30, outerAngle: 40, size: [4, 2] };
+  const camera: Camera = {
+    name: 'quay',
+    projection: 'perspective',
+    focalLength: 35,
+    aperture: [36, 24],
+    width: 10,
+    near: 0.1,
+    far: 100,
+  };
+  const light: Light = {
+    name: 'lamp',
+    kind: 'point',
+    colour: [1, 0.5, 0],
+    intensity: 3,
+    castsShadow: true,
+    innerAngle: 30,
+    outerAngle: 40,
+    size: [4, 2],
+  };
   const stageOf = (change: (document: SceneDocument) => void) => {
     const document = createDocument('usd', 'usda');
     change(document);
@@ -230,7 +308,13 @@ describe('the stage', () => {
     );
 
   it('has cameras by lens, window and range', () => {
-    expect(seen({})).toMatchObject({ projection: 'perspective', focalLength: 35, horizontalAperture: 36, verticalAperture: 24, clippingRange: [0.1, 100] });
+    expect(seen({})).toMatchObject({
+      projection: 'perspective',
+      focalLength: 35,
+      horizontalAperture: 36,
+      verticalAperture: 24,
+      clippingRange: [0.1, 100],
+    });
     // Ten units wide, in tenths.
     expect(seen({ projection: 'orthographic' })).toMatchObject({
       projection: 'orthographic',
@@ -243,7 +327,11 @@ describe('the stage', () => {
   it.each<[Light['kind'], string, Record<string, unknown>]>([
     ['point', 'SphereLight', { 'inputs:radius': 2 }],
     ['directional', 'DistantLight', {}],
-    ['spot', 'SphereLight', { 'inputs:radius': 2, 'inputs:shaping:cone:angle': 20, 'inputs:shaping:cone:softness': 0.25 }],
+    [
+      'spot',
+      'SphereLight',
+      { 'inputs:radius': 2, 'inputs:shaping:cone:angle': 20, 'inputs:shaping:cone:softness': 0.25 },
+    ],
     ['area', 'RectLight', { 'inputs:width': 4, 'inputs:height': 2 }],
     ['dome', 'DomeLight', {}],
   ])('has a %s light as %s', (kind, type, more) => {
@@ -267,7 +355,10 @@ describe('the stage', () => {
       document.lights.push({ ...light, kind: 'dome', sky: { image: 'sky', layout: 'latlong' } });
       document.nodes.push(createNode('lamp', 'light', -1, { light: 0 }));
     });
-    expect(say(prim)).toMatchObject({ 'inputs:texture:file': '@maps/sky.exr@', 'inputs:texture:format': 'latlong' });
+    expect(say(prim)).toMatchObject({
+      'inputs:texture:file': '@maps/sky.exr@',
+      'inputs:texture:format': 'latlong',
+    });
   });
 
   it('gives a second part no name that is a third one’s', () => {
@@ -279,7 +370,8 @@ describe('the stage', () => {
 
   it('cleans the names of all nodes once, not once for every group', () => {
     const document = createDocument('usd', 'usda');
-    for (let i = 0; i < 400; i += 1) document.nodes.push(createNode(`rail ${i}`, 'group', i % 2 === 0 ? -1 : i - 1));
+    for (let i = 0; i < 400; i += 1)
+      document.nodes.push(createNode(`rail ${i}`, 'group', i % 2 === 0 ? -1 : i - 1));
     const cleaned = vi.spyOn(String.prototype, 'normalize');
     try {
       expect(buildStage(document, { name: 'boat' }).layer.prims[0].children).toHaveLength(200);
@@ -291,7 +383,13 @@ describe('the stage', () => {
 
   it('calls nodes by names that paths can hold, hides what is hidden, and keeps a mesh with children apart', () => {
     const document = createDocument('usd', 'usda');
-    document.meshes.push(createMesh('plate', { points: new Float64Array(9), faceCounts: Uint32Array.of(3), faceCorners: Uint32Array.of(0, 1, 2) }));
+    document.meshes.push(
+      createMesh('plate', {
+        points: new Float64Array(9),
+        faceCounts: Uint32Array.of(3),
+        faceCorners: Uint32Array.of(0, 1, 2),
+      }),
+    );
     document.nodes.push(
       createNode('deck 1', 'mesh', -1, { mesh: 0, visible: false }),
       createNode('rail', 'group', 0),
@@ -299,7 +397,9 @@ describe('the stage', () => {
       createNode('hatch', 'mesh', -1, { mesh: 0 }),
     );
     const root = buildStage(document, { name: 'boat' }).layer.prims[0];
-    expect(root.children.map(({ name, typeName, metadata }) => [name, typeName, metadata.displayName])).toEqual([
+    expect(
+      root.children.map(({ name, typeName, metadata }) => [name, typeName, metadata.displayName]),
+    ).toEqual([
       ['deck_1', 'Xform', 'deck 1'],
       ['hatch', 'Mesh', undefined],
     ]);

@@ -5,7 +5,14 @@ import { isMotion, motionInScene } from '../../scene/rebase.ts';
 import { bakeMesh } from '../../scene/reorient.ts';
 import { Losses, plainTarget, type TargetOf } from '../written.ts';
 import { cleanIdentifier, createIdentifiers, identifiersOf } from './identifiers.ts';
-import { createPrim, createProperty, type PrimSpec, type UsdDictionary, type UsdLayer, type UsdValue } from './layer.ts';
+import {
+  createPrim,
+  createProperty,
+  type PrimSpec,
+  type UsdDictionary,
+  type UsdLayer,
+  type UsdValue,
+} from './layer.ts';
 import { TIME_CODES_PER_SECOND } from './timeCodes.ts';
 import { planSkeletons, type SkeletonPlan, writeSkeletons } from './writeSkel.ts';
 import { materialPrim } from './writeUsdMaterial.ts';
@@ -21,10 +28,13 @@ export interface StageOptions {
 }
 
 /**
- * A document as one layer: a root around everything, nodes as Xforms, meshes with subsets per material, materials as
- * preview surfaces under a scope of their own. Polygons, units and axes stay as they are.
+ * A document as one layer: a root around everything, nodes as Xforms, meshes with subsets per material,
+ * materials as preview surfaces under a scope of their own. Polygons, units and axes stay as they are.
  */
-export function buildStage(document: SceneDocument, options: StageOptions): { layer: UsdLayer; losses: Loss[] } {
+export function buildStage(
+  document: SceneDocument,
+  options: StageOptions,
+): { layer: UsdLayer; losses: Loss[] } {
   const losses = new Losses();
   const builder = new StageBuilder(document, options, losses);
   return { layer: builder.build(), losses: losses.list() };
@@ -58,7 +68,10 @@ class StageBuilder {
     this.skeletons = planSkeletons(document);
     this.parents = new Set(document.nodes.map((node) => node.parent));
     const moving = this.skeletons.joints.length > 0 || document.meshes.some((mesh) => mesh.shapes.length > 0);
-    this.root = createPrim(name, moving ? 'SkelRoot' : 'Xform', 'def', { kind: 'component', customData: { kinkajouWrapper: true } as UsdDictionary });
+    this.root = createPrim(name, moving ? 'SkelRoot' : 'Xform', 'def', {
+      kind: 'component',
+      customData: { kinkajouWrapper: true } as UsdDictionary,
+    });
     this.rootPath = `/${name}`;
   }
 
@@ -68,7 +81,12 @@ class StageBuilder {
     const tracks = tracksByNode(document);
     const worlds = worldMatrices(document.nodes);
     document.nodes.forEach((node, index) => this.addNode(node, index, tracks, worlds));
-    writeSkeletons(document, this.skeletons, { root, rootPath, nameUnder: this.nameUnder(root), primOf: (node) => this.prims[node], worlds }, this.losses);
+    writeSkeletons(
+      document,
+      this.skeletons,
+      { root, rootPath, nameUnder: this.nameUnder(root), primOf: (node) => this.prims[node], worlds },
+      this.losses,
+    );
     this.addMaterials();
     const metadata: Record<string, UsdValue> = {
       customLayerData: { creator: options.creator ?? 'Kinkajou' } as UsdDictionary,
@@ -97,7 +115,8 @@ class StageBuilder {
 
   private planMaterials(): void {
     const namer = createIdentifiers(identifiersOf(this.document.materials));
-    for (const material of this.document.materials) this.materialPaths.push(`${this.rootPath}/Looks/${namer(material.name)}`);
+    for (const material of this.document.materials)
+      this.materialPaths.push(`${this.rootPath}/Looks/${namer(material.name)}`);
     if (this.document.materials.length > 0) this.nameUnder(this.root)('Looks');
   }
 
@@ -106,7 +125,13 @@ class StageBuilder {
     const looks = createPrim('Looks', 'Scope');
     this.document.materials.forEach((material, i) => {
       const path = this.materialPaths[i];
-      looks.children.push(materialPrim(material, path, { images: this.images, uvName: (set) => this.uvName(i, set), losses: this.losses }));
+      looks.children.push(
+        materialPrim(material, path, {
+          images: this.images,
+          uvName: (set) => this.uvName(i, set),
+          losses: this.losses,
+        }),
+      );
     });
     this.root.children.push(looks);
   }
@@ -123,13 +148,23 @@ class StageBuilder {
     return 'st';
   }
 
-  /** The motion of a part that hangs on a joint: joints are no prims, so that it goes where they go by itself. */
+  /**
+   * The motion of a part that hangs on a joint: joints are no prims, so that it goes where they go by itself.
+   */
   private motionOnJoint(index: number, own: readonly Track[]): Track[] {
     const { nodes, clips } = this.document;
-    return [...motionInScene(nodes, index, clips[0]?.tracks ?? []), ...own.filter((track) => !isMotion(track))];
+    return [
+      ...motionInScene(nodes, index, clips[0]?.tracks ?? []),
+      ...own.filter((track) => !isMotion(track)),
+    ];
   }
 
-  private addNode(node: SceneNode, index: number, tracks: ReturnType<typeof tracksByNode>, worlds: Matrix4[]): void {
+  private addNode(
+    node: SceneNode,
+    index: number,
+    tracks: ReturnType<typeof tracksByNode>,
+    worlds: Matrix4[],
+  ): void {
     if (this.skeletons.isJoint.has(index)) {
       this.prims.push(null);
       this.paths.push('');
@@ -140,7 +175,8 @@ class StageBuilder {
     const parent = node.parent < 0 || onJoint ? this.root : (this.prims[node.parent] as PrimSpec);
     const parentPath = parent === this.root ? this.rootPath : this.paths[node.parent];
     const hasChildren = this.parents.has(index);
-    const typeName = node.camera >= 0 ? 'Camera' : node.light >= 0 ? '' : node.mesh >= 0 && !hasChildren ? 'Mesh' : 'Xform';
+    const typeName =
+      node.camera >= 0 ? 'Camera' : node.light >= 0 ? '' : node.mesh >= 0 && !hasChildren ? 'Mesh' : 'Xform';
     const prim =
       node.camera >= 0
         ? cameraPrim(this.document.cameras[node.camera])
@@ -154,13 +190,24 @@ class StageBuilder {
     const path = `${parentPath}/${prim.name}`;
     this.paths.push(path);
     const own = tracks.get(index) ?? [];
-    addTransform(prim, node, { placed: onJoint ? worlds[index] : null, tracks: onJoint ? this.motionOnJoint(index, own) : own }, this.losses);
-    if (!node.visible) prim.properties.set('visibility', createProperty('visibility', 'token', { value: 'invisible' }));
+    addTransform(
+      prim,
+      node,
+      { placed: onJoint ? worlds[index] : null, tracks: onJoint ? this.motionOnJoint(index, own) : own },
+      this.losses,
+    );
+    if (!node.visible)
+      prim.properties.set('visibility', createProperty('visibility', 'token', { value: 'invisible' }));
     addCustom(prim, node);
     if (node.mesh < 0) return;
     if (prim.typeName === 'Mesh') this.addMesh(prim, path, node);
     else {
-      const mesh = createPrim(this.nameUnder(prim)(`${cleanIdentifier(this.document.meshes[node.mesh].name || node.name, 'mesh')}_mesh`), 'Mesh');
+      const mesh = createPrim(
+        this.nameUnder(prim)(
+          `${cleanIdentifier(this.document.meshes[node.mesh].name || node.name, 'mesh')}_mesh`,
+        ),
+        'Mesh',
+      );
       prim.children.push(mesh);
       this.addMesh(mesh, `${path}/${mesh.name}`, node);
     }
@@ -173,7 +220,11 @@ class StageBuilder {
     // Instances share their arrays; other programs do not follow references within a file.
     const mesh = moved ? bakeMesh(source, geometric) : source;
     const { document, materialPaths, losses } = this;
-    fillMesh({ prim, path, nameUnder: this.nameUnder(prim) }, mesh, node, { document, materialPaths, losses });
+    fillMesh({ prim, path, nameUnder: this.nameUnder(prim) }, mesh, node, {
+      document,
+      materialPaths,
+      losses,
+    });
     const first = moved ? undefined : this.meshPrims.get(node.mesh);
     if (first) shareArrays(prim, first);
     else if (!moved) this.meshPrims.set(node.mesh, prim);
@@ -201,8 +252,21 @@ function shareArrays(prim: PrimSpec, first: PrimSpec): void {
 
 function addCustom(prim: PrimSpec, node: SceneNode): void {
   for (const [name, value] of Object.entries(node.custom)) {
-    const type = typeof value === 'string' ? 'string' : typeof value === 'boolean' ? 'bool' : typeof value === 'number' ? 'double' : 'double[]';
+    const type =
+      typeof value === 'string'
+        ? 'string'
+        : typeof value === 'boolean'
+          ? 'bool'
+          : typeof value === 'number'
+            ? 'double'
+            : 'double[]';
     const key = `userProperties:${cleanIdentifier(name, 'property')}`;
-    prim.properties.set(key, createProperty(key, type, { custom: true, value: Array.isArray(value) ? Float64Array.from(value) : value }));
+    prim.properties.set(
+      key,
+      createProperty(key, type, {
+        custom: true,
+        value: Array.isArray(value) ? Float64Array.from(value) : value,
+      }),
+    );
   }
 }

@@ -1,5 +1,12 @@
 import { asLine } from '../../scene/mapUse.ts';
-import { type ChannelName, type ColourSpace, type MapUse, type Material, type Rgb, saysMore } from '../../scene/material.ts';
+import {
+  type ChannelName,
+  type ColourSpace,
+  type MapUse,
+  type Material,
+  type Rgb,
+  saysMore,
+} from '../../scene/material.ts';
 import { roughnessOfExponent } from '../../scene/shading.ts';
 import type { Losses } from '../written.ts';
 import { AssetPath, createPrim, createProperty, type PrimSpec, type UsdValue } from './layer.ts';
@@ -98,8 +105,18 @@ class Network {
     connect(node, 'inputs:st', 'float2', this.coordinates(channel, use));
     const place = INPUTS[channel];
     const vector = place?.type !== 'float';
-    const output = use.component === 'rgb' ? (vector ? 'rgb' : 'r') : use.component === 'luminance' ? (vector ? 'rgb' : 'r') : use.component;
-    if (use.component === 'luminance') this.host.losses.add({ code: 'usd.luminance', material: this.material, channel });
+    const output =
+      use.component === 'rgb'
+        ? vector
+          ? 'rgb'
+          : 'r'
+        : use.component === 'luminance'
+          ? vector
+            ? 'rgb'
+            : 'r'
+          : use.component;
+    if (use.component === 'luminance')
+      this.host.losses.add({ code: 'usd.luminance', material: this.material, channel });
     set(node, `outputs:${output}`, output === 'rgb' ? 'float3' : 'float', undefined as unknown as UsdValue);
     this.prims.push(node);
     return `${this.path}/${node.name}.outputs:${output}`;
@@ -107,7 +124,8 @@ class Network {
 
   private spaceWord(space: ColourSpace, channel: ChannelName): string {
     if (space === 'srgb_rec709_scene') return 'sRGB';
-    if (!['data', 'unknown', 'lin_rec709_scene'].includes(space)) this.host.losses.add({ code: 'usd.space', material: this.material, channel, detail: space });
+    if (!['data', 'unknown', 'lin_rec709_scene'].includes(space))
+      this.host.losses.add({ code: 'usd.space', material: this.material, channel, detail: space });
     return space === 'unknown' ? 'auto' : 'raw';
   }
 
@@ -136,8 +154,14 @@ class Network {
   }
 }
 
-/** Scale and bias per component that make the stored number the channel's, its value times what the use reads. */
-function rangeOf(channel: ChannelName, use: MapUse, value: number | Rgb): { scale: number[]; bias: number[] } {
+/**
+ * Scale and bias per component that make the stored number the channel's, its value times what the use reads.
+ */
+function rangeOf(
+  channel: ChannelName,
+  use: MapUse,
+  value: number | Rgb,
+): { scale: number[]; bias: number[] } {
   if (channel === 'normal') {
     const { strength = 1, normalY } = use;
     const turn = normalY === 'Y-' ? -strength : strength;

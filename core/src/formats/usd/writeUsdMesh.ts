@@ -22,24 +22,36 @@ interface MeshScene {
 }
 
 /** Writes a mesh into a prim with its bindings. */
-export function fillMesh({ prim, path, nameUnder }: MeshPlace, mesh: PolygonMesh, node: SceneNode, { document, materialPaths, losses }: MeshScene): void {
+export function fillMesh(
+  { prim, path, nameUnder }: MeshPlace,
+  mesh: PolygonMesh,
+  node: SceneNode,
+  { document, materialPaths, losses }: MeshScene,
+): void {
   set(prim, 'points', 'point3f[]', Float32Array.from(mesh.points));
   set(prim, 'faceVertexCounts', 'int[]', Int32Array.from(mesh.faceCounts));
   set(prim, 'faceVertexIndices', 'int[]', Int32Array.from(mesh.faceCorners));
   setUniform(prim, 'subdivisionScheme', 'token', mesh.subdivision);
   set(prim, 'extent', 'float3[]', extentOf(mesh));
-  if (node.materials.some((index) => document.materials[index]?.doubleSided)) setUniform(prim, 'doubleSided', 'bool', true);
+  if (node.materials.some((index) => document.materials[index]?.doubleSided))
+    setUniform(prim, 'doubleSided', 'bool', true);
   if (mesh.normals) {
     const { values, interpolation } = flatten(mesh.normals);
-    prim.properties.set('normals', createProperty('normals', 'normal3f[]', { value: values, metadata: { interpolation } }));
+    prim.properties.set(
+      'normals',
+      createProperty('normals', 'normal3f[]', { value: values, metadata: { interpolation } }),
+    );
   }
-  mesh.uvSets.forEach((layer, i) => primvar(prim, i === 0 ? 'st' : cleanIdentifier(layer.name, `st${i}`), 'texCoord2f[]', layer));
+  mesh.uvSets.forEach((layer, i) =>
+    primvar(prim, i === 0 ? 'st' : cleanIdentifier(layer.name, `st${i}`), 'texCoord2f[]', layer),
+  );
   mesh.colours.forEach((layer, i) => writeColour(prim, layer, i));
   if (mesh.tangents && mesh.tangents.size === 3) primvar(prim, 'tangents', 'vector3f[]', mesh.tangents);
   if (mesh.faceSmoothing || mesh.hardEdges) losses.add({ code: 'usd.smoothing' });
   writeShapes(prim, mesh, nameUnder, path);
   bind(prim, mesh, { node, materialPaths }, nameUnder);
-  if (prim.properties.has('material:binding') || mesh.faceMaterial) prim.metadata.apiSchemas = createListOp({ prepended: ['MaterialBindingAPI'] });
+  if (prim.properties.has('material:binding') || mesh.faceMaterial)
+    prim.metadata.apiSchemas = createListOp({ prepended: ['MaterialBindingAPI'] });
 }
 
 function extentOf({ points }: PolygonMesh): Float32Array {
@@ -58,19 +70,36 @@ function flatten(layer: Layer): { values: Float32Array; interpolation: string } 
   if (!layer.index) return { values: Float32Array.from(layer.values), interpolation };
   const { index, values, size } = layer;
   const out = new Float32Array(index.length * size);
-  for (let i = 0; i < index.length; i += 1) for (let k = 0; k < size; k += 1) out[i * size + k] = values[index[i] * size + k];
+  for (let i = 0; i < index.length; i += 1)
+    for (let k = 0; k < size; k += 1) out[i * size + k] = values[index[i] * size + k];
   return { values: out, interpolation };
 }
 
 function primvar(prim: PrimSpec, name: string, typeName: string, layer: Layer): void {
   const key = `primvars:${name}`;
   const whole = layer.values.subarray(0, layer.values.length - (layer.values.length % layer.size));
-  prim.properties.set(key, createProperty(key, typeName, { value: Float32Array.from(whole), metadata: { interpolation: INTERPOLATION[layer.domain] } }));
-  if (layer.index) prim.properties.set(`${key}:indices`, createProperty(`${key}:indices`, 'int[]', { value: Int32Array.from(layer.index) }));
+  prim.properties.set(
+    key,
+    createProperty(key, typeName, {
+      value: Float32Array.from(whole),
+      metadata: { interpolation: INTERPOLATION[layer.domain] },
+    }),
+  );
+  if (layer.index)
+    prim.properties.set(
+      `${key}:indices`,
+      createProperty(`${key}:indices`, 'int[]', { value: Int32Array.from(layer.index) }),
+    );
 }
 
 function writeColour(prim: PrimSpec, layer: Layer, i: number): void {
-  if (i > 0) return primvar(prim, cleanIdentifier(`colour_${layer.name}`, `colour${i}`), layer.size === 4 ? 'color4f[]' : 'color3f[]', layer);
+  if (i > 0)
+    return primvar(
+      prim,
+      cleanIdentifier(`colour_${layer.name}`, `colour${i}`),
+      layer.size === 4 ? 'color4f[]' : 'color3f[]',
+      layer,
+    );
   if (layer.size === 3) return primvar(prim, 'displayColor', 'color3f[]', layer);
   const count = Math.floor(layer.values.length / layer.size);
   const rgb = new Float32Array(count * 3);
@@ -81,25 +110,44 @@ function writeColour(prim: PrimSpec, layer: Layer, i: number): void {
   }
   primvar(prim, 'displayColor', 'color3f[]', { ...layer, size: 3, values: rgb });
   const key = 'primvars:displayOpacity';
-  prim.properties.set(key, createProperty(key, 'float[]', { value: alpha, metadata: { interpolation: INTERPOLATION[layer.domain] } }));
-  if (layer.index) prim.properties.set(`${key}:indices`, createProperty(`${key}:indices`, 'int[]', { value: Int32Array.from(layer.index) }));
+  prim.properties.set(
+    key,
+    createProperty(key, 'float[]', {
+      value: alpha,
+      metadata: { interpolation: INTERPOLATION[layer.domain] },
+    }),
+  );
+  if (layer.index)
+    prim.properties.set(
+      `${key}:indices`,
+      createProperty(`${key}:indices`, 'int[]', { value: Int32Array.from(layer.index) }),
+    );
 }
 
-function writeShapes(prim: PrimSpec, mesh: PolygonMesh, nameUnder: (name: string) => string, path: string): void {
+function writeShapes(
+  prim: PrimSpec,
+  mesh: PolygonMesh,
+  nameUnder: (name: string) => string,
+  path: string,
+): void {
   if (mesh.shapes.length === 0) return;
   const names: string[] = [];
   const targets: string[] = [];
   for (const shape of mesh.shapes) {
     const child = createPrim(nameUnder(shape.name || 'shape'), 'BlendShape');
     setUniform(child, 'offsets', 'vector3f[]', Float32Array.from(shape.offsets));
-    if (shape.normalOffsets) setUniform(child, 'normalOffsets', 'vector3f[]', Float32Array.from(shape.normalOffsets));
+    if (shape.normalOffsets)
+      setUniform(child, 'normalOffsets', 'vector3f[]', Float32Array.from(shape.normalOffsets));
     setUniform(child, 'pointIndices', 'int[]', Int32Array.from(shape.points));
     prim.children.push(child);
     names.push(shape.name);
     targets.push(`${path}/${child.name}`);
   }
   setUniform(prim, 'skel:blendShapes', 'token[]', names);
-  prim.properties.set('skel:blendShapeTargets', createProperty('skel:blendShapeTargets', '', { kind: 'relationship', targets }));
+  prim.properties.set(
+    'skel:blendShapeTargets',
+    createProperty('skel:blendShapeTargets', '', { kind: 'relationship', targets }),
+  );
 }
 
 /** One material is bound to the mesh itself, several by a subset of faces each. */
@@ -109,8 +157,14 @@ interface BoundMaterials {
   materialPaths: string[];
 }
 
-function bind(prim: PrimSpec, mesh: PolygonMesh, { node, materialPaths }: BoundMaterials, nameUnder: (name: string) => string): void {
-  const relation = (material: number) => createProperty('material:binding', '', { kind: 'relationship', targets: [materialPaths[material]] });
+function bind(
+  prim: PrimSpec,
+  mesh: PolygonMesh,
+  { node, materialPaths }: BoundMaterials,
+  nameUnder: (name: string) => string,
+): void {
+  const relation = (material: number) =>
+    createProperty('material:binding', '', { kind: 'relationship', targets: [materialPaths[material]] });
   if (!mesh.faceMaterial) {
     const material = node.materials[0] ?? -1;
     if (material >= 0) prim.properties.set('material:binding', relation(material));
@@ -124,7 +178,10 @@ function bind(prim: PrimSpec, mesh: PolygonMesh, { node, materialPaths }: BoundM
   });
   for (const slot of [...faces.keys()].sort((a, b) => a - b)) {
     const material = node.materials[slot] ?? -1;
-    const title = material >= 0 ? materialPaths[material].slice(materialPaths[material].lastIndexOf('/') + 1) : 'unassigned';
+    const title =
+      material >= 0
+        ? materialPaths[material].slice(materialPaths[material].lastIndexOf('/') + 1)
+        : 'unassigned';
     const subset = createPrim(nameUnder(title), 'GeomSubset');
     setUniform(subset, 'elementType', 'token', 'face');
     setUniform(subset, 'familyName', 'token', 'materialBind');

@@ -33,7 +33,9 @@ function writePrim(out: string[], prim: PrimSpec, indent: string): void {
   const head = [prim.specifier, prim.typeName, quote(prim.name)].filter(Boolean).join(' ');
   const metadata = metadataLines(prim.metadata, `${indent}    `);
   if (prim.variantSets.size > 0 && !('variantSets' in prim.metadata))
-    metadata.push(`${indent}    prepend variantSets = [${[...prim.variantSets.keys()].map(quote).join(', ')}]`);
+    metadata.push(
+      `${indent}    prepend variantSets = [${[...prim.variantSets.keys()].map(quote).join(', ')}]`,
+    );
   out.push(metadata.length > 0 ? `${indent}${head} (` : `${indent}${head}`);
   if (metadata.length > 0) out.push(...metadata, `${indent})`);
   out.push(`${indent}{`);
@@ -68,15 +70,20 @@ function writeProperty(out: string[], property: PropertySpec, indent: string): v
     return;
   }
   const shape = shapeOfType(typeName);
-  const text = (one: UsdValue) => valueText(one, shape.width, shape.scalar === 'float' || shape.scalar === 'half', shape.array);
+  const text = (one: UsdValue) =>
+    valueText(one, shape.width, shape.scalar === 'float' || shape.scalar === 'half', shape.array);
   if (value !== undefined || (!timeSamples && targets.length === 0))
     out.push(`${lead}${typeName} ${name}${value === undefined ? '' : ` = ${text(value)}`}${tail}`);
   if (timeSamples) {
     out.push(`${lead}${typeName} ${name}.timeSamples = {`);
-    for (const [time, sample] of timeSamples) out.push(`${indent}    ${numberText(time, false)}: ${text(sample)},`);
+    for (const [time, sample] of timeSamples)
+      out.push(`${indent}    ${numberText(time, false)}: ${text(sample)},`);
     out.push(`${indent}}${value === undefined ? tail : ''}`);
   }
-  if (targets.length > 0) out.push(`${lead}${typeName} ${name}.connect = ${targetText(targets)}${value === undefined && !timeSamples ? tail : ''}`);
+  if (targets.length > 0)
+    out.push(
+      `${lead}${typeName} ${name}.connect = ${targetText(targets)}${value === undefined && !timeSamples ? tail : ''}`,
+    );
 }
 
 function targetText(targets: string[]): string {
@@ -88,8 +95,10 @@ function metadataLines(metadata: Record<string, UsdValue>, indent: string): stri
   for (const [name, value] of Object.entries(metadata)) {
     if (value === undefined) continue;
     if (isListOp(value)) lines.push(...listOpLines(name, value, indent));
-    else if (LIST_OPS.has(name)) lines.push(`${indent}${name} = ${itemsText(name, value as (string | UsdReference)[])}`);
-    else if (name === 'subLayers' && Array.isArray(value)) lines.push(`${indent}subLayers = [${(value as string[]).map(assetText).join(', ')}]`);
+    else if (LIST_OPS.has(name))
+      lines.push(`${indent}${name} = ${itemsText(name, value as (string | UsdReference)[])}`);
+    else if (name === 'subLayers' && Array.isArray(value))
+      lines.push(`${indent}subLayers = [${(value as string[]).map(assetText).join(', ')}]`);
     else if (name === 'comment') lines.push(`${indent}${quote(String(value))}`);
     else lines.push(`${indent}${name} = ${anyText(value, indent)}`);
   }
@@ -99,18 +108,24 @@ function metadataLines(metadata: Record<string, UsdValue>, indent: string): stri
 function listOpLines(name: string, op: ListOp, indent: string): string[] {
   const lines: string[] = [];
   if (op.explicit) lines.push(`${indent}${name} = ${itemsText(name, op.explicit as string[])}`);
-  if (op.deleted.length > 0) lines.push(`${indent}delete ${name} = ${itemsText(name, op.deleted as string[])}`);
-  if (op.prepended.length > 0) lines.push(`${indent}prepend ${name} = ${itemsText(name, op.prepended as string[])}`);
-  if (op.appended.length > 0) lines.push(`${indent}append ${name} = ${itemsText(name, op.appended as string[])}`);
+  if (op.deleted.length > 0)
+    lines.push(`${indent}delete ${name} = ${itemsText(name, op.deleted as string[])}`);
+  if (op.prepended.length > 0)
+    lines.push(`${indent}prepend ${name} = ${itemsText(name, op.prepended as string[])}`);
+  if (op.appended.length > 0)
+    lines.push(`${indent}append ${name} = ${itemsText(name, op.appended as string[])}`);
   return lines;
 }
 
 function itemsText(name: string, items: (string | number | UsdReference)[]): string {
   const texts = items.map((item) => {
-    if (typeof item === 'object') return `${item.asset === '' ? '' : assetText(item.asset)}${item.prim === '' ? '' : `<${item.prim}>`}`;
+    if (typeof item === 'object')
+      return `${item.asset === '' ? '' : assetText(item.asset)}${item.prim === '' ? '' : `<${item.prim}>`}`;
     return PATH_LISTS.has(name) ? `<${item}>` : typeof item === 'string' ? quote(item) : String(item);
   });
-  return texts.length === 1 && (name === 'references' || name === 'payload') ? texts[0] : `[${texts.join(', ')}]`;
+  return texts.length === 1 && (name === 'references' || name === 'payload')
+    ? texts[0]
+    : `[${texts.join(', ')}]`;
 }
 
 /** A value whose type is told by its own kind: metadata. */
@@ -119,11 +134,17 @@ function anyText(value: UsdValue, indent: string): string {
   if (value instanceof UsdPath) return `<${value.path}>`;
   if (typeof value === 'object' && value !== null && !Array.isArray(value) && !ArrayBuffer.isView(value)) {
     const entries = Object.entries(value as Record<string, UsdValue>).map(
-      ([key, entry]) => `${indent}    ${dictionaryType(entry)} ${identifierOrQuoted(key)} = ${anyText(entry, `${indent}    `)}`,
+      ([key, entry]) =>
+        `${indent}    ${dictionaryType(entry)} ${identifierOrQuoted(key)} = ${anyText(entry, `${indent}    `)}`,
     );
     return entries.length === 0 ? `{\n${indent}}` : `{\n${entries.join('\n')}\n${indent}}`;
   }
-  return valueText(value, ArrayBuffer.isView(value) ? (value as NumberArray).length : 1, false, Array.isArray(value));
+  return valueText(
+    value,
+    ArrayBuffer.isView(value) ? (value as NumberArray).length : 1,
+    false,
+    Array.isArray(value),
+  );
 }
 
 function dictionaryType(value: UsdValue): string {
@@ -146,15 +167,23 @@ function valueText(value: UsdValue, width: number, single: boolean, array: boole
   if (typeof value === 'boolean') return value ? 'true' : 'false';
   if (typeof value === 'bigint') return value.toString();
   if (value instanceof AssetPath) return assetText(value.path);
-  if (Array.isArray(value)) return `[${value.map((item) => (item instanceof AssetPath ? assetText(item.path) : quote(String(item)))).join(', ')}]`;
+  if (Array.isArray(value))
+    return `[${value.map((item) => (item instanceof AssetPath ? assetText(item.path) : quote(String(item)))).join(', ')}]`;
   if (!ArrayBuffer.isView(value)) return 'None';
   const numbers = value as NumberArray;
-  if (!array) return numbers.length === 16 || (width === 16 && numbers.length === 16) ? matrixText(numbers, 0, 4) : tuple(numbers, 0, numbers.length, single);
+  if (!array)
+    return numbers.length === 16 || (width === 16 && numbers.length === 16)
+      ? matrixText(numbers, 0, 4)
+      : tuple(numbers, 0, numbers.length, single);
   const parts: string[] = [];
   const side = width === 16 ? 4 : width === 9 ? 3 : 0;
   for (let offset = 0, n = 0; offset + width <= numbers.length; offset += width, n += 1) {
     const text =
-      side > 0 ? matrixText(numbers, offset, side) : width === 1 ? numberText(Number(numbers[offset]), single) : tuple(numbers, offset, width, single);
+      side > 0
+        ? matrixText(numbers, offset, side)
+        : width === 1
+          ? numberText(Number(numbers[offset]), single)
+          : tuple(numbers, offset, width, single);
     parts.push(n > 0 && n % LINE_ELEMENTS === 0 ? `\n${text}` : text);
   }
   return `[${parts.join(', ')}]`;
@@ -162,7 +191,8 @@ function valueText(value: UsdValue, width: number, single: boolean, array: boole
 
 function tuple(numbers: NumberArray, offset: number, width: number, single: boolean): string {
   let text = '(';
-  for (let k = 0; k < width; k += 1) text += `${k > 0 ? ', ' : ''}${numberText(Number(numbers[offset + k]), single)}`;
+  for (let k = 0; k < width; k += 1)
+    text += `${k > 0 ? ', ' : ''}${numberText(Number(numbers[offset + k]), single)}`;
   return `${text})`;
 }
 
@@ -184,6 +214,11 @@ function assetText(path: string): string {
 }
 
 function quote(text: string): string {
-  const escaped = text.replaceAll('\\', '\\\\').replaceAll('"', '\\"').replaceAll('\n', '\\n').replaceAll('\r', '\\r').replaceAll('\t', '\\t');
+  const escaped = text
+    .replaceAll('\\', '\\\\')
+    .replaceAll('"', '\\"')
+    .replaceAll('\n', '\\n')
+    .replaceAll('\r', '\\r')
+    .replaceAll('\t', '\\t');
   return `"${escaped}"`;
 }

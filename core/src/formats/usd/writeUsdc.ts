@@ -2,7 +2,14 @@ import { KinkajouError } from '../../errors.ts';
 import { ByteSink } from '../byteSink.ts';
 import { BOOTSTRAP_SIZE, MAGIC, SECTION_NAME, SPEC } from './crate.ts';
 import { encodeIntegers } from './integerCoding.ts';
-import { createListOp, isListOp, type PrimSpec, type PropertySpec, type UsdLayer, type UsdValue } from './layer.ts';
+import {
+  createListOp,
+  isListOp,
+  type PrimSpec,
+  type PropertySpec,
+  type UsdLayer,
+  type UsdValue,
+} from './layer.ts';
 import { packBlocks } from './lz4.ts';
 import { type CrateTables, ValueWriter } from './writeCrateValue.ts';
 
@@ -11,17 +18,40 @@ const VERSION = [0, 8, 0];
 /** Stands first among the words, so that no element has number 0, whose sign could not tell a property. */
 const FIRST_TOKEN = ';-)';
 const SPECIFIER_NUMBER = { def: 0, over: 1, class: 2 } as const;
-const TOKEN_METADATA = new Set(['kind', 'interpolation', 'colorSpace', 'upAxis', 'defaultPrim', 'renderInterpolation', 'permission']);
-const DOUBLE_METADATA = new Set(['metersPerUnit', 'kilogramsPerUnit', 'timeCodesPerSecond', 'framesPerSecond', 'startTimeCode', 'endTimeCode']);
+const TOKEN_METADATA = new Set([
+  'kind',
+  'interpolation',
+  'colorSpace',
+  'upAxis',
+  'defaultPrim',
+  'renderInterpolation',
+  'permission',
+]);
+const DOUBLE_METADATA = new Set([
+  'metersPerUnit',
+  'kilogramsPerUnit',
+  'timeCodesPerSecond',
+  'framesPerSecond',
+  'startTimeCode',
+  'endTimeCode',
+]);
 
-/** Writes a layer in binary form; the same layer always gives the same bytes. Throws `usd.write` for variant sets. */
+/**
+ * Writes a layer in binary form; the same layer always gives the same bytes. Throws `usd.write` for variant
+ * sets.
+ */
 export function writeUsdc(layer: UsdLayer): Uint8Array {
   return new CrateWriter().write(layer);
 }
 
 class CrateWriter {
   private readonly out = new ByteSink();
-  private readonly tables: CrateTables = { tokens: createTable(), strings: [], stringNumbers: new Map(), paths: createTable() };
+  private readonly tables: CrateTables = {
+    tokens: createTable(),
+    strings: [],
+    stringNumbers: new Map(),
+    paths: createTable(),
+  };
   private readonly values: ValueWriter;
   private readonly fields: { token: number; rep: bigint }[] = [];
   private readonly fieldNumbers = new Map<string, number>();
@@ -111,19 +141,30 @@ class CrateWriter {
   private addRoot(layer: UsdLayer): void {
     const fields = this.metadataFields(layer.metadata);
     const { subLayers } = layer.metadata;
-    if (Array.isArray(subLayers)) fields.push(['subLayerOffsets', this.values.layerOffsets(subLayers.length)]);
-    if (layer.prims.length > 0) fields.push(['primChildren', this.values.tokenVector(layer.prims.map((prim) => prim.name))]);
+    if (Array.isArray(subLayers))
+      fields.push(['subLayerOffsets', this.values.layerOffsets(subLayers.length)]);
+    if (layer.prims.length > 0)
+      fields.push(['primChildren', this.values.tokenVector(layer.prims.map((prim) => prim.name))]);
     this.addSpec('/', SPEC.pseudoRoot, fields);
   }
 
   private addPrim(prim: PrimSpec, path: string): void {
-    if (prim.variantSets.size > 0) throw new KinkajouError('usd.write', 'variant sets are not written in binary form', {}, 'Write the layer as text.');
-    const fields: [string, bigint][] = [['specifier', this.values.enumeration('specifier', SPECIFIER_NUMBER[prim.specifier])]];
+    if (prim.variantSets.size > 0)
+      throw new KinkajouError(
+        'usd.write',
+        'variant sets are not written in binary form',
+        {},
+        'Write the layer as text.',
+      );
+    const fields: [string, bigint][] = [
+      ['specifier', this.values.enumeration('specifier', SPECIFIER_NUMBER[prim.specifier])],
+    ];
     if (prim.typeName !== '') fields.push(['typeName', this.values.token(prim.typeName)]);
     fields.push(...this.metadataFields(prim.metadata));
     const names = [...prim.properties.keys()];
     if (names.length > 0) fields.push(['properties', this.values.tokenVector(names)]);
-    if (prim.children.length > 0) fields.push(['primChildren', this.values.tokenVector(prim.children.map((child) => child.name))]);
+    if (prim.children.length > 0)
+      fields.push(['primChildren', this.values.tokenVector(prim.children.map((child) => child.name))]);
     this.addSpec(path, SPEC.prim, fields);
     for (const property of prim.properties.values()) this.addProperty(property, `${path}.${property.name}`);
     for (const child of prim.children) this.addPrim(child, `${path}/${child.name}`);
@@ -136,10 +177,15 @@ class CrateWriter {
     if (!relationship) fields.push(['typeName', values.token(property.typeName)]);
     if (property.custom) fields.push(['custom', values.bool(true)]);
     if (property.uniform || relationship) fields.push(['variability', values.enumeration('variability', 1)]);
-    if (property.value !== undefined) fields.push(['default', values.typed(property.typeName, property.value)]);
-    if (property.timeSamples) fields.push(['timeSamples', values.timeSamples(property.typeName, property.timeSamples)]);
+    if (property.value !== undefined)
+      fields.push(['default', values.typed(property.typeName, property.value)]);
+    if (property.timeSamples)
+      fields.push(['timeSamples', values.timeSamples(property.typeName, property.timeSamples)]);
     if (property.targets.length > 0)
-      fields.push([relationship ? 'targetPaths' : 'connectionPaths', values.pathListOp(createListOp({ explicit: property.targets }))]);
+      fields.push([
+        relationship ? 'targetPaths' : 'connectionPaths',
+        values.pathListOp(createListOp({ explicit: property.targets })),
+      ]);
     fields.push(...this.metadataFields(property.metadata));
     this.addSpec(path, relationship ? SPEC.relationship : SPEC.attribute, fields);
   }
@@ -152,17 +198,31 @@ class CrateWriter {
 
   private metadataField(name: string, value: UsdValue): [string, bigint] {
     const { values } = this;
-    const list = isListOp(value) ? value : Array.isArray(value) ? createListOp({ explicit: value as string[] }) : null;
+    const list = isListOp(value)
+      ? value
+      : Array.isArray(value)
+        ? createListOp({ explicit: value as string[] })
+        : null;
     if (list) {
       if (name === 'references' || name === 'payload') return [name, values.referenceListOp(name, list)];
-      if (name === 'inherits' || name === 'specializes') return [name === 'inherits' ? 'inheritPaths' : name, values.pathListOp(list)];
+      if (name === 'inherits' || name === 'specializes')
+        return [name === 'inherits' ? 'inheritPaths' : name, values.pathListOp(list)];
       if (name === 'subLayers') return [name, values.stringVector(value as string[])];
       return [name, values.tokenListOp(list)];
     }
-    if (typeof value === 'string') return [name, TOKEN_METADATA.has(name) ? values.token(value) : values.string(value)];
+    if (typeof value === 'string')
+      return [name, TOKEN_METADATA.has(name) ? values.token(value) : values.string(value)];
     if (typeof value === 'boolean') return [name, values.bool(value)];
-    if (typeof value === 'number') return [name, values.typed(DOUBLE_METADATA.has(name) ? 'double' : Number.isInteger(value) ? 'int' : 'double', value)];
-    if (name === 'variants') return ['variantSelection', values.variantSelection(value as Record<string, UsdValue>)];
+    if (typeof value === 'number')
+      return [
+        name,
+        values.typed(
+          DOUBLE_METADATA.has(name) ? 'double' : Number.isInteger(value) ? 'int' : 'double',
+          value,
+        ),
+      ];
+    if (name === 'variants')
+      return ['variantSelection', values.variantSelection(value as Record<string, UsdValue>)];
     return [name, values.dictionary(value as Record<string, UsdValue>)];
   }
 
@@ -216,8 +276,14 @@ interface PathNode {
   children: PathNode[];
 }
 
-/** Paths as the tree that the file keeps, depth first; paths that are only stood on the way get numbers of their own. */
-function pathTree(paths: Table, tokenOf: (element: string) => number): { numbers: number[]; elements: number[]; jumps: number[] } {
+/**
+ * Paths as the tree that the file keeps, depth first; paths that are only stood on the way get numbers of
+ * their own.
+ */
+function pathTree(
+  paths: Table,
+  tokenOf: (element: string) => number,
+): { numbers: number[]; elements: number[]; jumps: number[] } {
   const root: PathNode = { number: 0, element: '', property: false, children: [] };
   const existing = new Map<string, PathNode>([['/', root]]);
   const ensure = (path: string, number: number): PathNode => {

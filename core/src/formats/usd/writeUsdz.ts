@@ -7,8 +7,8 @@ const LOCAL_HEADER = 30;
 const DOS_DATE = 0x0021;
 
 /**
- * Packs files as a USDZ package: stored, each file's bytes at a multiple of 64, the first file being the root layer.
- * Specification: https://openusd.org/release/spec_usdz.html
+ * Packs files as a USDZ package: stored, each file's bytes at a multiple of 64, the first file being the root
+ * layer. Specification: https://openusd.org/release/spec_usdz.html
  */
 export function writeUsdz(files: Map<string, Uint8Array>): Uint8Array {
   const out = new ByteSink();
@@ -58,7 +58,10 @@ export function writeUsdz(files: Map<string, Uint8Array>): Uint8Array {
   return out.finish();
 }
 
-function writeCommon(out: ByteSink, { crc, size, nameLength, extra }: Record<'crc' | 'size' | 'nameLength' | 'extra', number>): void {
+function writeCommon(
+  out: ByteSink,
+  { crc, size, nameLength, extra }: Record<'crc' | 'size' | 'nameLength' | 'extra', number>,
+): void {
   u16(out, 20);
   u16(out, 0x0800);
   u16(out, 0);

@@ -1,8 +1,21 @@
 import type { Camera, Light, LightKind } from '../../scene/document.ts';
 import type { Losses } from '../written.ts';
-import { AssetPath, createListOp, createPrim, createProperty, type PrimSpec, type UsdValue } from './layer.ts';
+import {
+  AssetPath,
+  createListOp,
+  createPrim,
+  createProperty,
+  type PrimSpec,
+  type UsdValue,
+} from './layer.ts';
 
-const TYPES: Record<LightKind, string> = { point: 'SphereLight', directional: 'DistantLight', spot: 'SphereLight', area: 'RectLight', dome: 'DomeLight' };
+const TYPES: Record<LightKind, string> = {
+  point: 'SphereLight',
+  directional: 'DistantLight',
+  spot: 'SphereLight',
+  area: 'RectLight',
+  dome: 'DomeLight',
+};
 const FAR_LIMIT = 1e9;
 
 export function set(prim: PrimSpec, name: string, type: string, value: UsdValue): void {
@@ -20,8 +33,18 @@ export function cameraPrim(camera: Camera): PrimSpec {
   set(prim, 'projection', 'token', camera.projection);
   set(prim, 'focalLength', 'float', camera.focalLength);
   set(prim, 'horizontalAperture', 'float', orthographic ? camera.width * 10 : camera.aperture[0]);
-  set(prim, 'verticalAperture', 'float', orthographic ? (camera.width * 10 * camera.aperture[1]) / camera.aperture[0] : camera.aperture[1]);
-  set(prim, 'clippingRange', 'float2', Float64Array.of(camera.near, Number.isFinite(camera.far) ? camera.far : FAR_LIMIT));
+  set(
+    prim,
+    'verticalAperture',
+    'float',
+    orthographic ? (camera.width * 10 * camera.aperture[1]) / camera.aperture[0] : camera.aperture[1],
+  );
+  set(
+    prim,
+    'clippingRange',
+    'float2',
+    Float64Array.of(camera.near, Number.isFinite(camera.far) ? camera.far : FAR_LIMIT),
+  );
   return prim;
 }
 
@@ -38,7 +61,12 @@ export function lightPrim(light: Light, images: ReadonlyMap<string, string>, los
   if (light.kind === 'spot') {
     prim.metadata.apiSchemas = createListOp({ prepended: ['ShapingAPI'] });
     set(prim, 'inputs:shaping:cone:angle', 'float', light.outerAngle / 2);
-    set(prim, 'inputs:shaping:cone:softness', 'float', light.outerAngle > 0 ? 1 - light.innerAngle / light.outerAngle : 0);
+    set(
+      prim,
+      'inputs:shaping:cone:softness',
+      'float',
+      light.outerAngle > 0 ? 1 - light.innerAngle / light.outerAngle : 0,
+    );
   }
   const shown = light.sky && images.get(light.sky.image);
   if (light.sky && shown !== undefined) {

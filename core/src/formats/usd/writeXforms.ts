@@ -1,5 +1,14 @@
 import type { SceneDocument, SceneNode, Track, TransformParts, Vec3 } from '../../scene/document.ts';
-import { eulerOf, invertAffine, localMatrix, type Matrix4, multiply, partsOfMatrix, quaternionOf, rotation } from '../../scene/matrix.ts';
+import {
+  eulerOf,
+  invertAffine,
+  localMatrix,
+  type Matrix4,
+  multiply,
+  partsOfMatrix,
+  quaternionOf,
+  rotation,
+} from '../../scene/matrix.ts';
 import { evaluateTrack, sampleTrack, toQuaternions, trackWidth } from '../../scene/tracks.ts';
 import type { Losses } from '../written.ts';
 import { createProperty, type PrimSpec, type UsdValue } from './layer.ts';
@@ -23,13 +32,23 @@ interface Placing {
 }
 
 /**
- * Writes a node's transform as operations: translate, pivot, rotate, scale where these say it, else one matrix.
- * Motion becomes time samples of the operations; `placed` replaces the whole transform of a node without a parent here.
+ * Writes a node's transform as operations: translate, pivot, rotate, scale where these say it, else one
+ * matrix. Motion becomes time samples of the operations; `placed` replaces the whole transform of a node
+ * without a parent here.
  */
-export function addTransform(prim: PrimSpec, node: SceneNode, { placed, tracks }: Placing, losses: Losses): void {
+export function addTransform(
+  prim: PrimSpec,
+  node: SceneNode,
+  { placed, tracks }: Placing,
+  losses: Losses,
+): void {
   const moving = tracks.filter((track) => track.path !== 'weights');
   const transforming = moving.filter((track) => track.path !== 'visible');
-  const parts = placed ? partsOfMatrix(placed) : transforming.length > 0 ? node.transform : simpleParts(node.transform);
+  const parts = placed
+    ? partsOfMatrix(placed)
+    : transforming.length > 0
+      ? node.transform
+      : simpleParts(node.transform);
   const ops = new Ops(prim);
   if (parts.matrix) {
     ops.add('transform', 'matrix4d', Float64Array.from(parts.matrix));
@@ -67,7 +86,10 @@ class Ops {
 
   close(): void {
     if (this.order.length === 0) return;
-    this.prim.properties.set('xformOpOrder', createProperty('xformOpOrder', 'token[]', { uniform: true, value: this.order }));
+    this.prim.properties.set(
+      'xformOpOrder',
+      createProperty('xformOpOrder', 'token[]', { uniform: true, value: this.order }),
+    );
   }
 }
 
@@ -80,8 +102,11 @@ function addParts(ops: Ops, node: SceneNode, parts: TransformParts, moving: read
   const scales = scaling !== undefined || parts.scale.some((part) => part !== 1);
   const plus = (v: readonly number[]) => Float64Array.from(parts.rotationOffset, (part, i) => part + v[i]);
   const place = plus(parts.translation);
-  if (placing || place.some((part) => part !== 0)) ops.add('translate', 'double3', place, placing ? sample(placing, plus) : null);
-  const shared = !scales || (!isSet(parts.scalingOffset) && parts.rotationPivot.every((part, i) => part === parts.scalingPivot[i]));
+  if (placing || place.some((part) => part !== 0))
+    ops.add('translate', 'double3', place, placing ? sample(placing, plus) : null);
+  const shared =
+    !scales ||
+    (!isSet(parts.scalingOffset) && parts.rotationPivot.every((part, i) => part === parts.scalingPivot[i]));
   ops.shift('translate:pivot', parts.rotationPivot);
   addTurn(ops, node, parts, turning);
   if (!shared) {
@@ -89,7 +114,13 @@ function addParts(ops: Ops, node: SceneNode, parts: TransformParts, moving: read
     ops.shift('translate:scaleOffset', parts.scalingOffset);
     ops.shift('translate:scalePivot', parts.scalingPivot);
   }
-  if (scales) ops.add('scale', 'float3', Float64Array.from(parts.scale), scaling ? sample(scaling, (v) => Float64Array.from(v)) : null);
+  if (scales)
+    ops.add(
+      'scale',
+      'float3',
+      Float64Array.from(parts.scale),
+      scaling ? sample(scaling, (v) => Float64Array.from(v)) : null,
+    );
   if (shared) {
     ops.unshift('translate:pivot', parts.rotationPivot);
     ops.shift('translate:scaleOffset', parts.scalingOffset);
@@ -116,7 +147,10 @@ function anglesXyz({ rotation: angles, rotationOrder }: TransformParts): Vec3 {
 }
 
 function wholeTurn(t: TransformParts): Matrix4 {
-  return multiply(multiply(rotation(t.preRotation), rotation(t.rotation, t.rotationOrder)), invertAffine(rotation(t.postRotation)));
+  return multiply(
+    multiply(rotation(t.preRotation), rotation(t.rotation, t.rotationOrder)),
+    invertAffine(rotation(t.postRotation)),
+  );
 }
 
 function hasFixedTurns(t: TransformParts): boolean {
@@ -130,18 +164,27 @@ function simpleParts(t: TransformParts): TransformParts {
   const samePivot = t.rotationPivot.every((part, i) => part === t.scalingPivot[i]);
   if (!offsets && samePivot) {
     if (!hasFixedTurns(t)) return t;
-    return { ...t, rotation: eulerOf(wholeTurn(t), t.rotationOrder) as Vec3, preRotation: [0, 0, 0], postRotation: [0, 0, 0] };
+    return {
+      ...t,
+      rotation: eulerOf(wholeTurn(t), t.rotationOrder) as Vec3,
+      preRotation: [0, 0, 0],
+      postRotation: [0, 0, 0],
+    };
   }
   return partsOfMatrix(localMatrix(t));
 }
 
 /** Time samples; curved spans are sampled densely, since samples are joined by straight lines. */
 function sample(track: Track, convert: (value: number[]) => UsdValue): Map<number, UsdValue> {
-  const straight = track.interpolation === 'cubic' ? sampleTrack(track, trackWidth(track), TIME_CODES_PER_SECOND) : track;
+  const straight =
+    track.interpolation === 'cubic' ? sampleTrack(track, trackWidth(track), TIME_CODES_PER_SECOND) : track;
   const width = trackWidth(straight);
   const out = new Map<number, UsdValue>();
   straight.times.forEach((time, i) => {
-    out.set(time * TIME_CODES_PER_SECOND, convert(Array.from({ length: width }, (_, k) => straight.values[i * width + k])));
+    out.set(
+      time * TIME_CODES_PER_SECOND,
+      convert(Array.from({ length: width }, (_, k) => straight.values[i * width + k])),
+    );
   });
   return out;
 }

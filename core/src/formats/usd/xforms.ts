@@ -1,4 +1,10 @@
-import { identityTransform, type RotationOrder, type Track, type TransformParts, type Vec3 } from '../../scene/document.ts';
+import {
+  identityTransform,
+  type RotationOrder,
+  type Track,
+  type TransformParts,
+  type Vec3,
+} from '../../scene/document.ts';
 import {
   decompose,
   identity,
@@ -44,16 +50,28 @@ export function readTransform(prim: ComposedPrim, timeCodesPerSecond: number): R
   });
   const moving = ops.filter((op) => op.property?.timeSamples && op.property.timeSamples.size > 1);
   const plain = plainParts(ops);
-  if (plain) return { parts: plain, resets, tracks: moving.flatMap((op) => partTrack(op, timeCodesPerSecond)) };
+  if (plain)
+    return { parts: plain, resets, tracks: moving.flatMap((op) => partTrack(op, timeCodesPerSecond)) };
   const parts = partsOfMatrix(matrixOf(ops, null));
   return { parts, resets, tracks: moving.length > 0 ? wholeTracks(ops, moving, timeCodesPerSecond) : [] };
 }
 
-/** Translate, pivot, rotate, scale, each at most once and in this order, are kept as parts; anything else is a matrix. */
+/**
+ * Translate, pivot, rotate, scale, each at most once and in this order, are kept as parts; anything else is a
+ * matrix.
+ */
 function plainParts(ops: Op[]): TransformParts | null {
   const stages: string[] = [];
   for (const op of ops) {
-    const stage = op.pivot ? (op.inverted ? 'unpivot' : 'pivot') : op.inverted ? 'other' : /^rotate/.test(op.kind) ? 'rotate' : op.kind;
+    const stage = op.pivot
+      ? op.inverted
+        ? 'unpivot'
+        : 'pivot'
+      : op.inverted
+        ? 'other'
+        : /^rotate/.test(op.kind)
+          ? 'rotate'
+          : op.kind;
     stages.push(stage);
   }
   const text = stages.join(' ');
@@ -78,7 +96,9 @@ function plainParts(ops: Op[]): TransformParts | null {
 
 function vector(value: UsdValue | undefined, fallback: number): Vec3 {
   const numbers = numbersOf(value);
-  return numbers && numbers.length >= 3 ? [numbers[0], numbers[1], numbers[2]] : [fallback, fallback, fallback];
+  return numbers && numbers.length >= 3
+    ? [numbers[0], numbers[1], numbers[2]]
+    : [fallback, fallback, fallback];
 }
 
 /** `rotateXYZ` turns about X first; `rotateY` alone about Y. */
@@ -115,7 +135,10 @@ function opMatrix(kind: string, value: UsdValue | undefined): Matrix4 {
   return angles ? rotation(angles.angles, angles.order) : identity();
 }
 
-/** The value at a time code: the sample there, or straight between its neighbours; turns go round, as OpenUSD has it. */
+/**
+ * The value at a time code: the sample there, or straight between its neighbours; turns go round, as OpenUSD
+ * has it.
+ */
 function sampleAt(property: ComposedProperty | undefined, time: number): UsdValue | undefined {
   const samples = property?.timeSamples;
   if (!samples || samples.size === 0) return propertyValue(property);
@@ -129,7 +152,9 @@ function sampleAt(property: ComposedProperty | undefined, time: number): UsdValu
   if (typeof a === 'number' && typeof b === 'number') return a + (b - a) * t;
   const [x, y] = [numbersOf(a), numbersOf(b)];
   if (!x || !y || x.length !== y.length) return a;
-  return property.typeName.startsWith('quat') ? Float64Array.from(slerp([...x], [...y], t)) : x.map((from, i) => from + (y[i] - from) * t);
+  return property.typeName.startsWith('quat')
+    ? Float64Array.from(slerp([...x], [...y], t))
+    : x.map((from, i) => from + (y[i] - from) * t);
 }
 
 function partTrack(op: Op, timeCodesPerSecond: number): Omit<Track, 'node'>[] {
@@ -143,27 +168,57 @@ function partTrack(op: Op, timeCodesPerSecond: number): Omit<Track, 'node'>[] {
     return anglesOf(op.kind, value)?.angles ?? [0, 0, 0];
   });
   const path = op.kind === 'translate' ? 'translation' : op.kind === 'scale' ? 'scale' : 'rotation';
-  return [{ path, times: Float64Array.from(times, (time) => time / timeCodesPerSecond), values: Float64Array.from(rows.flat()), interpolation: 'linear' }];
+  return [
+    {
+      path,
+      times: Float64Array.from(times, (time) => time / timeCodesPerSecond),
+      values: Float64Array.from(rows.flat()),
+      interpolation: 'linear',
+    },
+  ];
 }
 
 /** More than this many moments are not put between the keys. */
 const MOMENTS = 20_000;
 
-/** The times of the keys and whole time codes between them, since several operations together do not move straight. */
+/**
+ * The times of the keys and whole time codes between them, since several operations together do not move
+ * straight.
+ */
 function between(codes: number[]): number[] {
   const [first, last] = [codes[0], codes[codes.length - 1]];
   if (!(last - first <= MOMENTS)) return codes;
-  const whole = Array.from({ length: Math.max(0, Math.floor(last) - Math.ceil(first) + 1) }, (_, i) => Math.ceil(first) + i);
+  const whole = Array.from(
+    { length: Math.max(0, Math.floor(last) - Math.ceil(first) + 1) },
+    (_, i) => Math.ceil(first) + i,
+  );
   return [...new Set([...codes, ...whole])].sort((a, b) => a - b);
 }
 
 function wholeTracks(ops: Op[], moving: Op[], timeCodesPerSecond: number): Omit<Track, 'node'>[] {
-  const codes = between([...new Set(moving.flatMap((op) => [...(op.property?.timeSamples?.keys() ?? [])]))].sort((a, b) => a - b));
+  const codes = between(
+    [...new Set(moving.flatMap((op) => [...(op.property?.timeSamples?.keys() ?? [])]))].sort((a, b) => a - b),
+  );
   const split = codes.map((time) => decompose(matrixOf(ops, time)));
   const times = Float64Array.from(codes, (time) => time / timeCodesPerSecond);
   return [
-    { path: 'translation', times, values: Float64Array.from(split.flatMap((one) => one.translation)), interpolation: 'linear' },
-    { path: 'quaternion', times, values: Float64Array.from(split.flatMap((one) => one.quaternion)), interpolation: 'linear' },
-    { path: 'scale', times, values: Float64Array.from(split.flatMap((one) => one.scale)), interpolation: 'linear' },
+    {
+      path: 'translation',
+      times,
+      values: Float64Array.from(split.flatMap((one) => one.translation)),
+      interpolation: 'linear',
+    },
+    {
+      path: 'quaternion',
+      times,
+      values: Float64Array.from(split.flatMap((one) => one.quaternion)),
+      interpolation: 'linear',
+    },
+    {
+      path: 'scale',
+      times,
+      values: Float64Array.from(split.flatMap((one) => one.scale)),
+      interpolation: 'linear',
+    },
   ];
 }

@@ -1,13 +1,25 @@
 import { convertPixels } from '../../colour/convert.ts';
 import { chromaticitiesOf } from '../../colour/primaries.ts';
 import { isColourSpace, scalarCurve } from '../../colour/spaces.ts';
-import { adjustPlane, constantPlane, extractPlane, type Plane, packPlanes, resizePlane } from '../../images/components.ts';
+import {
+  adjustPlane,
+  constantPlane,
+  extractPlane,
+  type Plane,
+  packPlanes,
+  resizePlane,
+} from '../../images/components.ts';
 import { decodeImage } from '../../images/decode.ts';
 import { encodeImage } from '../../images/encode.ts';
 import { type PixelBuffer, unitOf } from '../../images/pixelBuffer.ts';
 import { changeNormal } from '../../maps/normalRepair.ts';
 import type { ReadFile } from '../../parcel/fileSource.ts';
-import { type ChannelName, COLOUR_CHANNELS, type ColourSpace, VECTOR_CHANNELS } from '../../scene/material.ts';
+import {
+  type ChannelName,
+  COLOUR_CHANNELS,
+  type ColourSpace,
+  VECTOR_CHANNELS,
+} from '../../scene/material.ts';
 import type { ImageSource, PlannedImage } from '../plan/planImage.ts';
 import { keepCoverage } from './coverage.ts';
 
@@ -15,9 +27,9 @@ import { keepCoverage } from './coverage.ts';
 const LIGHT = 'lin_rec709_scene';
 
 /**
- * Computes one output image in its own type and depth, or hands on the source's own bytes where these already fit.
- * Where sizes differ, colours are resampled as light, vectors are brought to length 1 again, and cut-outs keep the
- * share that is there.
+ * Computes one output image in its own type and depth, or hands on the source's own bytes where these already
+ * fit. Where sizes differ, colours are resampled as light, vectors are brought to length 1 again, and
+ * cut-outs keep the share that is there.
  */
 export async function bakeImage(image: PlannedImage, read: ReadFile): Promise<Uint8Array> {
   if (image.copyOf) return read(image.copyOf);
@@ -38,34 +50,65 @@ export async function bakeImage(image: PlannedImage, read: ReadFile): Promise<Ui
   }
   const { type, depth } = image.map;
   const pixels = packPlanes(planes, depth === 'half' || depth === 'float' ? 'float' : depth);
-  return encodeImage(pixels, type, { depth: depth === 'half' ? 16 : 32, primaries: chromaticitiesOf(image.map.space) });
+  return encodeImage(pixels, type, {
+    depth: depth === 'half' ? 16 : 32,
+    primaries: chromaticitiesOf(image.map.space),
+  });
 }
 
 /** How a source's numbers must be changed together, three at a time; null where each stands for itself. */
-export function jointChange(source: ImageSource, image: PlannedImage): { kind: 'colour'; from: ColourSpace; exponent: number } | { kind: 'normal' } | null {
-  if (source.channel === 'normal') return source.repair || source.strength !== undefined ? { kind: 'normal' } : null;
+export function jointChange(
+  source: ImageSource,
+  image: PlannedImage,
+): { kind: 'colour'; from: ColourSpace; exponent: number } | { kind: 'normal' } | null {
+  if (source.channel === 'normal')
+    return source.repair || source.strength !== undefined ? { kind: 'normal' } : null;
   const { exponent = 1, space } = source;
-  if (!COLOUR_CHANNELS.has(source.channel as ChannelName) || !isColourSpace(image.map.space) || !isColourSpace(space)) return null;
+  if (
+    !COLOUR_CHANNELS.has(source.channel as ChannelName) ||
+    !isColourSpace(image.map.space) ||
+    !isColourSpace(space)
+  )
+    return null;
   return space === image.map.space && exponent === 1 ? null : { kind: 'colour', from: space, exponent };
 }
 
-function readComponent(buffer: PixelBuffer, source: ImageSource, image: PlannedImage, triples: Map<string, Plane[]>): Plane {
+function readComponent(
+  buffer: PixelBuffer,
+  source: ImageSource,
+  image: PlannedImage,
+  triples: Map<string, Plane[]>,
+): Plane {
   const resized = buffer.width !== image.width || buffer.height !== image.height;
   const change = jointChange(source, image);
   const together = change !== null || (resized && (source.channel === 'normal' || isLight(source, image)));
-  if (!together) return turned(fit(adjustPlane(straightened(extractPlane(buffer, componentOf(source, source.part)), source), source), source, image), source);
+  if (!together)
+    return turned(
+      fit(
+        adjustPlane(straightened(extractPlane(buffer, componentOf(source, source.part)), source), source),
+        source,
+        image,
+      ),
+      source,
+    );
   const key = JSON.stringify([{ ...source, part: 0, flip: false }]);
   let three = triples.get(key);
   if (!three) {
     three = ([0, 1, 2] as const).map((part) => adjustPlane(extractTriple(buffer, source, part), source));
-    three = source.channel === 'normal' ? vectors(three, source, image, resized) : colours(three, source, image, resized);
+    three =
+      source.channel === 'normal'
+        ? vectors(three, source, image, resized)
+        : colours(three, source, image, resized);
     triples.set(key, three);
   }
   const { width, height, values } = three[source.part];
   return turned({ width, height, values: values.slice() }, source);
 }
 
-/** The curve that a scalar's stored numbers go through, where their image is tagged as colour; null for all else. */
+/**
+ * The curve that a scalar's stored numbers go through, where their image is tagged as colour; null for all
+ * else.
+ */
 export function curveOf({ channel, space, component }: ImageSource): ((stored: number) => number) | null {
   return VECTOR_CHANNELS.has(channel as ChannelName) ? null : scalarCurve(space, component);
 }
@@ -112,7 +155,10 @@ function componentOf({ component }: ImageSource, part: 0 | 1 | 2) {
   return component === 'rgb' ? (['r', 'g', 'b'] as const)[part] : component;
 }
 
-/** One of three planes; the second of a two-component normal map is its second component, which elsewhere is alpha. */
+/**
+ * One of three planes; the second of a two-component normal map is its second component, which elsewhere is
+ * alpha.
+ */
 function extractTriple(buffer: PixelBuffer, source: ImageSource, part: 0 | 1 | 2): Plane {
   const second = source.channel === 'normal' && buffer.components === 2 && part === 1;
   return extractPlane(buffer, second ? 'a' : componentOf(source, part));
@@ -123,7 +169,8 @@ function turned(plane: Plane, { flip }: ImageSource): Plane {
 }
 
 function changePlanes([x, y, z]: Plane[], use: Parameters<typeof changeNormal>[1]): void {
-  for (let i = 0; i < x.values.length; i += 1) [x.values[i], y.values[i], z.values[i]] = changeNormal([x.values[i], y.values[i], z.values[i]], use);
+  for (let i = 0; i < x.values.length; i += 1)
+    [x.values[i], y.values[i], z.values[i]] = changeNormal([x.values[i], y.values[i], z.values[i]], use);
 }
 
 function convertPlanes(planes: Plane[], from: ColourSpace, to: ColourSpace, exponent: number): void {
@@ -133,9 +180,13 @@ function convertPlanes(planes: Plane[], from: ColourSpace, to: ColourSpace, expo
   planes.forEach(({ values }, part) => {
     for (let i = 0, index = part; i < values.length; i += 1, index += 3) data[index] = values[i];
   });
-  const { buffer } = convertPixels({ width, height, components: 3, data }, from, to, { exponent, depth: 'float' });
+  const { buffer } = convertPixels({ width, height, components: 3, data }, from, to, {
+    exponent,
+    depth: 'float',
+  });
   const unit = unitOf(buffer.data);
   planes.forEach(({ values }, part) => {
-    for (let i = 0, offset = part; i < values.length; i += 1, offset += 3) values[i] = buffer.data[offset] / unit;
+    for (let i = 0, offset = part; i < values.length; i += 1, offset += 3)
+      values[i] = buffer.data[offset] / unit;
   });
 }

@@ -16,44 +16,70 @@ async function eight(side: number) {
   const names = Array.from({ length: 8 }, (_, i) => `m${i}`);
   const files = new Map<string, Uint8Array>();
   for (const [i, name] of names.entries())
-    files.set(`${name}.png`, await encodePng({ width: side, height: side, components: 1, data: new Uint8Array(side * side).fill(i * 20 + 10) }));
+    files.set(
+      `${name}.png`,
+      await encodePng({
+        width: side,
+        height: side,
+        components: 1,
+        data: new Uint8Array(side * side).fill(i * 20 + 10),
+      }),
+    );
   const state = testState(names.map((name) => testMaterial(name, { roughness: `${name}.png` })));
   const images = names.map((name) => testImage(`${name}.png`, { width: side, height: side, components: 1 }));
-  return { plan: planHandoff(state, images, enginePacked), read: async (path: string) => files.get(path) as Uint8Array };
+  return {
+    plan: planHandoff(state, images, enginePacked),
+    read: async (path: string) => files.get(path) as Uint8Array,
+  };
 }
 
 describe('baking several images', () => {
   it('makes the same in threads of their own as in this one, of an odd size too', async () => {
     const { plan, read } = await eight(601);
-    const [here, elsewhere] = [await bakeImages(plan.images, read, { threads: 1 }), await bakeImages(plan.images, read, { threads: 2 })];
+    const [here, elsewhere] = [
+      await bakeImages(plan.images, read, { threads: 1 }),
+      await bakeImages(plan.images, read, { threads: 2 }),
+    ];
     expect([...elsewhere.keys()]).toEqual([...here.keys()]);
-    for (const [file, bytes] of here) expect(Buffer.compare(bytes, elsewhere.get(file) as Uint8Array), file).toBe(0);
+    for (const [file, bytes] of here)
+      expect(Buffer.compare(bytes, elsewhere.get(file) as Uint8Array), file).toBe(0);
     const { data } = await decodeImage(elsewhere.get('T_m3_ORM.png') as Uint8Array, 'a.png');
     expect([...data.slice(0, 3)]).toEqual([255, 70, 0]);
   });
 
   it('tells what a thread met, and where', async () => {
     const { plan, read } = await eight(600);
-    const broken = async (path: string) => (path === 'm5.png' ? (await read(path)).slice(0, 400) : read(path));
-    for (const threads of [1, 2]) await expect(bakeImages(plan.images, broken, { threads })).rejects.toMatchObject({ place: { file: 'm5.png' } });
+    const broken = async (path: string) =>
+      path === 'm5.png' ? (await read(path)).slice(0, 400) : read(path);
+    for (const threads of [1, 2])
+      await expect(bakeImages(plan.images, broken, { threads })).rejects.toMatchObject({
+        place: { file: 'm5.png' },
+      });
   });
 
   it('does not make again what a cache knows, whatever it is called', async () => {
     const { plan, read } = await eight(8);
     const kept = new Map<string, Uint8Array>();
     let made = 0;
-    const cache = { get: async (key: string) => kept.get(key) ?? null, put: async (key: string, bytes: Uint8Array) => void kept.set(key, bytes) };
+    const cache = {
+      get: async (key: string) => kept.get(key) ?? null,
+      put: async (key: string, bytes: Uint8Array) => void kept.set(key, bytes),
+    };
     const progress = () => {
       made += 1;
     };
     await bakeImages(plan.images, read, { cache, progress });
     expect([made, kept.size]).toEqual([8, 8]);
     const renamed = plan.images.map((image) => ({ ...image, file: `other_${image.file}` }));
-    expect((await bakeImages(renamed, read, { cache, progress })).get('other_T_m0_ORM.png')).toEqual(kept.get(bakeKey(plan.images[0])));
+    expect((await bakeImages(renamed, read, { cache, progress })).get('other_T_m0_ORM.png')).toEqual(
+      kept.get(bakeKey(plan.images[0])),
+    );
     expect(made).toBe(8);
     const turned = plan.images.map((image) => ({
       ...image,
-      components: image.components.map((one) => (one.from === 'image' ? { ...one, invert: !one.invert } : one)),
+      components: image.components.map((one) =>
+        one.from === 'image' ? { ...one, invert: !one.invert } : one,
+      ),
     }));
     await bakeImages(turned, read, { cache, progress });
     expect(made).toBe(16);
@@ -63,7 +89,9 @@ describe('baking several images', () => {
     const { plan, read } = await eight(8);
     const abort = new AbortController();
     const progress = (done: number) => done === 3 && abort.abort();
-    await expect(bakeImages(plan.images, read, { signal: abort.signal, progress: (done) => void progress(done) })).rejects.toMatchObject({
+    await expect(
+      bakeImages(plan.images, read, { signal: abort.signal, progress: (done) => void progress(done) }),
+    ).rejects.toMatchObject({
       code: 'handoff.cancelled',
     });
   });
@@ -72,8 +100,16 @@ describe('baking several images', () => {
 describe('cut-outs', () => {
   it('keep the share that is there', () => {
     // Lines one pixel wide in every fourth column: a quarter is there.
-    const lines: Plane = { width: 64, height: 64, values: Float32Array.from({ length: 64 * 64 }, (_, i) => (i % 4 === 0 ? 1 : 0)) };
-    const averaged: Plane = { width: 16, height: 16, values: Float32Array.from({ length: 256 }, (_, i) => 0.25 + 0.1 * Math.sin(i)) };
+    const lines: Plane = {
+      width: 64,
+      height: 64,
+      values: Float32Array.from({ length: 64 * 64 }, (_, i) => (i % 4 === 0 ? 1 : 0)),
+    };
+    const averaged: Plane = {
+      width: 16,
+      height: 16,
+      values: Float32Array.from({ length: 256 }, (_, i) => 0.25 + 0.1 * Math.sin(i)),
+    };
     expect(coverageOf(lines, 0.5)).toBe(0.25);
     expect(coverageOf(averaged, 0.5)).toBe(0);
     expect(Math.abs(coverageOf(keepCoverage(lines, averaged, 0.5), 0.5) - 0.25)).toBeLessThan(0.03);
@@ -81,7 +117,10 @@ describe('cut-outs', () => {
 });
 
 describe('heights', () => {
-  const input = (value: number, mid: number) => ({ value, map: createMapUse('h.png', 'height', { offset: mid === 0 ? 0 : -mid }) });
+  const input = (value: number, mid: number) => ({
+    value,
+    map: createMapUse('h.png', 'height', { offset: mid === 0 ? 0 : -mid }),
+  });
   const moved = ({ amount, mid }: { amount: number; mid: number }, stored: number) => amount * (stored - mid);
 
   it('move the surface as before on another mid level', () => {
@@ -105,7 +144,12 @@ describe('heights', () => {
     const written = writtenHeight(input(4, 0.5), { heightMid: 0, format: 'fbx' });
     expect(written).toMatchObject({ mid: 0, cut: true });
     expect(moved(written, written.gain * 1 + written.offset)).toBeCloseTo(2, 9);
-    expect(writtenHeight(input(4, 0.5), { heightMid: null, format: 'fbx' })).toMatchObject({ amount: 4, mid: 0.5, gain: 1, offset: 0 });
+    expect(writtenHeight(input(4, 0.5), { heightMid: null, format: 'fbx' })).toMatchObject({
+      amount: 4,
+      mid: 0.5,
+      gain: 1,
+      offset: 0,
+    });
   });
 });
 

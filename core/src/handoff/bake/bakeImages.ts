@@ -30,10 +30,15 @@ const BAKE_VERSION = 2;
 const WORTH_THREADS = 6_000_000;
 
 /**
- * Bakes all images of a plan, several at a time in threads of their own, each once however many materials share it.
- * What a cache knows is not made again. Throws `handoff.cancelled` when the signal says so, and the errors of decoding.
+ * Bakes all images of a plan, several at a time in threads of their own, each once however many materials
+ * share it. What a cache knows is not made again. Throws `handoff.cancelled` when the signal says so, and the
+ * errors of decoding.
  */
-export async function bakeImages(images: readonly PlannedImage[], read: ReadFile, options: BakeOptions = {}): Promise<Map<string, Uint8Array>> {
+export async function bakeImages(
+  images: readonly PlannedImage[],
+  read: ReadFile,
+  options: BakeOptions = {},
+): Promise<Map<string, Uint8Array>> {
   const { cache, progress, signal } = options;
   const todo: { image: PlannedImage; key: string }[] = [];
   const baked = new Map<string, Uint8Array>();
@@ -43,7 +48,10 @@ export async function bakeImages(images: readonly PlannedImage[], read: ReadFile
     if (existing) baked.set(image.file, existing);
     else todo.push({ image, key });
   }
-  const pixels = todo.reduce((sum, { image }) => sum + image.width * image.height * image.components.length, 0);
+  const pixels = todo.reduce(
+    (sum, { image }) => sum + image.width * image.height * image.components.length,
+    0,
+  );
   const threads = Math.min(options.threads ?? availableParallelism(), todo.length);
   const pool = threads > 1 && pixels >= WORTH_THREADS ? createPool(threads) : null;
   const queue = [...todo];
@@ -70,7 +78,22 @@ export async function bakeImages(images: readonly PlannedImage[], read: ReadFile
 export function bakeKey({ components, width, height, map, use, copyOf }: PlannedImage): string {
   const { space, type, depth } = map;
   const made = components.map((source) => (source.from === 'image' ? { ...source, path: '' } : source));
-  return sha256(new TextEncoder().encode(JSON.stringify([BAKE_VERSION, made, width, height, space, type, depth, use.wrap, use.filter, copyOf !== null])));
+  return sha256(
+    new TextEncoder().encode(
+      JSON.stringify([
+        BAKE_VERSION,
+        made,
+        width,
+        height,
+        space,
+        type,
+        depth,
+        use.wrap,
+        use.filter,
+        copyOf !== null,
+      ]),
+    ),
+  );
 }
 
 function createPool(threads: number): Piscina {
@@ -82,20 +105,33 @@ function createPool(threads: number): Piscina {
   });
 }
 
-async function bakeElsewhere(pool: Piscina, image: PlannedImage, read: ReadFile, signal?: AbortSignal): Promise<Uint8Array> {
+async function bakeElsewhere(
+  pool: Piscina,
+  image: PlannedImage,
+  read: ReadFile,
+  signal?: AbortSignal,
+): Promise<Uint8Array> {
   const sources = new Map<string, Uint8Array>();
-  for (const source of image.components) if (source.from === 'image') sources.set(source.path, await read(source.path));
+  for (const source of image.components)
+    if (source.from === 'image') sources.set(source.path, await read(source.path));
   // A source that is never decoded to its end ends its thread, not the handoff of everything else.
   const limit = limitsFromEnvironment().seconds;
-  const seconds = Math.ceil(limit + (image.width * image.height * image.components.length) / 1e6 + sources.size * limit);
+  const seconds = Math.ceil(
+    limit + (image.width * image.height * image.components.length) / 1e6 + sources.size * limit,
+  );
   const deadline = AbortSignal.timeout(seconds * 1000);
   let result: BakeResult;
   try {
-    result = (await pool.run({ image, sources }, { signal: signal ? AbortSignal.any([signal, deadline]) : deadline })) as BakeResult;
+    result = (await pool.run(
+      { image, sources },
+      { signal: signal ? AbortSignal.any([signal, deadline]) : deadline },
+    )) as BakeResult;
   } catch (error) {
     if (signal?.aborted) throw new KinkajouError('handoff.cancelled', 'the handoff was cancelled');
     if (deadline.aborted)
-      throw new KinkajouError('limit.seconds', `it was not made after ${Math.round(seconds)} seconds`, { file: [...sources.keys()].join(', ') });
+      throw new KinkajouError('limit.seconds', `it was not made after ${Math.round(seconds)} seconds`, {
+        file: [...sources.keys()].join(', '),
+      });
     throw error;
   }
   if ('bytes' in result) return result.bytes;

@@ -7,7 +7,13 @@ import { bakeImage } from './bake.ts';
 export type BakeResult = { bytes: Uint8Array } | { fault: GuardFault };
 
 /** Bakes one image in a thread of its own; sources come along by path. */
-export async function bake({ image, sources }: { image: PlannedImage; sources: Map<string, Uint8Array> }): Promise<BakeResult> {
+export async function bake({
+  image,
+  sources,
+}: {
+  image: PlannedImage;
+  sources: Map<string, Uint8Array>;
+}): Promise<BakeResult> {
   try {
     return { bytes: await bakeImage(image, async (path) => sources.get(path) as Uint8Array) };
   } catch (error) {

@@ -10,13 +10,14 @@ export function coverageOf({ values }: Plane, cutoff: number): number {
 const ROUNDS = 16;
 
 /**
- * Scales a resized cut-out, in place, so that as much of it is there as of the original. Averaging thins out lines
- * that are narrower than a pixel; without this nets and leaves vanish with the size.
+ * Scales a resized cut-out, in place, so that as much of it is there as of the original. Averaging thins out
+ * lines that are narrower than a pixel; without this nets and leaves vanish with the size.
  */
 export function keepCoverage(original: Plane, resized: Plane, cutoff: number): Plane {
   const required = coverageOf(original, cutoff);
   if (required <= 0 || required >= 1 || cutoff <= 0) return resized;
-  // A value is there once scale x value reaches the cut-off; the fitting scale lies where the sorted values part.
+  // A value is there once scale x value reaches the cut-off; the fitting scale lies where the sorted values
+  // part.
   let [low, high] = [0.25, 4];
   for (let round = 0; round < ROUNDS; round += 1) {
     const middle = Math.sqrt(low * high);

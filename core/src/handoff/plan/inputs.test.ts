@@ -12,9 +12,15 @@ describe('channels as a shading model sees them', () => {
   it('have gloss as roughness read the other way', () => {
     const glossOf = (value: number, use: { gain?: number; offset?: number; invert?: boolean } | null) => {
       const material = testMaterial('Hull');
-      material.channels.roughness = { value, map: use && createMapUse('r.png', 'roughness', use), source: from };
+      material.channels.roughness = {
+        value,
+        map: use && createMapUse('r.png', 'roughness', use),
+        source: from,
+      };
       const { glossiness } = channelInputs(material, 'metalRough');
-      return glossiness?.map ? [glossiness.value, glossiness.map.invert, glossiness.map.gain, glossiness.map.offset] : glossiness?.value;
+      return glossiness?.map
+        ? [glossiness.value, glossiness.map.invert, glossiness.map.gain, glossiness.map.offset]
+        : glossiness?.value;
     };
     expect(glossOf(0.25, null)).toBe(0.75);
     expect(glossOf(1, {})).toEqual([1, true, 1, 0]);
@@ -24,7 +30,12 @@ describe('channels as a shading model sees them', () => {
   });
 
   it('are taken as they are by spec/gloss, and nothing is made up but the gloss', () => {
-    const material = testMaterial('Hull', { baseColor: 'b.png', specularColor: 's.png', coat: 'c.png', metalness: 'm.png' });
+    const material = testMaterial('Hull', {
+      baseColor: 'b.png',
+      specularColor: 's.png',
+      coat: 'c.png',
+      metalness: 'm.png',
+    });
     material.exponent = null;
     const inputs = channelInputs(material, 'specGloss');
     expect(Object.keys(inputs).sort()).toEqual(['baseColor', 'coat', 'glossiness', 'specularColor']);
@@ -44,10 +55,21 @@ describe('channels as a shading model sees them', () => {
 });
 
 describe('a source file that is changed itself', () => {
-  const material = testMaterial('Hull', { baseColor: 'a/skin.tif', normal: 'b/skin.tif', roughness: 'b/skin.tif', coat: 'gone.png', emission: 'inside.png' });
+  const material = testMaterial('Hull', {
+    baseColor: 'a/skin.tif',
+    normal: 'b/skin.tif',
+    roughness: 'b/skin.tif',
+    coat: 'gone.png',
+    emission: 'inside.png',
+  });
   const state = testState([material], ['gone.png']);
-  state.images = state.images.map((image) => (image.key === 'inside.png' ? { ...image, status: 'embedded' as const } : image));
-  const images = [testImage('a/skin.tif', { format: 'tiff', bitDepth: 16 }), testImage('b/skin.tif', { format: 'tiff', components: 1 })];
+  state.images = state.images.map((image) =>
+    image.key === 'inside.png' ? { ...image, status: 'embedded' as const } : image,
+  );
+  const images = [
+    testImage('a/skin.tif', { format: 'tiff', bitDepth: 16 }),
+    testImage('b/skin.tif', { format: 'tiff', components: 1 }),
+  ];
   const plan = planPatch(state, images, berth());
 
   it('takes its images along as they are, each once and under names apart', () => {
@@ -69,10 +91,22 @@ describe('a source file that is changed itself', () => {
   });
 
   it('is written anew where it cannot be changed, with the reason', () => {
-    const prepared = { state, images, done: ['To spec/gloss: Hull'] } as unknown as Parameters<typeof planFor>[0];
-    const made = (refusal: string | null, patch: boolean) => planFor({ ...prepared, refusal }, berth({ patch }), 'hull');
-    expect(made(null, true)).toMatchObject({ patched: true, prepared: [expect.any(String), 'To spec/gloss: Hull'] });
-    expect(made('parts were left out', true)).toMatchObject({ patched: false, prepared: ['To spec/gloss: Hull', 'Written anew, since parts were left out'] });
-    expect(made('it is not the format', false)).toMatchObject({ patched: false, prepared: ['To spec/gloss: Hull'] });
+    const prepared = { state, images, done: ['To spec/gloss: Hull'] } as unknown as Parameters<
+      typeof planFor
+    >[0];
+    const made = (refusal: string | null, patch: boolean) =>
+      planFor({ ...prepared, refusal }, berth({ patch }), 'hull');
+    expect(made(null, true)).toMatchObject({
+      patched: true,
+      prepared: [expect.any(String), 'To spec/gloss: Hull'],
+    });
+    expect(made('parts were left out', true)).toMatchObject({
+      patched: false,
+      prepared: ['To spec/gloss: Hull', 'Written anew, since parts were left out'],
+    });
+    expect(made('it is not the format', false)).toMatchObject({
+      patched: false,
+      prepared: ['To spec/gloss: Hull'],
+    });
   });
 });

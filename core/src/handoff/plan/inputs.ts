@@ -7,14 +7,30 @@ export type ChannelInput = Input<number | Rgb>;
 /** What each channel of a material is, in one shading model; channels that it does not have are left out. */
 export type ChannelInputs = Partial<Record<ChannelName, ChannelInput>>;
 
-const KEPT_ALWAYS = ['normal', 'bump', 'height', 'occlusion', 'emission', 'opacity', 'ior', 'transmission', 'coat', 'coatRoughness', 'sheenColor'] as const;
+const KEPT_ALWAYS = [
+  'normal',
+  'bump',
+  'height',
+  'occlusion',
+  'emission',
+  'opacity',
+  'ior',
+  'transmission',
+  'coat',
+  'coatRoughness',
+  'sheenColor',
+] as const;
 
 /**
- * Reads a material as a destination's shading model sees it. Metal/rough materials also have a glossiness, which is their
- * roughness read inverted, for destinations that want it so. Spec/gloss and legacy take the channels as the material
- * has them; bring it to that model first.
+ * Reads a material as a destination's shading model sees it. Metal/rough materials also have a glossiness,
+ * which is their roughness read inverted, for destinations that want it so. Spec/gloss and legacy take the
+ * channels as the material has them; bring it to that model first.
  */
-export function channelInputs(material: Material, workflow: Workflow, shading: MetalRough = toMetalRough(material)): ChannelInputs {
+export function channelInputs(
+  material: Material,
+  workflow: Workflow,
+  shading: MetalRough = toMetalRough(material),
+): ChannelInputs {
   const inputs: ChannelInputs = {};
   for (const channel of KEPT_ALWAYS) {
     const existing = material.channels[channel];

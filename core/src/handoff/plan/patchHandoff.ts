@@ -12,7 +12,11 @@ import type { HandoffPlan, PlannedMaterial } from './plan.ts';
 import { type ImageSource, kindOf, type PlannedImage } from './planImage.ts';
 
 /** The plan of a handoff that changes the source file itself: every image goes along as it is. */
-export function planPatch(state: AssetState, images: readonly ParcelImage[], destination: Destination): HandoffPlan {
+export function planPatch(
+  state: AssetState,
+  images: readonly ParcelImage[],
+  destination: Destination,
+): HandoffPlan {
   const files = new Map(images.map((image) => [image.path, image]));
   const named = createNamer();
   const planned = new Map<string, PlannedImage>();
@@ -26,7 +30,12 @@ export function planPatch(state: AssetState, images: readonly ParcelImage[], des
       return null;
     }
     const existing = planned.get(file.path);
-    const map = outputMap(channel, channel.toLowerCase(), VECTOR_CHANNELS.has(channel) ? triple(channel) : [scalar(channel)], { space: use.space });
+    const map = outputMap(
+      channel,
+      channel.toLowerCase(),
+      VECTOR_CHANNELS.has(channel) ? triple(channel) : [scalar(channel)],
+      { space: use.space },
+    );
     if (existing) return { ...existing, map, use };
     const { width, height, components } = file.info;
     const name = `${named(stemOf(file.path), 'map')}.${extensionOf(file.path)}`;
@@ -52,8 +61,17 @@ export function planPatch(state: AssetState, images: readonly ParcelImage[], des
       const image = map && imageFor(name as ChannelName, map);
       if (image) own[name] = image;
     }
-    const inputs = Object.fromEntries(Object.entries(material.channels).map(([name, { value, map }]) => [name, { value, map }]));
-    return { key: material.key, name: material.name, shading: toMetalRough(material), inputs, source: material, images: own };
+    const inputs = Object.fromEntries(
+      Object.entries(material.channels).map(([name, { value, map }]) => [name, { value, map }]),
+    );
+    return {
+      key: material.key,
+      name: material.name,
+      shading: toMetalRough(material),
+      inputs,
+      source: material,
+      images: own,
+    };
   });
   return {
     destination,
@@ -85,9 +103,19 @@ function wholeImage(channel: ChannelName, { path, sha256 }: ParcelImage, compone
 }
 
 /** The model's bytes with the edits in it and its images under their new paths. */
-export function patchedModel(source: AssetSource, state: AssetState, plan: HandoffPlan, bytes: Uint8Array): Patched {
+export function patchedModel(
+  source: AssetSource,
+  state: AssetState,
+  plan: HandoffPlan,
+  bytes: Uint8Array,
+): Patched {
   const { patch } = patchOfState({ source }, state, (path) => path);
-  const paths = new Map(plan.images.map((image) => [image.copyOf as string, image.folder === '' ? image.file : `${image.folder}/${image.file}`]));
+  const paths = new Map(
+    plan.images.map((image) => [
+      image.copyOf as string,
+      image.folder === '' ? image.file : `${image.folder}/${image.file}`,
+    ]),
+  );
   const images = state.images.flatMap(({ written, resolved, status }) => {
     const path = resolved && status !== 'embedded' ? paths.get(resolved) : undefined;
     return path ? [{ written, path }] : [];

@@ -24,7 +24,11 @@ export interface ModelPiece {
 }
 
 /** Scales, cuts and splits a document as the destination wants it, and tells what that cost. */
-export async function piecesOf(document: SceneDocument, plan: HandoffPlan, asset: string): Promise<{ pieces: ModelPiece[]; losses: Loss[] }> {
+export async function piecesOf(
+  document: SceneDocument,
+  plan: HandoffPlan,
+  asset: string,
+): Promise<{ pieces: ModelPiece[]; losses: Loss[] }> {
   const { destination } = plan;
   let whole = scaledTo(document, destination.size);
   let losses: Loss[] = [];
@@ -34,7 +38,8 @@ export async function piecesOf(document: SceneDocument, plan: HandoffPlan, asset
     losses = cut.losses;
   }
   const { name: template, ...common } = destination.collision;
-  if (wantsCollision(whole, common.shape)) whole = await addCollision(whole, common, (part) => fillName(template, { part }, 'collision'));
+  if (wantsCollision(whole, common.shape))
+    whole = await addCollision(whole, common, (part) => fillName(template, { part }, 'collision'));
   const pieces = splitDocument(whole, destination.split);
   const nameFile = createNamer();
   const named = pieces.map((piece) => ({
@@ -62,21 +67,34 @@ export function longestSide(document: SceneDocument): number {
 function planOf(plan: HandoffPlan, document: SceneDocument): HandoffPlan {
   const used = new Set(document.materials.map(({ key }) => key));
   const materials = plan.materials.filter(({ key }) => used.has(key));
-  const patterns = new Set(materials.flatMap(({ images }) => Object.values(images).flatMap((image) => (image ? [image.pattern] : []))));
+  const patterns = new Set(
+    materials.flatMap(({ images }) =>
+      Object.values(images).flatMap((image) => (image ? [image.pattern] : [])),
+    ),
+  );
   return { ...plan, materials, images: plan.images.filter(({ pattern }) => patterns.has(pattern)) };
 }
 
 /** What a destination's title says of its ways with geometry, in words for the plan. */
 function stageLine({ camera, lamps, environment }: StageChoice): string {
   const count = lamps.length > 0 && `${lamps.length} ${lamps.length === 1 ? 'lamp' : 'lamps'}`;
-  const what = [camera && 'the camera', count, environment && environmentInWords(environment)].filter((part) => typeof part === 'string');
+  const what = [camera && 'the camera', count, environment && environmentInWords(environment)].filter(
+    (part) => typeof part === 'string',
+  );
   const isOne = what.length <= 1 && lamps.length < 2;
   return `${what.join(' and ') || 'nothing'} of the view ${isOne ? 'goes' : 'go'} along`;
 }
 
-function environmentInWords({ image, name = image, turn, strength }: NonNullable<StageChoice['environment']>): string {
+function environmentInWords({
+  image,
+  name = image,
+  turn,
+  strength,
+}: NonNullable<StageChoice['environment']>): string {
   const title = isEnvironmentKey(image) ? ENVIRONMENTS[image].title : fileName(name);
-  const how = [turn !== 0 && `turned by ${turn}°`, strength !== 1 && `${strength} times as strong`].filter((part) => typeof part === 'string');
+  const how = [turn !== 0 && `turned by ${turn}°`, strength !== 1 && `${strength} times as strong`].filter(
+    (part) => typeof part === 'string',
+  );
   return `the environment "${title}"${how.length > 0 ? ` (${how.join(', ')})` : ''}`;
 }
 
@@ -96,7 +114,9 @@ export function geometryChanges(
     size > 0 && `scaled so that the longest side is ${size} m`,
     turn > 0 && `a turn of ${turn} s goes along as a clip`,
     stage && stageLine(stage),
-    triangulate && counts.polygons !== counts.triangles && `${counts.polygons} polygons are cut into ${counts.triangles} triangles`,
+    triangulate &&
+      counts.polygons !== counts.triangles &&
+      `${counts.polygons} polygons are cut into ${counts.triangles} triangles`,
     parts === 'materials' && 'parts are cut by material',
     parts === 'solids' && 'parts are cut into solids, each with materials of its own',
     split !== 'one' && `one file per ${{ groups: 'group', nodes: 'node', materials: 'material' }[split]}`,

@@ -19,27 +19,41 @@ describe('sizes of images', () => {
     [{ maxSize: 500, powerOfTwo: true }, [256, 256]],
     [{ maxSize: 1 }, [1, 1]],
   ])('under %j', (rules, size) => {
-    const [image] = planOf({ baseColor: 'b.png' }, { 'b.png': { width: 1000, height: 600 } }, berth(rules)).images;
+    const [image] = planOf(
+      { baseColor: 'b.png' },
+      { 'b.png': { width: 1000, height: 600 } },
+      berth(rules),
+    ).images;
     expect([image.width, image.height]).toEqual(size);
   });
 
   it('are those of the largest that is packed, side by side', () => {
-    const [image] = planOf({ roughness: 'r.png', metalness: 'm.png' }, { 'r.png': { width: 64, height: 32 }, 'm.png': { width: 16, height: 128 } }).images;
+    const [image] = planOf(
+      { roughness: 'r.png', metalness: 'm.png' },
+      { 'r.png': { width: 64, height: 32 }, 'm.png': { width: 16, height: 128 } },
+    ).images;
     expect([image.width, image.height]).toEqual([64, 128]);
   });
 
   it('of palettes are left alone where the destination keeps them', () => {
     const maps = { baseColor: { image: 'p.png', filter: 'nearest' as const } };
-    const side = (rules: Partial<Destination>) => planOf(maps, { 'p.png': { width: 6, height: 3 } }, berth(rules)).images[0].width;
+    const side = (rules: Partial<Destination>) =>
+      planOf(maps, { 'p.png': { width: 6, height: 3 } }, berth(rules)).images[0].width;
     expect(side({ powerOfTwo: true, keepPalettes: true })).toBe(6);
     expect(side({ powerOfTwo: true, keepPalettes: false })).toBe(4);
   });
 });
 
 describe('depths', () => {
-  const kindOf = (map: Partial<Destination['maps'][number]>, info: Parameters<typeof testImage>[1], further: Destination['maps'] = []) => {
+  const kindOf = (
+    map: Partial<Destination['maps'][number]>,
+    info: Parameters<typeof testImage>[1],
+    further: Destination['maps'] = [],
+  ) => {
     const maps = [outputMap('color', 'col', triple('baseColor'), { ...SRGB, ...map }), ...further];
-    return plannedKind(planOf({ baseColor: { image: 'b', gain: 0.5 } }, { b: info }, berth({ maps })).images[0]);
+    return plannedKind(
+      planOf({ baseColor: { image: 'b', gain: 0.5 } }, { b: info }, berth({ maps })).images[0],
+    );
   };
   const half = { format: 'exr' as const, floating: true, bitDepth: 16 as const };
   const single = { ...half, bitDepth: 32 as const };
@@ -62,7 +76,9 @@ describe('depths', () => {
 
 describe('components', () => {
   const packed = (destination: Destination, change?: Parameters<typeof planOf>[3]) =>
-    planOf({ roughness: 'r.png' }, { 'r.png': {} }, destination, change).images[0].components.map((one) => (one.from === 'constant' ? one.value : 'image'));
+    planOf({ roughness: 'r.png' }, { 'r.png': {} }, destination, change).images[0].components.map((one) =>
+      one.from === 'constant' ? one.value : 'image',
+    );
 
   it('without a map are the value, where the format has no factor for it', () => {
     const metal = (value: number) => (material: ReturnType<typeof testMaterial>) => {
@@ -71,7 +87,13 @@ describe('components', () => {
     expect(packed(berth(), metal(0.25))).toEqual([1, 'image', 0.25]);
     expect(packed(berth(), metal(3))).toEqual([1, 'image', 1]);
     expect(packed(berth({ format: 'gltf', variants: ['glb'] }), metal(0.25))).toEqual([1, 'image', 1]);
-    const inverse = [outputMap('packed', 'p', [scalar('metalness', { invert: true, empty: 0.5 }), scalar('roughness'), scalar('coat', { empty: 0.5 })])];
+    const inverse = [
+      outputMap('packed', 'p', [
+        scalar('metalness', { invert: true, empty: 0.5 }),
+        scalar('roughness'),
+        scalar('coat', { empty: 0.5 }),
+      ]),
+    ];
     expect(packed(berth({ maps: inverse }), metal(0.25))).toEqual([0.75, 'image', 0.5]);
   });
 
@@ -82,7 +104,10 @@ describe('components', () => {
         (channels.roughness as Channel).value = 0.5;
         (channels.baseColor as Channel).value = [0.5, 0.5, 0.5];
       });
-      return images.map(({ components }) => components.flatMap((one) => (one.from === 'image' ? [[one.gain, one.offset]] : []))[0]);
+      return images.map(
+        ({ components }) =>
+          components.flatMap((one) => (one.from === 'image' ? [[one.gain, one.offset]] : []))[0],
+      );
     };
     expect(read(berth())).toEqual([
       [1, 0],
@@ -96,9 +121,11 @@ describe('components', () => {
 
   it('of normals turn green alone, and only where the directions differ', () => {
     const flips = (normalY: 'Y+' | 'Y-', expected: 'Y+' | 'Y-') =>
-      planOf({ normal: { image: 'n.png', normalY } }, { 'n.png': {} }, berth({ normalY: expected })).images[0].components.map(
-        (one) => one.from === 'image' && one.flip,
-      );
+      planOf(
+        { normal: { image: 'n.png', normalY } },
+        { 'n.png': {} },
+        berth({ normalY: expected }),
+      ).images[0].components.map((one) => one.from === 'image' && one.flip);
     expect(flips('Y-', 'Y+')).toEqual([false, true, false]);
     expect(flips('Y+', 'Y-')).toEqual([false, true, false]);
     expect(flips('Y-', 'Y-')).toEqual([false, false, false]);
@@ -106,19 +133,29 @@ describe('components', () => {
 
   it('that are wanted inverted are turned, and turned back by an inverted use', () => {
     const maps = [outputMap('gloss', 'g', [scalar('roughness', { invert: true })])];
-    const [image] = planOf({ roughness: { image: 'r.png', invert: true } }, { 'r.png': {} }, berth({ maps })).images;
+    const [image] = planOf(
+      { roughness: { image: 'r.png', invert: true } },
+      { 'r.png': {} },
+      berth({ maps }),
+    ).images;
     expect(image.components[0]).toMatchObject({ invert: true, flip: true });
   });
 
   it('carry what normals and cut-outs need, and nothing where there is nothing to say', () => {
-    const normal = (more: Partial<MapUse>) => planOf({ normal: { image: 'n.png', ...more } }, { 'n.png': {} }).images[0].components[0];
+    const normal = (more: Partial<MapUse>) =>
+      planOf({ normal: { image: 'n.png', ...more } }, { 'n.png': {} }).images[0].components[0];
     expect(normal({ strength: 2, repair: 'blue' })).toMatchObject({ strength: 2, repair: 'blue' });
     expect(Object.keys(normal({ strength: 1 }))).not.toContain('strength');
     const alpha = (mode: 'opaque' | 'mask' | 'blend') =>
-      planOf({ baseColor: 'b.png', opacity: { image: 'b.png', component: 'a' } }, { 'b.png': { components: 4 } }, berth(), (material) => {
-        material.alphaMode = mode;
-        material.alphaCutoff = 0.3;
-      }).images[0].components;
+      planOf(
+        { baseColor: 'b.png', opacity: { image: 'b.png', component: 'a' } },
+        { 'b.png': { components: 4 } },
+        berth(),
+        (material) => {
+          material.alphaMode = mode;
+          material.alphaCutoff = 0.3;
+        },
+      ).images[0].components;
     expect(alpha('opaque')).toHaveLength(3);
     expect(alpha('blend')[3]).not.toHaveProperty('cutoff');
     expect(alpha('mask')[3]).toMatchObject({ component: 'a', cutoff: 0.3 });
@@ -127,9 +164,10 @@ describe('components', () => {
 
   it('that lie otherwise than the first are told', () => {
     const losses = (more: Partial<MapUse>) =>
-      planOf({ roughness: 'r.png', metalness: { image: 'm.png', ...more } }, { 'r.png': {}, 'm.png': {} }).losses.map(
-        ({ code, channel }) => `${code} ${channel}`,
-      );
+      planOf(
+        { roughness: 'r.png', metalness: { image: 'm.png', ...more } },
+        { 'r.png': {}, 'm.png': {} },
+      ).losses.map(({ code, channel }) => `${code} ${channel}`);
     expect(losses({})).toEqual([]);
     expect(losses({ uvSet: 'second' })).toEqual(['map.ownReading metalness']);
     expect(losses({ wrap: ['clamp', 'repeat'] })).toEqual(['map.ownReading metalness']);
@@ -147,7 +185,14 @@ describe('images that go out as they are', () => {
     expect(copied({}, {})).toBe('Hull_col.png');
     expect(copied({}, { format: 'jpeg' })).toBe('Hull_col.jpg');
     expect(copied({}, { components: 4 })).toBe('Hull_col.png');
-    for (const use of [{ gain: 0.5 }, { offset: 0.1 }, { invert: true }, { exponent: 2.2 }, { space: 'lin_rec709_scene' }, { component: 'r' }] as const)
+    for (const use of [
+      { gain: 0.5 },
+      { offset: 0.1 },
+      { invert: true },
+      { exponent: 2.2 },
+      { space: 'lin_rec709_scene' },
+      { component: 'r' },
+    ] as const)
       expect(copied(use, {}), JSON.stringify(use)).toBeNull();
     expect(copied({}, { components: 1 })).toBeNull();
     expect(copied({}, { format: 'tga' })).toBeNull();
@@ -156,7 +201,9 @@ describe('images that go out as they are', () => {
   it('are of the size that is wanted, and of the depth where it is no PNG', () => {
     expect(copied({}, { width: 64 }, berth({ maxSize: 32 }))).toBeNull();
     expect(copied({}, { bitDepth: 16 })).toBe('Hull_col.png');
-    const tiff = berth({ maps: [outputMap('color', 'col', triple('baseColor'), { ...SRGB, type: 'tiff', depth: 16 })] });
+    const tiff = berth({
+      maps: [outputMap('color', 'col', triple('baseColor'), { ...SRGB, type: 'tiff', depth: 16 })],
+    });
     expect(copied({}, { format: 'tiff', bitDepth: 16 }, tiff)).toBe('Hull_col.tif');
     expect(copied({}, { format: 'tiff', bitDepth: 8 }, tiff)).toBeNull();
   });
@@ -168,7 +215,12 @@ describe('images that go out as they are', () => {
 });
 
 describe('heights', () => {
-  const written = (amount: number, mid: number, heightMid: 0 | 0.5 | null, format: 'fbx' | 'gltf' = 'fbx') => {
+  const written = (
+    amount: number,
+    mid: number,
+    heightMid: 0 | 0.5 | null,
+    format: 'fbx' | 'gltf' = 'fbx',
+  ) => {
     const { map, value } = withHeight(createMapUse('h.png', 'height'), { amount, mid });
     return writtenHeight({ value, map }, { heightMid, format });
   };
@@ -183,15 +235,26 @@ describe('heights', () => {
     [2, 0.5, null, { amount: 2, mid: 0.5, gain: 1, offset: 0, cut: false }],
   ] as const)('of %d about %d go to %s', (amount, mid, required, expected) => {
     const found = written(amount, mid, required);
-    for (const key of ['amount', 'mid', 'gain', 'offset'] as const) expect(found[key], key).toBeCloseTo(expected[key], 9);
+    for (const key of ['amount', 'mid', 'gain', 'offset'] as const)
+      expect(found[key], key).toBeCloseTo(expected[key], 9);
     expect(found.cut).toBe(expected.cut);
-    expect(written(amount, mid, required, 'gltf')).toMatchObject({ amount, mid, gain: 1, offset: 0, cut: false });
+    expect(written(amount, mid, required, 'gltf')).toMatchObject({
+      amount,
+      mid,
+      gain: 1,
+      offset: 0,
+      cut: false,
+    });
   });
 
   it('that are cut are told', () => {
     const maps = [outputMap('height', 'h', [scalar('height')])];
     const losses = (heightMid: 0 | 0.5) =>
-      planOf({ height: { image: 'h.png', offset: -0.5 } }, { 'h.png': {} }, berth({ maps, heightMid })).losses.map(({ code }) => code);
+      planOf(
+        { height: { image: 'h.png', offset: -0.5 } },
+        { 'h.png': {} },
+        berth({ maps, heightMid }),
+      ).losses.map(({ code }) => code);
     expect(losses(0)).toEqual(['height.cut']);
     expect(losses(0.5)).toEqual([]);
   });
@@ -199,15 +262,23 @@ describe('heights', () => {
 
 describe('a plan', () => {
   it('has each image once, whoever shares it, and keeps names apart', () => {
-    const materials = ['Hull', 'Hull', 'Mast'].map((name, i) => ({ ...testMaterial(name, { baseColor: 'b.png' }), key: `${name} ${i}` }));
+    const materials = ['Hull', 'Hull', 'Mast'].map((name, i) => ({
+      ...testMaterial(name, { baseColor: 'b.png' }),
+      key: `${name} ${i}`,
+    }));
     const plan = planHandoff(testState(materials), [testImage('b.png')], berth());
     expect(plan.images.map(({ file }) => file)).toEqual(['Hull_col.png']);
     expect(new Set(plan.materials.map(({ name }) => name)).size).toBe(3);
-    expect(plan.materials.map(({ images }) => images.color?.file)).toEqual(['Hull_col.png', 'Hull_col.png', 'Hull_col.png']);
+    expect(plan.materials.map(({ images }) => images.color?.file)).toEqual([
+      'Hull_col.png',
+      'Hull_col.png',
+      'Hull_col.png',
+    ]);
   });
 
   it('puts maps into a folder of their material where it is wanted so', () => {
-    const folderOf = (more: Partial<Destination>) => planOf({ baseColor: 'b.png' }, { 'b.png': {} }, berth(more)).images[0].folder;
+    const folderOf = (more: Partial<Destination>) =>
+      planOf({ baseColor: 'b.png' }, { 'b.png': {} }, berth(more)).images[0].folder;
     expect(folderOf({})).toBe('maps');
     expect(folderOf({ folderPerMaterial: true })).toBe('maps/Hull');
     expect(folderOf({ folderPerMaterial: true, folder: '' })).toBe('Hull');
@@ -231,21 +302,28 @@ describe('a plan', () => {
     const material = testMaterial('Hull', { baseColor: 'b.png', normal: 'n.png', roughness: 'r.png' });
     const broken = { ...testImage('n.png'), info: null, fault: { code: 'image.cut', message: 'cut off' } };
     const plan = planHandoff(testState([material], ['b.png']), [testImage('r.png'), broken], berth());
-    expect(plan.losses.map(({ code, material: key, channel }) => `${code} ${key} ${channel}`).sort()).toEqual([
-      'map.missing Hull baseColor',
-      'map.missing Hull normal',
-    ]);
+    expect(plan.losses.map(({ code, material: key, channel }) => `${code} ${key} ${channel}`).sort()).toEqual(
+      ['map.missing Hull baseColor', 'map.missing Hull normal'],
+    );
     expect(plan.images.map(({ file }) => file)).toEqual(['Hull_orm.png']);
     expect(plan.materials[0].shading.baseColor.map).toBeNull();
   });
 
   it('tells maps and values that have no place', () => {
-    const reported = (maps: Parameters<typeof testMaterial>[1], more: Partial<Destination>, change?: Parameters<typeof planOf>[3]) =>
-      planOf(maps, { 'x.png': {} }, berth(more), change).losses.map(({ code, channel }) => `${code} ${channel}`);
+    const reported = (
+      maps: Parameters<typeof testMaterial>[1],
+      more: Partial<Destination>,
+      change?: Parameters<typeof planOf>[3],
+    ) =>
+      planOf(maps, { 'x.png': {} }, berth(more), change).losses.map(
+        ({ code, channel }) => `${code} ${channel}`,
+      );
     expect(reported({ coat: 'x.png' }, {})).toEqual(['map.noPlace coat']);
     expect(reported({ roughness: 'x.png' }, {})).toEqual([]);
     // Roughness and glossiness say the same: what stands in for the other is no loss.
-    expect(reported({ roughness: 'x.png' }, { maps: [outputMap('gloss', 'g', [scalar('glossiness')])] })).toEqual([]);
+    expect(
+      reported({ roughness: 'x.png' }, { maps: [outputMap('gloss', 'g', [scalar('glossiness')])] }),
+    ).toEqual([]);
     const valued = (channel: 'metalness' | 'coat' | 'coatRoughness', value: number) =>
       reported({}, { writeAs: 'legacy' }, ({ channels }) => {
         channels[channel] = source(value);
@@ -264,6 +342,10 @@ describe('a plan', () => {
   it('takes no materials where none are taken in', () => {
     const state = testState([testMaterial('Hull', { baseColor: 'b.png' })]);
     const bare = { ...state, intake: { ...state.intake, parts: [] } };
-    expect(planHandoff(bare, [testImage('b.png')], berth())).toMatchObject({ materials: [], images: [], losses: [] });
+    expect(planHandoff(bare, [testImage('b.png')], berth())).toMatchObject({
+      materials: [],
+      images: [],
+      losses: [],
+    });
   });
 });

@@ -37,8 +37,16 @@ export interface HandoffPlan {
   readonly unsaid: readonly Loss[];
 }
 
-/** Decides every output image and every loss before anything is computed. `asset` is its name, for templates of names. */
-export function planHandoff(state: AssetState, images: readonly ParcelImage[], destination: Destination, asset = 'asset'): HandoffPlan {
+/**
+ * Decides every output image and every loss before anything is computed. `asset` is its name, for templates
+ * of names.
+ */
+export function planHandoff(
+  state: AssetState,
+  images: readonly ParcelImage[],
+  destination: Destination,
+  asset = 'asset',
+): HandoffPlan {
   const files = new Map(images.map((image) => [image.path, image]));
   const planned = new Map<string, PlannedImage>();
   const nameFile = createNamer();
@@ -46,12 +54,18 @@ export function planHandoff(state: AssetState, images: readonly ParcelImage[], d
   const has: HasImage = (map) => fileOf(map, state, files) !== null;
   const { names } = destination;
   const taken = state.intake.parts.includes('materials') ? state.materials : [];
-  const filled = (material: Material) => fillName(names.material, { material: material.name, asset }, 'material');
+  const filled = (material: Material) =>
+    fillName(names.material, { material: material.name, asset }, 'material');
   const nameMaterial = createNamer(taken.map(filled));
   const nameBare = createNamer(taken.map(({ name }) => name));
   const materials = taken.map((material): PlannedMaterial => {
     const shading = withoutMissing(material, toMetalRough(material), has, losses);
-    const inputs = usableInputs(channelInputs(material, destination.workflow, shading), has, material.key, losses);
+    const inputs = usableInputs(
+      channelInputs(material, destination.workflow, shading),
+      has,
+      material.key,
+      losses,
+    );
     const context: ImageContext = { material, inputs, destination, state, files, losses };
     const name = nameMaterial(filled(material), 'material');
     const bare = nameBare(material.name, 'material');
@@ -60,17 +74,32 @@ export function planHandoff(state: AssetState, images: readonly ParcelImage[], d
       for (const tile of tilesFor(map, inputs, destination, state)) {
         const image = planImage(context, map, tile);
         if (!image) continue;
-        const key = JSON.stringify([image.components, image.width, image.height, image.copyOf, image.map.type, image.map.depth, map.space, tile]);
+        const key = JSON.stringify([
+          image.components,
+          image.width,
+          image.height,
+          image.copyOf,
+          image.map.type,
+          image.map.depth,
+          map.space,
+          tile,
+        ]);
         const existing = planned.get(key);
         const first = own[map.name];
         if (existing) own[map.name] = first ?? { ...existing, use: image.use };
         else {
           const required = fillName(names.map, { material: bare, asset, suffix: map.suffix }, map.suffix);
-          const stem = tile === null || first === undefined ? nameFile(required) : first.pattern.replace(/\.<UDIM>.*$/, '');
-          const extension = image.copyOf ? extensionFor(files.get(image.copyOf), image.map.type) : EXTENSIONS[image.map.type];
+          const stem =
+            tile === null || first === undefined
+              ? nameFile(required)
+              : first.pattern.replace(/\.<UDIM>.*$/, '');
+          const extension = image.copyOf
+            ? extensionFor(files.get(image.copyOf), image.map.type)
+            : EXTENSIONS[image.map.type];
           image.pattern = tile === null ? `${stem}.${extension}` : `${stem}.<UDIM>.${extension}`;
           image.file = image.pattern.replace('<UDIM>', String(tile));
-          if (destination.folderPerMaterial) image.folder = destination.folder === '' ? name : `${destination.folder}/${name}`;
+          if (destination.folderPerMaterial)
+            image.folder = destination.folder === '' ? name : `${destination.folder}/${name}`;
           planned.set(key, image);
           own[map.name] = first ?? image;
         }
@@ -82,7 +111,15 @@ export function planHandoff(state: AssetState, images: readonly ParcelImage[], d
       losses.push({ code: 'value.noPlace', material: material.key, channel, detail: destination.title });
     return { key: material.key, name, shading, inputs, source: material, images: own };
   });
-  return { destination, materials, images: [...planned.values()], losses: distinctLosses(losses), patched: false, prepared: [], unsaid: [] };
+  return {
+    destination,
+    materials,
+    images: [...planned.values()],
+    losses: distinctLosses(losses),
+    patched: false,
+    prepared: [],
+    unsaid: [],
+  };
 }
 
 /** What extensions of glTF hold, if the destination asks for them. */
@@ -90,14 +127,25 @@ const ADDED: readonly ChannelName[] = ['transmission', 'coat', 'coatRoughness', 
 
 /** Channels with a map that no output image of the destination holds. */
 function leftOut(material: Material, inputs: ChannelInputs, destination: Destination): ChannelName[] {
-  const held = new Set(destination.maps.flatMap(({ components, alpha }) => [...components, ...(alpha ? [alpha] : [])].map(({ channel }) => channel)));
-  if (destination.format === 'gltf') return [...channelsLeftOut(material), ...ADDED.filter((channel) => inputs[channel]?.map && !held.has(channel))];
+  const held = new Set(
+    destination.maps.flatMap(({ components, alpha }) =>
+      [...components, ...(alpha ? [alpha] : [])].map(({ channel }) => channel),
+    ),
+  );
+  if (destination.format === 'gltf')
+    return [
+      ...channelsLeftOut(material),
+      ...ADDED.filter((channel) => inputs[channel]?.map && !held.has(channel)),
+    ];
   // Roughness and glossiness say the same.
   if (held.has('glossiness')) held.add('roughness');
   if (held.has('roughness')) held.add('glossiness');
   // What stands in for the other of the two is told once.
-  const other = (channel: ChannelName) => (channel === 'glossiness' || channel === 'roughness') && !material.channels[channel];
-  return (Object.keys(inputs) as ChannelName[]).filter((channel) => inputs[channel]?.map && !held.has(channel) && !other(channel));
+  const other = (channel: ChannelName) =>
+    (channel === 'glossiness' || channel === 'roughness') && !material.channels[channel];
+  return (Object.keys(inputs) as ChannelName[]).filter(
+    (channel) => inputs[channel]?.map && !held.has(channel) && !other(channel),
+  );
 }
 
 /** What classic materials have no word for, and what they say without it. */
@@ -126,14 +174,23 @@ function usableInputs(inputs: ChannelInputs, has: HasImage, material: string, lo
   return Object.fromEntries(
     Object.entries(inputs).map(([channel, input]: [string, ChannelInput]) => {
       if (!input.map || has(input.map)) return [channel, input];
-      losses.push({ code: 'map.missing', material, channel: channel === 'glossiness' ? 'roughness' : (channel as ChannelName) });
+      losses.push({
+        code: 'map.missing',
+        material,
+        channel: channel === 'glossiness' ? 'roughness' : (channel as ChannelName),
+      });
       return [channel, { ...input, map: null }];
     }),
   );
 }
 
 /** Tile numbers of an output image that a destination keeps in tiles; one nameless tile for any other. */
-function tilesFor({ components, alpha }: OutputMap, inputs: ChannelInputs, { tiles }: Destination, state: AssetState): (number | null)[] {
+function tilesFor(
+  { components, alpha }: OutputMap,
+  inputs: ChannelInputs,
+  { tiles }: Destination,
+  state: AssetState,
+): (number | null)[] {
   if (!tiles) return [null];
   const numbers = new Set<number>();
   for (const { channel } of [...components, ...(alpha ? [alpha] : [])]) {

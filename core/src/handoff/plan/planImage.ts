@@ -1,10 +1,22 @@
 import type { AssetState, ParcelImage } from '../../asset/asset.ts';
 import { scalarCurve } from '../../colour/spaces.ts';
-import type { ComponentRecipe, Destination, MapDepth, MapType, OutputMap } from '../../destinations/profile.ts';
+import type {
+  ComponentRecipe,
+  Destination,
+  MapDepth,
+  MapType,
+  OutputMap,
+} from '../../destinations/profile.ts';
 import type { ImageInfo } from '../../images/probe.ts';
 import { scalarValue } from '../../materials/recipes/recipe.ts';
 import type { Loss } from '../../scene/loss.ts';
-import { type ChannelName, type Component, type MapUse, type Material, VECTOR_CHANNELS } from '../../scene/material.ts';
+import {
+  type ChannelName,
+  type Component,
+  type MapUse,
+  type Material,
+  VECTOR_CHANNELS,
+} from '../../scene/material.ts';
 import { writtenHeight } from './heights.ts';
 import type { ChannelInput, ChannelInputs } from './inputs.ts';
 
@@ -22,7 +34,9 @@ export interface ImageSource {
   gain: number;
   offset: number;
   space: MapUse['space'];
-  /** The finished number is written as 1 - x: a normal's direction, or a component that is wanted inverted. */
+  /**
+   * The finished number is written as 1 - x: a normal's direction, or a component that is wanted inverted.
+   */
   flip: boolean;
   exponent?: number;
   repair?: MapUse['repair'];
@@ -46,7 +60,9 @@ export interface PlannedImage {
   copied?: ImageKind;
   /** UV set, transform and wrap that the texture is read with. */
   use: MapUse;
-  /** Of a map in tiles that the destination keeps: its number, and the file name with `<UDIM>` in its place. */
+  /**
+   * Of a map in tiles that the destination keeps: its number, and the file name with `<UDIM>` in its place.
+   */
   tile: number | null;
   pattern: string;
 }
@@ -64,17 +80,34 @@ export interface ImageContext {
 }
 
 /** The image a use reads, or one tile of it, when it is there and readable. */
-export function fileOf(map: MapUse, state: AssetState, files: ReadonlyMap<string, ParcelImage>, tile: number | null = null): ParcelImage | null {
+export function fileOf(
+  map: MapUse,
+  state: AssetState,
+  files: ReadonlyMap<string, ParcelImage>,
+  tile: number | null = null,
+): ParcelImage | null {
   const entry = state.images.find((image) => image.key === map.image);
-  const path = (tile === null ? undefined : entry?.tiles?.find(({ number }) => number === tile)?.path) ?? entry?.resolved;
+  const path =
+    (tile === null ? undefined : entry?.tiles?.find(({ number }) => number === tile)?.path) ??
+    entry?.resolved;
   const file = path ? files.get(path) : undefined;
   return file?.info ? file : null;
 }
 
-/** One output image of a material, or one tile of it; null where none of its channels has a map. Names are given later. */
-export function planImage(context: ImageContext, required: OutputMap, tile: number | null): PlannedImage | null {
+/**
+ * One output image of a material, or one tile of it; null where none of its channels has a map. Names are
+ * given later.
+ */
+export function planImage(
+  context: ImageContext,
+  required: OutputMap,
+  tile: number | null,
+): PlannedImage | null {
   const { material, inputs, destination, state, files, losses } = context;
-  const alpha = required.alpha && material.alphaMode !== 'opaque' && inputs[required.alpha.channel]?.map ? [required.alpha] : [];
+  const alpha =
+    required.alpha && material.alphaMode !== 'opaque' && inputs[required.alpha.channel]?.map
+      ? [required.alpha]
+      : [];
   const recipes = [...required.components, ...alpha];
   const uses = recipes.map((recipe) => inputs[recipe.channel]?.map ?? null);
   const first = uses.find((use) => use !== null);
@@ -86,13 +119,22 @@ export function planImage(context: ImageContext, required: OutputMap, tile: numb
     const use = uses[i];
     const file = use && fileOf(use, state, files, tile);
     const input = inputs[recipe.channel];
-    if (!use || !file?.info) return { from: 'constant', channel: recipe.channel, value: emptyOf(recipe, input, destination) };
+    if (!use || !file?.info)
+      return { from: 'constant', channel: recipe.channel, value: emptyOf(recipe, input, destination) };
     infos.push(file.info);
     width = Math.max(width, file.info.width);
     height = Math.max(height, file.info.height);
-    if (!sameReading(use, first)) losses.push({ code: 'map.ownReading', material: material.key, channel: recipe.channel });
-    const source = imageSource(recipe, factored(recipe.channel, input as ChannelInput, use, context), file, destination);
-    return recipe.channel === 'opacity' && material.alphaMode === 'mask' ? { ...source, cutoff: material.alphaCutoff } : source;
+    if (!sameReading(use, first))
+      losses.push({ code: 'map.ownReading', material: material.key, channel: recipe.channel });
+    const source = imageSource(
+      recipe,
+      factored(recipe.channel, input as ChannelInput, use, context),
+      file,
+      destination,
+    );
+    return recipe.channel === 'opacity' && material.alphaMode === 'mask'
+      ? { ...source, cutoff: material.alphaCutoff }
+      : source;
   });
   [width, height] = fitted(width, height, first, destination);
   const map = keptPrecision(required, infos, destination);
@@ -105,7 +147,9 @@ export function planImage(context: ImageContext, required: OutputMap, tile: numb
     width,
     height,
     components,
-    ...(kept && kept.width === width && kept.height === height ? { copyOf, copied: kindOf(kept) } : { copyOf: null }),
+    ...(kept && kept.width === width && kept.height === height
+      ? { copyOf, copied: kindOf(kept) }
+      : { copyOf: null }),
     use: first,
     tile,
     pattern: '',
@@ -118,29 +162,43 @@ export interface ImageKind {
   depth: MapDepth;
 }
 
-export function kindOf({ format, bitDepth, floating }: Pick<ImageInfo, 'format' | 'bitDepth' | 'floating'>): ImageKind {
+export function kindOf({
+  format,
+  bitDepth,
+  floating,
+}: Pick<ImageInfo, 'format' | 'bitDepth' | 'floating'>): ImageKind {
   return { type: format, depth: floating ? (bitDepth === 16 ? 'half' : 'float') : bitDepth === 16 ? 16 : 8 };
 }
 
 /** Type and depth that an image goes out in: its own where it is copied. */
-export function plannedKind({ map: { type, depth }, copied }: Pick<PlannedImage, 'map' | 'copied'>): ImageKind {
+export function plannedKind({
+  map: { type, depth },
+  copied,
+}: Pick<PlannedImage, 'map' | 'copied'>): ImageKind {
   return copied ?? { type, depth };
 }
 
 /**
- * Floats stay floats where the destination can hold them: in its TIFF, and as EXR where it takes EXR anyway. Integers go out
- * as it wants them.
+ * Floats stay floats where the destination can hold them: in its TIFF, and as EXR where it takes EXR anyway.
+ * Integers go out as it wants them.
  */
 function keptPrecision(map: OutputMap, infos: readonly ImageInfo[], { maps }: Destination): OutputMap {
   if (!infos.some(({ floating }) => floating)) return map;
   const single = infos.some(({ floating, bitDepth }) => floating && bitDepth === 32);
   if (map.type === 'exr') return map.depth === 'half' && single ? { ...map, depth: 'float' } : map;
   if (map.type === 'tiff') return { ...map, depth: 'float' };
-  return maps.some(({ type }) => type === 'exr') ? { ...map, type: 'exr', depth: single ? 'float' : 'half' } : map;
+  return maps.some(({ type }) => type === 'exr')
+    ? { ...map, type: 'exr', depth: single ? 'float' : 'half' }
+    : map;
 }
 
 /** Sides as the destination allows them. Palettes keep theirs where it says so. */
-function fitted(width: number, height: number, use: MapUse, { maxSize, powerOfTwo, keepPalettes }: Destination): [number, number] {
+function fitted(
+  width: number,
+  height: number,
+  use: MapUse,
+  { maxSize, powerOfTwo, keepPalettes }: Destination,
+): [number, number] {
   if (keepPalettes && use.filter === 'nearest') return [width, height];
   const longest = Math.max(width, height);
   const shrink = maxSize > 0 && longest > maxSize ? maxSize / longest : 1;
@@ -151,19 +209,34 @@ function fitted(width: number, height: number, use: MapUse, { maxSize, powerOfTw
   return [side(width), side(height)];
 }
 
-/** What stands for a channel without a map. In packed images of formats without factors it is the value itself. */
-function emptyOf({ channel, empty, part, invert }: ComponentRecipe, input: ChannelInput | undefined, { format }: Destination): number {
+/**
+ * What stands for a channel without a map. In packed images of formats without factors it is the value
+ * itself.
+ */
+function emptyOf(
+  { channel, empty, part, invert }: ComponentRecipe,
+  input: ChannelInput | undefined,
+  { format }: Destination,
+): number {
   if (format === 'gltf' || !input || VECTOR_CHANNELS.has(channel)) return empty;
   const value = Math.min(1, Math.max(0, typeof input.value === 'number' ? input.value : input.value[part]));
   return invert ? 1 - value : value;
 }
 
 /** Formats without factors of scalars take these in the pixels; amounts of height and bump stay values. */
-function factored(channel: ChannelName, input: ChannelInput, use: MapUse, { destination, material, losses }: ImageContext): MapUse {
+function factored(
+  channel: ChannelName,
+  input: ChannelInput,
+  use: MapUse,
+  { destination, material, losses }: ImageContext,
+): MapUse {
   const { format } = destination;
   if (channel === 'height' || channel === 'bump') {
     if (format === 'gltf') return use;
-    const { gain, offset, cut } = writtenHeight(input, channel === 'height' ? destination : { heightMid: null, format });
+    const { gain, offset, cut } = writtenHeight(
+      input,
+      channel === 'height' ? destination : { heightMid: null, format },
+    );
     if (cut) losses.push({ code: 'height.cut', material: material.key, channel });
     return { ...use, gain, offset };
   }
@@ -172,7 +245,12 @@ function factored(channel: ChannelName, input: ChannelInput, use: MapUse, { dest
   return factor === 1 ? use : { ...use, gain: use.gain * factor, offset: use.offset * factor };
 }
 
-function imageSource(recipe: ComponentRecipe, use: MapUse, file: ParcelImage, destination: Destination): ImageSource {
+function imageSource(
+  recipe: ComponentRecipe,
+  use: MapUse,
+  file: ParcelImage,
+  destination: Destination,
+): ImageSource {
   const turned = recipe.channel === 'normal' && recipe.part === 1 && use.normalY !== destination.normalY;
   const { component, invert, gain, offset, space, exponent, repair, strength = 1 } = use;
   return {
@@ -201,14 +279,33 @@ function sameReading(a: MapUse, b: MapUse): boolean {
 const POSITIONS = ['r', 'g', 'b', 'a'];
 
 /** The one PNG or JPEG that already has every component where it belongs and as it should be, or null. */
-function copySource(components: ComponentSource[], map: OutputMap, files: ReadonlyMap<string, ParcelImage>): string | null {
+function copySource(
+  components: ComponentSource[],
+  map: OutputMap,
+  files: ReadonlyMap<string, ParcelImage>,
+): string | null {
   const [first] = components;
   if (first.from !== 'image') return null;
   const straight = components.every((source, i) => {
     if (source.from !== 'image' || source.path !== first.path) return false;
-    if (source.invert || source.flip || source.gain !== 1 || source.offset !== 0 || source.exponent || source.repair || source.strength) return false;
-    if (map.space !== 'data' && VECTOR_CHANNELS.has(source.channel as ChannelName) && source.space !== map.space) return false;
-    if (!VECTOR_CHANNELS.has(source.channel as ChannelName) && scalarCurve(source.space, source.component)) return false;
+    if (
+      source.invert ||
+      source.flip ||
+      source.gain !== 1 ||
+      source.offset !== 0 ||
+      source.exponent ||
+      source.repair ||
+      source.strength
+    )
+      return false;
+    if (
+      map.space !== 'data' &&
+      VECTOR_CHANNELS.has(source.channel as ChannelName) &&
+      source.space !== map.space
+    )
+      return false;
+    if (!VECTOR_CHANNELS.has(source.channel as ChannelName) && scalarCurve(source.space, source.component))
+      return false;
     return source.component === POSITIONS[i] || (source.component === 'rgb' && source.part === i);
   });
   const info = files.get(first.path)?.info;

@@ -28,10 +28,14 @@ export interface PrepareOptions {
 }
 
 /**
- * The first stage: whether the source file itself will do, else tiles to plain images and materials to the destination's
- * shading model. Throws the errors of decoding.
+ * The first stage: whether the source file itself will do, else tiles to plain images and materials to the
+ * destination's shading model. Throws the errors of decoding.
  */
-export async function prepare(asset: LoadedAsset, destination: Destination, { progress, sketch }: PrepareOptions = {}): Promise<Prepared> {
+export async function prepare(
+  asset: LoadedAsset,
+  destination: Destination,
+  { progress, sketch }: PrepareOptions = {},
+): Promise<Prepared> {
   const refusal = destination.patch ? await refusesPatch(asset, destination) : 'not wanted';
   if (refusal === null) return { ...asset, refusal, done: [], tiled: [], origins: new Map() };
   const taken = { ...asset, state: withoutUnusedDefaults(asset.source, asset.state) };
@@ -39,9 +43,19 @@ export async function prepare(asset: LoadedAsset, destination: Destination, { pr
   const stitched = untiled?.origins ?? new Map<string, string[]>();
   const decode = sketch?.decode;
   // Stitched images are decoded as they are; the parcel's own may be kept as small copies.
-  const decodeBoth = decode && untiled ? async (path: string) => (stitched.has(path) ? decodeImage(await untiled.read(path), path) : decode(path)) : decode;
-  const made = await prepareState({ ...taken, ...untiled }, destination, { progress, sketch: sketch && { ...sketch, decode: decodeBoth } });
-  const origins = [...made.origins].map(([path, from]): [string, string[]] => [path, from.flatMap((one) => stitched.get(one) ?? [one])]);
+  const decodeBoth =
+    decode && untiled
+      ? async (path: string) =>
+          stitched.has(path) ? decodeImage(await untiled.read(path), path) : decode(path)
+      : decode;
+  const made = await prepareState({ ...taken, ...untiled }, destination, {
+    progress,
+    sketch: sketch && { ...sketch, decode: decodeBoth },
+  });
+  const origins = [...made.origins].map(([path, from]): [string, string[]] => [
+    path,
+    from.flatMap((one) => stitched.get(one) ?? [one]),
+  ]);
   return {
     source: asset.source,
     state: made.state,

@@ -27,8 +27,17 @@ async function image(codes: number[]): Promise<Uint8Array> {
 async function quay(mtl: string, images: Record<string, Uint8Array>) {
   const names = [...mtl.matchAll(/newmtl (\S+)/g)].map(([, name]) => name);
   const faces = names.map((name) => `usemtl ${name}\nf 1/1 2/2 3/3 4/4\n`).join('');
-  const files = { 'quay.obj': encode(`mtllib quay.mtl\no Quay\n${SQUARE}${faces}`), 'quay.mtl': encode(mtl), ...images };
-  const { document, source, images: scanned, read } = await openAsset(memorySource('quay', files), 'quay.obj');
+  const files = {
+    'quay.obj': encode(`mtllib quay.mtl\no Quay\n${SQUARE}${faces}`),
+    'quay.mtl': encode(mtl),
+    ...images,
+  };
+  const {
+    document,
+    source,
+    images: scanned,
+    read,
+  } = await openAsset(memorySource('quay', files), 'quay.obj');
   return { document, source, state: initialState(source), images: scanned, read };
 }
 
@@ -36,17 +45,28 @@ const to = (id: string) => findDestination(id) as Destination;
 
 describe('what is converted before a handoff', () => {
   // Diffuse and reflectance that no metal/rough surface has both of.
-  const odd = 'newmtl Lacquer\nmap_Kd d.png\nmap_Ks s.png\nmap_Ns g.png\nnewmtl Plain\nKd 0.3 0.2 0.1\nKs 0.5 0.5 0.5\nNs 40\n';
+  const odd =
+    'newmtl Lacquer\nmap_Kd d.png\nmap_Ks s.png\nmap_Ns g.png\nnewmtl Plain\nKd 0.3 0.2 0.1\nKs 0.5 0.5 0.5\nNs 40\n';
 
   it('is every material whose channels speak of another shading model, with its residual in plan and receipt', async () => {
-    const files = { 'd.png': await image([200, 60, 60]), 's.png': await image([60, 60, 200]), 'g.png': await image([180]) };
+    const files = {
+      'd.png': await image([200, 60, 60]),
+      's.png': await image([60, 60, 200]),
+      'g.png': await image([180]),
+    };
     const asset = await quay(odd, files);
     const plan = await previewHandoff({ ...asset, destination: to('engine-packed') });
     const line = plan.changes.find((change) => change.startsWith('To metal/rough'));
     expect(line).toMatch(/^To metal\/rough: Lacquer \(mean residual \d+\.\d%, largest residual \d+\.\d%\)$/);
     // An eighth of the reflectance in red is no part of a blue metal: far more than rounding.
     expect(Number(/largest residual ([\d.]+)%/.exec(line ?? '')?.[1])).toBeGreaterThan(5);
-    const { receipt } = await handOff({ ...asset, edits: [], findings: [], destination: to('engine-packed'), threads: 1 });
+    const { receipt } = await handOff({
+      ...asset,
+      edits: [],
+      findings: [],
+      destination: to('engine-packed'),
+      threads: 1,
+    });
     expect(receipt.prepared).toEqual([line]);
   });
 
@@ -55,25 +75,40 @@ describe('what is converted before a handoff', () => {
       'newmtl Modern\nPm 1\nPr 0.2\nnewmtl Plain\nKd 0.3 0.2 0.1\nKs 0.5 0.5 0.5\nNs 40\nnewmtl Gold\nKd 0 0 0\nKs 0.96 0.79 0.41\nNs 400\n',
       {},
     );
-    expect(preparationsOf(asset.state, to('web-gltf'))).toEqual([{ recipe: 'metal-rough', materials: ['Gold'] }]);
-    expect(preparationsOf(asset.state, to('render-specgloss'))).toEqual([{ recipe: 'spec-gloss', materials: ['Modern'] }]);
+    expect(preparationsOf(asset.state, to('web-gltf'))).toEqual([
+      { recipe: 'metal-rough', materials: ['Gold'] },
+    ]);
+    expect(preparationsOf(asset.state, to('render-specgloss'))).toEqual([
+      { recipe: 'spec-gloss', materials: ['Modern'] },
+    ]);
   });
 
   it('tells how far it is, what each new image was made from, and in a sketch how large it will be', async () => {
-    const files = { 'd.png': await image([200, 60, 60]), 's.png': await image([60, 60, 200]), 'g.png': await image([180]) };
+    const files = {
+      'd.png': await image([200, 60, 60]),
+      's.png': await image([60, 60, 200]),
+      'g.png': await image([180]),
+    };
     const asset = await quay(`${odd}${odd.split('newmtl Plain')[0].replace('Lacquer', 'Varnish')}`, files);
     const before = structuredClone(asset.state);
     const shares: number[] = [];
     const whole = await prepareState(asset, to('web-gltf'), { progress: (share) => shares.push(share) });
     // Of two materials, each is half of the way.
     expect(shares.every((share, i) => share <= 1 && share >= (shares[i - 1] ?? 0))).toBe(true);
-    expect([Math.max(...shares), shares.some((share) => share > 0 && share <= 0.5), shares.some((share) => share > 0.5)]).toEqual([1, true, true]);
+    expect([
+      Math.max(...shares),
+      shares.some((share) => share > 0 && share <= 0.5),
+      shares.some((share) => share > 0.5),
+    ]).toEqual([1, true, true]);
     const made = whole.images.filter(({ path }) => !(path in files));
-    expect(made.map(({ path }) => [path.startsWith('made/'), [...(whole.origins.get(path) ?? [])].sort()])).toEqual(made.map(() => [true, ['d.png', 's.png']]));
+    expect(
+      made.map(({ path }) => [path.startsWith('made/'), [...(whole.origins.get(path) ?? [])].sort()]),
+    ).toEqual(made.map(() => [true, ['d.png', 's.png']]));
     expect(made.length).toBeGreaterThanOrEqual(4);
     for (const { path } of made) expect((await whole.read(path)).length).toBeGreaterThan(0);
     const sketched = await prepareState(asset, to('web-gltf'), { sketch: { maxSize: 2 } });
-    const sizes = (prepared: typeof whole) => prepared.images.map(({ path, info }) => [path.replace(/_[0-9a-f]{6}/, ''), info?.width, info?.height]);
+    const sizes = (prepared: typeof whole) =>
+      prepared.images.map(({ path, info }) => [path.replace(/_[0-9a-f]{6}/, ''), info?.width, info?.height]);
     expect(sizes(sketched)).toEqual(sizes(whole));
     // The asset itself stays as it was.
     expect([asset.images.length, asset.state]).toEqual([3, before]);
@@ -86,7 +121,11 @@ describe('what is converted before a handoff', () => {
     expect(prepared.done).toHaveLength(1);
     expect(prepared.done[0]).toMatch(/Lacquer \(.*the image of baseColor is missing\)$/);
     const lacquer = prepared.state.materials.find(({ key }) => key === 'Lacquer');
-    expect([lacquer?.workflow, lacquer?.channels.metalness?.map !== undefined, lacquer?.channels.specularColor]).toEqual(['metalRough', true, undefined]);
+    expect([
+      lacquer?.workflow,
+      lacquer?.channels.metalness?.map !== undefined,
+      lacquer?.channels.specularColor,
+    ]).toEqual(['metalRough', true, undefined]);
   });
 });
 
@@ -95,7 +134,9 @@ describe('a tint without its image', () => {
 
   it('goes out as the value that it is, where a destination wants tints in the pixels', async () => {
     const asset = await quay(tinted, {});
-    expect(preparationsOf(asset.state, to('render-specgloss'))).toEqual([{ recipe: 'bake-tint', materials: ['Paint'] }]);
+    expect(preparationsOf(asset.state, to('render-specgloss'))).toEqual([
+      { recipe: 'bake-tint', materials: ['Paint'] },
+    ]);
     const { receipt, files } = await handOff({
       ...asset,
       edits: [],
@@ -115,7 +156,16 @@ describe('values that classic materials have no word for', () => {
   it('are told where a destination is classic, and only there', async () => {
     const asset = await quay('newmtl Gold\nKd 0.963 0.787 0.408\nPm 1\nPr 0.2\n', {});
     const losses = async (id: string, variant?: string) =>
-      (await handOff({ ...asset, edits: [], findings: [], destination: to(id), choices: { variant }, threads: 1 })).receipt.losses;
+      (
+        await handOff({
+          ...asset,
+          edits: [],
+          findings: [],
+          destination: to(id),
+          choices: { variant },
+          threads: 1,
+        })
+      ).receipt.losses;
     expect(await losses('garment-figure', 'obj')).toEqual(['Gold: metalness has no place in Garment figure']);
     expect(await losses('modelling')).toEqual([]);
     expect(await losses('render-specgloss')).toEqual([]);

@@ -1,4 +1,12 @@
-import { type AssetSource, type AssetState, type Edit, findImage, findMaterial, type LoadedAsset, type ParcelImage } from '../../asset/asset.ts';
+import {
+  type AssetSource,
+  type AssetState,
+  type Edit,
+  findImage,
+  findMaterial,
+  type LoadedAsset,
+  type ParcelImage,
+} from '../../asset/asset.ts';
 import { type MadeNote, makeMaps, type PasteEdit } from '../../asset/makeMaps.ts';
 import { scanImage } from '../../asset/scanImages.ts';
 import type { Destination } from '../../destinations/profile.ts';
@@ -12,7 +20,11 @@ import type { ReadFile } from '../../parcel/fileSource.ts';
 import type { Channel, ChannelName, Material, Workflow } from '../../scene/material.ts';
 import { pickedKey } from '../../scene/pickedImage.ts';
 
-const RECIPE: Record<Workflow, string> = { metalRough: 'metal-rough', specGloss: 'spec-gloss', legacy: 'legacy' };
+const RECIPE: Record<Workflow, string> = {
+  metalRough: 'metal-rough',
+  specGloss: 'spec-gloss',
+  legacy: 'legacy',
+};
 
 /** The state as a destination's shading model wants it, with the images that were made on the way. */
 export interface PreparedState {
@@ -26,9 +38,17 @@ export interface PreparedState {
 }
 
 /** Which materials a destination needs in another shading model, or with their tint in the pixels. */
-export function preparationsOf(state: AssetState, { workflow, whiteFactors }: Destination): { recipe: string; materials: string[] }[] {
-  const other = state.materials.filter((material) => needsConversion(material, workflow) && recipeOf(RECIPE[workflow]).refuses(material) === null);
-  const tinted = whiteFactors ? state.materials.filter((material) => recipeOf('bake-tint').refuses(material) === null) : [];
+export function preparationsOf(
+  state: AssetState,
+  { workflow, whiteFactors }: Destination,
+): { recipe: string; materials: string[] }[] {
+  const other = state.materials.filter(
+    (material) =>
+      needsConversion(material, workflow) && recipeOf(RECIPE[workflow]).refuses(material) === null,
+  );
+  const tinted = whiteFactors
+    ? state.materials.filter((material) => recipeOf('bake-tint').refuses(material) === null)
+    : [];
   return [
     { recipe: 'bake-tint', materials: tinted.map(({ key }) => key) },
     { recipe: RECIPE[workflow], materials: other.map(({ key }) => key) },
@@ -36,8 +56,8 @@ export function preparationsOf(state: AssetState, { workflow, whiteFactors }: De
 }
 
 /**
- * What the channels say and the destination does not. Classic colours are spec/gloss as they stand, and metal/rough where
- * nothing in them is a metal's.
+ * What the channels say and the destination does not. Classic colours are spec/gloss as they stand, and
+ * metal/rough where nothing in them is a metal's.
  */
 function needsConversion(material: Material, to: Workflow): boolean {
   const from = shadingModelOf(material);
@@ -47,7 +67,9 @@ function needsConversion(material: Material, to: Workflow): boolean {
 
 export interface ConvertOptions {
   progress?: (share: number) => void;
-  /** For plans: recipes run on copies of so many pixels a side; sizes and origins are told as they will be. */
+  /**
+   * For plans: recipes run on copies of so many pixels a side; sizes and origins are told as they will be.
+   */
   sketch?: { maxSize: number; decode?(path: string): Promise<PixelBuffer> };
 }
 
@@ -72,7 +94,8 @@ export async function prepareState(
     });
   for (const recipe of preparationsOf(state, destination).map((preparation) => preparation.recipe)) {
     // What one recipe did may leave the next with less, or more, to do.
-    const { materials = [] } = preparationsOf(state, destination).find((preparation) => preparation.recipe === recipe) ?? {};
+    const { materials = [] } =
+      preparationsOf(state, destination).find((preparation) => preparation.recipe === recipe) ?? {};
     const words: string[] = [];
     for (const [i, key] of materials.entries()) {
       const { state: usable, lacking } = withoutLostMaps(state, key, recipe);
@@ -104,7 +127,11 @@ export async function prepareState(
 }
 
 /** The state without the images that a recipe would read and that are not there; the values stand alone. */
-function withoutLostMaps(state: AssetState, key: string, recipeId: string): { state: AssetState; lacking: ChannelName[] } {
+function withoutLostMaps(
+  state: AssetState,
+  key: string,
+  recipeId: string,
+): { state: AssetState; lacking: ChannelName[] } {
   const material = findMaterial(state, key);
   if (!material) return { state, lacking: [] };
   const recipe = recipeOf(recipeId);
@@ -115,7 +142,13 @@ function withoutLostMaps(state: AssetState, key: string, recipeId: string): { st
   if (lacking.length === 0) return { state, lacking };
   const channels = { ...material.channels };
   for (const channel of lacking) channels[channel] = { ...(channels[channel] as Channel), map: null };
-  return { state: { ...state, materials: state.materials.map((other) => (other === material ? { ...other, channels } : other)) }, lacking };
+  return {
+    state: {
+      ...state,
+      materials: state.materials.map((other) => (other === material ? { ...other, channels } : other)),
+    },
+    lacking,
+  };
 }
 
 /** Whether the recipe was for the lost images alone: a tint without pixels stays the value that it is. */
@@ -126,8 +159,13 @@ function leavesNothingTo(recipeId: string, usable: AssetState, key: string): boo
 
 /** `Hull (mean residual 0.4%, largest residual 3.1%)`. */
 function preparedInWords({ material, figures }: MadeNote, lacking: readonly ChannelName[]): string {
-  const residuals = figures.filter(({ of }) => of === 'residual').map(({ title, value }) => `${title} ${value.toFixed(1)}%`);
-  const notes = [...residuals, ...(lacking.length > 0 ? [`the image of ${lacking.join(' and ')} is missing`] : [])];
+  const residuals = figures
+    .filter(({ of }) => of === 'residual')
+    .map(({ title, value }) => `${title} ${value.toFixed(1)}%`);
+  const notes = [
+    ...residuals,
+    ...(lacking.length > 0 ? [`the image of ${lacking.join(' and ')} is missing`] : []),
+  ];
   return notes.length === 0 ? material : `${material} (${notes.join(', ')})`;
 }
 
@@ -137,7 +175,11 @@ function madeFor({ slots }: PasteEdit, path: string): string | undefined {
 }
 
 /** The images that a recipe read for what it made: those of the material that the new image went to. */
-function sourcesOf(id: string, key: string | null | undefined, { state, images }: { state: AssetState; images: readonly ParcelImage[] }): ParcelImage[] {
+function sourcesOf(
+  id: string,
+  key: string | null | undefined,
+  { state, images }: { state: AssetState; images: readonly ParcelImage[] },
+): ParcelImage[] {
   const material = key ? findMaterial(state, key) : undefined;
   if (!material) return [];
   const recipe = recipeOf(id);
@@ -150,10 +192,19 @@ function sourcesOf(id: string, key: string | null | undefined, { state, images }
 
 /** A sketch stands for an image as large as the largest that it was made from. */
 function withSize(image: ParcelImage, sources: readonly ParcelImage[]): ParcelImage {
-  const [first] = sources.flatMap(({ info }) => (info ? [info] : [])).sort((a, b) => b.width * b.height - a.width * a.height);
-  return first && image.info ? { ...image, info: { ...image.info, width: first.width, height: first.height } } : image;
+  const [first] = sources
+    .flatMap(({ info }) => (info ? [info] : []))
+    .sort((a, b) => b.width * b.height - a.width * a.height);
+  return first && image.info
+    ? { ...image, info: { ...image.info, width: first.width, height: first.height } }
+    : image;
 }
 
-function applyTo(source: AssetSource, state: AssetState, edit: Edit, images: readonly ParcelImage[]): AssetState {
+function applyTo(
+  source: AssetSource,
+  state: AssetState,
+  edit: Edit,
+  images: readonly ParcelImage[],
+): AssetState {
   return replay({ ...source, materials: state.materials, images: state.images }, [edit], images).state;
 }

@@ -17,7 +17,11 @@ async function plate(extension = 'fbx', second = 'maps/bump.png') {
   const document = createDocument('fbx', 'made');
   Object.assign(document, { axes: Y_UP, metresPerUnit: 0.01, unitStated: true });
   document.meshes.push(
-    createMesh('plate', { points: Float64Array.of(0, 0, 0, 1, 0, 0, 0, 1, 0), faceCounts: Uint32Array.of(3), faceCorners: Uint32Array.of(0, 1, 2) }),
+    createMesh('plate', {
+      points: Float64Array.of(0, 0, 0, 1, 0, 0, 0, 1, 0),
+      faceCounts: Uint32Array.of(3),
+      faceCorners: Uint32Array.of(0, 1, 2),
+    }),
   );
   const paint = createMaterial('Paint', 'legacy');
   paint.channels.baseColor = { ...LOOSE, map: createMapUse('paint', 'baseColor') };
@@ -30,27 +34,49 @@ async function plate(extension = 'fbx', second = 'maps/bump.png') {
   document.nodes.push(createNode('plate', 'mesh', -1, { mesh: 0, materials: [0] }));
   const { files } = writeModel(document, `plate.${extension}`);
   const png = await encodePng({ width: 2, height: 2, components: 3, data: new Uint8Array(12) });
-  const source = memorySource('quay', { ...Object.fromEntries(files), 'maps/paint.png': png, 'maps/bump.png': png });
+  const source = memorySource('quay', {
+    ...Object.fromEntries(files),
+    'maps/paint.png': png,
+    'maps/bump.png': png,
+  });
   const asset = await openAsset(source, `plate.${extension}`);
   return { source: asset.source, state: initialState(asset.source), images: asset.images, read: asset.read };
 }
 
 const CLASSIC = berth({ title: 'Berth', metresPerUnit: 0.01, workflow: 'legacy', patch: true, maps: [] });
 
-const because = async (change: (state: AssetState) => object = () => ({}), more: Partial<Destination> = {}) => {
+const because = async (
+  change: (state: AssetState) => object = () => ({}),
+  more: Partial<Destination> = {},
+) => {
   const asset = await plate();
-  return refusesPatch({ ...asset, state: { ...asset.state, ...change(asset.state) } }, { ...CLASSIC, ...more });
+  return refusesPatch(
+    { ...asset, state: { ...asset.state, ...change(asset.state) } },
+    { ...CLASSIC, ...more },
+  );
 };
 
 describe('a source file', () => {
   it('is changed itself where nothing speaks against it', async () => {
     expect(await because()).toBeNull();
     // One tile is an image like any other.
-    expect(await because(({ images }) => ({ images: [{ ...images[0], tiles: [{ number: 1001, path: 'a' }] }, images[1]] }))).toBeNull();
+    expect(
+      await because(({ images }) => ({
+        images: [{ ...images[0], tiles: [{ number: 1001, path: 'a' }] }, images[1]],
+      })),
+    ).toBeNull();
     // A value that the file has a word for.
     expect(
       await because(({ materials: [paint] }) => ({
-        materials: [{ ...paint, channels: { ...paint.channels, baseColor: { ...(paint.channels.baseColor as Channel), value: [1, 0, 0] } } }],
+        materials: [
+          {
+            ...paint,
+            channels: {
+              ...paint.channels,
+              baseColor: { ...(paint.channels.baseColor as Channel), value: [1, 0, 0] },
+            },
+          },
+        ],
       })),
     ).toBeNull();
   });
@@ -59,7 +85,9 @@ describe('a source file', () => {
     expect(await refusesPatch(await plate('obj'), CLASSIC)).toBe('the source is OBJ');
     expect(await because(undefined, { format: 'usd' })).toBe('the source is FBX');
     const asset = await plate();
-    expect(await refusesPatch({ ...asset, source: { ...asset.source, model: 'quay.joined' } }, CLASSIC)).toBe('it is several models as one');
+    expect(await refusesPatch({ ...asset, source: { ...asset.source, model: 'quay.joined' } }, CLASSIC)).toBe(
+      'it is several models as one',
+    );
   });
 
   it.each<[string, Partial<Destination>]>([
@@ -73,7 +101,11 @@ describe('a source file', () => {
   });
 
   it.each<[string, (state: AssetState) => object, string]>([
-    ['a part is not taken', ({ intake }) => ({ intake: { ...intake, parts: ['meshes'] } }), 'not everything is taken as it is'],
+    [
+      'a part is not taken',
+      ({ intake }) => ({ intake: { ...intake, parts: ['meshes'] } }),
+      'not everything is taken as it is',
+    ],
     [
       'tiles have no place',
       ({ images }) => ({
@@ -92,17 +124,33 @@ describe('a source file', () => {
     ],
     ['parts were changed', () => ({ parts: [{ do: 'drop', parts: ['plate'] }] }), 'parts were changed'],
     ['materials have numbers', () => ({ numbers: { Paint: 3 } }), 'materials were numbered'],
-    ['a material was renamed', ({ materials: [paint] }) => ({ materials: [{ ...paint, name: 'Tar' }] }), 'Paint was renamed'],
-    ['parts have other materials', () => ({ bindings: { plate: 'Paint' } }), 'parts were given other materials'],
-    ['there are more materials', ({ materials: [paint] }) => ({ materials: [paint, { ...paint, key: 'Tar' }] }), 'parts were given other materials'],
+    [
+      'a material was renamed',
+      ({ materials: [paint] }) => ({ materials: [{ ...paint, name: 'Tar' }] }),
+      'Paint was renamed',
+    ],
+    [
+      'parts have other materials',
+      () => ({ bindings: { plate: 'Paint' } }),
+      'parts were given other materials',
+    ],
+    [
+      'there are more materials',
+      ({ materials: [paint] }) => ({ materials: [paint, { ...paint, key: 'Tar' }] }),
+      'parts were given other materials',
+    ],
   ])('is written anew where %s', async (_, change, why) => {
     expect(await because(change)).toBe(why);
   });
 
   it('is written anew where something goes along that it does not hold', async () => {
     expect(await because(undefined, { turn: 8 })).toBe('a turn goes along');
-    expect(await because(undefined, { stage: { camera: null, lamps: [], environment: null } })).toBe('camera and lamps go along');
-    expect(await because(undefined, { workflow: 'metalRough', whiteFactors: true })).toBe('Paint must be brought to the shading model of Berth');
+    expect(await because(undefined, { stage: { camera: null, lamps: [], environment: null } })).toBe(
+      'camera and lamps go along',
+    );
+    expect(await because(undefined, { workflow: 'metalRough', whiteFactors: true })).toBe(
+      'Paint must be brought to the shading model of Berth',
+    );
   });
 
   it('is written anew where it has no word for an edit, or one for two images', async () => {
@@ -114,9 +162,15 @@ describe('a source file', () => {
     expect(await because(turned)).toMatch(/Paint/);
     const asset = await plate();
     const [paint, bump] = asset.state.images;
-    const same = { ...asset, state: { ...asset.state, images: [paint, { ...bump, written: paint.written }] } };
+    const same = {
+      ...asset,
+      state: { ...asset.state, images: [paint, { ...bump, written: paint.written }] },
+    };
     expect(await refusesPatch(same, CLASSIC)).toBe('two images wrote the same path');
-    const inside = { ...same, state: { ...same.state, images: [paint, { ...same.state.images[1], status: 'embedded' as const }] } };
+    const inside = {
+      ...same,
+      state: { ...same.state, images: [paint, { ...same.state.images[1], status: 'embedded' as const }] },
+    };
     expect(await refusesPatch(inside, CLASSIC)).toBeNull();
   });
 });

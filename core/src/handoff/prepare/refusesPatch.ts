@@ -9,25 +9,34 @@ import { takesAll } from '../../scene/intake.ts';
 import { preparationsOf } from './prepareState.ts';
 
 /**
- * Why a source file cannot simply be changed for a destination, in words; null where it can: the format is the same,
- * nothing of the geometry is to change, and every edit can be said in the file itself.
+ * Why a source file cannot simply be changed for a destination, in words; null where it can: the format is
+ * the same, nothing of the geometry is to change, and every edit can be said in the file itself.
  */
-export async function refusesPatch({ source, state, read }: LoadedAsset, destination: Destination): Promise<string | null> {
+export async function refusesPatch(
+  { source, state, read }: LoadedAsset,
+  destination: Destination,
+): Promise<string | null> {
   const { format, size, parts, split, collision, embed } = destination;
   if (extensionOf(source.model) === JOINED) return 'it is several models as one';
   if (source.format !== 'fbx' || format !== 'fbx') return `the source is ${source.format.toUpperCase()}`;
   if (!takesAll(state.intake)) return 'not everything is taken as it is';
-  if (size > 0 || parts !== 'kept' || split !== 'one' || collision.shape !== 'none' || embed) return `${destination.title} wants other geometry`;
-  if (!destination.tiles && state.images.some(({ tiles = [] }) => tiles.length > 1)) return `${destination.title} has no tiles`;
+  if (size > 0 || parts !== 'kept' || split !== 'one' || collision.shape !== 'none' || embed)
+    return `${destination.title} wants other geometry`;
+  if (!destination.tiles && state.images.some(({ tiles = [] }) => tiles.length > 1))
+    return `${destination.title} has no tiles`;
   const [converted] = preparationsOf(state, destination);
-  if (converted) return `${converted.materials.slice(0, 3).join(', ')} must be brought to the shading model of ${destination.title}`;
+  if (converted)
+    return `${converted.materials.slice(0, 3).join(', ')} must be brought to the shading model of ${destination.title}`;
   if (destination.turn) return 'a turn goes along';
   if (destination.stage) return 'camera and lamps go along';
   if (state.parts?.length) return 'parts were changed';
   if (Object.keys(state.numbers ?? {}).length > 0) return 'materials were numbered';
-  const renamed = state.materials.find(({ key, name }) => source.materials.some((own) => own.key === key && own.name !== name));
+  const renamed = state.materials.find(({ key, name }) =>
+    source.materials.some((own) => own.key === key && own.name !== name),
+  );
   if (renamed) return `${renamed.key} was renamed`;
-  if (Object.keys(state.bindings ?? {}).length > 0 || state.materials.length !== source.materials.length) return 'parts were given other materials';
+  if (Object.keys(state.bindings ?? {}).length > 0 || state.materials.length !== source.materials.length)
+    return 'parts were given other materials';
   const { patch, missed } = patchOfState({ source }, state, (path) => path);
   if (missed.length > 0) return missed[0];
   if (patch.values.length > 0) {
@@ -35,6 +44,8 @@ export async function refusesPatch({ source, state, read }: LoadedAsset, destina
     const tried = patchFbx(await read(source.model), source.model, { ...emptyPatch(), values: patch.values });
     if (tried.missed.length > 0) return tried.missed[0];
   }
-  const written = state.images.filter(({ resolved, status }) => resolved && status !== 'embedded').map((image) => image.written);
+  const written = state.images
+    .filter(({ resolved, status }) => resolved && status !== 'embedded')
+    .map((image) => image.written);
   return new Set(written).size === written.length ? null : 'two images wrote the same path';
 }

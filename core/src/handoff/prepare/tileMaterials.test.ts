@@ -13,7 +13,11 @@ import { untile } from './tileMaterials.ts';
 
 const SIDE = 8;
 /** A quarter of the plate each, in the tiles 1001, 1002 and 1011; sRGB codes. */
-const TILES: Record<number, [number, number, number]> = { 1001: [200, 40, 40], 1002: [40, 180, 60], 1011: [50, 60, 190] };
+const TILES: Record<number, [number, number, number]> = {
+  1001: [200, 40, 40],
+  1002: [40, 180, 60],
+  1011: [50, 60, 190],
+};
 
 async function png([r, g, b]: number[], grey = false): Promise<Uint8Array> {
   const channels = grey ? 1 : 3;
@@ -47,7 +51,9 @@ async function boat() {
   });
   const files: Record<string, Uint8Array> = {
     'boat.obj': new TextEncoder().encode(`${lines.join('\n')}\n`),
-    'boat.mtl': new TextEncoder().encode('newmtl Deck\nPm 0\nmap_Kd deck_color.<UDIM>.png\nmap_Pr deck_rough.<UDIM>.png\n'),
+    'boat.mtl': new TextEncoder().encode(
+      'newmtl Deck\nPm 0\nmap_Kd deck_color.<UDIM>.png\nmap_Pr deck_rough.<UDIM>.png\n',
+    ),
   };
   for (const [number, colour] of Object.entries(TILES)) {
     files[`deck_color.${number}.png`] = await png(colour);
@@ -59,13 +65,24 @@ async function boat() {
 }
 
 async function make(destination: Destination, variant?: string): Promise<HandoffResult> {
-  return handOff({ ...(await boat()), edits: [], findings: [], destination, choices: { variant }, threads: 1 });
+  return handOff({
+    ...(await boat()),
+    edits: [],
+    findings: [],
+    destination,
+    choices: { variant },
+    threads: 1,
+  });
 }
 
-const failed = ({ receipt }: HandoffResult) => receipt.readBack.checks.filter(({ ok }) => !ok).map(({ check, found }) => `${check}: ${found}`);
+const failed = ({ receipt }: HandoffResult) =>
+  receipt.readBack.checks.filter(({ ok }) => !ok).map(({ check, found }) => `${check}: ${found}`);
 
 /** Mean colour of an image by an outside decoder. */
-async function meanOf(bytes: Uint8Array, box?: { left: number; top: number; width: number; height: number }): Promise<number[]> {
+async function meanOf(
+  bytes: Uint8Array,
+  box?: { left: number; top: number; width: number; height: number },
+): Promise<number[]> {
   const image = sharp(bytes).toColourspace('srgb').removeAlpha();
   const cut = await (box ? image.extract(box) : image).png().toBuffer();
   const { channels } = await sharp(cut).stats();
@@ -76,7 +93,11 @@ describe('maps in tiles', () => {
   it('go to every destination with a package that holds', async () => {
     for (const destination of DESTINATIONS) {
       const result = await make(destination);
-      expect([destination.id, failed(result), result.receipt.verdict === 'failed']).toEqual([destination.id, [], false]);
+      expect([destination.id, failed(result), result.receipt.verdict === 'failed']).toEqual([
+        destination.id,
+        [],
+        false,
+      ]);
       expect(result.receipt.losses.filter((loss) => /tiles? of/.test(loss))).toEqual([]);
     }
   });
@@ -91,7 +112,9 @@ describe('maps in tiles', () => {
       const { byteOffset = 0, byteLength } = json.bufferViews[index];
       return binary.slice(byteOffset, byteOffset + byteLength);
     };
-    expect(receipt.prepared).toEqual(['Tiles of Deck split into Deck_tile1001, Deck_tile1002, Deck_tile1011']);
+    expect(receipt.prepared).toEqual([
+      'Tiles of Deck split into Deck_tile1001, Deck_tile1002, Deck_tile1011',
+    ]);
     for (const { primitives } of json.meshes) {
       for (const { attributes, material } of primitives) {
         const { name, pbrMetallicRoughness } = json.materials[material];
@@ -102,8 +125,14 @@ describe('maps in tiles', () => {
         const bytes = view(accessor.bufferView);
         const stride = (json.bufferViews[accessor.bufferView].byteStride ?? 8) / 4;
         const floats = new Float32Array(bytes.buffer, bytes.byteOffset + (accessor.byteOffset ?? 0));
-        const uvs = Array.from({ length: accessor.count }, (_, i) => [floats[i * stride], floats[i * stride + 1]]).flat();
-        expect([Math.min(...uvs), Math.max(...uvs)].map((value) => value.toFixed(3))).toEqual(['0.100', '0.900']);
+        const uvs = Array.from({ length: accessor.count }, (_, i) => [
+          floats[i * stride],
+          floats[i * stride + 1],
+        ]).flat();
+        expect([Math.min(...uvs), Math.max(...uvs)].map((value) => value.toFixed(3))).toEqual([
+          '0.100',
+          '0.900',
+        ]);
         // The squares stand at x 0, 1 and 2, in the order of their tiles.
         const place = json.accessors[attributes.POSITION].min[0];
         expect([1001, 1002, 1011][place]).toBe(tile);
@@ -132,10 +161,17 @@ describe('maps in tiles', () => {
       } as never);
     const { files, receipt } = await make(own(64));
     expect(receipt.prepared).toEqual(['Tiles of Deck joined to one image of 3']);
-    expect([receipt.verdict === 'failed', [...files.keys()].filter((path) => path.endsWith('.png'))]).toEqual([false, ['maps/Deck_colour.png']]);
+    expect([receipt.verdict === 'failed', [...files.keys()].filter((path) => path.endsWith('.png'))]).toEqual(
+      [false, ['maps/Deck_colour.png']],
+    );
     const atlas = files.get('maps/Deck_colour.png') as Uint8Array;
     // v grows upwards: the first row of cells is the lower half of the picture.
-    const cell = (column: number, row: number) => ({ left: column * SIDE, top: (1 - row) * SIDE, width: SIDE, height: SIDE });
+    const cell = (column: number, row: number) => ({
+      left: column * SIDE,
+      top: (1 - row) * SIDE,
+      width: SIDE,
+      height: SIDE,
+    });
     expect(await meanOf(atlas, cell(0, 0))).toEqual(TILES[1001]);
     expect(await meanOf(atlas, cell(1, 0))).toEqual(TILES[1002]);
     expect(await meanOf(atlas, cell(0, 1))).toEqual(TILES[1011]);
@@ -143,10 +179,13 @@ describe('maps in tiles', () => {
     const uvs = [...obj.matchAll(/^vt (\S+) (\S+)/gm)].map(([, u, v]) => [Number(u), Number(v)]);
     // Each square reaches from a tenth to nine tenths of its cell, and a cell is half of the image.
     const edges = [0.05, 0.45, 0.55, 0.95];
-    for (const place of uvs.flat()) expect(Math.min(...edges.map((edge) => Math.abs(edge - place)))).toBeLessThan(1e-4);
+    for (const place of uvs.flat())
+      expect(Math.min(...edges.map((edge) => Math.abs(edge - place)))).toBeLessThan(1e-4);
 
     const small = await make(own(12));
-    expect(small.receipt.prepared).toEqual(['Tiles of Deck split into Deck_tile1001, Deck_tile1002, Deck_tile1011']);
+    expect(small.receipt.prepared).toEqual([
+      'Tiles of Deck split into Deck_tile1001, Deck_tile1002, Deck_tile1011',
+    ]);
   });
 
   it('name each tile as an image of its own, and none where a channel lacks the tile', async () => {
@@ -155,27 +194,51 @@ describe('maps in tiles', () => {
     const lacking = { ...rough, tiles: (rough.tiles ?? []).filter(({ number }) => number !== 1002) };
     const plain = { ...rough, key: 'plain', written: 'plain.png', tiles: undefined };
     const destination = findDestination('web-gltf') as Destination;
-    const made = await untile({ ...asset, state: { ...asset.state, images: [colour, lacking, plain] } }, destination);
+    const made = await untile(
+      { ...asset, state: { ...asset.state, images: [colour, lacking, plain] } },
+      destination,
+    );
     const tile = (name: string, number: number) => `deck_${name}.${number}.png`;
     const named = (name: string, numbers: number[]) => numbers.map((number) => tile(name, number));
     const fresh = made?.state.images.slice(3) ?? [];
     expect(made?.state.images.slice(0, 3)).toEqual([colour, lacking, plain]);
-    expect(fresh.map(({ resolved }) => resolved).sort()).toEqual([...named('color', [1001, 1002, 1011]), ...named('rough', [1001, 1011])]);
+    expect(fresh.map(({ resolved }) => resolved).sort()).toEqual([
+      ...named('color', [1001, 1002, 1011]),
+      ...named('rough', [1001, 1011]),
+    ]);
     for (const { resolved, ...entry } of fresh)
-      expect(entry).toEqual({ key: pickedKey(resolved as string), written: resolved, relative: null, status: 'found', how: 'one tile' });
-    expect(made?.state.materials.map(({ key, channels }) => [key, channels.baseColor?.map?.image, channels.roughness?.map?.image])).toEqual([
+      expect(entry).toEqual({
+        key: pickedKey(resolved as string),
+        written: resolved,
+        relative: null,
+        status: 'found',
+        how: 'one tile',
+      });
+    expect(
+      made?.state.materials.map(({ key, channels }) => [
+        key,
+        channels.baseColor?.map?.image,
+        channels.roughness?.map?.image,
+      ]),
+    ).toEqual([
       ['Deck_tile1001', pickedKey(tile('color', 1001)), pickedKey(tile('rough', 1001))],
       ['Deck_tile1002', pickedKey(tile('color', 1002)), undefined],
       ['Deck_tile1011', pickedKey(tile('color', 1011)), pickedKey(tile('rough', 1011))],
     ]);
-    expect([made?.done, made?.images]).toEqual([['Tiles of Deck split into Deck_tile1001, Deck_tile1002, Deck_tile1011'], asset.images]);
+    expect([made?.done, made?.images]).toEqual([
+      ['Tiles of Deck split into Deck_tile1001, Deck_tile1002, Deck_tile1011'],
+      asset.images,
+    ]);
     // Materials beside it, without a map in tiles, stay as they are.
     const other = {
       ...asset.state.materials[0],
       key: 'Rail',
       channels: { metalness: asset.state.materials[0].channels.metalness },
     } as (typeof asset.state.materials)[0];
-    const both = await untile({ ...asset, state: { ...asset.state, materials: [other, ...asset.state.materials] } }, destination);
+    const both = await untile(
+      { ...asset, state: { ...asset.state, materials: [other, ...asset.state.materials] } },
+      destination,
+    );
     expect([both?.state.materials[0], both?.tiled.map(({ key }) => key)]).toEqual([other, ['Deck']]);
     expect(await untile({ ...asset, state: { ...asset.state, materials: [other] } }, destination)).toBeNull();
     const bare = await prepare({ ...asset, state: { ...asset.state, materials: [] } }, destination);
@@ -183,9 +246,14 @@ describe('maps in tiles', () => {
   });
 
   it('are told so in the plan', async () => {
-    const plan = await previewHandoff({ ...(await boat()), destination: findDestination('engine-packed') as Destination });
+    const plan = await previewHandoff({
+      ...(await boat()),
+      destination: findDestination('engine-packed') as Destination,
+    });
     expect(plan.changes).toContain('Tiles of Deck split into Deck_tile1001, Deck_tile1002, Deck_tile1011');
-    expect(plan.files.filter(({ kind }) => kind === 'map').map(({ path }) => path)).toContain('maps/T_Deck_tile1011_BC.png');
+    expect(plan.files.filter(({ kind }) => kind === 'map').map(({ path }) => path)).toContain(
+      'maps/T_Deck_tile1011_BC.png',
+    );
     expect(plan.losses.filter((loss) => loss.includes('tile'))).toEqual([]);
   });
 });

@@ -35,8 +35,9 @@ export interface UntileOptions {
 const LARGEST = 16_384;
 
 /**
- * Splits materials with maps in tiles by tile, or joins the tiles to one atlas where the destination wants that and it
- * fits. Null where nothing lies in tiles, or the destination keeps them. Throws the errors of decoding.
+ * Splits materials with maps in tiles by tile, or joins the tiles to one atlas where the destination wants
+ * that and it fits. Null where nothing lies in tiles, or the destination keeps them. Throws the errors of
+ * decoding.
  */
 export async function untile(
   { source, state, images, read }: LoadedAsset,
@@ -44,7 +45,8 @@ export async function untile(
   { sketch = 0 }: UntileOptions = {},
 ): Promise<Untiled | null> {
   const tiledKeys = new Set(state.images.flatMap(({ key, tiles = [] }) => (tiles.length > 1 ? [key] : [])));
-  const inTiles = (material: Material) => Object.values(material.channels).some((channel) => channel?.map && tiledKeys.has(channel.map.image));
+  const inTiles = (material: Material) =>
+    Object.values(material.channels).some((channel) => channel?.map && tiledKeys.has(channel.map.image));
   if (destination.tiles || !state.materials.some(inTiles)) return null;
   const work: Untiling = {
     source,
@@ -68,7 +70,11 @@ export async function untile(
     materials.push(...one.materials);
     tiled.push(one.tiled);
     const names = one.materials.map(({ name }) => name).join(', ');
-    done.push(atlas ? `Tiles of ${material.key} joined to one image of ${numbers.length}` : `Tiles of ${material.key} split into ${names}`);
+    done.push(
+      atlas
+        ? `Tiles of ${material.key} joined to one image of ${numbers.length}`
+        : `Tiles of ${material.key} split into ${names}`,
+    );
   }
   const made = work.made;
   return {
@@ -113,7 +119,10 @@ function tileSets({ channels }: Material, state: AssetState): AssetImage[] {
 
 function uvSetOf(material: Material, state: AssetState): string | null {
   const sets = new Set(tileSets(material, state).map(({ key }) => key));
-  return Object.values(material.channels).find((channel) => channel?.map && sets.has(channel.map.image))?.map?.uvSet ?? null;
+  return (
+    Object.values(material.channels).find((channel) => channel?.map && sets.has(channel.map.image))?.map
+      ?.uvSet ?? null
+  );
 }
 
 /** One material per tile, whose UVs come into 0 to 1. */
@@ -147,7 +156,11 @@ function gridOf(count: number): Grid {
   return { columns, rows: Math.ceil(count / columns) };
 }
 
-function atlasFits(material: Material, numbers: readonly number[], { state, files, destination }: Untiling): boolean {
+function atlasFits(
+  material: Material,
+  numbers: readonly number[],
+  { state, files, destination }: Untiling,
+): boolean {
   const { columns, rows } = gridOf(numbers.length);
   const limit = destination.maxSize || LARGEST;
   return tileSets(material, state).every((set) => {
@@ -162,7 +175,11 @@ function largestTile({ tiles = [] }: AssetImage, files: ReadonlyMap<string, Parc
 }
 
 /** All tiles beside each other in one image per map; the UVs of each tile come into its cell. */
-async function asAtlas(material: Material, numbers: readonly number[], work: Untiling): Promise<UntiledMaterial> {
+async function asAtlas(
+  material: Material,
+  numbers: readonly number[],
+  work: Untiling,
+): Promise<UntiledMaterial> {
   const grid = gridOf(numbers.length);
   const places = new Map(
     numbers.map((number, i): [number, TilePlace] => [
@@ -175,12 +192,16 @@ async function asAtlas(material: Material, numbers: readonly number[], work: Unt
     ]),
   );
   const paths = new Map<string, string>();
-  for (const set of tileSets(material, work.state)) paths.set(set.key, await stitchTiles(material, set, { numbers, ...grid }, work));
+  for (const set of tileSets(material, work.state))
+    paths.set(set.key, await stitchTiles(material, set, { numbers, ...grid }, work));
   const channels = mapChannels(material, (channel, map) => {
     const path = paths.get(map.image);
     return path ? { ...channel, map: { ...map, image: pickedKey(path), wrap: ['clamp', 'clamp'] } } : channel;
   });
-  return { materials: [{ ...material, channels }], tiled: { key: material.key, uvSet: uvSetOf(material, work.state), places } };
+  return {
+    materials: [{ ...material, channels }],
+    tiled: { key: material.key, uvSet: uvSetOf(material, work.state), places },
+  };
 }
 
 async function stitchTiles(
@@ -192,38 +213,61 @@ async function stitchTiles(
   const { files, read, sketch, made, origins } = work;
   const [width, height] = largestTile(set, files);
   const shrink = sketch > 0 ? Math.min(1, sketch / Math.max(width, height)) : 1;
-  const cell = { width: Math.max(1, Math.round(width * shrink)), height: Math.max(1, Math.round(height * shrink)) };
+  const cell = {
+    width: Math.max(1, Math.round(width * shrink)),
+    height: Math.max(1, Math.round(height * shrink)),
+  };
   const cells: (PixelBuffer | null)[] = [];
   const used: string[] = [];
   for (const number of numbers) {
     const path = set.tiles?.find((tile) => tile.number === number)?.path;
     if (path) used.push(path);
-    cells.push(path ? await decodeImage(await read(path), path, sketch > 0 ? { maxSize: sketch } : {}) : null);
+    cells.push(
+      path ? await decodeImage(await read(path), path, sketch > 0 ? { maxSize: sketch } : {}) : null,
+    );
   }
   const pixels = stitch(cells, { columns, rows, ...cell });
   const floating = pixels.data instanceof Float32Array;
-  const space = Object.values(material.channels).find((channel) => channel?.map?.image === set.key)?.map?.space ?? 'data';
-  const bytes = floating ? await encodeImage(pixels, 'exr', { depth: 32, primaries: chromaticitiesOf(space) }) : await encodePng(pixels);
+  const space =
+    Object.values(material.channels).find((channel) => channel?.map?.image === set.key)?.map?.space ?? 'data';
+  const bytes = floating
+    ? await encodeImage(pixels, 'exr', { depth: 32, primaries: chromaticitiesOf(space) })
+    : await encodePng(pixels);
   const path = `made/${cleanName(material.key)}_${sha256(new TextEncoder().encode(used.join())).slice(0, 6)}_${cleanName(set.key)}.${floating ? 'exr' : 'png'}`;
   const image = await scanImage(path, bytes, null);
-  const whole = sketch > 0 && image.info ? { ...image, info: { ...image.info, width: width * columns, height: height * rows } } : image;
+  const whole =
+    sketch > 0 && image.info
+      ? { ...image, info: { ...image.info, width: width * columns, height: height * rows } }
+      : image;
   made.set(path, { image: whole, bytes });
   origins.set(path, used);
   return path;
 }
 
-function mapChannels({ channels }: Material, change: (channel: Channel, map: NonNullable<Channel['map']>) => Channel): Material['channels'] {
+function mapChannels(
+  { channels }: Material,
+  change: (channel: Channel, map: NonNullable<Channel['map']>) => Channel,
+): Material['channels'] {
   return Object.fromEntries(
-    (Object.entries(channels) as [ChannelName, Channel][]).map(([name, channel]) => [name, channel.map ? change(channel, channel.map) : channel]),
+    (Object.entries(channels) as [ChannelName, Channel][]).map(([name, channel]) => [
+      name,
+      channel.map ? change(channel, channel.map) : channel,
+    ]),
   );
 }
 
 /** Entries for images that the new materials name by their path. */
 function newImages(materials: readonly Material[], existing: readonly AssetImage[]): AssetImage[] {
   const keys = new Set(existing.map(({ key }) => key));
-  const required = new Set(materials.flatMap(({ channels }) => Object.values(channels).flatMap((channel) => channel?.map?.image ?? [])));
+  const required = new Set(
+    materials.flatMap(({ channels }) =>
+      Object.values(channels).flatMap((channel) => channel?.map?.image ?? []),
+    ),
+  );
   return [...required].flatMap((key): AssetImage[] => {
     const path = pickedPath(key);
-    return keys.has(key) || path === null ? [] : [{ key, written: path, relative: null, status: 'found', resolved: path, how: 'one tile' }];
+    return keys.has(key) || path === null
+      ? []
+      : [{ key, written: path, relative: null, status: 'found', resolved: path, how: 'one tile' }];
   });
 }

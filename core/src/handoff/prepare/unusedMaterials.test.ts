@@ -13,14 +13,29 @@ const SQUARE = 'v 0 0 0\nv 1 0 0\nv 1 1 0\nv 0 1 0\nvt 0 0\nvt 1 0\nvt 1 1\nvt 0
 const encode = (text: string) => new TextEncoder().encode(text);
 
 async function crate(materials: string) {
-  const files = { 'crate.obj': encode(`mtllib crate.mtl\no Crate\n${SQUARE}usemtl Wood\nf 1/1 2/2 3/3 4/4\n`), 'crate.mtl': encode(materials) };
+  const files = {
+    'crate.obj': encode(`mtllib crate.mtl\no Crate\n${SQUARE}usemtl Wood\nf 1/1 2/2 3/3 4/4\n`),
+    'crate.mtl': encode(materials),
+  };
   return openAsset(memorySource('crate', files), 'crate.obj');
 }
 
 async function handed(destination: Destination) {
-  const asset = await crate('newmtl DefaultMaterial\nKd 0.5 0.5 0.5\nnewmtl Wood\nKd 0.4 0.2 0.1\nnewmtl Rope\nKd 0.7 0.6 0.4\n');
+  const asset = await crate(
+    'newmtl DefaultMaterial\nKd 0.5 0.5 0.5\nnewmtl Wood\nKd 0.4 0.2 0.1\nnewmtl Rope\nKd 0.7 0.6 0.4\n',
+  );
   const { document, source, images, read } = asset;
-  return handOff({ document, source, state: initialState(source), edits: [], findings: [], images, destination, read, threads: 1 });
+  return handOff({
+    document,
+    source,
+    state: initialState(source),
+    edits: [],
+    findings: [],
+    images,
+    destination,
+    read,
+    threads: 1,
+  });
 }
 
 describe('materials that no face uses', () => {
@@ -30,11 +45,11 @@ describe('materials that no face uses', () => {
       const model = [...files.keys()].find((path) => /\.(fbx|obj|glb|usdz|usdc)$/.test(path)) as string;
       const found = await readModel(model, memorySource('package', Object.fromEntries(files)));
       const names = found.materials.map(({ name }) => name.toLowerCase());
-      expect([destination.id, names.some((name) => name.includes('default')), names.some((name) => name.includes('wood'))]).toEqual([
+      expect([
         destination.id,
-        false,
-        true,
-      ]);
+        names.some((name) => name.includes('default')),
+        names.some((name) => name.includes('wood')),
+      ]).toEqual([destination.id, false, true]);
       expect(receipt.readBack.checks.filter(({ ok }) => !ok)).toEqual([]);
       expect(receipt.verdict).not.toBe('failed');
     }
@@ -44,10 +59,14 @@ describe('materials that no face uses', () => {
   });
 
   it('stay where faces, bindings or images speak for them, and where there is nothing else', async () => {
-    const { source } = await crate('newmtl lambert1\nmap_Kd planks.png\nnewmtl Wood\nKd 0.4 0.2 0.1\nnewmtl material_2\n');
+    const { source } = await crate(
+      'newmtl lambert1\nmap_Kd planks.png\nnewmtl Wood\nKd 0.4 0.2 0.1\nnewmtl material_2\n',
+    );
     const state = initialState(source);
     const left = (more: Partial<typeof state>, faces = source.facesPerMaterial) =>
-      withoutUnusedDefaults({ facesPerMaterial: faces }, { ...state, ...more }).materials.map(({ key }) => key);
+      withoutUnusedDefaults({ facesPerMaterial: faces }, { ...state, ...more }).materials.map(
+        ({ key }) => key,
+      );
     expect(left({})).toEqual(['lambert1', 'Wood']);
     expect(left({ bindings: { Crate: 'material_2' } })).toEqual(['lambert1', 'Wood', 'material_2']);
     expect(left({}, { material_2: 1 })).toEqual(['lambert1', 'Wood', 'material_2']);
@@ -66,11 +85,23 @@ describe('a package', () => {
         state: initialState(asset.source),
         images: [],
         edits: [],
-        plan: { destination: findDestination('web-gltf') as Destination, materials: [], images: [], losses: [], patched: false, prepared: [], unsaid: [] },
+        plan: {
+          destination: findDestination('web-gltf') as Destination,
+          materials: [],
+          images: [],
+          losses: [],
+          patched: false,
+          prepared: [],
+          unsaid: [],
+        },
         variant: 'glb',
         inputs: [],
         files: new Map(),
-        readBack: { ...receipt.readBack, checks: [], validator: { version: '', errors: 0, warnings: messages.length, infos: 0, messages } as never },
+        readBack: {
+          ...receipt.readBack,
+          checks: [],
+          validator: { version: '', errors: 0, warnings: messages.length, infos: 0, messages } as never,
+        },
         proof: { model: 'same', sheet: 'same', words: [], differences: [], channels: [] },
         findings: [],
       }).verdict;

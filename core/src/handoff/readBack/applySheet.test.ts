@@ -1,7 +1,13 @@
 import { describe, expect, it } from 'vitest';
 import type { AssetImage } from '../../asset/asset.ts';
 import type { SceneDocument } from '../../scene/document.ts';
-import { type ChannelName, createMapUse, createMaterial, type MapUse, type Material } from '../../scene/material.ts';
+import {
+  type ChannelName,
+  createMapUse,
+  createMaterial,
+  type MapUse,
+  type Material,
+} from '../../scene/material.ts';
 import type { Sheet, SheetChannel, SheetMap, SheetMaterial } from '../write/sheet.ts';
 import { applySheet } from './applySheet.ts';
 
@@ -26,23 +32,48 @@ function entry(more: Partial<SheetMaterial> = {}): SheetMaterial {
 }
 
 function map(channels: SheetChannel[], more: Partial<SheetMap> = {}): SheetMap {
-  return { file: FILE, colour: 'data', space: 'data', tag: null, depth: '8', channels, from: {}, palette: false, ...more };
+  return {
+    file: FILE,
+    colour: 'data',
+    space: 'data',
+    tag: null,
+    depth: '8',
+    channels,
+    from: {},
+    palette: false,
+    ...more,
+  };
 }
 
-const feed = (channel: ChannelName, component: SheetChannel['component'], inverted = false): SheetChannel => ({ channel, component, inverted });
+const feed = (
+  channel: ChannelName,
+  component: SheetChannel['component'],
+  inverted = false,
+): SheetChannel => ({ channel, component, inverted });
 
 function material(maps: Partial<Record<ChannelName, Partial<MapUse>>>): Material {
   const made = createMaterial('Oak', 'metalRough');
   for (const [name, use] of Object.entries(maps)) {
     const channel = name as ChannelName;
-    made.channels[channel] = { value: 1, map: createMapUse('image', channel, { component: 'r', ...use }), source: { from: 'file', detail: '' } };
+    made.channels[channel] = {
+      value: 1,
+      map: createMapUse('image', channel, { component: 'r', ...use }),
+      source: { from: 'file', detail: '' },
+    };
   }
   return made;
 }
 
 const images: AssetImage[] = [
   { key: 'image', written: FILE, relative: null, status: 'found', resolved: FILE, how: '' },
-  { key: 'other', written: 'maps/Brass_ORM.png', relative: null, status: 'found', resolved: 'maps/Brass_ORM.png', how: '' },
+  {
+    key: 'other',
+    written: 'maps/Brass_ORM.png',
+    relative: null,
+    status: 'found',
+    resolved: 'maps/Brass_ORM.png',
+    how: '',
+  },
 ];
 
 function read(format: Format, given: Material, reported: SheetMaterial, more: Partial<Sheet> = {}) {
@@ -51,8 +82,16 @@ function read(format: Format, given: Material, reported: SheetMaterial, more: Pa
   return {
     channels: materials[0].channels,
     material: materials[0],
-    words: words.map(({ channel, word, value }) => [channel, word, value].filter((part) => part !== null).join(' ')),
-    against: contradictions.map(({ code, material: name, channel, measured, allowed }) => [code, name, channel, measured, allowed]),
+    words: words.map(({ channel, word, value }) =>
+      [channel, word, value].filter((part) => part !== null).join(' '),
+    ),
+    against: contradictions.map(({ code, material: name, channel, measured, allowed }) => [
+      code,
+      name,
+      channel,
+      measured,
+      allowed,
+    ]),
   };
 }
 
@@ -61,14 +100,23 @@ describe('how a material is shaded', () => {
 
   it('is the word of the sheet where the format has none, and is listed', () => {
     const told = read('fbx', classic(), entry({ shading: 'specGloss' }));
-    expect([told.material.workflow, told.words, told.against]).toEqual(['specGloss', ['shading specGloss'], []]);
-    expect(read('obj', classic(), entry({ shading: 'legacy' }))).toMatchObject({ material: { workflow: 'legacy' }, words: [] });
+    expect([told.material.workflow, told.words, told.against]).toEqual([
+      'specGloss',
+      ['shading specGloss'],
+      [],
+    ]);
+    expect(read('obj', classic(), entry({ shading: 'legacy' }))).toMatchObject({
+      material: { workflow: 'legacy' },
+      words: [],
+    });
   });
 
   it('is the word of the model where it has one, and another of the sheet is against it', () => {
     const told = read('usd', material({}), entry({ shading: 'specGloss' }));
     expect([told.material.workflow, told.words]).toEqual(['metalRough', []]);
-    expect(told.against).toEqual([['sheet.contradicts', 'Oak', null, 'shading specGloss', 'shading metalRough']]);
+    expect(told.against).toEqual([
+      ['sheet.contradicts', 'Oak', null, 'shading specGloss', 'shading metalRough'],
+    ]);
     // Formats that know nothing classic read classic materials as what they know.
     expect(read('gltf', material({}), entry({ shading: 'legacy' })).against).toEqual([]);
   });
@@ -80,7 +128,11 @@ describe('words that the format has none for', () => {
     const reported = entry({
       alpha: { mode: 'mask', cutoff: 0.4 },
       doubleSided: true,
-      maps: [map([feed('roughness', 'g', true)]), map([feed('normal', 'rgb')]), map([feed('baseColor', 'rgb')], { space: 'lin_ap1_scene', palette: true })],
+      maps: [
+        map([feed('roughness', 'g', true)]),
+        map([feed('normal', 'rgb')]),
+        map([feed('baseColor', 'rgb')], { space: 'lin_ap1_scene', palette: true }),
+      ],
     });
     const { channels, material: made, words, against } = read('fbx', given, reported, { normalY: 'Y-' });
     expect(against).toEqual([]);
@@ -110,7 +162,11 @@ describe('words that the format has none for', () => {
   });
 
   it('bind an image to a channel that the format has no slot for, and to no other', () => {
-    const occlusion = read('fbx', material({ roughness: {} }), entry({ maps: [map([feed('occlusion', 'b')])] }));
+    const occlusion = read(
+      'fbx',
+      material({ roughness: {} }),
+      entry({ maps: [map([feed('occlusion', 'b')])] }),
+    );
     expect(occlusion.words).toEqual([`occlusion image ${FILE}`]);
     expect(occlusion.channels.occlusion?.map).toMatchObject({ image: 'image', component: 'b' });
     // FBX has a slot for metalness: that it is not used is a contradiction, and the image stays where it is.
@@ -122,27 +178,69 @@ describe('words that the format has none for', () => {
   it('tell heights in metres', () => {
     const given = material({ height: { offset: -0.5 } });
     const told = entry({ height: { amount: 0.02, unit: 'm', mid: 0.5 }, maps: [map([feed('height', 'r')])] });
-    expect(read('fbx', given, told, { metresPerUnit: 0.01 }).channels.height).toMatchObject({ value: 2, map: { gain: 1, offset: -0.5 } });
-    expect(read('fbx', given, { ...told, height: { amount: 0.02, unit: 'of the size', mid: 0.5 } }).channels.height).toMatchObject({ value: 1 });
+    expect(read('fbx', given, told, { metresPerUnit: 0.01 }).channels.height).toMatchObject({
+      value: 2,
+      map: { gain: 1, offset: -0.5 },
+    });
+    expect(
+      read('fbx', given, { ...told, height: { amount: 0.02, unit: 'of the size', mid: 0.5 } }).channels
+        .height,
+    ).toMatchObject({ value: 1 });
   });
 });
 
 describe('words against what the model states', () => {
   const STATED: [Format, Partial<MapUse>, SheetMaterial, Partial<Sheet>, unknown[]][] = [
-    ['gltf', { component: 'g' }, entry({ maps: [map([feed('roughness', 'r'), feed('metalness', 'b')])] }), {}, ['roughness', 'component r', 'component g']],
-    ['usd', { component: 'g' }, entry({ maps: [map([feed('roughness', 'b')])] }), {}, ['roughness', 'component b', 'component g']],
-    ['obj', { component: 'g' }, entry({ maps: [map([feed('roughness', 'b')])] }), {}, ['roughness', 'component b', 'component g']],
-    ['gltf', {}, entry({ maps: [map([feed('roughness', 'r', true)])] }), {}, ['roughness', 'inversion inverted', 'inversion as it is']],
-    ['usd', { gain: -1, offset: 1 }, entry({ maps: [map([feed('roughness', 'r')])] }), {}, ['roughness', 'inversion as it is', 'inversion inverted']],
+    [
+      'gltf',
+      { component: 'g' },
+      entry({ maps: [map([feed('roughness', 'r'), feed('metalness', 'b')])] }),
+      {},
+      ['roughness', 'component r', 'component g'],
+    ],
+    [
+      'usd',
+      { component: 'g' },
+      entry({ maps: [map([feed('roughness', 'b')])] }),
+      {},
+      ['roughness', 'component b', 'component g'],
+    ],
+    [
+      'obj',
+      { component: 'g' },
+      entry({ maps: [map([feed('roughness', 'b')])] }),
+      {},
+      ['roughness', 'component b', 'component g'],
+    ],
+    [
+      'gltf',
+      {},
+      entry({ maps: [map([feed('roughness', 'r', true)])] }),
+      {},
+      ['roughness', 'inversion inverted', 'inversion as it is'],
+    ],
+    [
+      'usd',
+      { gain: -1, offset: 1 },
+      entry({ maps: [map([feed('roughness', 'r')])] }),
+      {},
+      ['roughness', 'inversion as it is', 'inversion inverted'],
+    ],
   ];
 
-  it.each(STATED)('of %s change nothing and are told', (format, use, reported, more, [channel, measured, allowed]) => {
-    const given = material({ roughness: use, ...(format === 'gltf' ? { metalness: { component: 'b' } } : {}) });
-    const { channels, words, against } = read(format, given, reported, more);
-    expect(channels.roughness).toEqual(given.channels.roughness);
-    expect(words).toEqual([]);
-    expect(against).toEqual([['sheet.contradicts', 'Oak', channel, measured, allowed]]);
-  });
+  it.each(STATED)(
+    'of %s change nothing and are told',
+    (format, use, reported, more, [channel, measured, allowed]) => {
+      const given = material({
+        roughness: use,
+        ...(format === 'gltf' ? { metalness: { component: 'b' } } : {}),
+      });
+      const { channels, words, against } = read(format, given, reported, more);
+      expect(channels.roughness).toEqual(given.channels.roughness);
+      expect(words).toEqual([]);
+      expect(against).toEqual([['sheet.contradicts', 'Oak', channel, measured, allowed]]);
+    },
+  );
 
   it('of the material as a whole are told for glTF and USD, and are words for the others', () => {
     const told = entry({ alpha: { mode: 'blend', cutoff: 0.5 }, doubleSided: true });
@@ -161,7 +259,11 @@ describe('words against what the model states', () => {
     expect(cut.against.map(([, , , measured]) => measured)).toEqual(['alpha mask at 0.5']);
     const mapped = read('usd', material({ opacity: {} }), entry({ alpha: { mode: 'blend', cutoff: 0.5 } }));
     expect(mapped.against.map(([, , , measured]) => measured)).toEqual(['alpha blend']);
-    for (const format of ['fbx', 'obj'] as const) expect(read(format, material({}), told)).toMatchObject({ against: [], words: ['alpha blend', 'sides two'] });
+    for (const format of ['fbx', 'obj'] as const)
+      expect(read(format, material({}), told)).toMatchObject({
+        against: [],
+        words: ['alpha blend', 'sides two'],
+      });
   });
 
   it('name another image than the model, even where it lies in the package', () => {
@@ -169,16 +271,27 @@ describe('words against what the model states', () => {
     for (const format of ['fbx', 'obj', 'usd', 'gltf'] as const) {
       const { channels, against } = read(format, material({ roughness: {} }), told);
       expect(channels.roughness?.map?.image).toBe('image');
-      expect(against).toEqual([['sheet.contradicts', 'Oak', 'roughness', 'image maps/Brass_ORM.png', `image ${FILE}`]]);
+      expect(against).toEqual([
+        ['sheet.contradicts', 'Oak', 'roughness', 'image maps/Brass_ORM.png', `image ${FILE}`],
+      ]);
     }
   });
 
   it('are none of a grey image, whose components are all the same', () => {
-    expect(read('gltf', material({ coatRoughness: { component: 'g' } }), entry({ maps: [map([feed('coatRoughness', 'r')])] }))).toMatchObject({
+    expect(
+      read(
+        'gltf',
+        material({ coatRoughness: { component: 'g' } }),
+        entry({ maps: [map([feed('coatRoughness', 'r')])] }),
+      ),
+    ).toMatchObject({
       against: [],
       words: [],
     });
-    expect(read('gltf', material({ opacity: { component: 'a' } }), entry({ maps: [map([feed('opacity', 'r')])] })).against).toHaveLength(1);
+    expect(
+      read('gltf', material({ opacity: { component: 'a' } }), entry({ maps: [map([feed('opacity', 'r')])] }))
+        .against,
+    ).toHaveLength(1);
   });
 });
 

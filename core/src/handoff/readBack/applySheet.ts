@@ -1,7 +1,15 @@
 import type { AssetImage } from '../../asset/asset.ts';
 import { type Difference, difference } from '../../compare/difference.ts';
 import type { SceneDocument } from '../../scene/document.ts';
-import { type Channel, type ChannelName, createMapUse, type MapUse, type Material, type Provenance, unitValue } from '../../scene/material.ts';
+import {
+  type Channel,
+  type ChannelName,
+  createMapUse,
+  type MapUse,
+  type Material,
+  type Provenance,
+  unitValue,
+} from '../../scene/material.ts';
 import type { Sheet, SheetChannel, SheetMap, SheetMaterial } from '../write/sheet.ts';
 
 /** What the sheet says of a material that the model's format cannot. */
@@ -9,7 +17,17 @@ export interface SheetWord {
   material: string;
   /** Null where it is about the material as a whole. */
   channel: ChannelName | null;
-  word: 'component' | 'inversion' | 'space' | 'direction' | 'image' | 'alpha' | 'sides' | 'shading' | 'height' | 'palette';
+  word:
+    | 'component'
+    | 'inversion'
+    | 'space'
+    | 'direction'
+    | 'image'
+    | 'alpha'
+    | 'sides'
+    | 'shading'
+    | 'height'
+    | 'palette';
   value: string;
 }
 
@@ -22,7 +40,9 @@ export interface SheetReading {
 
 type Format = SceneDocument['format'];
 
-/** What each format states by itself of how images and materials are read; the sheet may not say otherwise. */
+/**
+ * What each format states by itself of how images and materials are read; the sheet may not say otherwise.
+ */
 const STATES: Record<Format, ReadonlySet<SheetWord['word']>> = {
   gltf: new Set(['component', 'inversion', 'space', 'direction', 'alpha', 'sides', 'shading']),
   usd: new Set(['component', 'inversion', 'space', 'direction', 'alpha', 'sides', 'shading']),
@@ -32,21 +52,74 @@ const STATES: Record<Format, ReadonlySet<SheetWord['word']>> = {
 
 /** Channels whose maps each format has a place for. */
 const MAPPED: Record<Format, ReadonlySet<ChannelName>> = {
-  gltf: new Set(['baseColor', 'metalness', 'roughness', 'normal', 'occlusion', 'emission', 'opacity', 'transmission', 'coat', 'coatRoughness', 'sheenColor']),
-  usd: new Set(['baseColor', 'metalness', 'roughness', 'normal', 'occlusion', 'emission', 'opacity', 'height', 'specularColor', 'glossiness']),
-  obj: new Set(['baseColor', 'metalness', 'roughness', 'normal', 'occlusion', 'emission', 'opacity', 'height', 'bump', 'specularColor', 'glossiness']),
-  fbx: new Set(['baseColor', 'metalness', 'roughness', 'normal', 'emission', 'opacity', 'height', 'bump', 'specularColor', 'glossiness']),
+  gltf: new Set([
+    'baseColor',
+    'metalness',
+    'roughness',
+    'normal',
+    'occlusion',
+    'emission',
+    'opacity',
+    'transmission',
+    'coat',
+    'coatRoughness',
+    'sheenColor',
+  ]),
+  usd: new Set([
+    'baseColor',
+    'metalness',
+    'roughness',
+    'normal',
+    'occlusion',
+    'emission',
+    'opacity',
+    'height',
+    'specularColor',
+    'glossiness',
+  ]),
+  obj: new Set([
+    'baseColor',
+    'metalness',
+    'roughness',
+    'normal',
+    'occlusion',
+    'emission',
+    'opacity',
+    'height',
+    'bump',
+    'specularColor',
+    'glossiness',
+  ]),
+  fbx: new Set([
+    'baseColor',
+    'metalness',
+    'roughness',
+    'normal',
+    'emission',
+    'opacity',
+    'height',
+    'bump',
+    'specularColor',
+    'glossiness',
+  ]),
 };
 
 const ORIGIN: Provenance = { from: 'file', detail: 'the sheet for the receiver' };
 
 /**
- * The materials of a package as somebody reads them who follows the sheet: what the model file says, and beside it what its
- * format has no word for. A word against what the model states changes nothing and is a contradiction. Materials that the
- * sheet does not know stay as they are.
+ * The materials of a package as somebody reads them who follows the sheet: what the model file says, and
+ * beside it what its format has no word for. A word against what the model states changes nothing and is a
+ * contradiction. Materials that the sheet does not know stay as they are.
  */
-export function applySheet(materials: readonly Material[], images: readonly AssetImage[], sheet: Sheet, format: Format): SheetReading {
-  const byName = new Map(sheet.materials.flatMap((entry) => [entry.name, ...entry.copies].map((name) => [name, entry])));
+export function applySheet(
+  materials: readonly Material[],
+  images: readonly AssetImage[],
+  sheet: Sheet,
+  format: Format,
+): SheetReading {
+  const byName = new Map(
+    sheet.materials.flatMap((entry) => [entry.name, ...entry.copies].map((name) => [name, entry])),
+  );
   const reader = new SheetReader(images, sheet, format);
   const read = materials.map((material) => {
     const entry = byName.get(material.name);
@@ -83,9 +156,17 @@ class SheetReader {
     const alpha = { alphaMode: mode, alphaCutoff: mode === 'mask' ? cutoff : given.alphaCutoff };
     // UsdPreviewSurface blends where opacity is below 1, and has no other word for it.
     const isFull =
-      this.format === 'usd' && mode === 'blend' && given.alphaMode === 'opaque' && !given.channels.opacity?.map && (given.channels.opacity?.value ?? 1) === 1;
-    if (isFull || this.says(given, null, 'alpha', [shown(given), shown(alpha)])) Object.assign(material, alpha);
-    if (this.says(given, null, 'sides', [given.doubleSided ? 'two' : 'one', entry.doubleSided ? 'two' : 'one'])) material.doubleSided = entry.doubleSided;
+      this.format === 'usd' &&
+      mode === 'blend' &&
+      given.alphaMode === 'opaque' &&
+      !given.channels.opacity?.map &&
+      (given.channels.opacity?.value ?? 1) === 1;
+    if (isFull || this.says(given, null, 'alpha', [shown(given), shown(alpha)]))
+      Object.assign(material, alpha);
+    if (
+      this.says(given, null, 'sides', [given.doubleSided ? 'two' : 'one', entry.doubleSided ? 'two' : 'one'])
+    )
+      material.doubleSided = entry.doubleSided;
     // Classic materials are metal/rough or spec/gloss in the formats that know no others.
     const existing = entry.shading === 'legacy' && this.states('shading') ? given.workflow : entry.shading;
     if (this.says(given, null, 'shading', [given.workflow, existing])) material.workflow = existing;
@@ -93,7 +174,12 @@ class SheetReader {
   }
 
   /** Whether to read it so: where the format says nothing of it. Notes the word, or the contradiction. */
-  private says(material: Material, channel: ChannelName | null, word: SheetWord['word'], [model, sheet]: readonly [string, string]): boolean {
+  private says(
+    material: Material,
+    channel: ChannelName | null,
+    word: SheetWord['word'],
+    [model, sheet]: readonly [string, string],
+  ): boolean {
     if (model === sheet) return false;
     if (this.states(word)) this.contradict(material, channel, `${word} ${sheet}`, `${word} ${model}`);
     else this.words.push({ material: material.name, channel, word, value: sheet });
@@ -106,14 +192,26 @@ class SheetReader {
 
   private contradict(material: Material, channel: ChannelName | null, sheet: string, model: string): void {
     const message = `${material.name}${channel ? `, ${channel}` : ''}: the sheet says ${sheet}, the model ${model}`;
-    this.contradictions.push(difference('sheet.contradicts', message, { material: material.name, channel, measured: sheet, allowed: model }));
+    this.contradictions.push(
+      difference('sheet.contradicts', message, {
+        material: material.name,
+        channel,
+        measured: sheet,
+        allowed: model,
+      }),
+    );
   }
 
   private channel(material: Material, map: SheetMap, feed: SheetChannel, entry: SheetMaterial): void {
     const { channel } = feed;
     // MTL has one word for the colour of a highlight and its strength.
     if (this.format === 'obj' && feed.channel === 'specular' && material.channels.specularColor?.map) {
-      this.channel(material, map, { ...feed, channel: 'specularColor', component: feed.component === 'r' ? 'rgb' : feed.component }, entry);
+      this.channel(
+        material,
+        map,
+        { ...feed, channel: 'specularColor', component: feed.component === 'r' ? 'rgb' : feed.component },
+        entry,
+      );
       return;
     }
     const existing = material.channels[channel];
@@ -122,12 +220,16 @@ class SheetReader {
       material.channels[channel] = { ...existing, map: this.readUse(material, use, { map, feed }) };
       return;
     }
-    const held = use ? `image ${this.images.find(({ key }) => key === use.image)?.written ?? use.image}` : 'no image';
+    const held = use
+      ? `image ${this.images.find(({ key }) => key === use.image)?.written ?? use.image}`
+      : 'no image';
     if (use || MAPPED[this.format].has(channel)) {
       this.contradict(material, channel, `image ${map.file}`, held);
       return;
     }
-    const image = this.images.find(({ key, written }) => samePath(written, map.file) || samePath(key, map.file));
+    const image = this.images.find(
+      ({ key, written }) => samePath(written, map.file) || samePath(key, map.file),
+    );
     if (!image) return;
     this.words.push({ material: material.name, channel, word: 'image', value: map.file });
     const fresh = createMapUse(image.key, channel);
@@ -144,12 +246,15 @@ class SheetReader {
     const says: (...words: [SheetWord['word'], string, string]) => boolean = (word, model, sheet) =>
       isOwn ? model !== sheet : this.says(material, channel, word, [model, sheet]);
     // An image with one channel has one component: grey, which is the same in red, green and blue.
-    const grey = map.channels.length === 1 && feed.component === 'r' && (use.component === 'g' || use.component === 'b');
+    const grey =
+      map.channels.length === 1 && feed.component === 'r' && (use.component === 'g' || use.component === 'b');
     if (!grey && says('component', use.component, feed.component)) out.component = feed.component;
-    if (says('inversion', isInverted(use) ? 'inverted' : 'as it is', feed.inverted ? 'inverted' : 'as it is')) out.invert = feed.inverted;
+    if (says('inversion', isInverted(use) ? 'inverted' : 'as it is', feed.inverted ? 'inverted' : 'as it is'))
+      out.invert = feed.inverted;
     // Alpha has no curve, whatever the colours beside it have.
     if (use.component !== 'a') out.space = this.readSpace(use, map, says);
-    if (channel === 'normal' && says('direction', use.normalY, this.sheet.normalY)) out.normalY = this.sheet.normalY;
+    if (channel === 'normal' && says('direction', use.normalY, this.sheet.normalY))
+      out.normalY = this.sheet.normalY;
     if (map.palette && use.filter !== 'nearest') {
       this.words.push({ material: material.name, channel, word: 'palette', value: 'texels one by one' });
       out.filter = 'nearest';
@@ -158,7 +263,11 @@ class SheetReader {
   }
 
   /** UsdPreviewSurface knows sRGB and raw; of other curves the sheet alone can tell. */
-  private readSpace(use: MapUse, { space }: SheetMap, says: (word: 'space', model: string, sheet: string) => boolean): MapUse['space'] {
+  private readSpace(
+    use: MapUse,
+    { space }: SheetMap,
+    says: (word: 'space', model: string, sheet: string) => boolean,
+  ): MapUse['space'] {
     const word = (of: MapUse['space']) => (of === 'srgb_rec709_scene' ? 'sRGB' : 'raw');
     if (this.format === 'usd' && word(use.space) === word(space)) return space;
     return says('space', use.space, space) ? space : use.space;
@@ -180,7 +289,12 @@ class SheetReader {
     const value = height.unit === 'm' ? height.amount / metresPerUnit : height.amount;
     const offset = height.mid === 0 ? 0 : -height.mid;
     if (sameNumber(channel.value, value) && sameNumber(channel.map.offset, offset)) return;
-    this.words.push({ material: material.name, channel: 'height', word: 'height', value: `${height.amount} ${height.unit}, middle ${height.mid}` });
+    this.words.push({
+      material: material.name,
+      channel: 'height',
+      word: 'height',
+      value: `${height.amount} ${height.unit}, middle ${height.mid}`,
+    });
     material.channels.height = { ...channel, value, map: { ...channel.map, gain: 1, offset } };
   }
 }

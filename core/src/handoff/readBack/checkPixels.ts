@@ -32,17 +32,24 @@ function depthOf({ data }: PixelBuffer): string {
 }
 
 /** Decodes the written image and compares sample points with the sources, each worked out pixel by pixel. */
-export async function checkPixels(image: PlannedImage, bytes: Uint8Array | null | undefined, read: ReadFile): Promise<HandoffCheck> {
+export async function checkPixels(
+  image: PlannedImage,
+  bytes: Uint8Array | null | undefined,
+  read: ReadFile,
+): Promise<HandoffCheck> {
   const check = `pixels of ${image.file}`;
   if (!bytes) return { check, ok: false, expected: 'an image', found: 'none' };
   const written = await decodeImage(bytes, image.file);
   const sources = new Map<string, PixelBuffer>();
   for (const source of image.components) {
-    if (source.from === 'image' && !sources.has(source.path)) sources.set(source.path, await decodeImage(await read(source.path), source.path));
+    if (source.from === 'image' && !sources.has(source.path))
+      sources.set(source.path, await decodeImage(await read(source.path), source.path));
   }
   let largest = 0;
   let compared = 0;
-  const rescaled = image.components.some((source) => source.from === 'image' && isRescaled(sources.get(source.path) as PixelBuffer, image));
+  const rescaled = image.components.some(
+    (source) => source.from === 'image' && isRescaled(sources.get(source.path) as PixelBuffer, image),
+  );
   for (let i = 0; i < SAMPLES; i += 1) {
     const x = Math.floor(((i * 0.754877666) % 1) * image.width);
     const y = Math.floor(((i * 0.569840291) % 1) * image.height);
@@ -53,10 +60,15 @@ export async function checkPixels(image: PlannedImage, bytes: Uint8Array | null 
       largest = Math.max(largest, Math.abs(expected - pixelAt(written, x, y, component as 0 | 1 | 2 | 3)));
     });
   }
-  const regions = rescaled && written.width === image.width && written.height === image.height ? compareRegions(image, written, sources) : 0;
+  const regions =
+    rescaled && written.width === image.width && written.height === image.height
+      ? compareRegions(image, written, sources)
+      : 0;
   const sized = written.width === image.width && written.height === image.height;
   const deep = image.copyOf !== null || depthOf(written) === depthText(image);
-  const text = rescaled ? `; rescaled: means of 16 regions at most ${(regions * 255).toFixed(2)}/255 apart` : '';
+  const text = rescaled
+    ? `; rescaled: means of 16 regions at most ${(regions * 255).toFixed(2)}/255 apart`
+    : '';
   return {
     check,
     ok: sized && deep && largest <= toleranceOf(image) && regions <= regionTolerance(image),
@@ -73,7 +85,12 @@ function isRescaled({ width, height }: PixelBuffer, image: PlannedImage): boolea
 type PixelPlace = readonly [number, number];
 
 /** Null where the source was rescaled and has no pixel of its own there. */
-function expectedAt(source: ComponentSource, sources: Map<string, PixelBuffer>, image: PlannedImage, place: PixelPlace): number | null {
+function expectedAt(
+  source: ComponentSource,
+  sources: Map<string, PixelBuffer>,
+  image: PlannedImage,
+  place: PixelPlace,
+): number | null {
   if (source.from === 'constant') return source.value;
   const buffer = sources.get(source.path) as PixelBuffer;
   if (isRescaled(buffer, image)) return null;
@@ -94,7 +111,9 @@ function finished(source: ImageSource, buffer: PixelBuffer, image: PlannedImage,
   const value = !change
     ? adjusted(source.part)
     : change.kind === 'normal'
-      ? changeNormal(three(), source.repair || source.strength !== undefined ? source : { repair: 'unit' })[source.part]
+      ? changeNormal(three(), source.repair || source.strength !== undefined ? source : { repair: 'unit' })[
+          source.part
+        ]
       : convertColour(
           three().map((part) => Math.sign(part) * Math.abs(part) ** change.exponent),
           change.from,
@@ -105,7 +124,10 @@ function finished(source: ImageSource, buffer: PixelBuffer, image: PlannedImage,
 
 const REGIONS = 4;
 
-/** What a filter may do to the mean of a region: little in itself, and more the fewer pixels its border is shared by. */
+/**
+ * What a filter may do to the mean of a region: little in itself, and more the fewer pixels its border is
+ * shared by.
+ */
 function regionTolerance({ width, height }: PlannedImage): number {
   return 8 / 255 + (0.3 * REGIONS) / Math.min(width, height);
 }
@@ -118,13 +140,24 @@ function samplesPerSide(buffers: Iterable<Pick<PixelBuffer, 'width' | 'height'>>
   return Math.min(PER_REGION, 2 * Math.ceil(longest / REGIONS));
 }
 
-/** The largest distance of the means of 4 x 4 regions, colours as light, vectors by their direction, cut-outs by what is there. */
-function compareRegions(image: PlannedImage, written: PixelBuffer, sources: Map<string, PixelBuffer>): number {
-  const toLight = image.components.slice(0, 3).every((source) => source.from === 'image' && isLight(source, image));
+/**
+ * The largest distance of the means of 4 x 4 regions, colours as light, vectors by their direction, cut-outs
+ * by what is there.
+ */
+function compareRegions(
+  image: PlannedImage,
+  written: PixelBuffer,
+  sources: Map<string, PixelBuffer>,
+): number {
+  const toLight = image.components
+    .slice(0, 3)
+    .every((source) => source.from === 'image' && isLight(source, image));
   let largest = 0;
   const whole = { before: 0, after: 0 };
   const side = samplesPerSide([written, ...sources.values()]);
-  const cutOut = image.components.findIndex((source) => source.from === 'image' && source.cutoff !== undefined);
+  const cutOut = image.components.findIndex(
+    (source) => source.from === 'image' && source.cutoff !== undefined,
+  );
   for (let region = 0; region < REGIONS * REGIONS; region += 1) {
     const before = new Array<number>(image.components.length).fill(0);
     const after = new Array<number>(image.components.length).fill(0);
@@ -134,10 +167,19 @@ function compareRegions(image: PlannedImage, written: PixelBuffer, sources: Map<
       const old = image.components.map((source) => {
         if (source.from === 'constant') return source.value;
         const buffer = sources.get(source.path) as PixelBuffer;
-        return counted(source, finished(source, buffer, image, [Math.floor(u * buffer.width), Math.floor(v * buffer.height)]), image);
+        return counted(
+          source,
+          finished(source, buffer, image, [Math.floor(u * buffer.width), Math.floor(v * buffer.height)]),
+          image,
+        );
       });
       const now = image.components.map((source, k) => {
-        const value = pixelAt(written, Math.floor(u * written.width), Math.floor(v * written.height), k as 0 | 1 | 2 | 3);
+        const value = pixelAt(
+          written,
+          Math.floor(u * written.width),
+          Math.floor(v * written.height),
+          k as 0 | 1 | 2 | 3,
+        );
         return source.from === 'image' ? counted(source, value, image) : value;
       });
       addTo(before, old, toLight, image);
@@ -169,7 +211,9 @@ function counted({ cutoff, flip }: ImageSource, value: number, image: PlannedIma
 }
 
 function addTo(sums: number[], values: number[], toLight: boolean, { map }: PlannedImage): void {
-  const light = toLight ? [...convertColour(values.slice(0, 3), map.space, 'lin_rec709_scene'), ...values.slice(3)] : values;
+  const light = toLight
+    ? [...convertColour(values.slice(0, 3), map.space, 'lin_rec709_scene'), ...values.slice(3)]
+    : values;
   light.forEach((value, k) => {
     sums[k] += value;
   });
@@ -183,8 +227,19 @@ function direction(means: number[], { components }: PlannedImage): number[] {
   return vector.map((value) => (value / length) * 0.5 + 0.5);
 }
 
-function readSource(buffer: PixelBuffer, { component, channel }: ImageSource, part: 0 | 1 | 2, [x, y]: PixelPlace): number {
-  if (component === 'rgb') return pixelAt(buffer, x, y, channel === 'normal' && buffer.components === 2 && part === 1 ? 3 : part);
-  if (component === 'luminance') return 0.2126 * pixelAt(buffer, x, y, 0) + 0.7152 * pixelAt(buffer, x, y, 1) + 0.0722 * pixelAt(buffer, x, y, 2);
+function readSource(
+  buffer: PixelBuffer,
+  { component, channel }: ImageSource,
+  part: 0 | 1 | 2,
+  [x, y]: PixelPlace,
+): number {
+  if (component === 'rgb')
+    return pixelAt(buffer, x, y, channel === 'normal' && buffer.components === 2 && part === 1 ? 3 : part);
+  if (component === 'luminance')
+    return (
+      0.2126 * pixelAt(buffer, x, y, 0) +
+      0.7152 * pixelAt(buffer, x, y, 1) +
+      0.0722 * pixelAt(buffer, x, y, 2)
+    );
   return pixelAt(buffer, x, y, 'rgba'.indexOf(component) as 0 | 1 | 2 | 3);
 }

@@ -30,12 +30,19 @@ export function checkViews(expected: SceneDocument, found: SceneDocument, files:
     else there.splice(match, 1);
   }
   wrong.push(...there.map(({ name }) => `${name} was not there`), ...missingSkies(found, files));
-  return { check: 'cameras and lights', ok: wrong.length === 0, expected: String(wanted.length), found: wrong.join('; ') || String(wanted.length) };
+  return {
+    check: 'cameras and lights',
+    ok: wrong.length === 0,
+    expected: String(wanted.length),
+    found: wrong.join('; ') || String(wanted.length),
+  };
 }
 
 function isSame(one: View, view: View, reach: number): boolean {
   const isThere = one.place.every((value, i) => Math.abs(value - view.place[i]) <= TOLERANCE * reach);
-  return one.words === view.words && isThere && one.numbers.every((value, i) => isNear(value, view.numbers[i]));
+  return (
+    one.words === view.words && isThere && one.numbers.every((value, i) => isNear(value, view.numbers[i]))
+  );
 }
 
 function isNear(a: number, b: number): boolean {
@@ -51,14 +58,20 @@ function viewsOf(document: SceneDocument, format: SceneDocument['format']): View
     if (format === 'obj' || !(camera || (light && carriesLight(format, light.kind)))) return [];
     const world = multiply(toMetres, worlds[i]);
     const place = transformPoint(world, 0, 0, 0);
-    const axes = [0, 4, 8].map((start) => normalised(world.subarray(start, start + 3) as unknown as number[]));
+    const axes = [0, 4, 8].map((start) =>
+      normalised(world.subarray(start, start + 3) as unknown as number[]),
+    );
     const scale = document.metresPerUnit;
     if (camera) return [cameraView(node, camera, { place, axes, scale, sized: true })];
     return [lightView(node, light, { place, axes, scale, sized: format === 'usd' })];
   });
 }
 
-function cameraView({ name }: SceneNode, { projection, focalLength, aperture, width }: Camera, { place, axes, scale }: Placing): View {
+function cameraView(
+  { name }: SceneNode,
+  { projection, focalLength, aperture, width }: Camera,
+  { place, axes, scale }: Placing,
+): View {
   const wide = projection === 'orthographic' ? width * scale : aperture[1] / focalLength;
   return { name, words: projection, place, numbers: [...axes[2], ...axes[1], wide] };
 }

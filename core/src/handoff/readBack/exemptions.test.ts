@@ -19,15 +19,22 @@ describe('a loss that was told', () => {
   const loss: Loss = { code: 'map.noPlace', material: 'oak-key', channel: 'coat' };
 
   it('exempts its own material and channel', () => {
-    expect(exempt(entryAt('channel.differs', { material: 'Oak', channel: 'coat' }), loss)).toBe('map.noPlace');
-    expect(exempt(entryAt('channel.missing', { material: 'Oak', channel: 'coat' }), loss)).toBe('map.noPlace');
+    expect(exempt(entryAt('channel.differs', { material: 'Oak', channel: 'coat' }), loss)).toBe(
+      'map.noPlace',
+    );
+    expect(exempt(entryAt('channel.missing', { material: 'Oak', channel: 'coat' }), loss)).toBe(
+      'map.noPlace',
+    );
     expect(exempt(entryAt('use.wrap', { material: 'oak-key', channel: 'coat' }), loss)).toBe('map.noPlace');
   });
 
   it.each<[string, Difference]>([
     ['another material', entryAt('channel.differs', { material: 'Brass', channel: 'coat' })],
     ['another channel', entryAt('channel.differs', { material: 'Oak', channel: 'roughness' })],
-    ['a channel whose name begins alike', entryAt('channel.differs', { material: 'Oak', channel: 'coatRoughness' })],
+    [
+      'a channel whose name begins alike',
+      entryAt('channel.differs', { material: 'Oak', channel: 'coatRoughness' }),
+    ],
     ['the sides', entryAt('sides', { material: 'Oak' })],
     ['a contradiction of the sheet', entryAt('sheet.contradicts', { material: 'Oak', channel: 'coat' })],
     ['a part', entryAt('part.missing', { part: 'Oak' })],
@@ -37,13 +44,25 @@ describe('a loss that was told', () => {
 
   it('of a channel that is compared under another name exempts that', () => {
     expect(
-      exempt(entryAt('channel.differs', { material: 'Oak', channel: 'roughness' }), { code: 'value.floor', material: 'oak-key', channel: 'glossiness' }),
+      exempt(entryAt('channel.differs', { material: 'Oak', channel: 'roughness' }), {
+        code: 'value.floor',
+        material: 'oak-key',
+        channel: 'glossiness',
+      }),
     ).toBe('value.floor');
     expect(
-      exempt(entryAt('channel.differs', { material: 'Oak', channel: 'reflectance' }), { code: 'value.noPlace', material: 'oak-key', channel: 'metalness' }),
+      exempt(entryAt('channel.differs', { material: 'Oak', channel: 'reflectance' }), {
+        code: 'value.noPlace',
+        material: 'oak-key',
+        channel: 'metalness',
+      }),
     ).toBe('value.noPlace');
     expect(
-      exempt(entryAt('channel.differs', { material: 'Oak', channel: 'normal' }), { code: 'value.noPlace', material: 'oak-key', channel: 'metalness' }),
+      exempt(entryAt('channel.differs', { material: 'Oak', channel: 'normal' }), {
+        code: 'value.noPlace',
+        material: 'oak-key',
+        channel: 'metalness',
+      }),
     ).toBeNull();
   });
 
@@ -52,18 +71,30 @@ describe('a loss that was told', () => {
     expect(exempt(entryAt('rig.morph', { part: 'Jib' }), morphs)).toBe('obj.morphs');
     expect(exempt(entryAt('rig.morph', { part: 'Hook' }), morphs)).toBeNull();
     expect(exempt(entryAt('shape.points', { part: 'Jib' }), morphs)).toBeNull();
-    expect(exempt(entryAt('rig.clip', { part: 'lift' }), { code: 'usd.clips', part: 'lift' })).toBe('usd.clips');
+    expect(exempt(entryAt('rig.clip', { part: 'lift' }), { code: 'usd.clips', part: 'lift' })).toBe(
+      'usd.clips',
+    );
     expect(exempt(entryAt('rig.clip', { part: 'swing' }), { code: 'usd.clips', part: 'lift' })).toBeNull();
   });
 
   it('never exempts that a part, a material or a file is not there, whatever it is', () => {
     const all = LOSS_CODES.map((code): Loss => ({ code }));
-    for (const code of ['part.missing', 'part.added', 'sheet.contradicts', 'shape.faces', 'shape.materials', 'file.unreadable'] as const)
+    for (const code of [
+      'part.missing',
+      'part.added',
+      'sheet.contradicts',
+      'shape.faces',
+      'shape.materials',
+      'file.unreadable',
+    ] as const)
       expect(exempt(entryAt(code, { part: 'Jib' }), ...all), code).toBeNull();
   });
 
   it('keeps what was exempt already, and takes the first that explains', () => {
-    const one = { ...entryAt('channel.differs', { material: 'Oak', channel: 'coat' }), exempt: 'usd.noInput' as const };
+    const one = {
+      ...entryAt('channel.differs', { material: 'Oak', channel: 'coat' }),
+      exempt: 'usd.noInput' as const,
+    };
     expect(explained([one], [], NAMES)[0].exempt).toBe('usd.noInput');
     expect(explained([one], [loss, { code: 'usd.noInput' }], NAMES)[0].exempt).toBe('map.noPlace');
   });
@@ -78,10 +109,21 @@ describe('what a format has no words for', () => {
   const map =
     (channel: 'baseColor' | 'normal' | 'height', use: Parameters<typeof createMapUse>[2] = {}) =>
     (made: Material) => {
-      made.channels[channel] = { value: 1, map: createMapUse('a.png', channel, use), source: { from: 'file', detail: '' } };
+      made.channels[channel] = {
+        value: 1,
+        map: createMapUse('a.png', channel, use),
+        source: { from: 'file', detail: '' },
+      };
     };
-  const silence = (format: 'fbx' | 'obj' | 'usd' | 'gltf', change: (material: Material) => void, metresPerUnit = 1, axes = Y_UP) =>
-    silenceOf(format, { materials: [material(change)], metresPerUnit, axes }).map(({ code, channel }) => (channel ? `${code} ${channel}` : code));
+  const silence = (
+    format: 'fbx' | 'obj' | 'usd' | 'gltf',
+    change: (material: Material) => void,
+    metresPerUnit = 1,
+    axes = Y_UP,
+  ) =>
+    silenceOf(format, { materials: [material(change)], metresPerUnit, axes }).map(({ code, channel }) =>
+      channel ? `${code} ${channel}` : code,
+    );
 
   it.each<[string, (material: Material) => void, string[]]>([
     ['nothing, where all is usual', map('baseColor'), []],
@@ -105,14 +147,24 @@ describe('what a format has no words for', () => {
 
   it('does not last once the sheet is followed', () => {
     expect(
-      lastingLosses([{ code: 'format.alpha' }, { code: 'map.noPlace' }, { code: 'fbx.component' }, { code: 'usd.noInput' }]).map(({ code }) => code),
+      lastingLosses([
+        { code: 'format.alpha' },
+        { code: 'map.noPlace' },
+        { code: 'fbx.component' },
+        { code: 'usd.noInput' },
+      ]).map(({ code }) => code),
     ).toEqual(['map.noPlace', 'usd.noInput']);
   });
 });
 
 describe('parts that plain numbers cannot place', () => {
   it('are those with a matrix of their own, and all that hang on one', () => {
-    const nodes = [createNode('Quay', 'group', -1), createNode('Shed', 'group', 0), createNode('Door', 'mesh', 1), createNode('Crane', 'group', 0)];
+    const nodes = [
+      createNode('Quay', 'group', -1),
+      createNode('Shed', 'group', 0),
+      createNode('Door', 'mesh', 1),
+      createNode('Crane', 'group', 0),
+    ];
     expect(shearedNodes({ nodes })).toEqual([]);
     nodes[1].transform.matrix = new Float64Array(16);
     expect(shearedNodes({ nodes })).toEqual(['Shed', 'Door']);

@@ -1,7 +1,15 @@
 import type { Difference, DifferenceCode } from '../../compare/difference.ts';
 import { isUnsaid, type Loss, type LossCode } from '../../scene/loss.ts';
 
-const CHANNEL: DifferenceCode[] = ['channel.differs', 'channel.missing', 'use.transform', 'use.uvSet', 'use.wrap', 'alpha.mode', 'alpha.cutoff'];
+const CHANNEL: DifferenceCode[] = [
+  'channel.differs',
+  'channel.missing',
+  'use.transform',
+  'use.uvSet',
+  'use.wrap',
+  'alpha.mode',
+  'alpha.cutoff',
+];
 const PLACING: DifferenceCode[] = ['use.transform', 'use.uvSet', 'use.wrap'];
 const PLACES: DifferenceCode[] = ['part.moved', 'shape.points', 'shape.normals', 'shape.winding'];
 
@@ -80,16 +88,28 @@ const SAME: Record<string, readonly string[]> = {
 };
 
 /**
- * The differences with the loss that explains each. `names` gives the written names of a loss's material. A loss that names
- * a material, channel or part explains just that; where it names none, the whole.
+ * The differences with the loss that explains each. `names` gives the written names of a loss's material. A
+ * loss that names a material, channel or part explains just that; where it names none, the whole.
  */
-export function explained(differences: readonly Difference[], losses: readonly Loss[], names: ReadonlyMap<string, string>): Difference[] {
-  return differences.map((one) => ({ ...one, exempt: losses.find((loss) => explains(loss, one, names))?.code ?? one.exempt }));
+export function explained(
+  differences: readonly Difference[],
+  losses: readonly Loss[],
+  names: ReadonlyMap<string, string>,
+): Difference[] {
+  return differences.map((one) => ({
+    ...one,
+    exempt: losses.find((loss) => explains(loss, one, names))?.code ?? one.exempt,
+  }));
 }
 
-function explains(loss: Loss, { code, material, channel, part }: Difference, names: ReadonlyMap<string, string>): boolean {
+function explains(
+  loss: Loss,
+  { code, material, channel, part }: Difference,
+  names: ReadonlyMap<string, string>,
+): boolean {
   if (!EXPLAINS[loss.code].includes(code)) return false;
-  if (loss.material !== undefined && loss.material !== material && names.get(loss.material) !== material) return false;
+  if (loss.material !== undefined && loss.material !== material && names.get(loss.material) !== material)
+    return false;
   if (loss.channel !== undefined && channel !== null && !isChannel(loss.channel, channel)) return false;
   return loss.part === undefined || loss.part === part;
 }

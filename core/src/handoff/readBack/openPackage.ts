@@ -18,8 +18,8 @@ export interface OpenPackage {
 }
 
 /**
- * Opens a package that a handoff wrote, to look at it or to compare it. Throws `package.sheet` where its `handoff.json`
- * is missing or cannot be read, and the readers' errors.
+ * Opens a package that a handoff wrote, to look at it or to compare it. Throws `package.sheet` where its
+ * `handoff.json` is missing or cannot be read, and the readers' errors.
  */
 export async function openPackage(source: FileSource): Promise<OpenPackage> {
   const sheet = await readSheet(source);
@@ -36,13 +36,26 @@ function withSheet(asset: OpenAsset, sheet: Sheet): OpenAsset {
   const { images } = asset.source;
   const document = asset.document.format === 'obj' ? inSheetSpace(asset.document, sheet) : asset.document;
   const paths = asset.images.map(({ path }) => path);
-  const source = document === asset.document ? asset.source : describeSource(document, asset.source.model, paths);
-  return { ...asset, document, source: { ...source, materials: applySheet(document.materials, images, sheet, document.format).materials } };
+  const source =
+    document === asset.document ? asset.source : describeSource(document, asset.source.model, paths);
+  return {
+    ...asset,
+    document,
+    source: {
+      ...source,
+      materials: applySheet(document.materials, images, sheet, document.format).materials,
+    },
+  };
 }
 
 async function readSheet(source: FileSource): Promise<Sheet> {
   const broken = () =>
-    new KinkajouError('package.sheet', 'handoff.json is missing or cannot be read', { file: source.name }, 'Name a package that a handoff wrote.');
+    new KinkajouError(
+      'package.sheet',
+      'handoff.json is missing or cannot be read',
+      { file: source.name },
+      'Name a package that a handoff wrote.',
+    );
   if (!source.files.some(({ path }) => path === 'handoff.json')) throw broken();
   try {
     const sheet = JSON.parse(new TextDecoder().decode(await source.read('handoff.json'))) as Sheet;
@@ -64,11 +77,20 @@ export function packageReading({ models }: OpenPackage): Reading {
         name,
         channel.map ? { ...channel, map: { ...channel.map, image: `${i}:${channel.map.image}` } } : channel,
       ]);
-      materials.set(material.name, { ...material, key: material.name, channels: Object.fromEntries(channels) });
+      materials.set(material.name, {
+        ...material,
+        key: material.name,
+        channels: Object.fromEntries(channels),
+      });
     }
     for (const image of source.images) {
       const tiles = image.tiles?.map((tile) => ({ ...tile, path: `${i}:${tile.path}` }));
-      images.push({ ...image, key: `${i}:${image.key}`, resolved: image.resolved && `${i}:${image.resolved}`, ...(tiles ? { tiles } : {}) });
+      images.push({
+        ...image,
+        key: `${i}:${image.key}`,
+        resolved: image.resolved && `${i}:${image.resolved}`,
+        ...(tiles ? { tiles } : {}),
+      });
     }
   });
   return {

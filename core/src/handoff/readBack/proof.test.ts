@@ -4,30 +4,60 @@ import { testMaterial } from '../../test/assets.ts';
 import { berth, planOf } from '../../test/berth.ts';
 import { byConvention, joinProofs, type Proof } from './proof.ts';
 
-/** What is expected of a material at a destination that takes roughness, turned round, as the strength of a highlight. */
-function expected(maps: Parameters<typeof testMaterial>[1], more: Partial<Destination> = {}, roughness = 0.25) {
-  const destination = berth({ maps: [outputMap('gloss', 'gloss', [scalar('roughness', { as: 'specular', invert: true })])], ...more });
+/**
+ * What is expected of a material at a destination that takes roughness, turned round, as the strength of a
+ * highlight.
+ */
+function expected(
+  maps: Parameters<typeof testMaterial>[1],
+  more: Partial<Destination> = {},
+  roughness = 0.25,
+) {
+  const destination = berth({
+    maps: [outputMap('gloss', 'gloss', [scalar('roughness', { as: 'specular', invert: true })])],
+    ...more,
+  });
   const material = testMaterial('Hull', maps);
-  Object.assign(material.channels, { roughness: { ...material.channels.roughness, value: roughness, map: material.channels.roughness?.map ?? null } });
-  const plan = planOf(maps, { 'r.png': {} }, destination, (own) => Object.assign(own, { channels: material.channels }));
+  Object.assign(material.channels, {
+    roughness: {
+      ...material.channels.roughness,
+      value: roughness,
+      map: material.channels.roughness?.map ?? null,
+    },
+  });
+  const plan = planOf(maps, { 'r.png': {} }, destination, (own) =>
+    Object.assign(own, { channels: material.channels }),
+  );
   return byConvention(material, plan.materials[0], plan);
 }
 
 describe('a channel that a destination takes under another name', () => {
   it('is expected there, turned round, and nowhere else', () => {
     const { channels, workflow } = expected({});
-    expect([channels.specular?.value, channels.specular?.map, channels.roughness, workflow]).toEqual([0.75, null, undefined, 'metalRough']);
+    expect([channels.specular?.value, channels.specular?.map, channels.roughness, workflow]).toEqual([
+      0.75,
+      null,
+      undefined,
+      'metalRough',
+    ]);
     expect(expected({}, { writeAs: 'legacy' }).workflow).toBe('legacy');
   });
 
   it('is expected as the complement of its image', () => {
     const { specular } = expected({ roughness: { image: 'r.png', component: 'g' } }, {}, 1).channels;
-    expect([specular?.value, specular?.map]).toEqual([1, expect.objectContaining({ image: 'r.png', component: 'g', invert: true })]);
+    expect([specular?.value, specular?.map]).toEqual([
+      1,
+      expect.objectContaining({ image: 'r.png', component: 'g', invert: true }),
+    ]);
   });
 
   it('is what it was where the source file itself goes out', () => {
     const material = testMaterial('Hull', {});
-    const plan = planOf({}, {}, berth({ maps: [outputMap('gloss', 'gloss', [scalar('roughness', { as: 'specular', invert: true })])] }));
+    const plan = planOf(
+      {},
+      {},
+      berth({ maps: [outputMap('gloss', 'gloss', [scalar('roughness', { as: 'specular', invert: true })])] }),
+    );
     expect(byConvention(material, plan.materials[0], { ...plan, patched: true })).toBe(material);
     expect(byConvention(material, undefined, plan)).toBe(material);
   });
@@ -44,6 +74,9 @@ describe('proofs of several models', () => {
       differences: ['a', 'b'],
       channels: ['a', 'b'],
     });
-    expect(joinProofs([proof('same', 'different', 'a'), proof('same', 'same', 'b')])).toMatchObject({ model: 'same', sheet: 'different' });
+    expect(joinProofs([proof('same', 'different', 'a'), proof('same', 'same', 'b')])).toMatchObject({
+      model: 'same',
+      sheet: 'different',
+    });
   });
 });

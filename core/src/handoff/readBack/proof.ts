@@ -18,7 +18,10 @@ import { explained, lastingLosses } from './exemptions.ts';
 
 export type ModelVerdict = 'same' | 'different';
 
-/** What reading a package back proves: as its receiver opens it, and with the words of the sheet for what formats cannot say. */
+/**
+ * What reading a package back proves: as its receiver opens it, and with the words of the sheet for what
+ * formats cannot say.
+ */
 export interface Proof {
   /** The model file and its images by the rules of its format, and nothing else. */
   model: ModelVerdict;
@@ -49,7 +52,10 @@ export interface Expected {
 const GRID = 24;
 const STEPS = { 8: 1.6 / 255, 16: 1.6 / 4096, half: 1.6 / 512, float: 1e-4 } as const;
 
-/** Compares a written model with what it was made from. Losses that the plan tells exempt just what they are about. */
+/**
+ * Compares a written model with what it was made from. Losses that the plan tells exempt just what they are
+ * about.
+ */
 export async function proveModel({ side, plan, copies }: Expected, found: FoundModel): Promise<Proof> {
   const planned = new Map(plan.materials.map((material) => [material.key, material]));
   const options = {
@@ -59,15 +65,22 @@ export async function proveModel({ side, plan, copies }: Expected, found: FoundM
     // Most materials say the same with and without the sheet.
     looked: new Map(),
   };
-  const expected = { ...side, materials: side.materials.map((material) => byConvention(material, planned.get(material.key), plan)) };
-  const names = new Map(side.materials.flatMap(({ key, name }) => [key, ...(copies.get(key) ?? [])].map((one) => [one, name])));
+  const expected = {
+    ...side,
+    materials: side.materials.map((material) => byConvention(material, planned.get(material.key), plan)),
+  };
+  const names = new Map(
+    side.materials.flatMap(({ key, name }) => [key, ...(copies.get(key) ?? [])].map((one) => [one, name])),
+  );
   const losses: Loss[] = [...plan.losses, ...plan.unsaid];
   const plain = await compareModels(expected, found.side, options);
   const read = readBySheet(found);
   const sheet = await compareModels(expected, read.side, { ...options, geometry: read.geometry });
   const asItStands = explained(plain.differences, losses, names);
   const followed = [...read.contradictions, ...explained(sheet.differences, lastingLosses(losses), names)];
-  const more = followed.filter((one) => !asItStands.some((other) => isSamePlace(one, other) && other.exempt === one.exempt));
+  const more = followed.filter(
+    (one) => !asItStands.some((other) => isSamePlace(one, other) && other.exempt === one.exempt),
+  );
   return {
     model: isDifferent(asItStands) ? 'different' : 'same',
     sheet: isDifferent(followed) ? 'different' : 'same',
@@ -80,22 +93,33 @@ export async function proveModel({ side, plan, copies }: Expected, found: FoundM
 const GLOSS: readonly ChannelName[] = ['glossiness', 'roughness'];
 
 /** What a destination takes under another name is expected there: gloss as the strength of a highlight. */
-export function byConvention(material: Material, planned: PlannedMaterial | undefined, { destination, patched }: HandoffPlan): Material {
+export function byConvention(
+  material: Material,
+  planned: PlannedMaterial | undefined,
+  { destination, patched }: HandoffPlan,
+): Material {
   if (!planned || patched) return material;
   const channels = { ...material.channels };
   let { exponent, workflow } = material;
   if ((destination.writeAs ?? destination.workflow) === 'legacy') {
-    // Metalness has no place and is told; roughness by value is an exponent; highlights are not what metal/rough shading reads.
+    // Metalness has no place and is told; roughness by value is an exponent; highlights are not what
+    // metal/rough shading reads.
     delete channels.metalness;
     if (destination.workflow === 'metalRough')
-      for (const channel of ['specular', 'specularColor'] as const) if (!channels[channel]?.map) delete channels[channel];
+      for (const channel of ['specular', 'specularColor'] as const)
+        if (!channels[channel]?.map) delete channels[channel];
   }
   for (const { channel, as, invert } of destination.maps.flatMap(({ components }) => components)) {
     const input = planned.inputs[channel];
     if (!as || !input) continue;
     const value = scalarValue(input.value);
-    const complement = input.map ? { value: 1, map: complementUse(value, input.map) } : { value: 1 - value, map: null };
-    channels[as] = { ...(invert ? complement : { ...input, value }), source: { from: 'file', detail: destination.id } };
+    const complement = input.map
+      ? { value: 1, map: complementUse(value, input.map) }
+      : { value: 1 - value, map: null };
+    channels[as] = {
+      ...(invert ? complement : { ...input, value }),
+      source: { from: 'file', detail: destination.id },
+    };
     // An image goes out under one name alone; a value is also the exponent.
     if (!GLOSS.includes(channel)) continue;
     workflow = destination.writeAs ?? destination.workflow;
@@ -107,7 +131,8 @@ export function byConvention(material: Material, planned: PlannedMaterial | unde
 
 /** One proof of the models of a package. */
 export function joinProofs(proofs: readonly Proof[]): Proof {
-  const worst = (verdicts: ModelVerdict[]): ModelVerdict => (verdicts.includes('different') ? 'different' : 'same');
+  const worst = (verdicts: ModelVerdict[]): ModelVerdict =>
+    verdicts.includes('different') ? 'different' : 'same';
   return {
     model: worst(proofs.map(({ model }) => model)),
     sheet: worst(proofs.map(({ sheet }) => sheet)),
@@ -118,7 +143,12 @@ export function joinProofs(proofs: readonly Proof[]): Proof {
 }
 
 /** The model followed by the sheet. Of OBJ, which states neither unit nor axes, its geometry too. */
-export function readBySheet({ side, sheet }: FoundModel): { side: ModelSide; geometry: boolean; words: SheetWord[]; contradictions: Difference[] } {
+export function readBySheet({ side, sheet }: FoundModel): {
+  side: ModelSide;
+  geometry: boolean;
+  words: SheetWord[];
+  contradictions: Difference[];
+} {
   const { format } = side.document;
   const { materials, words, contradictions } = applySheet(side.materials, side.images, sheet, format);
   const document = format === 'obj' ? inSheetSpace(side.document, sheet) : side.document;
@@ -141,14 +171,23 @@ export function isSamePlace(a: Difference, b: Difference): boolean {
   return a.code === b.code && a.material === b.material && a.channel === b.channel && a.part === b.part;
 }
 
-/** How far a channel may be off by the depth of the image that carries it; undefined where no image was made for it. */
+/**
+ * How far a channel may be off by the depth of the image that carries it; undefined where no image was made
+ * for it.
+ */
 function limitOf(planned: PlannedMaterial | undefined, channel: string): number | undefined {
-  const image = Object.values(planned?.images ?? {}).find((one) => one !== undefined && carries(one, channel));
+  const image = Object.values(planned?.images ?? {}).find(
+    (one) => one !== undefined && carries(one, channel),
+  );
   if (!image) return undefined;
   const colour = image.components.length >= 3 && image.map.space !== 'data';
   return image.copyOf ? STEPS[8] : STEPS[image.map.depth] * (colour ? 2 : 1);
 }
 
 function carries({ components }: PlannedImage, channel: string): boolean {
-  return components.some((component) => component.from === 'image' && (component.channel === 'glossiness' ? 'roughness' : component.channel) === channel);
+  return components.some(
+    (component) =>
+      component.from === 'image' &&
+      (component.channel === 'glossiness' ? 'roughness' : component.channel) === channel,
+  );
 }

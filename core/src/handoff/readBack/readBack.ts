@@ -28,7 +28,9 @@ export interface ValidatorResult {
   messages: { code: string; message: string; pointer: string; severity: number }[];
 }
 
-/** One channel of one material: what the source says through the destination's convention, and what was read. */
+/**
+ * One channel of one material: what the source says through the destination's convention, and what was read.
+ */
 export interface ChannelSample {
   material: string;
   channel: string;
@@ -52,12 +54,17 @@ export interface ReadBack {
 }
 
 /** One read-back of a package from those of its models: checks that all pass in each file are told once. */
-export function mergeReadBacks(backs: readonly { model: string; back: ReadBack }[], images: HandoffCheck[]): ReadBack {
+export function mergeReadBacks(
+  backs: readonly { model: string; back: ReadBack }[],
+  images: HandoffCheck[],
+): ReadBack {
   const [{ back: first }] = backs;
   if (backs.length === 1) return { ...first, checks: [...first.checks, ...images] };
   const names = [...new Set(backs.flatMap(({ back }) => back.checks.map(({ check }) => check)))];
   const checks = names.flatMap((check): HandoffCheck[] => {
-    const own = backs.flatMap(({ model, back }) => back.checks.filter((one) => one.check === check).map((one) => ({ ...one, model })));
+    const own = backs.flatMap(({ model, back }) =>
+      back.checks.filter((one) => one.check === check).map((one) => ({ ...one, model })),
+    );
     const wrong = own.filter(({ ok }) => !ok);
     if (wrong.length > 0) return wrong.map(({ model, ...one }) => ({ ...one, check: `${check} (${model})` }));
     const { verdict } = own[0];
@@ -71,11 +78,20 @@ export function mergeReadBacks(backs: readonly { model: string; back: ReadBack }
       },
     ];
   });
-  const sum = (pick: (counts: ReadBack['counts']) => number) => backs.reduce((total, { back }) => total + pick(back.counts), 0);
+  const sum = (pick: (counts: ReadBack['counts']) => number) =>
+    backs.reduce((total, { back }) => total + pick(back.counts), 0);
   const bounds = backs.map(({ back }) => back.bounds).filter((one) => one !== null);
   return {
-    validator: first.validator && { ...first.validator, ...addMessages(backs.map(({ back }) => back.validator as ValidatorResult)) },
-    counts: { meshes: sum((c) => c.meshes), triangles: sum((c) => c.triangles), materials: sum((c) => c.materials), textures: images.length },
+    validator: first.validator && {
+      ...first.validator,
+      ...addMessages(backs.map(({ back }) => back.validator as ValidatorResult)),
+    },
+    counts: {
+      meshes: sum((c) => c.meshes),
+      triangles: sum((c) => c.triangles),
+      materials: sum((c) => c.materials),
+      textures: images.length,
+    },
     bounds: bounds.length === 0 ? null : bounds.reduce(joinBounds),
     checks: [...checks, ...images],
     channels: backs.flatMap(({ back }) => back.channels),
@@ -83,12 +99,19 @@ export function mergeReadBacks(backs: readonly { model: string; back: ReadBack }
 }
 
 function addMessages(results: readonly ValidatorResult[]): Omit<ValidatorResult, 'version'> {
-  const sum = (key: 'errors' | 'warnings' | 'infos') => results.reduce((total, result) => total + result[key], 0);
-  return { errors: sum('errors'), warnings: sum('warnings'), infos: sum('infos'), messages: results.flatMap(({ messages }) => messages) };
+  const sum = (key: 'errors' | 'warnings' | 'infos') =>
+    results.reduce((total, result) => total + result[key], 0);
+  return {
+    errors: sum('errors'),
+    warnings: sum('warnings'),
+    infos: sum('infos'),
+    messages: results.flatMap(({ messages }) => messages),
+  };
 }
 
 function joinBounds(a: Bounds, b: Bounds): Bounds {
-  const each = (pick: (x: number, y: number) => number, key: 'min' | 'max') => a[key].map((value, i) => pick(value, b[key][i])) as Bounds['min'];
+  const each = (pick: (x: number, y: number) => number, key: 'min' | 'max') =>
+    a[key].map((value, i) => pick(value, b[key][i])) as Bounds['min'];
   return { min: each(Math.min, 'min'), max: each(Math.max, 'max') };
 }
 
@@ -112,7 +135,8 @@ export function proofChecks({ model, sheet, words, differences, channels }: Proo
       check: 'with the words of the sheet',
       ok: sheet === 'same',
       expected: 'as in the source',
-      found: sheet === 'same' ? `as in the source, with ${words.length} words of the sheet` : worst.join('; '),
+      found:
+        sheet === 'same' ? `as in the source, with ${words.length} words of the sheet` : worst.join('; '),
     },
   ];
 }
@@ -120,7 +144,11 @@ export function proofChecks({ model, sheet, words, differences, channels }: Proo
 /** The channels of a proof under the names of the written materials. */
 export function samplesOf({ channels, differences }: Proof, { materials }: HandoffPlan): ChannelSample[] {
   const names = new Map(materials.map(({ name, source }) => [source.name, name]));
-  const wrong = new Set(differences.flatMap(({ exempt, material, channel }) => (exempt === null && channel ? [`${material}\n${channel}`] : [])));
+  const wrong = new Set(
+    differences.flatMap(({ exempt, material, channel }) =>
+      exempt === null && channel ? [`${material}\n${channel}`] : [],
+    ),
+  );
   return channels.flatMap(({ material, channels: own }) =>
     own.map(({ channel, a, b, largest, places }) => ({
       material: names.get(material) ?? material,
@@ -135,17 +163,31 @@ export function samplesOf({ channels, differences }: Proof, { materials }: Hando
 }
 
 /** Opens the written model again, validates it, and compares it with what it was made from. */
-export async function readBackGltf(files: PackageFiles, modelPath: string, document: SceneDocument, plan: HandoffPlan): Promise<Omit<ReadBack, 'channels'>> {
+export async function readBackGltf(
+  files: PackageFiles,
+  modelPath: string,
+  document: SceneDocument,
+  plan: HandoffPlan,
+): Promise<Omit<ReadBack, 'channels'>> {
   const validator = await validate(files, modelPath);
   const gltf = await openWritten(files, modelPath);
   const scene = gltf.getRoot().listScenes()[0];
   const counts = countWritten(gltf);
   const bounds = counts.triangles > 0 ? (getBounds(scene) as Bounds) : null;
   const checks = [
-    { check: 'gltf-validator', ok: validator.errors === 0, expected: '0 errors', found: `${validator.errors} errors, ${validator.warnings} warnings` },
+    {
+      check: 'gltf-validator',
+      ok: validator.errors === 0,
+      expected: '0 errors',
+      found: `${validator.errors} errors, ${validator.warnings} warnings`,
+    },
     compareNumber('triangles', countPlaced(document), countScene(gltf)),
     compareNumber('materials', plan.materials.length, counts.materials),
-    compareNumber('textures', new Set(plan.materials.flatMap((m) => usedFiles(m.images))).size, counts.textures),
+    compareNumber(
+      'textures',
+      new Set(plan.materials.flatMap((m) => usedFiles(m.images))).size,
+      counts.textures,
+    ),
     compareBounds(measureBoundsIn(document, toYUpMetres(document.axes, document.metresPerUnit)), bounds),
     compareNames(plan, gltf),
   ];
@@ -173,7 +215,12 @@ async function validate(files: PackageFiles, modelPath: string): Promise<Validat
     errors: issues.numErrors,
     warnings: issues.numWarnings,
     infos: issues.numInfos,
-    messages: issues.messages.map(({ code, message, pointer, severity }) => ({ code, message, pointer: pointer ?? '', severity })),
+    messages: issues.messages.map(({ code, message, pointer, severity }) => ({
+      code,
+      message,
+      pointer: pointer ?? '',
+      severity,
+    })),
   };
 }
 
@@ -181,22 +228,32 @@ async function openWritten(files: PackageFiles, modelPath: string): Promise<Docu
   const io = new NodeIO().registerExtensions(ALL_EXTENSIONS);
   const bytes = files.get(modelPath) as Uint8Array;
   if (modelPath.endsWith('.glb')) return io.readBinary(bytes);
-  const resources = Object.fromEntries([...files].filter(([path]) => path !== modelPath)) as Record<string, Uint8Array<ArrayBuffer>>;
+  const resources = Object.fromEntries([...files].filter(([path]) => path !== modelPath)) as Record<
+    string,
+    Uint8Array<ArrayBuffer>
+  >;
   return io.readJSON({ json: JSON.parse(new TextDecoder().decode(bytes)), resources });
 }
 
 function countWritten(gltf: Document): ReadBack['counts'] {
   const root = gltf.getRoot();
   let triangles = 0;
-  for (const mesh of root.listMeshes()) for (const primitive of mesh.listPrimitives()) triangles += (primitive.getIndices()?.getCount() ?? 0) / 3;
-  return { meshes: root.listMeshes().length, triangles, materials: root.listMaterials().length, textures: root.listTextures().length };
+  for (const mesh of root.listMeshes())
+    for (const primitive of mesh.listPrimitives()) triangles += (primitive.getIndices()?.getCount() ?? 0) / 3;
+  return {
+    meshes: root.listMeshes().length,
+    triangles,
+    materials: root.listMaterials().length,
+    textures: root.listTextures().length,
+  };
 }
 
 /** Triangles as placed: a mesh that two nodes use counts twice. */
 function countScene(gltf: Document): number {
   let triangles = 0;
   for (const node of gltf.getRoot().listNodes()) {
-    for (const primitive of node.getMesh()?.listPrimitives() ?? []) triangles += (primitive.getIndices()?.getCount() ?? 0) / 3;
+    for (const primitive of node.getMesh()?.listPrimitives() ?? [])
+      triangles += (primitive.getIndices()?.getCount() ?? 0) / 3;
   }
   return triangles;
 }
@@ -231,10 +288,22 @@ function compareNames(plan: HandoffPlan, gltf: Document): HandoffCheck {
 }
 
 export function compareBounds(expected: Bounds | null, found: Bounds | null): HandoffCheck {
-  if (!expected || !found) return { check: 'bounds', ok: expected === found, expected: expected ? 'geometry' : 'none', found: found ? 'geometry' : 'none' };
+  if (!expected || !found)
+    return {
+      check: 'bounds',
+      ok: expected === found,
+      expected: expected ? 'geometry' : 'none',
+      found: found ? 'geometry' : 'none',
+    };
   const size = Math.max(...expected.max.map((value, i) => value - expected.min[i]));
-  const apart = Math.max(...[0, 1, 2].flatMap((i) => [Math.abs(expected.min[i] - found.min[i]), Math.abs(expected.max[i] - found.max[i])]));
-  const text = ({ min, max }: Bounds) => `${max.map((value, i) => (value - min[i]).toFixed(4)).join(' x ')} m`;
+  const apart = Math.max(
+    ...[0, 1, 2].flatMap((i) => [
+      Math.abs(expected.min[i] - found.min[i]),
+      Math.abs(expected.max[i] - found.max[i]),
+    ]),
+  );
+  const text = ({ min, max }: Bounds) =>
+    `${max.map((value, i) => (value - min[i]).toFixed(4)).join(' x ')} m`;
   return {
     check: 'bounds',
     ok: apart <= size * 1e-5 + 1e-9,

@@ -1,5 +1,12 @@
 import { describe, expect, it } from 'vitest';
-import { createDocument, createMesh, createNode, type SceneDocument, Y_UP, Z_UP } from '../../scene/document.ts';
+import {
+  createDocument,
+  createMesh,
+  createNode,
+  type SceneDocument,
+  Y_UP,
+  Z_UP,
+} from '../../scene/document.ts';
 import type { Loss } from '../../scene/loss.ts';
 import { createMapUse, createMaterial, type Material } from '../../scene/material.ts';
 import type { HandoffPlan } from '../plan/plan.ts';
@@ -13,25 +20,45 @@ function quay(change: (document: SceneDocument) => void = () => undefined): Scen
   const document = createDocument('usd', 'made');
   Object.assign(document, { axes: Y_UP, metresPerUnit: 1, unitStated: true });
   const points = new Float64Array([0, 0, 0, 1, 0, 0, 1, 1, 0, 0, 1, 0]);
-  document.meshes.push(createMesh('lid', { points, faceCounts: new Uint32Array([4]), faceCorners: new Uint32Array([0, 1, 2, 3]) }));
-  document.meshes.push(createMesh('rim', { points, faceCounts: new Uint32Array([3]), faceCorners: new Uint32Array([0, 1, 2]) }));
+  document.meshes.push(
+    createMesh('lid', {
+      points,
+      faceCounts: new Uint32Array([4]),
+      faceCorners: new Uint32Array([0, 1, 2, 3]),
+    }),
+  );
+  document.meshes.push(
+    createMesh('rim', { points, faceCounts: new Uint32Array([3]), faceCorners: new Uint32Array([0, 1, 2]) }),
+  );
   const [oak, brass] = [createMaterial('Oak', 'metalRough'), createMaterial('Brass', 'metalRough')];
   oak.channels.normal = { value: 1, map: createMapUse('n', 'normal'), source: { from: 'file', detail: '' } };
-  document.images.push({ key: 'n', written: FILE, relative: null, embedded: null } as SceneDocument['images'][number]);
+  document.images.push({
+    key: 'n',
+    written: FILE,
+    relative: null,
+    embedded: null,
+  } as SceneDocument['images'][number]);
   document.materials.push(oak, brass);
-  document.nodes.push(createNode('Lid', 'mesh', -1, { mesh: 0, materials: [0] }), createNode('Rim', 'mesh', -1, { mesh: 1, materials: [1] }));
+  document.nodes.push(
+    createNode('Lid', 'mesh', -1, { mesh: 0, materials: [0] }),
+    createNode('Rim', 'mesh', -1, { mesh: 1, materials: [1] }),
+  );
   change(document);
   return document;
 }
 
 const oakOf = ({ materials }: SceneDocument) => materials[0] as Material;
-const plan = (losses: Partial<Loss>[] = []) => ({ images: [{ pattern: '' }], losses }) as unknown as HandoffPlan;
+const plan = (losses: Partial<Loss>[] = []) =>
+  ({ images: [{ pattern: '' }], losses }) as unknown as HandoffPlan;
 
 /** Names of the checks that fail for a model that was found so. */
 function failing(change: (document: SceneDocument) => void, losses: Partial<Loss>[] = []): string[] {
   const made = quay();
   const files = new Map([[FILE, new Uint8Array()]]);
-  const { checks } = readBackModel({ files, model: 'quay.usda', source: made, wanted: made, plan: plan(losses) }, quay(change));
+  const { checks } = readBackModel(
+    { files, model: 'quay.usda', source: made, wanted: made, plan: plan(losses) },
+    quay(change),
+  );
   return checks.filter(({ ok }) => !ok).map(({ check }) => check);
 }
 
@@ -39,7 +66,13 @@ describe('a model that is read back', () => {
   it('is as it was written, and tells how much it holds', () => {
     const made = quay();
     const { counts, bounds, checks } = readBackModel(
-      { files: new Map([[FILE, new Uint8Array()]]), model: 'quay.usda', source: made, wanted: made, plan: plan() },
+      {
+        files: new Map([[FILE, new Uint8Array()]]),
+        model: 'quay.usda',
+        source: made,
+        wanted: made,
+        plan: plan(),
+      },
       quay(),
     );
     expect(checks.filter(({ ok }) => !ok)).toEqual([]);
@@ -58,12 +91,28 @@ describe('a model that is read back', () => {
   });
 
   it.each<[string, (document: SceneDocument) => void, string[]]>([
-    ['lost a part', ({ nodes }) => nodes.pop(), ['triangles', 'polygons', 'materials', 'part names', 'material names', 'material of each face']],
+    [
+      'lost a part',
+      ({ nodes }) => nodes.pop(),
+      ['triangles', 'polygons', 'materials', 'part names', 'material names', 'material of each face'],
+    ],
     ['hides a part', ({ nodes }) => Object.assign(nodes[1], { visible: false }), ['hidden parts']],
     ['calls a part otherwise', ({ nodes }) => Object.assign(nodes[0], { name: 'Cover' }), ['part names']],
-    ['calls a material otherwise', ({ materials }) => Object.assign(materials[1], { name: 'Gold' }), ['material names', 'material of each face']],
-    ['gives a face another material', ({ nodes }) => Object.assign(nodes[1], { materials: [0] }), ['materials', 'material names', 'material of each face']],
-    ['is ten times as large', (document) => Object.assign(document, { metresPerUnit: 10 }), ['bounds', 'axes and unit']],
+    [
+      'calls a material otherwise',
+      ({ materials }) => Object.assign(materials[1], { name: 'Gold' }),
+      ['material names', 'material of each face'],
+    ],
+    [
+      'gives a face another material',
+      ({ nodes }) => Object.assign(nodes[1], { materials: [0] }),
+      ['materials', 'material names', 'material of each face'],
+    ],
+    [
+      'is ten times as large',
+      (document) => Object.assign(document, { metresPerUnit: 10 }),
+      ['bounds', 'axes and unit'],
+    ],
     ['states no unit', (document) => Object.assign(document, { unitStated: false }), ['axes and unit']],
     ['lies on its back', (document) => Object.assign(document, { axes: Z_UP }), ['bounds', 'axes and unit']],
     [
@@ -105,7 +154,13 @@ describe('an image that was never delivered', () => {
     const made = quay(gone);
     const paths = (detail: string) =>
       readBackModel(
-        { files: new Map(), model: 'quay.usda', source: made, wanted: made, plan: plan([{ code: 'image.missing', detail }]) },
+        {
+          files: new Map(),
+          model: 'quay.usda',
+          source: made,
+          wanted: made,
+          plan: plan([{ code: 'image.missing', detail }]),
+        },
         quay(gone),
       ).checks.find(({ check }) => check === 'paths resolve inside the package')?.ok;
     expect([paths('maps/gone.png'), paths('maps/other.png')]).toEqual([true, false]);
@@ -113,13 +168,34 @@ describe('an image that was never delivered', () => {
 });
 
 describe('several models of a package', () => {
-  const check = (name: string, ok: boolean, found: string): HandoffCheck => ({ check: name, ok, expected: 'as made', found });
+  const check = (name: string, ok: boolean, found: string): HandoffCheck => ({
+    check: name,
+    ok,
+    expected: 'as made',
+    found,
+  });
   const back = (offset: number, checks: HandoffCheck[], more: Partial<ReadBack> = {}): ReadBack => ({
-    validator: { version: '2.0', errors: offset, warnings: 1, infos: 2, messages: [{ code: `M${offset}`, message: '', pointer: '', severity: 1 }] },
+    validator: {
+      version: '2.0',
+      errors: offset,
+      warnings: 1,
+      infos: 2,
+      messages: [{ code: `M${offset}`, message: '', pointer: '', severity: 1 }],
+    },
     counts: { meshes: 1 + offset, triangles: 10 * (1 + offset), materials: 2, textures: 9 },
     bounds: { min: [offset, 0, 0], max: [offset + 1, 2, 3] },
     checks,
-    channels: [{ material: `M${offset}`, channel: 'roughness', expected: [0], found: [0], largest: 0, places: 1, ok: true }],
+    channels: [
+      {
+        material: `M${offset}`,
+        channel: 'roughness',
+        expected: [0],
+        found: [0],
+        largest: 0,
+        places: 1,
+        ok: true,
+      },
+    ],
     ...more,
   });
   const image = check('pixels of a.png', true, 'the same');
@@ -129,32 +205,59 @@ describe('several models of a package', () => {
       [
         { model: 'a.glb', back: back(0, [check('triangles', true, '10'), check('names', true, 'a')]) },
         { model: 'b.glb', back: back(4, [check('triangles', true, '50'), check('names', false, 'x')]) },
-        { model: 'c.glb', back: back(1, [check('triangles', true, '20'), check('names', true, 'c')], { bounds: null }) },
+        {
+          model: 'c.glb',
+          back: back(1, [check('triangles', true, '20'), check('names', true, 'c')], { bounds: null }),
+        },
       ],
       [image],
     );
     expect(merged.counts).toEqual({ meshes: 8, triangles: 80, materials: 6, textures: 1 });
     expect(merged.bounds).toEqual({ min: [0, 0, 0], max: [5, 2, 3] });
     expect(merged.checks).toEqual([
-      { check: 'triangles', ok: true, expected: 'in each of 3 files', found: 'in each of 3 files; first: 10' },
+      {
+        check: 'triangles',
+        ok: true,
+        expected: 'in each of 3 files',
+        found: 'in each of 3 files; first: 10',
+      },
       { check: 'names (b.glb)', ok: false, expected: 'as made', found: 'x' },
       image,
     ]);
-    expect(merged.validator).toMatchObject({ version: '2.0', errors: 5, warnings: 3, infos: 6, messages: [{ code: 'M0' }, { code: 'M4' }, { code: 'M1' }] });
+    expect(merged.validator).toMatchObject({
+      version: '2.0',
+      errors: 5,
+      warnings: 3,
+      infos: 6,
+      messages: [{ code: 'M0' }, { code: 'M4' }, { code: 'M1' }],
+    });
     expect(merged.channels.map(({ material }) => material)).toEqual(['M0', 'M4', 'M1']);
   });
 
   it('one alone stays as it is, with what was seen of its images', () => {
     const only = back(0, [check('triangles', true, '10')]);
-    expect(mergeReadBacks([{ model: 'a.glb', back: only }], [image])).toEqual({ ...only, checks: [...only.checks, image] });
+    expect(mergeReadBacks([{ model: 'a.glb', back: only }], [image])).toEqual({
+      ...only,
+      checks: [...only.checks, image],
+    });
   });
 });
 
 describe('bounds', () => {
   it('are the same within a hundred-thousandth of the longest side', () => {
-    const box = (max: number) => ({ min: [0, 0, 0] as [number, number, number], max: [max, 2, 1] as [number, number, number] });
-    expect(compareBounds(box(4), box(4.00003))).toMatchObject({ ok: true, expected: '4.0000 x 2.0000 x 1.0000 m' });
+    const box = (max: number) => ({
+      min: [0, 0, 0] as [number, number, number],
+      max: [max, 2, 1] as [number, number, number],
+    });
+    expect(compareBounds(box(4), box(4.00003))).toMatchObject({
+      ok: true,
+      expected: '4.0000 x 2.0000 x 1.0000 m',
+    });
     expect(compareBounds(box(4), box(4.00005)).ok).toBe(false);
-    expect([compareBounds(null, null).ok, compareBounds(box(1), null).ok, compareBounds(null, box(1)).found]).toEqual([true, false, 'geometry']);
+    expect([
+      compareBounds(null, null).ok,
+      compareBounds(box(1), null).ok,
+      compareBounds(null, box(1)).found,
+    ]).toEqual([true, false, 'geometry']);
   });
 });

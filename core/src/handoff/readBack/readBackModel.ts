@@ -27,10 +27,13 @@ export interface ModelReadBack {
 }
 
 /**
- * Compares a written FBX, OBJ or USD, as our reader has it, with the edited source: polygons, bounds in metres, names, the
- * material of each face, the image in each slot.
+ * Compares a written FBX, OBJ or USD, as our reader has it, with the edited source: polygons, bounds in
+ * metres, names, the material of each face, the image in each slot.
  */
-export function readBackModel({ files, model, source, wanted: expected, plan }: ModelExpectation, found: SceneDocument): ModelReadBack {
+export function readBackModel(
+  { files, model, source, wanted: expected, plan }: ModelExpectation,
+  found: SceneDocument,
+): ModelReadBack {
   const bounds = measureBoundsIn(found, toYUpMetres(...statedSpace(found, expected)));
   const checks = [
     compareNumber('triangles', countPlaced(source), countPlaced(found)),
@@ -40,22 +43,38 @@ export function readBackModel({ files, model, source, wanted: expected, plan }: 
     compareWords('part names', partNames(expected, found.format === 'obj'), partNames(found)),
     compareWords('material names', usedMaterials(expected), usedMaterials(found)),
     compareWords('material of each face', facesOf(expected), facesOf(found)),
-    ...(found.format === 'obj' ? [] : [checkAxes(found, expected), compareWords('hidden parts', hiddenNames(expected), hiddenNames(found))]),
+    ...(found.format === 'obj'
+      ? []
+      : [
+          checkAxes(found, expected),
+          compareWords('hidden parts', hiddenNames(expected), hiddenNames(found)),
+        ]),
     ...slotChecks(model, files, [expected, found], plan),
   ];
   return {
-    counts: { meshes: found.meshes.length, triangles: countPlaced(found), materials: found.materials.length, textures: plan.images.length },
+    counts: {
+      meshes: found.meshes.length,
+      triangles: countPlaced(found),
+      materials: found.materials.length,
+      textures: plan.images.length,
+    },
     bounds,
     checks,
   };
 }
 
 /** OBJ states neither axes nor unit; they are what was written. */
-function statedSpace({ format, axes, metresPerUnit }: SceneDocument, expected: SceneDocument): [AxisSystem, number] {
+function statedSpace(
+  { format, axes, metresPerUnit }: SceneDocument,
+  expected: SceneDocument,
+): [AxisSystem, number] {
   return format === 'obj' ? [expected.axes, expected.metresPerUnit] : [axes, metresPerUnit];
 }
 
-/** Names of parts as any format can write them: letters, digits and `_`. USD puts the mesh of a part that holds others beside them, as `hull_mesh`. */
+/**
+ * Names of parts as any format can write them: letters, digits and `_`. USD puts the mesh of a part that
+ * holds others beside them, as `hull_mesh`.
+ */
 function partNames(document: SceneDocument, numbered = false): string[] {
   const reported = (name: string) =>
     cleanName(name)
@@ -73,7 +92,10 @@ function hiddenNames(document: SceneDocument): string[] {
 }
 
 function polygonsOf(document: SceneDocument): number {
-  return document.nodes.reduce((sum, node) => sum + (node.mesh < 0 ? 0 : document.meshes[node.mesh].faceCounts.length), 0);
+  return document.nodes.reduce(
+    (sum, node) => sum + (node.mesh < 0 ? 0 : document.meshes[node.mesh].faceCounts.length),
+    0,
+  );
 }
 
 /** `Brass 1204` for each material with the number of its faces. */
@@ -90,11 +112,20 @@ function usedMaterials(document: SceneDocument): string[] {
 function compareWords(check: string, expected: string[], found: string[]): HandoffCheck {
   const [a, b] = [[...expected].sort(), [...found].sort()];
   const only = b.filter((word) => !a.includes(word));
-  const text = (words: string[]) => (words.length > 6 ? `${words.slice(0, 6).join(', ')} and ${words.length - 6} more` : words.join(', '));
-  return { check, ok: a.join('\n') === b.join('\n'), expected: text(a), found: only.length > 0 ? `${text(b)}; not expected: ${text(only)}` : text(b) };
+  const text = (words: string[]) =>
+    words.length > 6 ? `${words.slice(0, 6).join(', ')} and ${words.length - 6} more` : words.join(', ');
+  return {
+    check,
+    ok: a.join('\n') === b.join('\n'),
+    expected: text(a),
+    found: only.length > 0 ? `${text(b)}; not expected: ${text(only)}` : text(b),
+  };
 }
 
-function checkAxes({ axes, metresPerUnit, unitStated }: SceneDocument, expected: SceneDocument): HandoffCheck {
+function checkAxes(
+  { axes, metresPerUnit, unitStated }: SceneDocument,
+  expected: SceneDocument,
+): HandoffCheck {
   const [up, requiredUp] = [axes, expected.axes].map((system) => 'XYZ'[system.up.axis]);
   const unit = unitStated && Math.abs(metresPerUnit / expected.metresPerUnit - 1) < 1e-9;
   return {
@@ -106,17 +137,33 @@ function checkAxes({ axes, metresPerUnit, unitStated }: SceneDocument, expected:
 }
 
 /** Each map that was written is found again in its slot, and its path leads to a file of the package. */
-function slotChecks(modelPath: string, files: PackageFiles, [required, found]: readonly [SceneDocument, SceneDocument], plan: HandoffPlan): HandoffCheck[] {
+function slotChecks(
+  modelPath: string,
+  files: PackageFiles,
+  [required, found]: readonly [SceneDocument, SceneDocument],
+  plan: HandoffPlan,
+): HandoffCheck[] {
   const images = describeImages(found, modelPath, files.keys());
   const lost = images.filter(({ status, tiles }) => status === 'missing' && !tiles);
   const patterns = new Set(plan.images.map(({ pattern }) => pattern));
   // What was not delivered is not there either; a source file that is changed itself names it all the same.
-  const reported = new Set(plan.losses.flatMap(({ code, detail }) => (code === 'image.missing' && detail !== undefined ? [detail] : [])));
+  const reported = new Set(
+    plan.losses.flatMap(({ code, detail }) =>
+      code === 'image.missing' && detail !== undefined ? [detail] : [],
+    ),
+  );
   const paths: HandoffCheck = {
     check: 'paths resolve inside the package',
-    ok: lost.every(({ written }) => reported.has(written) || (written.includes('<UDIM>') && patterns.has(written.slice(written.lastIndexOf('/') + 1)))),
+    ok: lost.every(
+      ({ written }) =>
+        reported.has(written) ||
+        (written.includes('<UDIM>') && patterns.has(written.slice(written.lastIndexOf('/') + 1))),
+    ),
     expected: `${images.length} images`,
-    found: lost.length === 0 ? `${images.length} images` : `${lost.map(({ written }) => written).join(', ')} not there`,
+    found:
+      lost.length === 0
+        ? `${images.length} images`
+        : `${lost.map(({ written }) => written).join(', ')} not there`,
   };
   const [expected, seen] = [slotsOf(required), new Set(slotsOf(found).map(({ words }) => words))];
   const missing = expected.filter((slot) => !seen.has(slot.words) && !isLoss(slot, plan));
@@ -125,7 +172,9 @@ function slotChecks(modelPath: string, files: PackageFiles, [required, found]: r
     ok: missing.length === 0,
     expected: `${expected.length} slots`,
     found:
-      missing.length === 0 ? `${expected.filter(({ words }) => seen.has(words)).length} slots` : `not found: ${missing.map(({ words }) => words).join('; ')}`,
+      missing.length === 0
+        ? `${expected.filter(({ words }) => seen.has(words)).length} slots`
+        : `not found: ${missing.map(({ words }) => words).join('; ')}`,
   };
   return [paths, slots];
 }
@@ -133,7 +182,9 @@ function slotChecks(modelPath: string, files: PackageFiles, [required, found]: r
 /** What the format could not say of just this slot is among the losses already. */
 function isLoss({ material, channel }: SlotOfMaterial, { losses }: HandoffPlan): boolean {
   const codes = new Set<Loss['code']>(['usd.noInput', 'mtl.noMapWord']);
-  return losses.some((loss) => codes.has(loss.code) && loss.material === material && loss.channel === channel);
+  return losses.some(
+    (loss) => codes.has(loss.code) && loss.material === material && loss.channel === channel,
+  );
 }
 
 interface SlotOfMaterial {
@@ -145,11 +196,22 @@ interface SlotOfMaterial {
 
 function slotsOf(document: SceneDocument): SlotOfMaterial[] {
   const files = new Map(
-    document.images.map((image) => [image.key, image.written.slice(Math.max(image.written.lastIndexOf('/'), image.written.lastIndexOf('\\')) + 1)]),
+    document.images.map((image) => [
+      image.key,
+      image.written.slice(Math.max(image.written.lastIndexOf('/'), image.written.lastIndexOf('\\')) + 1),
+    ]),
   );
   return document.materials.flatMap((material) =>
     Object.entries(material.channels).flatMap(([channel, { map }]) =>
-      map ? [{ material: material.key, channel, words: `${material.name}, ${channel}: ${files.get(map.image)}` }] : [],
+      map
+        ? [
+            {
+              material: material.key,
+              channel,
+              words: `${material.name}, ${channel}: ${files.get(map.image)}`,
+            },
+          ]
+        : [],
     ),
   );
 }

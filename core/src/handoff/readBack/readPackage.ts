@@ -8,7 +8,14 @@ import { pathOfImage, type WrittenFile, type WrittenPackage } from '../write/wri
 import { checkPixels } from './checkPixels.ts';
 import { checkViews } from './checkViews.ts';
 import { joinProofs, type Proof, proveModel, sideOf } from './proof.ts';
-import { type HandoffCheck, mergeReadBacks, proofChecks, type ReadBack, readBackGltf, samplesOf } from './readBack.ts';
+import {
+  type HandoffCheck,
+  mergeReadBacks,
+  proofChecks,
+  type ReadBack,
+  readBackGltf,
+  samplesOf,
+} from './readBack.ts';
 import { readBackModel } from './readBackModel.ts';
 import { secondOpinion } from './secondOpinion.ts';
 
@@ -18,21 +25,32 @@ export interface ReadPackage {
 }
 
 /**
- * The fifth stage: every model as its receiver opens it, once, and what it is held against: counts, names and places; the
- * whole of it, with and without the words of the sheet; another reader; the pixels of every image.
+ * The fifth stage: every model as its receiver opens it, once, and what it is held against: counts, names and
+ * places; the whole of it, with and without the words of the sheet; another reader; the pixels of every
+ * image.
  */
-export async function readPackage(written: WrittenPackage, prepared: Prepared, report: (share: number, doing: string) => void): Promise<ReadPackage> {
+export async function readPackage(
+  written: WrittenPackage,
+  prepared: Prepared,
+  report: (share: number, doing: string) => void,
+): Promise<ReadPackage> {
   const { files, models, plan } = written;
   const backs: { model: string; back: ReadBack }[] = [];
   const proofs: Proof[] = [];
   const inside: Inside = new Map();
   for (const [i, file] of models.entries()) {
-    report(i / models.length, models.length === 1 ? 'reading back' : `reading back ${file.model}, ${i + 1} of ${models.length}`);
+    report(
+      i / models.length,
+      models.length === 1 ? 'reading back' : `reading back ${file.model}, ${i + 1} of ${models.length}`,
+    );
     const { back, proof } = await readFile(file, written, prepared, inside);
     backs.push({ model: file.model, back });
     proofs.push(proof);
   }
-  return { readBack: mergeReadBacks(backs, await imageChecks(plan.images, prepared, files, inside)), proof: joinProofs(proofs) };
+  return {
+    readBack: mergeReadBacks(backs, await imageChecks(plan.images, prepared, files, inside)),
+    proof: joinProofs(proofs),
+  };
 }
 
 async function readFile(
@@ -47,9 +65,22 @@ async function readFile(
   const { checks, ...rest } = written
     ? { validator: null, ...readBackModel({ files, model, source, wanted: written, plan }, side.document) }
     : await readBackGltf(files, model, source, plan);
-  const proof = await proveModel({ side: { document: expected, materials: state.materials, images: state.images, read }, plan, copies }, { side, sheet });
-  const others = [checkViews(source, side.document, files), ...(await secondOpinion(files, model, side, original ?? undefined))];
-  return { back: { ...rest, checks: [...checks, ...others, ...proofChecks(proof)], channels: samplesOf(proof, plan) }, proof };
+  const proof = await proveModel(
+    { side: { document: expected, materials: state.materials, images: state.images, read }, plan, copies },
+    { side, sheet },
+  );
+  const others = [
+    checkViews(source, side.document, files),
+    ...(await secondOpinion(files, model, side, original ?? undefined)),
+  ];
+  return {
+    back: {
+      ...rest,
+      checks: [...checks, ...others, ...proofChecks(proof)],
+      channels: samplesOf(proof, plan),
+    },
+    proof,
+  };
 }
 
 /** Images that models carry inside, by their file's name with and without its type. */
@@ -64,10 +95,16 @@ function gatherInside(found: SceneDocument, inside: Inside): void {
 }
 
 /** Every image as it lies in the package, beside a model or inside it. */
-async function imageChecks(images: readonly PlannedImage[], { read }: Prepared, files: PackageFiles, inside: Inside): Promise<HandoffCheck[]> {
+async function imageChecks(
+  images: readonly PlannedImage[],
+  { read }: Prepared,
+  files: PackageFiles,
+  inside: Inside,
+): Promise<HandoffCheck[]> {
   const checks: HandoffCheck[] = [];
   for (const image of images) {
-    const bytes = files.get(pathOfImage(image)) ?? inside.get(image.file) ?? inside.get(image.file.replace(/\.\w+$/, ''));
+    const bytes =
+      files.get(pathOfImage(image)) ?? inside.get(image.file) ?? inside.get(image.file.replace(/\.\w+$/, ''));
     checks.push(await checkPixels(image, bytes, read));
   }
   return checks;

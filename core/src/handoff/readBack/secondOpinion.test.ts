@@ -36,8 +36,21 @@ beforeAll(async () => {
   const { edits, state, findings } = mendAsset(asset.source, images, 'all');
   for (const [id, variant, extension] of PACKAGES) {
     const destination = findDestination(id) as Destination;
-    const { files } = await handOff({ document, source: asset.source, state, edits, findings, images, destination, choices: { variant }, read });
-    packages.set(variant, { files, model: [...files.keys()].find((path) => path.endsWith(`.${extension}`)) as string });
+    const { files } = await handOff({
+      document,
+      source: asset.source,
+      state,
+      edits,
+      findings,
+      images,
+      destination,
+      choices: { variant },
+      read,
+    });
+    packages.set(variant, {
+      files,
+      model: [...files.keys()].find((path) => path.endsWith(`.${extension}`)) as string,
+    });
   }
 });
 
@@ -45,7 +58,9 @@ beforeAll(async () => {
 async function wrong(variant: string, change: (side: ModelSide) => ModelSide): Promise<string[]> {
   const { files, model } = packages.get(variant) as Written;
   const side = change(await sideOf(memorySource('package', Object.fromEntries(files)), model));
-  return (await secondOpinion(files, model, side)).flatMap(({ check, ok, found }) => (ok ? [] : [`${check}: ${found}`]));
+  return (await secondOpinion(files, model, side)).flatMap(({ check, ok, found }) =>
+    ok ? [] : [`${check}: ${found}`],
+  );
 }
 
 const withMeshes = (side: ModelSide, change: (mesh: PolygonMesh) => PolygonMesh): ModelSide => ({
@@ -62,7 +77,10 @@ describe.each(PACKAGES)('%s as %s, seen by another reader', (_, variant) => {
     const found = await wrong(variant, (side) =>
       withMeshes(side, (mesh) => ({
         ...mesh,
-        uvSets: mesh.uvSets.map((layer) => ({ ...layer, values: layer.values.map((value, i) => (i % 2 === 1 ? 0.9 - value : value)) })),
+        uvSets: mesh.uvSets.map((layer) => ({
+          ...layer,
+          values: layer.values.map((value, i) => (i % 2 === 1 ? 0.9 - value : value)),
+        })),
       })),
     );
     expect(found.join('\n')).toMatch(/^second reader: UVs: .* UVs are not there, \d+ are there besides/);
@@ -73,7 +91,13 @@ describe.each(PACKAGES)('%s as %s, seen by another reader', (_, variant) => {
       const used = document.nodes.flatMap(({ mesh, materials }) => (mesh >= 0 ? materials : []));
       const [one, two] = [...new Set(used)];
       const swap = (index: number) => (index === one ? two : index === two ? one : index);
-      return { ...side, document: { ...document, nodes: document.nodes.map((node) => ({ ...node, materials: node.materials.map(swap) })) } };
+      return {
+        ...side,
+        document: {
+          ...document,
+          nodes: document.nodes.map((node) => ({ ...node, materials: node.materials.map(swap) })),
+        },
+      };
     });
     expect(found.join('\n')).toMatch(/second reader: faces of materials: .* has \d+ triangles, not \d+/);
   });
@@ -82,21 +106,33 @@ describe.each(PACKAGES)('%s as %s, seen by another reader', (_, variant) => {
     const moved = await wrong(variant, (side) => {
       const materials = structuredClone(side.materials) as ModelSide['materials'];
       for (const { channels } of materials)
-        if (channels.normal?.map && channels.baseColor?.map) [channels.normal.map, channels.baseColor.map] = [channels.baseColor.map, channels.normal.map];
+        if (channels.normal?.map && channels.baseColor?.map)
+          [channels.normal.map, channels.baseColor.map] = [channels.baseColor.map, channels.normal.map];
       return { ...side, materials };
     });
     expect(moved.join('\n')).toMatch(/second reader: /);
     const other = await wrong(variant, (side) => ({
       ...side,
-      images: side.images.map((image) => ({ ...image, resolved: side.images.find(({ key }) => key !== image.key)?.resolved ?? null })),
+      images: side.images.map((image) => ({
+        ...image,
+        resolved: side.images.find(({ key }) => key !== image.key)?.resolved ?? null,
+      })),
     }));
-    expect(other.join('\n')).toMatch(/second reader: images in slots: .*(another image lies in|is not there)/);
+    expect(other.join('\n')).toMatch(
+      /second reader: images in slots: .*(another image lies in|is not there)/,
+    );
   });
 
   it('is told where a part is not there', async () => {
     const found = await wrong(variant, ({ document, ...side }) => {
       const last = document.nodes.findLastIndex(({ mesh }) => mesh >= 0);
-      return { ...side, document: { ...document, nodes: document.nodes.map((node, i) => (i === last ? { ...node, mesh: -1 } : node)) } };
+      return {
+        ...side,
+        document: {
+          ...document,
+          nodes: document.nodes.map((node, i) => (i === last ? { ...node, mesh: -1 } : node)),
+        },
+      };
     });
     expect(found[0]).toMatch(/^second reader \(three\): \d+ triangles/);
   });
@@ -109,9 +145,9 @@ describe('what another reader cannot open', () => {
     const broken = new Map(files).set(model, new TextEncoder().encode('no model at all'));
     expect((await secondOpinion(broken, model, side)).map(({ ok }) => ok)).toEqual([false]);
     expect((await secondOpinion(broken, model, side, files.get(model))).map(({ ok }) => ok)).toEqual([false]);
-    expect((await secondOpinion(broken, model, side, new Uint8Array(20))).map(({ ok, found }) => [ok, found])).toEqual([
-      [true, 'cannot open the source either'],
-    ]);
+    expect(
+      (await secondOpinion(broken, model, side, new Uint8Array(20))).map(({ ok, found }) => [ok, found]),
+    ).toEqual([[true, 'cannot open the source either']]);
   });
 });
 
@@ -120,9 +156,16 @@ describe('a source file that was changed itself', () => {
     const { files, model } = packages.get('fbx') as Written;
     const source = files.get(model);
     const side = await sideOf(memorySource('package', Object.fromEntries(files)), model);
-    const failed = async (one: ModelSide) => (await secondOpinion(files, model, one, source)).filter(({ ok }) => !ok).map(({ check }) => check);
+    const failed = async (one: ModelSide) =>
+      (await secondOpinion(files, model, one, source)).filter(({ ok }) => !ok).map(({ check }) => check);
     expect(await failed(side)).toEqual([]);
-    const exchanged = { ...side, images: side.images.map((image, i, all) => ({ ...image, resolved: all[(i + 1) % all.length].resolved })) };
+    const exchanged = {
+      ...side,
+      images: side.images.map((image, i, all) => ({
+        ...image,
+        resolved: all[(i + 1) % all.length].resolved,
+      })),
+    };
     expect(await failed(exchanged)).toEqual(['second reader: images in slots']);
   });
 });

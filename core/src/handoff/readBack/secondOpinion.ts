@@ -33,7 +33,14 @@ const SERVES: Record<Slot, readonly ChannelName[]> = {
 const SHOWS: Record<SceneDocument['format'], Partial<Record<ChannelName, readonly Slot[]>>> = {
   fbx: { baseColor: ['map'], normal: ['normalMap', 'bumpMap'], emission: ['emissiveMap'] },
   obj: { baseColor: ['map'], normal: ['normalMap', 'bumpMap'], emission: ['emissiveMap'] },
-  usd: { baseColor: ['map'], normal: ['normalMap'], emission: ['emissiveMap'], roughness: ['roughnessMap'], metalness: ['metalnessMap'], occlusion: ['aoMap'] },
+  usd: {
+    baseColor: ['map'],
+    normal: ['normalMap'],
+    emission: ['emissiveMap'],
+    roughness: ['roughnessMap'],
+    metalness: ['metalnessMap'],
+    occlusion: ['aoMap'],
+  },
   gltf: {
     baseColor: ['map'],
     normal: ['normalMap'],
@@ -45,19 +52,38 @@ const SHOWS: Record<SceneDocument['format'], Partial<Record<ChannelName, readonl
 };
 
 /**
- * The model as somebody else's reader has it against how we read it: triangles and proportions, which faces have which
- * material, their UVs, and the image in each slot. `original` is the source file, where it was changed itself: what that
- * reader cannot open there it need not open here.
+ * The model as somebody else's reader has it against how we read it: triangles and proportions, which faces
+ * have which material, their UVs, and the image in each slot. `original` is the source file, where it was
+ * changed itself: what that reader cannot open there it need not open here.
  */
-export async function secondOpinion(files: PackageFiles, model: string, side: ModelSide, original?: Uint8Array): Promise<HandoffCheck[]> {
+export async function secondOpinion(
+  files: PackageFiles,
+  model: string,
+  side: ModelSide,
+  original?: Uint8Array,
+): Promise<HandoffCheck[]> {
   const { document } = side;
   let seen: SeenModel;
   try {
     seen = await threeOpens(files, model, document.format);
   } catch (error) {
     if (original && !(await opened(document.format, original)))
-      return [{ check: READER, ok: true, expected: 'reads what it reads of the source', found: 'cannot open the source either' }];
-    return [{ check: READER, ok: false, expected: 'reads it', found: `three's loader cannot open it: ${error instanceof Error ? error.message : error}` }];
+      return [
+        {
+          check: READER,
+          ok: true,
+          expected: 'reads what it reads of the source',
+          found: 'cannot open the source either',
+        },
+      ];
+    return [
+      {
+        check: READER,
+        ok: false,
+        expected: 'reads it',
+        found: `three's loader cannot open it: ${error instanceof Error ? error.message : error}`,
+      },
+    ];
   }
   const spare = cornersInLine(document);
   const ours = await ourMaterials(side);
@@ -144,17 +170,35 @@ function shapeApart(a: readonly number[], b: readonly number[]): number {
   return Math.max(...shares(a).map((share, i) => Math.abs(share - other[i])));
 }
 
-/** Corners of polygons that lie in a line with their neighbours; readers may leave out the triangle that such a corner makes. */
+/**
+ * Corners of polygons that lie in a line with their neighbours; readers may leave out the triangle that such
+ * a corner makes.
+ */
 function cornersInLine(document: SceneDocument): number {
   const perMesh = document.meshes.map(({ points, faceCounts, faceCorners }) => {
     let [spare, start] = [0, 0];
     for (const count of faceCounts) {
       for (let k = 0; count > 3 && k < count; k += 1) {
-        const [a, b, c] = [faceCorners[start + k] * 3, faceCorners[start + ((k + 1) % count)] * 3, faceCorners[start + ((k + 2) % count)] * 3];
-        const [ux, uy, uz] = [points[b] - points[a], points[b + 1] - points[a + 1], points[b + 2] - points[a + 2]];
-        const [vx, vy, vz] = [points[c] - points[b], points[c + 1] - points[b + 1], points[c + 2] - points[b + 2]];
-        const across = Math.sqrt((uy * vz - uz * vy) ** 2 + (uz * vx - ux * vz) ** 2 + (ux * vy - uy * vx) ** 2);
-        if (across <= IN_LINE * Math.sqrt((ux * ux + uy * uy + uz * uz) * (vx * vx + vy * vy + vz * vz))) spare += 1;
+        const [a, b, c] = [
+          faceCorners[start + k] * 3,
+          faceCorners[start + ((k + 1) % count)] * 3,
+          faceCorners[start + ((k + 2) % count)] * 3,
+        ];
+        const [ux, uy, uz] = [
+          points[b] - points[a],
+          points[b + 1] - points[a + 1],
+          points[b + 2] - points[a + 2],
+        ];
+        const [vx, vy, vz] = [
+          points[c] - points[b],
+          points[c + 1] - points[b + 1],
+          points[c + 2] - points[b + 2],
+        ];
+        const across = Math.sqrt(
+          (uy * vz - uz * vy) ** 2 + (uz * vx - ux * vz) ** 2 + (ux * vy - uy * vx) ** 2,
+        );
+        if (across <= IN_LINE * Math.sqrt((ux * ux + uy * uy + uz * uz) * (vx * vx + vy * vy + vz * vz)))
+          spare += 1;
       }
       start += count;
     }
@@ -177,7 +221,10 @@ async function ourMaterials(side: ModelSide): Promise<OurMaterial[]> {
   const found = new Map<string, OurMaterial>();
   const contents = new Map<string, string>();
   for (const { key, resolved, written, tiles } of side.images)
-    contents.set(key, resolved && !tiles ? contentOf(await side.read(resolved)) : fileName(written.replaceAll('\\', '/')));
+    contents.set(
+      key,
+      resolved && !tiles ? contentOf(await side.read(resolved)) : fileName(written.replaceAll('\\', '/')),
+    );
   const counted = new Set<string>();
   const ownOf = (material: Material | undefined): OurMaterial => {
     const name = material ? plainName(material.name) : '';
@@ -210,9 +257,13 @@ async function ourMaterials(side: ModelSide): Promise<OurMaterial[]> {
   return [...found.values()].filter(({ triangles }) => triangles > 0);
 }
 
-function imagesOf(material: Material | undefined, contents: ReadonlyMap<string, string>): OurMaterial['images'] {
+function imagesOf(
+  material: Material | undefined,
+  contents: ReadonlyMap<string, string>,
+): OurMaterial['images'] {
   const out: OurMaterial['images'] = {};
-  for (const [channel, { map }] of Object.entries(material?.channels ?? {})) if (map) out[channel as ChannelName] = contents.get(map.image) ?? '';
+  for (const [channel, { map }] of Object.entries(material?.channels ?? {}))
+    if (map) out[channel as ChannelName] = contents.get(map.image) ?? '';
   return out;
 }
 
@@ -226,7 +277,8 @@ interface Pair {
 function paired(ours: readonly OurMaterial[], theirs: readonly SeenMaterial[]): Pair[] {
   const named = theirs.some(({ name }) => name !== '');
   const ourKey = ({ name, images }: OurMaterial) => (named ? name : (images.baseColor ?? ''));
-  const theirKey = ({ name, slots }: SeenMaterial) => (named ? (name === '' ? '' : plainName(name)) : (slots.map ?? ''));
+  const theirKey = ({ name, slots }: SeenMaterial) =>
+    named ? (name === '' ? '' : plainName(name)) : (slots.map ?? '');
   const keys = new Set([...ours.map(ourKey), ...theirs.map(theirKey)]);
   return [...keys].map((key) => {
     const own = ours.filter((one) => ourKey(one) === key);
@@ -239,48 +291,71 @@ function paired(ours: readonly OurMaterial[], theirs: readonly SeenMaterial[]): 
 }
 
 function facesOff({ title, ours, theirs }: Pair, spare: number): string[] {
-  const [expected, found] = [ours, theirs].map((list) => list.reduce((sum, { triangles }) => sum + triangles, 0));
-  return found <= expected && found >= expected - spare ? [] : [`${title} has ${found} triangles, not ${expected}`];
+  const [expected, found] = [ours, theirs].map((list) =>
+    list.reduce((sum, { triangles }) => sum + triangles, 0),
+  );
+  return found <= expected && found >= expected - spare
+    ? []
+    : [`${title} has ${found} triangles, not ${expected}`];
 }
 
-/** Every corner's UV lies where one of the other lies. glTF counts v downwards in its file, and its readers keep that. */
+/**
+ * Every corner's UV lies where one of the other lies. glTF counts v downwards in its file, and its readers
+ * keep that.
+ */
 function uvsOff({ title, ours, theirs }: Pair, format: SceneDocument['format'], spare: number): string[] {
   const gather = (lists: readonly { uvs: readonly number[] }[], flip: boolean) => {
     const cloud = new Cloud(UV_TOLERANCE);
-    for (const { uvs } of lists) for (let i = 0; i < uvs.length; i += 2) cloud.add(uvs[i], flip ? 1 - uvs[i + 1] : uvs[i + 1], 0);
+    for (const { uvs } of lists)
+      for (let i = 0; i < uvs.length; i += 2) cloud.add(uvs[i], flip ? 1 - uvs[i + 1] : uvs[i + 1], 0);
     return cloud;
   };
   const [own, other] = [gather(ours, false), gather(theirs, format === 'gltf')];
   const missing = (from: Cloud, to: Cloud) => {
     let off = 0;
-    for (let i = 0; i < from.size; i += 1) if (to.find(from.places[i * 3], from.places[i * 3 + 1], 0) < 0) off += 1;
+    for (let i = 0; i < from.size; i += 1)
+      if (to.find(from.places[i * 3], from.places[i * 3 + 1], 0) < 0) off += 1;
     return off;
   };
   const [lost, added] = [missing(own, other), missing(other, own)];
-  return lost <= spare && added === 0 ? [] : [`${title}: ${lost} of ${own.size} UVs are not there, ${added} are there besides`];
+  return lost <= spare && added === 0
+    ? []
+    : [`${title}: ${lost} of ${own.size} UVs are not there, ${added} are there besides`];
 }
 
 /**
- * Where the other reader has other images than we. Of a source file that was changed itself, what it has as it had in the
- * source is no fault: an image inside that it takes for another slot's, or one that it never sees.
+ * Where the other reader has other images than we. Of a source file that was changed itself, what it has as
+ * it had in the source is no fault: an image inside that it takes for another slot's, or one that it never
+ * sees.
  */
-function slotsOff({ title, ours, theirs }: Pair, format: SceneDocument['format'], before: readonly SeenMaterial[]): string[] {
+function slotsOff(
+  { title, ours, theirs }: Pair,
+  format: SceneDocument['format'],
+  before: readonly SeenMaterial[],
+): string[] {
   const wrong = new Set<string>();
   const asBefore = (slot: string) => {
     const [then, now] = [before, theirs].map((list) => new Set(list.map(({ slots }) => slots[slot] ?? '')));
-    return before.length > 0 && [...now].every((content) => then.has(content) && (content === '' || INSIDE.test(content)));
+    return (
+      before.length > 0 &&
+      [...now].every((content) => then.has(content) && (content === '' || INSIDE.test(content)))
+    );
   };
   for (const { slots } of theirs)
     for (const [slot, content] of Object.entries(slots)) {
       const serves = SERVES[slot as Slot];
-      if (!asBefore(slot) && !ours.some(({ images }) => serves.some((channel) => images[channel] === content)))
+      if (
+        !asBefore(slot) &&
+        !ours.some(({ images }) => serves.some((channel) => images[channel] === content))
+      )
         wrong.add(`${title}: another image lies in ${slot}`);
     }
   for (const { images } of ours)
     for (const [channel, slots] of Object.entries(SHOWS[format])) {
       const content = images[channel as ChannelName];
       if (content === undefined || slots.every(asBefore)) continue;
-      if (!theirs.some((one) => slots.some((slot) => one.slots[slot] === content))) wrong.add(`${title}: the image of ${channel} is not there`);
+      if (!theirs.some((one) => slots.some((slot) => one.slots[slot] === content)))
+        wrong.add(`${title}: the image of ${channel} is not there`);
     }
   return [...wrong];
 }

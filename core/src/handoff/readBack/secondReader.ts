@@ -1,5 +1,14 @@
 import { createHash } from 'node:crypto';
-import { Box3, ImageLoader, LoadingManager, type Material, type Mesh, type Object3D, Texture, Vector3 } from 'three';
+import {
+  Box3,
+  ImageLoader,
+  LoadingManager,
+  type Material,
+  type Mesh,
+  type Object3D,
+  Texture,
+  Vector3,
+} from 'three';
 import { FBXLoader } from 'three/addons/loaders/FBXLoader.js';
 import { GLTFLoader } from 'three/addons/loaders/GLTFLoader.js';
 import { MTLLoader } from 'three/addons/loaders/MTLLoader.js';
@@ -31,7 +40,18 @@ export interface SeenModel extends Seen {
   materials: SeenMaterial[];
 }
 
-const SLOTS = ['map', 'normalMap', 'bumpMap', 'displacementMap', 'specularMap', 'emissiveMap', 'alphaMap', 'roughnessMap', 'metalnessMap', 'aoMap'] as const;
+const SLOTS = [
+  'map',
+  'normalMap',
+  'bumpMap',
+  'displacementMap',
+  'specularMap',
+  'emissiveMap',
+  'alphaMap',
+  'roughnessMap',
+  'metalnessMap',
+  'aoMap',
+] as const;
 export type Slot = (typeof SLOTS)[number];
 
 const element = () => ({ addEventListener() {}, removeEventListener() {}, setAttribute() {}, style: {} });
@@ -44,7 +64,10 @@ const PAGE: Record<string, unknown> = {
 };
 const pretended = { readers: 0, names: [] as string[] };
 
-/** three's loaders look for a page; they read models without one. It is there while something is read, and gone with the last reader. */
+/**
+ * three's loaders look for a page; they read models without one. It is there while something is read, and
+ * gone with the last reader.
+ */
 export async function onPretendedPage<T>(work: () => T | Promise<T>): Promise<T> {
   const world = globalThis as Record<string, unknown>;
   if (pretended.readers === 0) {
@@ -60,15 +83,24 @@ export async function onPretendedPage<T>(work: () => T | Promise<T>): Promise<T>
   }
 }
 
-/** Reads a model with three's loaders, images left alone: triangles as placed, bounds in world space as three sets it up. */
+/**
+ * Reads a model with three's loaders, images left alone: triangles as placed, bounds in world space as three
+ * sets it up.
+ */
 export function threeSees(kind: 'fbx' | 'obj' | 'usd', bytes: Uint8Array): Promise<Seen> {
   return onPretendedPage(() => seenOf(parse(kind, bytes, new Map(), '').root));
 }
 
 /** Reads a model of a package as somebody else does, with its materials and what lies in their slots. */
-export async function threeOpens(files: PackageFiles, model: string, format: SceneDocument['format']): Promise<SeenModel> {
+export async function threeOpens(
+  files: PackageFiles,
+  model: string,
+  format: SceneDocument['format'],
+): Promise<SeenModel> {
   const bytes = files.get(model) as Uint8Array;
-  const { root, inside } = await onPretendedPage(() => (format === 'gltf' ? parseGltf(bytes, files, model) : parse(format, bytes, files, model)));
+  const { root, inside } = await onPretendedPage(() =>
+    format === 'gltf' ? parseGltf(bytes, files, model) : parse(format, bytes, files, model),
+  );
   return { ...seenOf(root), materials: await materialsOf(root, { files, model, inside }) };
 }
 
@@ -105,9 +137,15 @@ async function parseGltf(bytes: Uint8Array, files: PackageFiles, model: string):
   loader.register((parser) => ({
     name: 'images as bytes',
     async loadTexture(index: number) {
-      const { textures = [], images = [] } = parser.json as { textures?: { source: number }[]; images?: { uri?: string; bufferView?: number }[] };
+      const { textures = [], images = [] } = parser.json as {
+        textures?: { source: number }[];
+        images?: { uri?: string; bufferView?: number }[];
+      };
       const image = images[textures[index].source];
-      const inside = image.bufferView === undefined ? null : ((await parser.getDependency('bufferView', image.bufferView)) as ArrayBuffer);
+      const inside =
+        image.bufferView === undefined
+          ? null
+          : ((await parser.getDependency('bufferView', image.bufferView)) as ArrayBuffer);
       return pictured(inside ? { content: contentOf(new Uint8Array(inside)) } : { url: image.uri ?? '' });
     },
   }));
@@ -121,7 +159,8 @@ function withBuffers(bytes: Uint8Array, files: PackageFiles, model: string): str
   const json = JSON.parse(new TextDecoder().decode(bytes)) as { buffers?: { uri?: string }[] };
   for (const buffer of json.buffers ?? []) {
     const content = files.get(beside(model, decodeURIComponent(buffer.uri ?? '')));
-    if (content) buffer.uri = `data:application/octet-stream;base64,${Buffer.from(content).toString('base64')}`;
+    if (content)
+      buffer.uri = `data:application/octet-stream;base64,${Buffer.from(content).toString('base64')}`;
   }
   return JSON.stringify(json);
 }
@@ -139,8 +178,8 @@ function pictured(picture: Picture): Texture {
 }
 
 /**
- * The loaders name images, but load none here, and tell of every texture that they have no use for; the numbers are all
- * that matters.
+ * The loaders name images, but load none here, and tell of every texture that they have no use for; the
+ * numbers are all that matters.
  */
 function withoutImages(work: () => Object3D): Parsed {
   const { warn } = console;
@@ -178,7 +217,8 @@ export function seenOf(root: Object3D): Seen {
     // As the mesh lies, before any joint bends it: skins are compared elsewhere.
     const place = new Vector3();
     const points = mesh.geometry.getAttribute('position');
-    for (let i = 0; i < points.count; i += 1) box.expandByPoint(place.fromBufferAttribute(points, i).applyMatrix4(mesh.matrixWorld));
+    for (let i = 0; i < points.count; i += 1)
+      box.expandByPoint(place.fromBufferAttribute(points, i).applyMatrix4(mesh.matrixWorld));
   });
   return { triangles, min: box.min.toArray(), max: box.max.toArray() };
 }
@@ -192,7 +232,10 @@ async function materialsOf(root: Object3D, places: Places): Promise<SeenMaterial
     const { geometry } = mesh;
     const list = Array.isArray(mesh.material) ? mesh.material : [mesh.material];
     const count = geometry.index?.count ?? geometry.getAttribute('position').count;
-    const groups = geometry.groups.length > 0 && list.length > 1 ? geometry.groups : [{ start: 0, count, materialIndex: 0 }];
+    const groups =
+      geometry.groups.length > 0 && list.length > 1
+        ? geometry.groups
+        : [{ start: 0, count, materialIndex: 0 }];
     const uv = geometry.getAttribute('uv');
     for (const { start, count: length, materialIndex = 0 } of groups) {
       const material = list[materialIndex];
@@ -231,7 +274,8 @@ async function pictureOf(texture: Texture, { files, model, inside }: Places): Pr
   const inline = /^data:[^,]*;base64,(.*)$/s.exec(url);
   if (inline) return contentOf(new Uint8Array(Buffer.from(inline[1], 'base64')));
   const path = decodeURIComponent(url.replaceAll('\\', '/'));
-  const bytes = files.get(beside(model, path)) ?? [...files].find(([name]) => fileName(name) === fileName(path))?.[1];
+  const bytes =
+    files.get(beside(model, path)) ?? [...files].find(([name]) => fileName(name) === fileName(path))?.[1];
   return bytes ? contentOf(bytes) : fileName(path);
 }
 

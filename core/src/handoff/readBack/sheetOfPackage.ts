@@ -7,7 +7,9 @@ export async function sheetOfPackage(files: FileSource): Promise<(Sheet & { prof
   if (!files.files.some(({ path }) => path === 'handoff.json')) return null;
   try {
     const sheet = JSON.parse(new TextDecoder().decode(await files.read('handoff.json'))) as Sheet;
-    return sheet.handoff === 2 && Array.isArray(sheet.models) && sheet.profile ? { ...sheet, profile: sheet.profile } : null;
+    return sheet.handoff === 2 && Array.isArray(sheet.models) && sheet.profile
+      ? { ...sheet, profile: sheet.profile }
+      : null;
   } catch {
     return null;
   }

@@ -11,8 +11,16 @@ const receipt = (outputs: Record<string, string>, edits: string[] = [], losses: 
 
 describe('two handoffs', () => {
   it('differ by the content of files, by edits and by losses', () => {
-    const before = receipt({ 'a.fbx': '1', 'b.png': '2', 'c.png': '3' }, ['link sail', 'set space'], ['no coat', 'one set of UVs']);
-    const after = receipt({ 'a.fbx': '1', 'b.png': '9', 'd.png': '3' }, ['set space', 'link sail', 'link sail'], ['no sheen', 'one set of UVs']);
+    const before = receipt(
+      { 'a.fbx': '1', 'b.png': '2', 'c.png': '3' },
+      ['link sail', 'set space'],
+      ['no coat', 'one set of UVs'],
+    );
+    const after = receipt(
+      { 'a.fbx': '1', 'b.png': '9', 'd.png': '3' },
+      ['set space', 'link sail', 'link sail'],
+      ['no sheen', 'one set of UVs'],
+    );
     const difference = differenceOf(before, after);
     expect(difference).toEqual({
       changed: ['b.png'],

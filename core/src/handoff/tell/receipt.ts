@@ -18,7 +18,9 @@ export interface FileRecord {
   sha256: string;
 }
 
-/** What was made, from what, and what reading it back showed. Plain JSON; equal inputs give equal receipts. */
+/**
+ * What was made, from what, and what reading it back showed. Plain JSON; equal inputs give equal receipts.
+ */
 export interface Receipt {
   receipt: 1;
   destination: string;
@@ -28,7 +30,13 @@ export interface Receipt {
   inputs: FileRecord[];
   outputs: FileRecord[];
   edits: { text: string; from: string; detail: string; rule?: string; rulebook?: string }[];
-  packed: { file: string; width: number; height: number; copied: boolean; components: Record<string, string> }[];
+  packed: {
+    file: string;
+    width: number;
+    height: number;
+    copied: boolean;
+    components: Record<string, string>;
+  }[];
   losses: string[];
   /** What was converted before the images were baked. */
   prepared: string[];
@@ -65,7 +73,19 @@ export interface ReceiptInputs {
   findings: readonly Finding[];
 }
 
-export function createReceipt({ source, state, images, edits, plan, variant, inputs, files, readBack, proof, findings }: ReceiptInputs): Receipt {
+export function createReceipt({
+  source,
+  state,
+  images,
+  edits,
+  plan,
+  variant,
+  inputs,
+  files,
+  readBack,
+  proof,
+  findings,
+}: ReceiptInputs): Receipt {
   const asks = findings.some(needsPerson);
   const sound = readBack.checks.every((check) => check.ok);
   const quiet = plan.losses.length === 0 && !asks && warningsThatCount(readBack) === 0;
@@ -76,19 +96,28 @@ export function createReceipt({ source, state, images, edits, plan, variant, inp
     asset: { name: source.name, model: source.model, format: source.format },
     verdict: !sound ? 'failed' : quiet ? 'clean' : 'with remarks',
     inputs,
-    outputs: [...files].map(([path, bytes]) => fileRecord(path, bytes)).sort((a, b) => (a.path < b.path ? -1 : 1)),
+    outputs: [...files]
+      .map(([path, bytes]) => fileRecord(path, bytes))
+      .sort((a, b) => (a.path < b.path ? -1 : 1)),
     edits: edits.map(recordOf),
     packed: plan.images.map((image) => ({
       file: image.file,
       width: image.width,
       height: image.height,
       copied: image.copyOf !== null,
-      components: Object.fromEntries(image.components.map((component, i) => ['rgba'[i], componentInWords(component)])),
+      components: Object.fromEntries(
+        image.components.map((component, i) => ['rgba'[i], componentInWords(component)]),
+      ),
     })),
     losses: lossesInWords(plan.losses),
     prepared: [...plan.prepared],
     unsaid: lossesInWords(plan.unsaid),
-    openFindings: findings.map(({ code, severity, subject, message }) => ({ code, severity, subject, message })),
+    openFindings: findings.map(({ code, severity, subject, message }) => ({
+      code,
+      severity,
+      subject,
+      message,
+    })),
     remaining: findings.map(openFinding),
     ...reportState(state, images),
     readBack,
@@ -107,7 +136,9 @@ export function recordOf(edit: Edit): Receipt['edits'][number] {
 /** Without the hint that tangents are left to the receiver, which is as glTF wants it. */
 function warningsThatCount({ validator }: ReadBack): number {
   if (!validator) return 0;
-  const hints = validator.messages.filter(({ code, severity }) => code === 'MESH_PRIMITIVE_GENERATED_TANGENT_SPACE' && severity === WARNING).length;
+  const hints = validator.messages.filter(
+    ({ code, severity }) => code === 'MESH_PRIMITIVE_GENERATED_TANGENT_SPACE' && severity === WARNING,
+  ).length;
   return validator.warnings - hints;
 }
 

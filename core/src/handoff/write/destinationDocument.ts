@@ -2,7 +2,15 @@ import type { Destination } from '../../destinations/profile.ts';
 import { colourValue, scalarValue } from '../../materials/recipes/recipe.ts';
 import { createNamer } from '../../parcel/names.ts';
 import { type SceneDocument, Y_UP, Z_UP } from '../../scene/document.ts';
-import { type ChannelName, createMapUse, createMaterial, type Material, saysMore, unitValue, VECTOR_CHANNELS } from '../../scene/material.ts';
+import {
+  type ChannelName,
+  createMapUse,
+  createMaterial,
+  type Material,
+  saysMore,
+  unitValue,
+  VECTOR_CHANNELS,
+} from '../../scene/material.ts';
 import { reorient } from '../../scene/reorient.ts';
 import { toTriangles } from '../../scene/triangulate.ts';
 import { writtenHeight } from '../plan/heights.ts';
@@ -23,7 +31,11 @@ export function feedsOf({ map: { components, alpha }, components: planned }: Pla
   const feeds: Feed[] = [];
   recipes.forEach(({ channel, as, part, invert = false }, i) => {
     const target = as ?? channel;
-    if (planned[i].from === 'constant' && !recipes.some((recipe, k) => recipe.channel === channel && planned[k].from === 'image')) return;
+    if (
+      planned[i].from === 'constant' &&
+      !recipes.some((recipe, k) => recipe.channel === channel && planned[k].from === 'image')
+    )
+      return;
     if (feeds.some((feed) => feed.channel === target)) return;
     const whole = VECTOR_CHANNELS.has(target) && part === 0;
     feeds.push({ channel: target, component: whole ? 'rgb' : (['r', 'g', 'b', 'a'] as const)[i], invert });
@@ -36,7 +48,9 @@ export function pathInPackage({ folder, pattern }: Pick<PlannedImage, 'folder' |
   return folder === '' ? pattern : `${folder}/${pattern}`;
 }
 
-/** The document with the destination's axes, unit, polygons and materials, whose maps are the planned images. */
+/**
+ * The document with the destination's axes, unit, polygons and materials, whose maps are the planned images.
+ */
 export function destinationDocument(document: SceneDocument, plan: HandoffPlan): SceneDocument {
   const { destination } = plan;
   const turned = reorient(document, destination.upAxis === 'Z' ? Z_UP : Y_UP, destination.metresPerUnit);
@@ -48,7 +62,13 @@ export function destinationDocument(document: SceneDocument, plan: HandoffPlan):
       ? { ...writtenMaterial(planned, destination, factor), key: material.key }
       : { ...createMaterial(material.name, 'metalRough'), key: material.key };
   });
-  const paths = [...new Set(materials.flatMap((material) => Object.values(material.channels).flatMap(({ map }) => (map ? [map.image] : []))))];
+  const paths = [
+    ...new Set(
+      materials.flatMap((material) =>
+        Object.values(material.channels).flatMap(({ map }) => (map ? [map.image] : [])),
+      ),
+    ),
+  ];
   return {
     ...turned,
     meshes: destination.triangulate ? turned.meshes.map(toTriangles) : turned.meshes,
@@ -57,8 +77,14 @@ export function destinationDocument(document: SceneDocument, plan: HandoffPlan):
   };
 }
 
-/** Every part gets materials of its own, named after it, so that each can be changed alone. Tells their names by the key of the first. */
-export function withOwnMaterials(document: SceneDocument): { document: SceneDocument; copies: Map<string, string[]> } {
+/**
+ * Every part gets materials of its own, named after it, so that each can be changed alone. Tells their names
+ * by the key of the first.
+ */
+export function withOwnMaterials(document: SceneDocument): {
+  document: SceneDocument;
+  copies: Map<string, string[]>;
+} {
   const materials: Material[] = [];
   const copies = new Map<string, string[]>();
   const named = createNamer();
@@ -77,9 +103,18 @@ export function withOwnMaterials(document: SceneDocument): { document: SceneDocu
 }
 
 /** A material as it is written: channels of the destination's shading model with the planned images. */
-export function writtenMaterial({ name, inputs, source, images }: PlannedMaterial, destination: Destination, lengthFactor: number): Material {
+export function writtenMaterial(
+  { name, inputs, source, images }: PlannedMaterial,
+  destination: Destination,
+  lengthFactor: number,
+): Material {
   const material = createMaterial(name, destination.writeAs ?? destination.workflow);
-  Object.assign(material, { alphaMode: source.alphaMode, alphaCutoff: source.alphaCutoff, doubleSided: source.doubleSided, exponent: source.exponent });
+  Object.assign(material, {
+    alphaMode: source.alphaMode,
+    alphaCutoff: source.alphaCutoff,
+    doubleSided: source.doubleSided,
+    exponent: source.exponent,
+  });
   const origin = { from: 'file' as const, detail: destination.id };
   for (const image of Object.values(images)) {
     if (!image) continue;
@@ -97,45 +132,80 @@ export function writtenMaterial({ name, inputs, source, images }: PlannedMateria
       });
       const moves = channel === 'height' || channel === 'bump';
       if (moves && input?.map) {
-        const { amount, mid } = writtenHeight(input, channel === 'height' ? destination : { ...destination, heightMid: null });
+        const { amount, mid } = writtenHeight(
+          input,
+          channel === 'height' ? destination : { ...destination, heightMid: null },
+        );
         // Bump has no unit; heights are lengths.
         material.channels[channel] = {
           value: amount * (channel === 'height' ? lengthFactor : 1),
           map: { ...map, offset: mid === 0 ? 0 : -mid },
           source: origin,
         };
-      } else material.channels[channel] = { value: VECTOR_CHANNELS.has(channel) ? (input?.value ?? unitValue(channel)) : 1, map, source: origin };
+      } else
+        material.channels[channel] = {
+          value: VECTOR_CHANNELS.has(channel) ? (input?.value ?? unitValue(channel)) : 1,
+          map,
+          source: origin,
+        };
     }
   }
   for (const [name_, input] of Object.entries(inputs)) {
     const channel = name_ as ChannelName;
     // The value beside an image that has no place is that image's factor, and nothing by itself.
-    if (material.channels[channel] || !input || input.map || channel === 'normal' || skips(channel, material, destination)) continue;
+    if (
+      material.channels[channel] ||
+      !input ||
+      input.map ||
+      channel === 'normal' ||
+      skips(channel, material, destination)
+    )
+      continue;
     if (!saysMore(channel, input.value) && !isAlwaysSaid(channel, material)) continue;
     material.channels[channel] = { value: input.value, map: null, source: origin };
   }
   // A classic material that names no highlight has none; spec/gloss would take one for granted.
-  if (material.workflow === 'specGloss' && source.workflow === 'legacy' && !inputs.specularColor && !inputs.specular)
+  if (
+    material.workflow === 'specGloss' &&
+    source.workflow === 'legacy' &&
+    !inputs.specularColor &&
+    !inputs.specular
+  )
     material.channels.specularColor = { value: [0, 0, 0], map: null, source: origin };
   setValuesUnderOtherNames(material, inputs, destination);
   // MTL has one word for the colour of a highlight and its strength.
   const { specular } = material.channels;
-  if (destination.format === 'obj' && material.workflow === 'legacy' && specular && !material.channels.specularColor) {
+  if (
+    destination.format === 'obj' &&
+    material.workflow === 'legacy' &&
+    specular &&
+    !material.channels.specularColor
+  ) {
     material.channels.specularColor = { ...specular, value: colourValue(specular.value) };
     delete material.channels.specular;
   }
   return material;
 }
 
-/** Where leaving a value out says something else: white highlights, and no gloss at all, are usual beside metalness alone. */
+/**
+ * Where leaving a value out says something else: white highlights, and no gloss at all, are usual beside
+ * metalness alone.
+ */
 function isAlwaysSaid(channel: ChannelName, { workflow }: Material): boolean {
   if (channel === 'specularColor') return workflow !== 'metalRough';
   if (channel === 'glossiness') return workflow === 'specGloss';
   return channel === 'baseColor' || channel === 'roughness';
 }
 
-/** What a receiver takes for another channel goes out as a value where there is no image: gloss as the strength of a highlight. */
-function setValuesUnderOtherNames({ channels }: Material, inputs: PlannedMaterial['inputs'], { maps, id }: Destination): void {
+/**
+ * What a receiver takes for another channel goes out as a value where there is no image: gloss as the
+ * strength of a highlight.
+ */
+function setValuesUnderOtherNames(
+  { channels }: Material,
+  inputs: PlannedMaterial['inputs'],
+  { maps, id }: Destination,
+): void {
   for (const { channel, as, invert } of maps.flatMap(({ components }) => components)) {
     const input = inputs[channel];
     if (!as || channels[as]?.map || !input || VECTOR_CHANNELS.has(as)) continue;

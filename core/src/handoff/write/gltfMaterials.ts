@@ -37,7 +37,11 @@ export function addMaterials(
     return texture;
   };
   return plan.materials.map((planned) => {
-    const set = (image: PlannedImage | undefined, place: (texture: Texture) => unknown, info: () => TextureInfo | null) => {
+    const set = (
+      image: PlannedImage | undefined,
+      place: (texture: Texture) => unknown,
+      info: () => TextureInfo | null,
+    ) => {
       if (!image) return;
       place(textureOf(image));
       const target = info();
@@ -54,9 +58,17 @@ interface Target {
   set: SetTexture;
 }
 
-type SetTexture = (image: PlannedImage | undefined, place: (texture: Texture) => unknown, info: () => TextureInfo | null) => void;
+type SetTexture = (
+  image: PlannedImage | undefined,
+  place: (texture: Texture) => unknown,
+  info: () => TextureInfo | null,
+) => void;
 
-function createMaterial(gltf: Document, { name, shading, images }: PlannedMaterial, set: SetTexture): Material {
+function createMaterial(
+  gltf: Document,
+  { name, shading, images }: PlannedMaterial,
+  set: SetTexture,
+): Material {
   const material = gltf.createMaterial(name);
   const target = { gltf, material, set };
   const opaque = shading.alphaMode === 'opaque';
@@ -98,12 +110,19 @@ function createMaterial(gltf: Document, { name, shading, images }: PlannedMateri
   return material;
 }
 
-function setEmission({ gltf, material, set }: Target, value: readonly number[], image: PlannedImage | undefined): void {
+function setEmission(
+  { gltf, material, set }: Target,
+  value: readonly number[],
+  image: PlannedImage | undefined,
+): void {
   const strength = Math.max(1, ...value);
   material.setEmissiveFactor(value.map((part) => part / strength) as [number, number, number]);
   if (strength > 1) {
     const extension = gltf.createExtension(KHRMaterialsEmissiveStrength);
-    material.setExtension('KHR_materials_emissive_strength', extension.createEmissiveStrength().setEmissiveStrength(strength));
+    material.setExtension(
+      'KHR_materials_emissive_strength',
+      extension.createEmissiveStrength().setEmissiveStrength(strength),
+    );
   }
   set(
     image,
@@ -112,15 +131,28 @@ function setEmission({ gltf, material, set }: Target, value: readonly number[], 
   );
 }
 
-function setGlass({ gltf, material, set }: Target, shading: PlannedMaterial['shading'], image: PlannedImage | undefined): void {
+function setGlass(
+  { gltf, material, set }: Target,
+  shading: PlannedMaterial['shading'],
+  image: PlannedImage | undefined,
+): void {
   if (Math.abs(shading.ior - 1.5) > 1e-6) {
-    material.setExtension('KHR_materials_ior', gltf.createExtension(KHRMaterialsIOR).createIOR().setIOR(shading.ior));
+    material.setExtension(
+      'KHR_materials_ior',
+      gltf.createExtension(KHRMaterialsIOR).createIOR().setIOR(shading.ior),
+    );
   }
   if (shading.transmission.value <= 0) return;
-  const transmission = gltf.createExtension(KHRMaterialsTransmission).createTransmission().setTransmissionFactor(clamp(shading.transmission.value));
+  const transmission = gltf
+    .createExtension(KHRMaterialsTransmission)
+    .createTransmission()
+    .setTransmissionFactor(clamp(shading.transmission.value));
   material.setExtension('KHR_materials_transmission', transmission);
   if (shading.thickness > 0)
-    material.setExtension('KHR_materials_volume', gltf.createExtension(KHRMaterialsVolume).createVolume().setThicknessFactor(shading.thickness));
+    material.setExtension(
+      'KHR_materials_volume',
+      gltf.createExtension(KHRMaterialsVolume).createVolume().setThicknessFactor(shading.thickness),
+    );
   set(
     image,
     (texture) => transmission.setTransmissionTexture(texture),
@@ -129,10 +161,17 @@ function setGlass({ gltf, material, set }: Target, shading: PlannedMaterial['sha
 }
 
 /** The coat's weight is read from red, its roughness from green; grey images have both. */
-function setCoat({ gltf, material, set }: Target, { coat, coatRoughness }: PlannedMaterial['shading'], images: PlannedMaterial['images']): void {
+function setCoat(
+  { gltf, material, set }: Target,
+  { coat, coatRoughness }: PlannedMaterial['shading'],
+  images: PlannedMaterial['images'],
+): void {
   if (coat.value <= 0 && !images.coat && !images.coatRoughness) return;
   const clearcoat = gltf.createExtension(KHRMaterialsClearcoat).createClearcoat();
-  material.setExtension('KHR_materials_clearcoat', clearcoat.setClearcoatFactor(clamp(coat.value)).setClearcoatRoughnessFactor(clamp(coatRoughness.value)));
+  material.setExtension(
+    'KHR_materials_clearcoat',
+    clearcoat.setClearcoatFactor(clamp(coat.value)).setClearcoatRoughnessFactor(clamp(coatRoughness.value)),
+  );
   set(
     images.coat,
     (texture) => clearcoat.setClearcoatTexture(texture),
@@ -152,7 +191,10 @@ function setSheen(
 ): void {
   if (image || sheenColor.value.some((part) => part > 0)) {
     const sheen = gltf.createExtension(KHRMaterialsSheen).createSheen();
-    material.setExtension('KHR_materials_sheen', sheen.setSheenColorFactor(clampColour(sheenColor.value)).setSheenRoughnessFactor(clamp(sheenRoughness)));
+    material.setExtension(
+      'KHR_materials_sheen',
+      sheen.setSheenColorFactor(clampColour(sheenColor.value)).setSheenRoughnessFactor(clamp(sheenRoughness)),
+    );
     set(
       image,
       (texture) => sheen.setSheenColorTexture(texture),
@@ -160,7 +202,10 @@ function setSheen(
     );
   }
   if (specular.map || specular.value >= 1) return;
-  material.setExtension('KHR_materials_specular', gltf.createExtension(KHRMaterialsSpecular).createSpecular().setSpecularFactor(clamp(specular.value)));
+  material.setExtension(
+    'KHR_materials_specular',
+    gltf.createExtension(KHRMaterialsSpecular).createSpecular().setSpecularFactor(clamp(specular.value)),
+  );
 }
 
 function readLike(gltf: Document, info: TextureInfo, use: MapUse, uvIndex: number): void {
@@ -168,7 +213,10 @@ function readLike(gltf: Document, info: TextureInfo, use: MapUse, uvIndex: numbe
   if (!use.transform) return;
   const { offset, scale, rotation } = toGltfTransform(use.transform);
   const transform = gltf.createExtension(KHRTextureTransform).createTransform();
-  info.setExtension('KHR_texture_transform', transform.setOffset(offset).setScale(scale).setRotation(rotation));
+  info.setExtension(
+    'KHR_texture_transform',
+    transform.setOffset(offset).setScale(scale).setRotation(rotation),
+  );
 }
 
 function clamp(value: number): number {

@@ -39,8 +39,9 @@ const SPACES: Partial<Record<ColourSpace, string>> = {
 };
 
 /**
- * The materials as a MaterialX 1.39 document with OpenPBR surfaces. Values multiply their maps; glossiness and inverted
- * components are turned; normals go through a tangent-space normal map, whose green is turned where it points down.
+ * The materials as a MaterialX 1.39 document with OpenPBR surfaces. Values multiply their maps; glossiness
+ * and inverted components are turned; normals go through a tangent-space normal map, whose green is turned
+ * where it points down.
  */
 export function materialXDocument(sheet: Sheet): string {
   const taken = new Set<string>();
@@ -67,14 +68,19 @@ class Network {
 
   add(required: string, kind: string, type: string, inputs: readonly string[]): string {
     const own = this.name(required);
-    this.nodes.push(`  <${kind} name="${own}" type="${type}">\n${inputs.map((line) => `    ${line}\n`).join('')}  </${kind}>`);
+    this.nodes.push(
+      `  <${kind} name="${own}" type="${type}">\n${inputs.map((line) => `    ${line}\n`).join('')}  </${kind}>`,
+    );
     return own;
   }
 
   /** `node` times a number or colour; the node itself where that changes nothing. */
   times(required: string, type: 'color3' | 'float', node: string, factor: number | Rgb): string {
     if (isOne(factor)) return node;
-    return this.add(required, 'multiply', type, [from('in1', type, node), value('in2', type, type === 'color3' ? asRgb(factor) : factor)]);
+    return this.add(required, 'multiply', type, [
+      from('in1', type, node),
+      value('in2', type, type === 'color3' ? asRgb(factor) : factor),
+    ]);
   }
 
   /** 1 - `node`. */
@@ -84,8 +90,14 @@ class Network {
 
   /** x, 1 - y, z: multiplied by (1, -1, 1), then (0, 1, 0) added. */
   turnedGreen(base: string, read: string): string {
-    const times = this.add(`${base}_normal_times`, 'multiply', 'vector3', [from('in1', 'vector3', read), value('in2', 'vector3', [1, -1, 1])]);
-    return this.add(`${base}_normal_turned`, 'add', 'vector3', [from('in1', 'vector3', times), value('in2', 'vector3', [0, 1, 0])]);
+    const times = this.add(`${base}_normal_times`, 'multiply', 'vector3', [
+      from('in1', 'vector3', read),
+      value('in2', 'vector3', [1, -1, 1]),
+    ]);
+    return this.add(`${base}_normal_turned`, 'add', 'vector3', [
+      from('in1', 'vector3', times),
+      value('in2', 'vector3', [0, 1, 0]),
+    ]);
   }
 }
 
@@ -97,18 +109,25 @@ function from(input: string, type: string, node: string): string {
   return `<input name="${input}" type="${type}" nodename="${node}" />`;
 }
 
-function materialXMaterial(material: SheetMaterial, sheet: Sheet, name: (required: string) => string): string {
+function materialXMaterial(
+  material: SheetMaterial,
+  sheet: Sheet,
+  name: (required: string) => string,
+): string {
   const network = new Network(name);
   const inputs = valueInputs(material);
   for (const map of material.maps) {
     for (const feed of map.channels) {
       if (feed.channel === 'normal') inputs.push(normalInput(network, material, map, sheet.normalY));
-      else if (INPUTS[feed.channel]?.type === 'color3') inputs.push(colourInput(network, material, map, feed));
+      else if (INPUTS[feed.channel]?.type === 'color3')
+        inputs.push(colourInput(network, material, map, feed));
       else if (INPUTS[feed.channel]) inputs.push(scalarInput(network, material, map, feed));
     }
   }
   const surface = network.add(`${material.name}_surface`, 'open_pbr_surface', 'surfaceshader', inputs);
-  network.add(material.name, 'surfacematerial', 'material', [from('surfaceshader', 'surfaceshader', surface)]);
+  network.add(material.name, 'surfacematerial', 'material', [
+    from('surfaceshader', 'surfaceshader', surface),
+  ]);
   return network.nodes.join('\n');
 }
 
@@ -126,27 +145,56 @@ function valueInputs(material: SheetMaterial): string[] {
   return inputs;
 }
 
-function normalInput(network: Network, { name: base }: SheetMaterial, map: SheetMap, normalY: Sheet['normalY']): string {
+function normalInput(
+  network: Network,
+  { name: base }: SheetMaterial,
+  map: SheetMap,
+  normalY: Sheet['normalY'],
+): string {
   const read = network.add(`${base}_normal_image`, 'image', 'vector3', [fileInput(map)]);
   const turned = normalY === 'Y-' ? network.turnedGreen(base, read) : read;
-  return from('geometry_normal', 'vector3', network.add(`${base}_normal`, 'normalmap', 'vector3', [from('in', 'vector3', turned)]));
+  return from(
+    'geometry_normal',
+    'vector3',
+    network.add(`${base}_normal`, 'normalmap', 'vector3', [from('in', 'vector3', turned)]),
+  );
 }
 
-function colourInput(network: Network, { name: base, values }: SheetMaterial, map: SheetMap, { channel }: SheetChannel): string {
+function colourInput(
+  network: Network,
+  { name: base, values }: SheetMaterial,
+  map: SheetMap,
+  { channel }: SheetChannel,
+): string {
   const wide = map.channels.some(({ component }) => component === 'a');
   let node = network.add(`${base}_${channel}_image`, 'image', wide ? 'color4' : 'color3', [fileInput(map)]);
   if (wide) node = network.add(`${base}_${channel}_rgb`, 'convert', 'color3', [from('in', 'color4', node)]);
-  return from((INPUTS[channel] as Place).input, 'color3', network.times(`${base}_${channel}_times`, 'color3', node, values[channel] ?? 1));
+  return from(
+    (INPUTS[channel] as Place).input,
+    'color3',
+    network.times(`${base}_${channel}_times`, 'color3', node, values[channel] ?? 1),
+  );
 }
 
-/** A component of an image, times the value. Where the image is inverted and is gloss, both turns are one or none. */
-function scalarInput(network: Network, { name: base, values }: SheetMaterial, map: SheetMap, { channel, component, inverted }: SheetChannel): string {
+/**
+ * A component of an image, times the value. Where the image is inverted and is gloss, both turns are one or
+ * none.
+ */
+function scalarInput(
+  network: Network,
+  { name: base, values }: SheetMaterial,
+  map: SheetMap,
+  { channel, component, inverted }: SheetChannel,
+): string {
   const image = (type: string) => network.add(`${base}_${channel}_image`, 'image', type, [fileInput(map)]);
   const wide = component === 'a' ? 'color4' : 'color3';
   const alone = map.channels.length === 1 && component === 'r';
   let node = alone
     ? image('float')
-    : network.add(`${base}_${channel}_part`, 'extract', 'float', [from('in', wide, image(wide)), value('index', 'integer', 'rgba'.indexOf(component))]);
+    : network.add(`${base}_${channel}_part`, 'extract', 'float', [
+        from('in', wide, image(wide)),
+        value('index', 'integer', 'rgba'.indexOf(component)),
+      ]);
   const factor = values[channel] ?? 1;
   const gloss = channel === 'glossiness';
   if (isOne(factor)) {
@@ -181,5 +229,9 @@ function trim(value: number): string {
 }
 
 function escapeText(text: string): string {
-  return text.replaceAll('&', '&amp;').replaceAll('<', '&lt;').replaceAll('>', '&gt;').replaceAll('"', '&quot;');
+  return text
+    .replaceAll('&', '&amp;')
+    .replaceAll('<', '&lt;')
+    .replaceAll('>', '&gt;')
+    .replaceAll('"', '&quot;');
 }

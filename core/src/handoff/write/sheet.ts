@@ -1,7 +1,15 @@
 import { tagWord } from '../../colour/dialects.ts';
 import type { Destination } from '../../destinations/profile.ts';
 import { lossesInWords } from '../../scene/loss.ts';
-import { type AlphaMode, type ChannelName, type ColourSpace, type Component, type Rgb, VECTOR_CHANNELS, type Workflow } from '../../scene/material.ts';
+import {
+  type AlphaMode,
+  type ChannelName,
+  type ColourSpace,
+  type Component,
+  type Rgb,
+  VECTOR_CHANNELS,
+  type Workflow,
+} from '../../scene/material.ts';
 import type { TakeoffRow } from '../../scene/takeoff.ts';
 import { writtenHeight } from '../plan/heights.ts';
 import type { HandoffPlan, PlannedMaterial } from '../plan/plan.ts';
@@ -19,7 +27,9 @@ export interface SheetChannel {
 export interface SheetMap {
   /** Path in the package; `<UDIM>` stands for the numbers of tiles. */
   file: string;
-  /** The colour space for people, by our name, and in the destination's own words (null where it has none). */
+  /**
+   * The colour space for people, by our name, and in the destination's own words (null where it has none).
+   */
   colour: string;
   space: ColourSpace;
   tag: string | null;
@@ -107,7 +117,11 @@ export function createSheet(plan: HandoffPlan, asset: string, extras: SheetExtra
   };
 }
 
-function sheetMaterial(planned: PlannedMaterial, { destination, images: all, patched }: HandoffPlan, extras: SheetExtras): SheetMaterial {
+function sheetMaterial(
+  planned: PlannedMaterial,
+  { destination, images: all, patched }: HandoffPlan,
+  extras: SheetExtras,
+): SheetMaterial {
   const { key, name, inputs, source, shading, images } = planned;
   const patterns = [...new Set(Object.values(images).flatMap((image) => (image ? [image.pattern] : [])))];
   const maps = patterns.flatMap((pattern): SheetMap[] => {
@@ -120,15 +134,24 @@ function sheetMaterial(planned: PlannedMaterial, { destination, images: all, pat
         space: image.map.space,
         tag: tagWord(image.map.space, destination.dialect),
         depth: depthInWords(plannedKind(image)),
-        channels: patched ? readAsSource(planned, pattern) : feedsOf(image).map(({ channel, component, invert }) => ({ channel, component, inverted: invert })),
-        from: Object.fromEntries(image.components.map((component, i) => ['rgba'[i], componentInWords(component)])),
+        channels: patched
+          ? readAsSource(planned, pattern)
+          : feedsOf(image).map(({ channel, component, invert }) => ({
+              channel,
+              component,
+              inverted: invert,
+            })),
+        from: Object.fromEntries(
+          image.components.map((component, i) => ['rgba'[i], componentInWords(component)]),
+        ),
         palette: image.use.filter === 'nearest' && destination.keepPalettes,
       },
     ];
   });
   const mapped = [...new Set(maps.flatMap(({ channels }) => channels.map(({ channel }) => channel)))];
   // Where the format has no factors of scalars, they are in the pixels.
-  const isInPixels = (channel: ChannelName) => !patched && destination.format !== 'gltf' && !VECTOR_CHANNELS.has(channel) && mapped.includes(channel);
+  const isInPixels = (channel: ChannelName) =>
+    !patched && destination.format !== 'gltf' && !VECTOR_CHANNELS.has(channel) && mapped.includes(channel);
   return {
     key,
     name,
@@ -145,7 +168,9 @@ function sheetMaterial(planned: PlannedMaterial, { destination, images: all, pat
             : [],
         ),
       ),
-      ...(shading.transmission.value > 0 ? { transmission: isInPixels('transmission') ? 1 : shading.transmission.value, ior: shading.ior } : {}),
+      ...(shading.transmission.value > 0
+        ? { transmission: isInPixels('transmission') ? 1 : shading.transmission.value, ior: shading.ior }
+        : {}),
     },
     mapped,
     height: heightFor(planned, maps, destination, extras),
@@ -156,7 +181,9 @@ function sheetMaterial(planned: PlannedMaterial, { destination, images: all, pat
 /** In a source file that was changed itself, images are read as the source reads them. */
 function readAsSource({ images }: PlannedMaterial, pattern: string): SheetChannel[] {
   return Object.entries(images).flatMap(([name, image]) =>
-    image?.pattern === pattern ? [{ channel: name as ChannelName, component: image.use.component, inverted: image.use.invert }] : [],
+    image?.pattern === pattern
+      ? [{ channel: name as ChannelName, component: image.use.component, inverted: image.use.invert }]
+      : [],
   );
 }
 
@@ -169,7 +196,8 @@ function heightFor(
   destination: HandoffPlan['destination'],
   { sceneMetres, longest }: SheetExtras,
 ): SheetMaterial['height'] {
-  if (!height?.map || !maps.some(({ channels }) => channels.some(({ channel }) => channel === 'height'))) return null;
+  if (!height?.map || !maps.some(({ channels }) => channels.some(({ channel }) => channel === 'height')))
+    return null;
   const { amount, mid } = writtenHeight(height, destination);
   const metres = amount * sceneMetres;
   switch (destination.heightUnit) {
@@ -178,7 +206,11 @@ function heightFor(
     case 'share':
       return { amount: longest > 0 ? metres / longest : 0, unit: 'of the longest side', mid };
     default:
-      return { amount: metres / destination.metresPerUnit, unit: `units of ${destination.metresPerUnit} m`, mid };
+      return {
+        amount: metres / destination.metresPerUnit,
+        unit: `units of ${destination.metresPerUnit} m`,
+        mid,
+      };
   }
 }
 

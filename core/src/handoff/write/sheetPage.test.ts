@@ -46,7 +46,8 @@ const sheet: Sheet = {
   takeoff: [],
 };
 
-const page = (more: Partial<Sheet> = {}, picture: Uint8Array | null = null) => sheetPage({ ...sheet, ...more }, picture);
+const page = (more: Partial<Sheet> = {}, picture: Uint8Array | null = null) =>
+  sheetPage({ ...sheet, ...more }, picture);
 
 describe('the page of the sheet', () => {
   it('tells unit, axis and direction as they are', () => {
@@ -62,12 +63,16 @@ describe('the page of the sheet', () => {
     expect(text).toContain('roughness 0.1235; baseColor 1 0.5 0.25 x map; height 0.02 m, 0.5 moves nothing');
     expect(text).toContain('r: occlusion<br>g: glossiness, inverted');
     expect(text).toContain('data, not colour (&quot;Raw&quot;)<br>unfiltered, uncompressed');
-    expect(page({ materials: [{ ...oak, doubleSided: false, alpha: { mode: 'opaque', cutoff: 0.5 } }] })).toContain('metalRough, opaque, one side.');
+    expect(
+      page({ materials: [{ ...oak, doubleSided: false, alpha: { mode: 'opaque', cutoff: 0.5 } }] }),
+    ).toContain('metalRough, opaque, one side.');
   });
 
   it('lists copies, six of them by name', () => {
     const copies = Array.from({ length: 8 }, (_, i) => `Oak_${i}`);
-    expect(page({ materials: [{ ...oak, copies }] })).toContain('One for each part: Oak_0, Oak_1, Oak_2, Oak_3, Oak_4, Oak_5 and 2 more.');
+    expect(page({ materials: [{ ...oak, copies }] })).toContain(
+      'One for each part: Oak_0, Oak_1, Oak_2, Oak_3, Oak_4, Oak_5 and 2 more.',
+    );
     expect(page({ materials: [{ ...oak, copies: copies.slice(0, 6) }] })).toContain('Oak_5.');
   });
 
@@ -81,8 +86,11 @@ describe('the page of the sheet', () => {
     const text = page();
     expect(text).toContain('<h2>To do by hand</h2>');
     expect(text).toContain('<li>To spec/gloss: Oak</li>');
-    for (const title of ['Told here alone', 'Left behind', 'Areas and volumes']) expect(text).not.toContain(title);
-    expect(page({ losses: ['Oak: the map of coat has no place'] })).toContain('<li>Oak: the map of coat has no place</li>');
+    for (const title of ['Told here alone', 'Left behind', 'Areas and volumes'])
+      expect(text).not.toContain(title);
+    expect(page({ losses: ['Oak: the map of coat has no place'] })).toContain(
+      '<li>Oak: the map of coat has no place</li>',
+    );
     expect(page({}, Uint8Array.of(1, 2, 3))).toContain('src="data:image/png;base64,AQID"');
     expect(text).not.toContain('<img');
   });
@@ -98,7 +106,9 @@ describe('the page of the sheet', () => {
 
   it('names several models', () => {
     expect(page()).toContain('<th>Model</th>');
-    expect(page({ models: ['a.fbx', 'b.fbx'] })).toContain('<th>Models</th><td><code>a.fbx</code><br><code>b.fbx</code></td>');
+    expect(page({ models: ['a.fbx', 'b.fbx'] })).toContain(
+      '<th>Models</th><td><code>a.fbx</code><br><code>b.fbx</code></td>',
+    );
   });
 });
 

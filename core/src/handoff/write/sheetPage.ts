@@ -7,7 +7,9 @@ import type { Sheet, SheetMaterial } from './sheet.ts';
 export function sheetPage(sheet: Sheet, picture: Uint8Array | null): string {
   const { destination } = sheet;
   const list = (title: string, lines: readonly string[]) =>
-    lines.length === 0 ? '' : `<h2>${title}</h2>\n<ul>\n${lines.map((line) => `<li>${escapeText(line)}</li>`).join('\n')}\n</ul>\n`;
+    lines.length === 0
+      ? ''
+      : `<h2>${title}</h2>\n<ul>\n${lines.map((line) => `<li>${escapeText(line)}</li>`).join('\n')}\n</ul>\n`;
   return `<!doctype html>
 <html lang="en">
 <head>
@@ -38,11 +40,26 @@ ${takeoffSection(sheet.takeoff)}</body>
 
 /** Which number is which material, where they were given numbers. */
 function numberTable(materials: readonly SheetMaterial[]): string {
-  const numbered = materials.flatMap(({ name, number }) => (number === undefined ? [] : [`<tr><td>${number}</td><td>${escapeText(name)}</td></tr>`]));
-  return numbered.length === 0 ? '' : `<table>\n<tr><th>Number</th><th>Material</th></tr>\n${numbered.join('\n')}\n</table>\n`;
+  const numbered = materials.flatMap(({ name, number }) =>
+    number === undefined ? [] : [`<tr><td>${number}</td><td>${escapeText(name)}</td></tr>`],
+  );
+  return numbered.length === 0
+    ? ''
+    : `<table>\n<tr><th>Number</th><th>Material</th></tr>\n${numbered.join('\n')}\n</table>\n`;
 }
 
-function materialSection({ name, number, copies, shading, alpha, doubleSided, values, mapped, height, maps }: SheetMaterial): string {
+function materialSection({
+  name,
+  number,
+  copies,
+  shading,
+  alpha,
+  doubleSided,
+  values,
+  mapped,
+  height,
+  maps,
+}: SheetMaterial): string {
   const see = alpha.mode === 'mask' ? `mask, cut-off ${round(alpha.cutoff)}` : alpha.mode;
   const numbers = Object.entries(values).map(([channel, value]) => {
     const text = typeof value === 'number' ? round(value) : value.map(round).join(' ');
@@ -51,7 +68,10 @@ function materialSection({ name, number, copies, shading, alpha, doubleSided, va
   if (height) numbers.push(`height ${round(height.amount)} ${height.unit}, ${height.mid} moves nothing`);
   const rows = maps.map(({ file, colour, tag, depth, channels, palette }) => {
     const words = tag && tag !== colour ? `${colour} ("${tag}")` : colour;
-    const lines = channels.map(({ component, channel, inverted }) => `${component}: ${escapeText(channel)}${inverted ? ', inverted' : ''}`);
+    const lines = channels.map(
+      ({ component, channel, inverted }) =>
+        `${component}: ${escapeText(channel)}${inverted ? ', inverted' : ''}`,
+    );
     return `<tr><td><code>${escapeText(file)}</code></td><td>${lines.join('<br>')}</td><td>${escapeText(words)}${palette ? '<br>unfiltered, uncompressed' : ''}</td><td>${escapeText(depth)}</td></tr>`;
   });
   const own = copies.length > 0 ? ` One for each part: ${escapeText(listed(copies))}.` : '';
@@ -63,7 +83,9 @@ ${rows.length > 0 ? `<table>\n<tr><th>Map</th><th>Components</th><th>Read as</th
 const LISTED = 6;
 
 function listed(names: readonly string[]): string {
-  return names.length > LISTED ? `${names.slice(0, LISTED).join(', ')} and ${names.length - LISTED} more` : names.join(', ');
+  return names.length > LISTED
+    ? `${names.slice(0, LISTED).join(', ')} and ${names.length - LISTED} more`
+    : names.join(', ');
 }
 
 const TAKEOFF_ROWS = 400;
@@ -72,7 +94,8 @@ function takeoffSection(rows: readonly TakeoffRow[]): string {
   if (rows.length === 0) return '';
   const line = ({ part, material, area, volume }: TakeoffRow) =>
     `<tr><td>${escapeText(part)}</td><td>${escapeText(material)}</td><td>${round(area)}</td><td>${volume === null ? 'open' : volume.toPrecision(4)}</td></tr>`;
-  const more = rows.length > TAKEOFF_ROWS ? `<p>${rows.length - TAKEOFF_ROWS} more rows are in takeoff.csv.</p>` : '';
+  const more =
+    rows.length > TAKEOFF_ROWS ? `<p>${rows.length - TAKEOFF_ROWS} more rows are in takeoff.csv.</p>` : '';
   return `<h2>Areas and volumes</h2>
 <table>\n<tr><th>Part</th><th>Material</th><th>Area, m²</th><th>Volume, m³</th></tr>\n${rows.slice(0, TAKEOFF_ROWS).map(line).join('\n')}\n</table>
 ${more}`;
@@ -83,7 +106,11 @@ function round(value: number): string {
 }
 
 function escapeText(text: string): string {
-  return text.replaceAll('&', '&amp;').replaceAll('<', '&lt;').replaceAll('>', '&gt;').replaceAll('"', '&quot;');
+  return text
+    .replaceAll('&', '&amp;')
+    .replaceAll('<', '&lt;')
+    .replaceAll('>', '&gt;')
+    .replaceAll('"', '&quot;');
 }
 
 function toBase64(bytes: Uint8Array): string {

@@ -28,29 +28,65 @@ def DomeLight "sky" {
   uniform token[] xformOpOrder = ["xformOp:rotateXYZ"]
 }
 `;
-const SKY = encodeHdr({ width: 4, height: 2, components: 3, data: new Float32Array(24).fill(0.25).fill(1e6, 0, 3) });
+const SKY = encodeHdr({
+  width: 4,
+  height: 2,
+  components: 3,
+  data: new Float32Array(24).fill(0.25).fill(1e6, 0, 3),
+});
 const STAGE = { camera: null, lamps: [], environment: { image: 'overcast', turn: 20, strength: 1.5 } };
 
-async function handedOff(id: string, choices: HandoffChoices = {}, files: Record<string, Uint8Array> = { 'light/quay.hdr': SKY }) {
-  const { document, source, images, read } = await openAsset(memorySource('quay', { ...files, 'sail.usda': new TextEncoder().encode(SCENE) }), 'sail.usda');
+async function handedOff(
+  id: string,
+  choices: HandoffChoices = {},
+  files: Record<string, Uint8Array> = { 'light/quay.hdr': SKY },
+) {
+  const { document, source, images, read } = await openAsset(
+    memorySource('quay', { ...files, 'sail.usda': new TextEncoder().encode(SCENE) }),
+    'sail.usda',
+  );
   const state = initialState(source);
   const destination = findDestination(id) as Destination;
   const readEnvironment = async (name: string) => {
     if (name !== 'pier.hdr') throw new Error(name);
     return SKY;
   };
-  const { files: made, receipt } = await handOff({ document, source, state, edits: [], findings: [], images, destination, choices, read, readEnvironment });
+  const { files: made, receipt } = await handOff({
+    document,
+    source,
+    state,
+    edits: [],
+    findings: [],
+    images,
+    destination,
+    choices,
+    read,
+    readEnvironment,
+  });
   const plan = await previewHandoff({ source, state, images, destination, choices, read });
-  const model = receipt.outputs.map(({ path }) => path).find((path) => /\.(glb|fbx|usda|usdc|usdz)$/.test(path)) as string;
+  const model = receipt.outputs
+    .map(({ path }) => path)
+    .find((path) => /\.(glb|fbx|usda|usdc|usdz)$/.test(path)) as string;
   const check = receipt.readBack.checks.find((one) => one.check === 'cameras and lights');
-  return { files: made, receipt, plan, check, read: await readModel(model, memorySource('package', Object.fromEntries(made))) };
+  return {
+    files: made,
+    receipt,
+    plan,
+    check,
+    read: await readModel(model, memorySource('package', Object.fromEntries(made))),
+  };
 }
 
 describe('what a dome shows', () => {
   it('goes along into USD, as an EXR whose brightest is the brightest that halves can say', async () => {
     const { files, check, read, receipt } = await handedOff('compositor-usd', { variant: 'usdc' });
-    expect([receipt.verdict, check]).toEqual(['clean', { check: 'cameras and lights', ok: true, expected: '1', found: '1' }]);
-    expect(read.lights).toMatchObject([{ kind: 'dome', intensity: 2, sky: { image: 'maps/environment_quay.exr', layout: 'latlong' } }]);
+    expect([receipt.verdict, check]).toEqual([
+      'clean',
+      { check: 'cameras and lights', ok: true, expected: '1', found: '1' },
+    ]);
+    expect(read.lights).toMatchObject([
+      { kind: 'dome', intensity: 2, sky: { image: 'maps/environment_quay.exr', layout: 'latlong' } },
+    ]);
     const { width, data } = await decodeImage(files.get('maps/environment_quay.exr') as Uint8Array, 'a.exr');
     expect([width, data[0], data[4]]).toEqual([4, 65504, expect.closeTo(0.25, 2)]);
   });
@@ -58,7 +94,10 @@ describe('what a dome shows', () => {
   it('lies within a package that is one file', async () => {
     const { files, check, read } = await handedOff('compositor-usd', { variant: 'usdz' });
     expect([...files.keys()].filter((path) => path.includes('environment'))).toEqual([]);
-    expect([check?.ok, read.images.map(({ written }) => written)]).toEqual([true, ['maps/environment_quay.exr']]);
+    expect([check?.ok, read.images.map(({ written }) => written)]).toEqual([
+      true,
+      ['maps/environment_quay.exr'],
+    ]);
   });
 
   it.each([
@@ -72,7 +111,9 @@ describe('what a dome shows', () => {
 
   it('is missed by name where it is not there', async () => {
     const { receipt, check, read } = await handedOff('compositor-usd', {}, {});
-    expect(receipt.losses).toContain('the picture quay.hdr of an environment is missing or broken; its light is even');
+    expect(receipt.losses).toContain(
+      'the picture quay.hdr of an environment is missing or broken; its light is even',
+    );
     expect([check?.ok, read.lights[0].sky]).toEqual([true, undefined]);
   });
 });
@@ -81,28 +122,52 @@ describe('the environment of the view', () => {
   it('goes along as a dome that is turned as it was, planned before', async () => {
     const { files, check, read, plan } = await handedOff('compositor-usd', { variant: 'usdc', stage: STAGE });
     const dome = read.nodes.find(({ name }) => name === 'environment');
-    expect(read.lights[dome?.light ?? -1]).toMatchObject({ kind: 'dome', intensity: 1.5, sky: { image: 'maps/environment_overcast.exr' } });
+    expect(read.lights[dome?.light ?? -1]).toMatchObject({
+      kind: 'dome',
+      intensity: 1.5,
+      sky: { image: 'maps/environment_overcast.exr' },
+    });
     expect(dome?.transform.rotation[1]).toBeCloseTo(70, 4);
     expect(check).toMatchObject({ ok: true, expected: '2' });
-    const { width, height } = await decodeImage(files.get('maps/environment_overcast.exr') as Uint8Array, 'a.exr');
+    const { width, height } = await decodeImage(
+      files.get('maps/environment_overcast.exr') as Uint8Array,
+      'a.exr',
+    );
     expect([width, height]).toEqual([1024, 512]);
     expect(plan.files.map(({ path }) => path)).toContain('maps/environment_overcast.exr');
-    expect(plan.changes).toContain('the environment "Overcast" (turned by 20°, 1.5 times as strong) of the view goes along');
-    expect((await handedOff('web-gltf', { stage: STAGE })).plan.losses).toContain('glTF has no area or environment lights; these are left out');
+    expect(plan.changes).toContain(
+      'the environment "Overcast" (turned by 20°, 1.5 times as strong) of the view goes along',
+    );
+    expect((await handedOff('web-gltf', { stage: STAGE })).plan.losses).toContain(
+      'glTF has no area or environment lights; these are left out',
+    );
   });
 
   it('may be a picture, which is named where it cannot be read', async () => {
     const environment = { image: 'pier.hdr', name: 'Pier at noon.hdr', turn: 0, strength: 1 };
-    const { files, plan } = await handedOff('compositor-usd', { variant: 'usdc', stage: { ...STAGE, environment } });
+    const { files, plan } = await handedOff('compositor-usd', {
+      variant: 'usdc',
+      stage: { ...STAGE, environment },
+    });
     expect(files.has('maps/environment_Pier_at_noon.exr')).toBe(true);
     expect(plan.changes).toContain('the environment "Pier at noon.hdr" of the view goes along');
-    expect(plan.files.map(({ path }) => path).filter((path) => path.includes('environment'))).toEqual(['maps/environment_Pier_at_noon.exr']);
-    expect(['pier.exr', 'pier.JPG', 'pier.tga', 'pier.hdr'].map((image) => plannedSky({ image, turn: 0, strength: 1 }))).toEqual([
+    expect(plan.files.map(({ path }) => path).filter((path) => path.includes('environment'))).toEqual([
+      'maps/environment_Pier_at_noon.exr',
+    ]);
+    expect(
+      ['pier.exr', 'pier.JPG', 'pier.tga', 'pier.hdr'].map((image) =>
+        plannedSky({ image, turn: 0, strength: 1 }),
+      ),
+    ).toEqual([
       'environment_pier.exr',
       'environment_pier.jpg',
       'environment_pier.png',
       'environment_pier.exr',
     ]);
-    await expect(handedOff('compositor-usd', { stage: { ...STAGE, environment: { ...environment, image: 'gone.hdr' } } })).rejects.toThrow('gone.hdr');
+    await expect(
+      handedOff('compositor-usd', {
+        stage: { ...STAGE, environment: { ...environment, image: 'gone.hdr' } },
+      }),
+    ).rejects.toThrow('gone.hdr');
   });
 });

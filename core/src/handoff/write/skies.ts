@@ -14,7 +14,10 @@ import type { HandoffPlan } from '../plan/plan.ts';
 import { pathInPackage } from './destinationDocument.ts';
 import type { PackageFiles } from './writeGltf.ts';
 
-/** What domes show, as it lies in the package: also beside models whose format has no dome, for people to take. */
+/**
+ * What domes show, as it lies in the package: also beside models whose format has no dome, for people to
+ * take.
+ */
 export interface Skies {
   images: ImageEntry[];
   files: PackageFiles;
@@ -43,7 +46,10 @@ export function carriesLight(format: SceneDocument['format'], kind: LightKind): 
   return format === 'usd' || kind !== 'dome';
 }
 
-/** Gathers what the document's domes show. What cannot be had is told as a loss; a stage's picture that cannot be read throws. */
+/**
+ * Gathers what the document's domes show. What cannot be had is told as a loss; a stage's picture that cannot
+ * be read throws.
+ */
 export async function gatherSkies(document: SceneDocument, sources: SkySources): Promise<Skies> {
   const skies: Omit<Skies, 'document'> = { images: [], files: new Map(), losses: [] };
   const namer = createNamer();
@@ -54,12 +60,17 @@ export async function gatherSkies(document: SceneDocument, sources: SkySources):
       skies.losses.push(made);
       continue;
     }
-    const path = pathInPackage({ folder: sources.plan.destination.folder, pattern: `${namer(skyName(made.name))}.${made.type}` });
+    const path = pathInPackage({
+      folder: sources.plan.destination.folder,
+      pattern: `${namer(skyName(made.name))}.${made.type}`,
+    });
     skies.images.push({ key, written: path, relative: path, embedded: null });
     skies.files.set(path, made.bytes);
   }
   const shown = new Set(skies.images.map(({ key }) => key));
-  const lights = document.lights.map(({ sky, ...light }): Light => (sky && shown.has(sky.image) ? { ...light, sky } : light));
+  const lights = document.lights.map(
+    ({ sky, ...light }): Light => (sky && shown.has(sky.image) ? { ...light, sky } : light),
+  );
   return { ...skies, document: { ...document, lights } };
 }
 
@@ -83,7 +94,12 @@ interface Sky {
 
 async function stagePicture({ plan, readEnvironment }: SkySources): Promise<Sky> {
   const { image = '', name = image } = plan.destination.stage?.environment ?? {};
-  if (isEnvironmentKey(image)) return { name: image, type: 'exr', bytes: await encodeExr({ ...drawEnvironment(image, 1024, 2), components: 3 }) };
+  if (isEnvironmentKey(image))
+    return {
+      name: image,
+      type: 'exr',
+      bytes: await encodeExr({ ...drawEnvironment(image, 1024, 2), components: 3 }),
+    };
   if (!readEnvironment)
     throw new KinkajouError(
       'handoff.stage',

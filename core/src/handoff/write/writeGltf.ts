@@ -11,9 +11,9 @@ import { addMaterials } from './gltfMaterials.ts';
 export type PackageFiles = Map<string, Uint8Array>;
 
 /**
- * Writes the model as `NAME.glb`, or as `NAME.gltf` with `NAME.bin` and `maps/`. Materials of the document that are
- * not in the plan are left off; what the format cannot hold is told. `images` holds the content of each planned image by
- * file name.
+ * Writes the model as `NAME.glb`, or as `NAME.gltf` with `NAME.bin` and `maps/`. Materials of the document
+ * that are not in the plan are left off; what the format cannot hold is told. `images` holds the content of
+ * each planned image by file name.
  */
 export async function writeGltf(
   document: SceneDocument,
@@ -40,7 +40,9 @@ export async function writeGltf(
   }
   gltf.getRoot().listBuffers()[0].setURI(`${name}.bin`);
   const { json, resources } = await io.writeJSON(gltf, { basename: name });
-  const files: PackageFiles = new Map([[`${name}.gltf`, new TextEncoder().encode(JSON.stringify(json, null, 1))]]);
+  const files: PackageFiles = new Map([
+    [`${name}.gltf`, new TextEncoder().encode(JSON.stringify(json, null, 1))],
+  ]);
   for (const [path, bytes] of Object.entries(resources)) files.set(decodeURIComponent(path), bytes);
   return { files, losses };
 }

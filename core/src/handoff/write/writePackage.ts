@@ -98,20 +98,35 @@ async function writePieces(inputs: WriteInputs): Promise<WrittenPackage> {
   const turned = turn > 0 ? onTurntable(taken, { seconds: turn }) : taken;
   const whole = withPlannedMaterials(stage ? withStage(turned, stage) : turned, inputs, found);
   const paths = new Map(prepared.state.images.map(({ key, resolved }) => [key, resolved]));
-  const skies = await gatherSkies(whole, { plan: inputs.plan, paths, read: prepared.read, readEnvironment: inputs.readEnvironment });
+  const skies = await gatherSkies(whole, {
+    plan: inputs.plan,
+    paths,
+    read: prepared.read,
+    readEnvironment: inputs.readEnvironment,
+  });
   const { document } = skies;
   const { pieces, losses } = await piecesOf(document, inputs.plan, name);
   found.losses.push(...skies.losses, ...losses);
   if (pieces.length === 0)
-    throw new KinkajouError('handoff.empty', 'there are no parts to split into files', { file: prepared.source.model }, 'Take the meshes at intake.');
+    throw new KinkajouError(
+      'handoff.empty',
+      'there are no parts to split into files',
+      { file: prepared.source.model },
+      'Take the meshes at intake.',
+    );
   const files: PackageFiles = new Map();
   const models: WrittenFile[] = [];
   for (const [i, piece] of pieces.entries()) {
-    report(i / pieces.length, pieces.length === 1 ? 'writing the model' : `writing ${piece.name}, ${i + 1} of ${pieces.length}`);
+    report(
+      i / pieces.length,
+      pieces.length === 1 ? 'writing the model' : `writing ${piece.name}, ${i + 1} of ${pieces.length}`,
+    );
     models.push(await writePiece(piece, `${piece.name}.${inputs.variant}`, inputs, { files, found, skies }));
   }
   const plan = withFound(inputs.plan, found);
-  const takeoff = destination.takeoff ? pieces.flatMap(({ document: own }) => namedRows(takeOff(own), own, plan)) : [];
+  const takeoff = destination.takeoff
+    ? pieces.flatMap(({ document: own }) => namedRows(takeOff(own), own, plan))
+    : [];
   if (takeoff.length > 0) files.set('takeoff.csv', encode(takeoffTable(takeoff)));
   const sheet = createSheet(plan, prepared.source.name, {
     models: models.map(({ model }) => model),
@@ -122,11 +137,26 @@ async function writePieces(inputs: WriteInputs): Promise<WrittenPackage> {
     longest: longestSide(document),
   });
   if (destination.materialX) files.set(`${name}.mtlx`, encode(materialXDocument(sheet)));
-  return { files, sheet, plan, models: models.map((model) => ({ ...model, plan: { ...model.plan, losses: plan.losses, unsaid: plan.unsaid } })) };
+  return {
+    files,
+    sheet,
+    plan,
+    models: models.map((model) => ({
+      ...model,
+      plan: { ...model.plan, losses: plan.losses, unsaid: plan.unsaid },
+    })),
+  };
 }
 
-/** The document whose faces follow maps that are in tiles no more, with no material that is neither planned nor used. */
-function withPlannedMaterials(document: SceneDocument, { prepared, plan }: WriteInputs, found: Found): SceneDocument {
+/**
+ * The document whose faces follow maps that are in tiles no more, with no material that is neither planned
+ * nor used.
+ */
+function withPlannedMaterials(
+  document: SceneDocument,
+  { prepared, plan }: WriteInputs,
+  found: Found,
+): SceneDocument {
   const planned = new Set(plan.materials.map(({ key }) => key));
   const isPlanned = (key: string) => planned.has(key);
   if (prepared.tiled.length === 0) return pruneMaterials(document, isPlanned);
@@ -149,32 +179,52 @@ async function writePiece(
   if (!model.endsWith('.usdz')) for (const [path, bytes] of skies.files) files.set(path, bytes);
   const common = { model, plan, source: document, expected: asNamed(document, plan), original: null };
   if (destination.format === 'gltf') {
-    const gltf = await writeGltf(document, plan, baked, { name, variant: model.endsWith('.gltf') ? 'gltf' : 'glb' });
+    const gltf = await writeGltf(document, plan, baked, {
+      name,
+      variant: model.endsWith('.gltf') ? 'gltf' : 'glb',
+    });
     for (const [path, bytes] of gltf.files) files.set(path, bytes);
     found.losses.push(...gltf.losses);
     // It cannot say a normal that points nowhere, and is read by four joints a point.
-    const meshes = common.expected.meshes.map((mesh) => withHeaviestJoints(withSoundNormals(mesh).mesh, JOINTS_PER_VERTEX).mesh);
+    const meshes = common.expected.meshes.map(
+      (mesh) => withHeaviestJoints(withSoundNormals(mesh).mesh, JOINTS_PER_VERTEX).mesh,
+    );
     const expected = { ...common.expected, meshes };
     return { ...common, expected, written: null, copies: new Map() };
   }
   const turned = destinationDocument(document, plan);
   const whole = { ...turned, images: [...turned.images, ...skies.images] };
-  const { document: bound, copies } = destination.parts === 'solids' ? withOwnMaterials(whole) : { document: whole, copies: new Map<string, string[]>() };
-  const { document: own, parts } = destination.format === 'obj' ? withMaterialForAll(bound) : { document: bound, parts: [] };
+  const { document: bound, copies } =
+    destination.parts === 'solids'
+      ? withOwnMaterials(whole)
+      : { document: whole, copies: new Map<string, string[]>() };
+  const { document: own, parts } =
+    destination.format === 'obj' ? withMaterialForAll(bound) : { document: bound, parts: [] };
   found.losses.push(...parts.map((part): Loss => ({ code: 'obj.noMaterial', part })));
   const maps = new Map(plan.images.map((image) => [pathOfImage(image), baked.get(image.file) as Uint8Array]));
   const carried = model.endsWith('.usdz') ? new Map([...maps, ...skies.files]) : maps;
-  const written = writeModel(own, model, { carried, targetOf: ({ written: path }) => ({ path, embed: inside ? (carried.get(path) ?? null) : null }) });
+  const written = writeModel(own, model, {
+    carried,
+    targetOf: ({ written: path }) => ({ path, embed: inside ? (carried.get(path) ?? null) : null }),
+  });
   addFound(found, written.losses, silenceOf(destination.format, own));
   for (const [path, bytes] of written.files) files.set(path, bytes);
   if (!model.endsWith('.usdz') && !inside) for (const [path, bytes] of carried) files.set(path, bytes);
   // Parts without a material have the plain one there, too.
-  const expected = destination.format === 'obj' ? withMaterialForAll(common.expected).document : common.expected;
+  const expected =
+    destination.format === 'obj' ? withMaterialForAll(common.expected).document : common.expected;
   return { ...common, expected, written: own, copies };
 }
 
 /** The source file itself, with edits and new paths in it. */
-async function changeSource({ prepared, plan: planned, document, baked, name, report }: WriteInputs): Promise<WrittenPackage> {
+async function changeSource({
+  prepared,
+  plan: planned,
+  document,
+  baked,
+  name,
+  report,
+}: WriteInputs): Promise<WrittenPackage> {
   const { source, state, read } = prepared;
   report(0, 'changing the source file');
   const original = await read(source.model);
@@ -197,7 +247,12 @@ async function changeSource({ prepared, plan: planned, document, baked, name, re
   });
   const plan = withFound(planned, { losses: [], unsaid: [...unsaid, ...silenceOf('fbx', written)] });
   const expected = { ...document, materials: state.materials };
-  return { files, sheet, plan, models: [{ model, plan, source: document, written, expected, copies: new Map(), original }] };
+  return {
+    files,
+    sheet,
+    plan,
+    models: [{ model, plan, source: document, written, expected, copies: new Map(), original }],
+  };
 }
 
 function addFound(found: Found, losses: readonly Loss[], silence: readonly Loss[]): void {
@@ -217,19 +272,31 @@ export function pathOfImage({ folder, file }: PlannedImage): string {
 /** The document with the names under which its materials, and their copies, go out. */
 function asNamed(document: SceneDocument, { materials, destination }: HandoffPlan): SceneDocument {
   const names = new Map(materials.map(({ key, name }) => [key, name]));
-  const named = { ...document, materials: document.materials.map((material) => ({ ...material, name: names.get(material.key) ?? material.name })) };
+  const named = {
+    ...document,
+    materials: document.materials.map((material) => ({
+      ...material,
+      name: names.get(material.key) ?? material.name,
+    })),
+  };
   return destination.parts === 'solids' ? withOwnMaterials(named).document : named;
 }
 
 function joinCopies(models: readonly WrittenFile[]): Map<string, string[]> {
   const all = new Map<string, string[]>();
-  for (const { copies } of models) for (const [key, names] of copies) all.set(key, [...(all.get(key) ?? []), ...names]);
+  for (const { copies } of models)
+    for (const [key, names] of copies) all.set(key, [...(all.get(key) ?? []), ...names]);
   return all;
 }
 
 /** Rows with the names under which materials go out. */
 function namedRows(rows: TakeoffRow[], document: SceneDocument, { materials }: HandoffPlan): TakeoffRow[] {
-  const names = new Map(document.materials.map(({ key, name }) => [name, materials.find((material) => material.key === key)?.name ?? name]));
+  const names = new Map(
+    document.materials.map(({ key, name }) => [
+      name,
+      materials.find((material) => material.key === key)?.name ?? name,
+    ]),
+  );
   return rows.map((row) => ({ ...row, material: names.get(row.material) ?? row.material }));
 }
 

@@ -12,19 +12,38 @@ const valued = (value: number | Rgb): Channel => ({ value, map: null, source: { 
 const glossy = [outputMap('gloss', 'gloss', [scalar('glossiness', { as: 'specular' })])];
 
 describe('a written material', () => {
-  const written = (maps: Parameters<typeof planOf>[0], more: Partial<Destination>, change?: (material: Material) => void, factor = 1) => {
+  const written = (
+    maps: Parameters<typeof planOf>[0],
+    more: Partial<Destination>,
+    change?: (material: Material) => void,
+    factor = 1,
+  ) => {
     const destination = berth(more);
     const plan = planOf(maps, { 'x.png': {}, 'h.png': {} }, destination, change);
     return writtenMaterial(plan.materials[0], destination, factor);
   };
 
   it('reads its images from their folder, by the components that they were packed into', () => {
-    const { channels } = written({ roughness: 'x.png', metalness: 'x.png', normal: { image: 'x.png', normalY: 'Y-' } }, { normalY: 'Y-' });
-    expect(channels.roughness?.map).toMatchObject({ image: 'maps/Hull_orm.png', component: 'g', space: 'data', invert: false });
+    const { channels } = written(
+      { roughness: 'x.png', metalness: 'x.png', normal: { image: 'x.png', normalY: 'Y-' } },
+      { normalY: 'Y-' },
+    );
+    expect(channels.roughness?.map).toMatchObject({
+      image: 'maps/Hull_orm.png',
+      component: 'g',
+      space: 'data',
+      invert: false,
+    });
     expect(channels.metalness?.map).toMatchObject({ image: 'maps/Hull_orm.png', component: 'b' });
-    expect(channels.normal?.map).toMatchObject({ image: 'maps/Hull_normal.png', component: 'rgb', normalY: 'Y-' });
+    expect(channels.normal?.map).toMatchObject({
+      image: 'maps/Hull_normal.png',
+      component: 'rgb',
+      normalY: 'Y-',
+    });
     expect(channels.occlusion).toBeUndefined();
-    expect(written({ roughness: 'x.png' }, { folder: '' }).channels.roughness?.map?.image).toBe('Hull_orm.png');
+    expect(written({ roughness: 'x.png' }, { folder: '' }).channels.roughness?.map?.image).toBe(
+      'Hull_orm.png',
+    );
   });
 
   it('keeps the factor of a colour beside its image, and none of a scalar, whose pixels have it', () => {
@@ -37,7 +56,8 @@ describe('a written material', () => {
   });
 
   it('keeps how it shows, and what its model is called', () => {
-    const change = (material: Material) => Object.assign(material, { alphaMode: 'mask', alphaCutoff: 0.3, doubleSided: true, exponent: 12 });
+    const change = (material: Material) =>
+      Object.assign(material, { alphaMode: 'mask', alphaCutoff: 0.3, doubleSided: true, exponent: 12 });
     expect(written({}, { writeAs: 'legacy' }, change)).toMatchObject({
       alphaMode: 'mask',
       alphaCutoff: 0.3,
@@ -54,7 +74,12 @@ describe('a written material', () => {
       (channels.height as Channel).value = 2;
       (channels.bump as Channel).value = 2;
     };
-    const { channels } = written({ height: { image: 'h.png', offset: -0.5 }, bump: 'x.png' }, { maps, heightMid: 0.5 }, change, 100);
+    const { channels } = written(
+      { height: { image: 'h.png', offset: -0.5 }, bump: 'x.png' },
+      { maps, heightMid: 0.5 },
+      change,
+      100,
+    );
     expect(channels.height).toMatchObject({ value: 200, map: { offset: -0.5 } });
     expect(channels.bump).toMatchObject({ value: 2, map: { offset: 0 } });
   });
@@ -82,7 +107,10 @@ describe('a written material', () => {
     expect(written({}, {}, white).channels.specularColor).toBeUndefined();
     const classic = (material: Material) => Object.assign(material, { workflow: 'legacy' });
     expect(written({}, specGloss, classic).channels.specularColor?.value).toEqual([0, 0, 0]);
-    expect(written({}, specGloss, (material) => [classic(material), white(material)]).channels.specularColor?.value).toEqual([1, 1, 1]);
+    expect(
+      written({}, specGloss, (material) => [classic(material), white(material)]).channels.specularColor
+        ?.value,
+    ).toEqual([1, 1, 1]);
     expect(written({}, specGloss).channels.specularColor).toBeUndefined();
   });
 
@@ -94,7 +122,11 @@ describe('a written material', () => {
     const inverse = [outputMap('gloss', 'gloss', [scalar('glossiness', { as: 'specular', invert: true })])];
     expect(written({}, { maps: inverse }, rough).channels.specular?.value).toBeCloseTo(0.25, 9);
     // MTL has one word for the colour of a highlight and its strength.
-    const obj = written({}, { maps: glossy, format: 'obj', variants: ['obj'], writeAs: 'legacy' }, rough).channels;
+    const obj = written(
+      {},
+      { maps: glossy, format: 'obj', variants: ['obj'], writeAs: 'legacy' },
+      rough,
+    ).channels;
     expect(obj.specular).toBeUndefined();
     expect(obj.specularColor?.value).toEqual([0.75, 0.75, 0.75].map((value) => expect.closeTo(value, 9)));
   });
@@ -102,21 +134,33 @@ describe('a written material', () => {
 
 describe('an image', () => {
   it('feeds the channels that it has, alpha among them, and none by a constant', () => {
-    const maps = { baseColor: 'x.png', opacity: { image: 'x.png', component: 'a' as const }, metalness: 'x.png' };
+    const maps = {
+      baseColor: 'x.png',
+      opacity: { image: 'x.png', component: 'a' as const },
+      metalness: 'x.png',
+    };
     const { images } = planOf(maps, { 'x.png': { components: 4 } }, berth(), (material) => {
       material.alphaMode = 'blend';
     });
-    expect(images.map((image) => feedsOf(image).map(({ channel, component }) => `${channel} ${component}`))).toEqual([
-      ['baseColor rgb', 'opacity a'],
-      ['metalness b'],
-    ]);
+    expect(
+      images.map((image) => feedsOf(image).map(({ channel, component }) => `${channel} ${component}`)),
+    ).toEqual([['baseColor rgb', 'opacity a'], ['metalness b']]);
   });
 });
 
 describe('the sheet', () => {
   const extras = { models: ['hull.fbx'], sceneMetres: 0.01, longest: 4 };
   const sheetOf = (more: Partial<Destination>, change?: (material: Material) => void) =>
-    createSheet(planOf({ height: { image: 'h.png', offset: -0.5 }, roughness: 'r.png' }, { 'h.png': {}, 'r.png': {} }, berth(more), change), 'hull', extras);
+    createSheet(
+      planOf(
+        { height: { image: 'h.png', offset: -0.5 }, roughness: 'r.png' },
+        { 'h.png': {}, 'r.png': {} },
+        berth(more),
+        change,
+      ),
+      'hull',
+      extras,
+    );
   const tall = ({ channels }: Material) => {
     (channels.height as Channel).value = 20;
   };
@@ -126,7 +170,11 @@ describe('the sheet', () => {
     const heightOf = (more: Partial<Destination>) => sheetOf({ maps, ...more }, tall).materials[0].height;
     // Twenty units of a centimetre are 0.2 m, a twentieth of a hull of four metres.
     expect(heightOf({ heightUnit: 'metres' })).toEqual({ amount: 0.2, unit: 'm', mid: 0.5 });
-    expect(heightOf({ heightUnit: 'share' })).toEqual({ amount: 0.05, unit: 'of the longest side', mid: 0.5 });
+    expect(heightOf({ heightUnit: 'share' })).toEqual({
+      amount: 0.05,
+      unit: 'of the longest side',
+      mid: 0.5,
+    });
     expect(heightOf({ metresPerUnit: 0.1 })).toEqual({ amount: 2, unit: 'units of 0.1 m', mid: 0.5 });
     expect(sheetOf({}, tall).materials[0].height).toBeNull();
   });
@@ -162,9 +210,16 @@ describe('the sheet', () => {
   });
 
   it('tells the destination’s axes, unless the source file keeps its own', () => {
-    expect(sheetOf({ upAxis: 'Z', metresPerUnit: 0.01 })).toMatchObject({ upAxis: 'Z', metresPerUnit: 0.01, asset: 'hull', models: ['hull.fbx'] });
+    expect(sheetOf({ upAxis: 'Z', metresPerUnit: 0.01 })).toMatchObject({
+      upAxis: 'Z',
+      metresPerUnit: 0.01,
+      asset: 'hull',
+      models: ['hull.fbx'],
+    });
     const plan = planOf({}, {}, berth({ upAxis: 'Z' }));
-    expect(createSheet(plan, 'hull', { ...extras, stated: { upAxis: 'Y', metresPerUnit: 1 } })).toMatchObject({ upAxis: 'Y', metresPerUnit: 1 });
+    expect(createSheet(plan, 'hull', { ...extras, stated: { upAxis: 'Y', metresPerUnit: 1 } })).toMatchObject(
+      { upAxis: 'Y', metresPerUnit: 1 },
+    );
   });
 });
 
@@ -184,7 +239,9 @@ describe('the table of areas', () => {
       'all parts,Rope,1,0.123457,',
       '',
     ]);
-    expect(takeoffTable([...rows, { part: 'Rim', material: 'Oak', faces: 1, area: 1, volume: null }])).toContain('all parts,Oak,7,4.500000,\r\n');
+    expect(
+      takeoffTable([...rows, { part: 'Rim', material: 'Oak', faces: 1, area: 1, volume: null }]),
+    ).toContain('all parts,Oak,7,4.500000,\r\n');
   });
 });
 
@@ -192,10 +249,16 @@ describe('materials in MaterialX', () => {
   /** Each node by its name: kind, and what its inputs say. */
   const network = (sheet: Sheet) => {
     const nodes: Record<string, Record<string, string>> = {};
-    for (const [, kind, name, body] of materialXDocument(sheet).matchAll(/ {2}<(\w+) name="(\w+)" type="\w+">\n([\s\S]*?) {2}<\/\1>/g))
+    for (const [, kind, name, body] of materialXDocument(sheet).matchAll(
+      / {2}<(\w+) name="(\w+)" type="\w+">\n([\s\S]*?) {2}<\/\1>/g,
+    ))
       nodes[name] = {
         kind,
-        ...Object.fromEntries([...body.matchAll(/name="(\w+)" type="\w+" (?:value|nodename)="([^"]*)"/g)].map(([, input, said]) => [input, said])),
+        ...Object.fromEntries(
+          [...body.matchAll(/name="(\w+)" type="\w+" (?:value|nodename)="([^"]*)"/g)].map(
+            ([, input, said]) => [input, said],
+          ),
+        ),
       };
     return nodes;
   };
@@ -220,11 +283,20 @@ describe('materials in MaterialX', () => {
 
   it('turn gloss, and stored inversions, each where it belongs', () => {
     const gloss = (invert: boolean, glossiness: number) => {
-      const sheet = roughHull('usd', 'usdc', [outputMap('gloss', 'g', [scalar('glossiness', { invert })])], 1);
+      const sheet = roughHull(
+        'usd',
+        'usdc',
+        [outputMap('gloss', 'g', [scalar('glossiness', { invert })])],
+        1,
+      );
       sheet.materials[0].values = { glossiness };
       const nodes = network(sheet);
       const path: string[] = [];
-      for (let place = nodes.Hull_surface.specular_roughness; place; place = nodes[place].in1 ?? nodes[place].in)
+      for (
+        let place = nodes.Hull_surface.specular_roughness;
+        place;
+        place = nodes[place].in1 ?? nodes[place].in
+      )
         path.unshift(place.replace('Hull_glossiness_', ''));
       return path;
     };
@@ -236,18 +308,31 @@ describe('materials in MaterialX', () => {
   });
 
   it('read colours with alpha by their colours, times their value, and turn green where it points down', () => {
-    const maps = { baseColor: 'b.png', opacity: { image: 'b.png', component: 'a' as const }, normal: { image: 'n.png', normalY: 'Y-' as const } };
-    const plan = planOf(maps, { 'b.png': { components: 4 }, 'n.png': {} }, berth({ normalY: 'Y-' }), (material) => {
-      material.alphaMode = 'blend';
-      (material.channels.baseColor as Channel).value = [0.5, 1, 0.25];
-    });
+    const maps = {
+      baseColor: 'b.png',
+      opacity: { image: 'b.png', component: 'a' as const },
+      normal: { image: 'n.png', normalY: 'Y-' as const },
+    };
+    const plan = planOf(
+      maps,
+      { 'b.png': { components: 4 }, 'n.png': {} },
+      berth({ normalY: 'Y-' }),
+      (material) => {
+        material.alphaMode = 'blend';
+        (material.channels.baseColor as Channel).value = [0.5, 1, 0.25];
+      },
+    );
     const nodes = network(createSheet(plan, 'hull', { models: [], sceneMetres: 1, longest: 1 }));
     expect(nodes.Hull_surface).toMatchObject({
       base_color: 'Hull_baseColor_times',
       geometry_opacity: 'Hull_opacity_part',
       geometry_normal: 'Hull_normal',
     });
-    expect(nodes.Hull_baseColor_times).toEqual({ kind: 'multiply', in1: 'Hull_baseColor_rgb', in2: '0.5, 1, 0.25' });
+    expect(nodes.Hull_baseColor_times).toEqual({
+      kind: 'multiply',
+      in1: 'Hull_baseColor_rgb',
+      in2: '0.5, 1, 0.25',
+    });
     expect(nodes.Hull_opacity_part).toMatchObject({ index: '3' });
     expect(nodes.Hull_normal).toEqual({ kind: 'normalmap', in: 'Hull_normal_turned' });
     expect(nodes.Hull_normal_turned).toEqual({ kind: 'add', in1: 'Hull_normal_times', in2: '0, 1, 0' });
@@ -259,7 +344,8 @@ describe('materials in MaterialX', () => {
 describe('what an image is made from, in words', () => {
   it('is told whole, and in brief by the file alone and without the component that stays the same', () => {
     const reported = (use: Partial<MapUse>) => {
-      const [, rough] = planOf({ roughness: { image: 'maps/r.png', ...use } }, { 'maps/r.png': {} }).images[0].components;
+      const [, rough] = planOf({ roughness: { image: 'maps/r.png', ...use } }, { 'maps/r.png': {} }).images[0]
+        .components;
       return [componentInWords(rough), componentInBrief(rough, 'g')];
     };
     expect(reported({ component: 'g' })).toEqual(['roughness from maps/r.png, g', 'roughness from r.png']);
@@ -269,6 +355,9 @@ describe('what an image is made from, in words', () => {
       'roughness from r.png, inverted, times 0.5 plus 0',
     ]);
     const [none] = planOf({ roughness: 'r.png' }, { 'r.png': {} }).images[0].components;
-    expect([componentInWords(none), componentInBrief(none, 'r')]).toEqual(['occlusion has no map: 1', 'occlusion has no map: 1']);
+    expect([componentInWords(none), componentInBrief(none, 'r')]).toEqual([
+      'occlusion has no map: 1',
+      'occlusion has no map: 1',
+    ]);
   });
 });

@@ -4,8 +4,10 @@ import { image, made, make, materialOf, type Slots, slot } from '../../test/reci
 import { recipeOf } from './recipes.ts';
 
 /** IEC 61966-2-1, written out again on purpose. */
-const decode = (code: number) => (code / 255 <= 0.04045 ? code / 255 / 12.92 : ((code / 255 + 0.055) / 1.055) ** 2.4);
-const encode = (light: number) => Math.round(255 * (light <= 0.0031308 ? 12.92 * light : 1.055 * light ** (1 / 2.4) - 0.055));
+const decode = (code: number) =>
+  code / 255 <= 0.04045 ? code / 255 / 12.92 : ((code / 255 + 0.055) / 1.055) ** 2.4;
+const encode = (light: number) =>
+  Math.round(255 * (light <= 0.0031308 ? 12.92 * light : 1.055 * light ** (1 / 2.4) - 0.055));
 const near = (found: ArrayLike<number>, expected: number[], off = 1) =>
   expected.forEach((value, i) => expect(Math.abs(found[i] - value), `${i}`).toBeLessThanOrEqual(off));
 const white = [1, 1, 1] as [number, number, number];
@@ -18,7 +20,11 @@ const floats = (width: number, components: number, data: number[]) => ({
 
 describe('after metal/rough became spec/gloss', () => {
   it('values alone give values, without an image', async () => {
-    const result = await make('spec-gloss', 'metalRough', { baseColor: { value: [0.8, 0.4, 0.2] }, metalness: { value: 0.5 }, roughness: { value: 0.3 } });
+    const result = await make('spec-gloss', 'metalRough', {
+      baseColor: { value: [0.8, 0.4, 0.2] },
+      metalness: { value: 0.5 },
+      roughness: { value: 0.3 },
+    });
     expect(result.images).toEqual([]);
     expect(result.slots.map(({ channel, map }) => [channel, map])).toEqual([
       ['metalness', null],
@@ -35,17 +41,26 @@ describe('after metal/rough became spec/gloss', () => {
 
   it('a base image of no metal stays as it is, with its tint', async () => {
     const base = image(1, 1, 3, [200, 100, 50]);
-    const result = await make('spec-gloss', 'metalRough', { baseColor: { value: [0.5, 1, 1], pixels: base } });
+    const result = await make('spec-gloss', 'metalRough', {
+      baseColor: { value: [0.5, 1, 1], pixels: base },
+    });
     expect(result.images).toEqual([]);
     expect(slot(result, 'baseColor')).toMatchObject({ value: [0.5, 1, 1], map: { image: 'baseColor.png' } });
-    expect(slot(result, 'specularColor')).toEqual({ channel: 'specularColor', value: [0.04, 0.04, 0.04], map: null });
+    expect(slot(result, 'specularColor')).toEqual({
+      channel: 'specularColor',
+      value: [0.04, 0.04, 0.04],
+      map: null,
+    });
     // Without a roughness, metal/rough is wholly rough.
     expect(slot(result, 'glossiness')).toEqual({ channel: 'glossiness', value: 0, map: null });
   });
 
   it('a metalness value over a base image goes into its pixels', async () => {
     const base = image(2, 1, 3, [200, 100, 50, 10, 20, 30]);
-    const result = await make('spec-gloss', 'metalRough', { baseColor: { value: white, pixels: base }, metalness: { value: 0.25 } });
+    const result = await make('spec-gloss', 'metalRough', {
+      baseColor: { value: white, pixels: base },
+      metalness: { value: 0.25 },
+    });
     near(
       made(result, 'baseColor').data,
       [...base.data].map((code) => encode(decode(code) * 0.75)),
@@ -65,21 +80,36 @@ describe('after metal/rough became spec/gloss', () => {
   it('a gloss that is there is kept, and only what is missing is filled in', async () => {
     const gloss = await make('spec-gloss', 'metalRough', { glossiness: { value: 0.6 } });
     expect(slot(gloss, 'glossiness')).toBeUndefined();
-    const both = await make('spec-gloss', 'metalRough', { glossiness: { value: 0.6 }, roughness: { value: 0.1 } });
+    const both = await make('spec-gloss', 'metalRough', {
+      glossiness: { value: 0.6 },
+      roughness: { value: 0.1 },
+    });
     expect(slot(both, 'glossiness')?.value).toBeCloseTo(0.9, 9);
   });
 
   it('a weakened reflection is in the specular colour, and no longer beside it', async () => {
-    const result = await make('spec-gloss', 'metalRough', { baseColor: { value: [0.5, 0.5, 0.5] }, specular: { value: 0.5 } });
+    const result = await make('spec-gloss', 'metalRough', {
+      baseColor: { value: [0.5, 0.5, 0.5] },
+      specular: { value: 0.5 },
+    });
     near(slot(result, 'specularColor')?.value as number[], [0.02, 0.02, 0.02], 1e-9);
     expect(slot(result, 'specular')).toEqual({ channel: 'specular', value: null, map: null });
-    expect(slot(await make('spec-gloss', 'metalRough', { baseColor: { value: white } }), 'specular')).toBeUndefined();
+    expect(
+      slot(await make('spec-gloss', 'metalRough', { baseColor: { value: white } }), 'specular'),
+    ).toBeUndefined();
   });
 
   it('is refused for what is no metal/rough, and reads what has images', () => {
     const { refuses, reads } = recipeOf('spec-gloss');
-    expect(refuses(materialOf('specGloss', { specularColor: { value: white }, glossiness: { value: 1 } }).material)).toBe('the material is not metal/rough');
-    const { material } = materialOf('metalRough', { baseColor: { value: white, pixels: image(1, 1, 3, [1, 2, 3]) }, metalness: { value: 1 } });
+    expect(
+      refuses(
+        materialOf('specGloss', { specularColor: { value: white }, glossiness: { value: 1 } }).material,
+      ),
+    ).toBe('the material is not metal/rough');
+    const { material } = materialOf('metalRough', {
+      baseColor: { value: white, pixels: image(1, 1, 3, [1, 2, 3]) },
+      metalness: { value: 1 },
+    });
     expect(reads(material, {})).toEqual(['baseColor']);
   });
 });
@@ -95,14 +125,32 @@ describe('after spec/gloss became metal/rough', () => {
     expect(slot(result, 'metalness')?.value).toBeCloseTo(1, 3);
     expect(slot(result, 'roughness')?.value).toBeCloseTo(0.25, 9);
     expect([slot(result, 'specularColor')?.value, slot(result, 'glossiness')?.value]).toEqual([null, null]);
-    expect(result.figures).toEqual([{ title: 'residual', value: expect.closeTo(0, 2), unit: '%', of: 'residual' }]);
+    expect(result.figures).toEqual([
+      { title: 'residual', value: expect.closeTo(0, 2), unit: '%', of: 'residual' },
+    ]);
   });
 
   it('one row below the other keeps its place in images and in the picture of what is lost', async () => {
     const diffuse = image(2, 2, 3, [200, 20, 20, 128, 128, 128, 0, 0, 0, 200, 20, 20]);
     const dielectric = encode(0.04);
-    const specular = image(2, 2, 3, [20, 20, 200, dielectric, dielectric, dielectric, 240, 200, 120, 20, 20, 200]);
-    const result = await make('metal-rough', 'specGloss', { baseColor: { value: white, pixels: diffuse }, specularColor: { value: white, pixels: specular } });
+    const specular = image(2, 2, 3, [
+      20,
+      20,
+      200,
+      dielectric,
+      dielectric,
+      dielectric,
+      240,
+      200,
+      120,
+      20,
+      20,
+      200,
+    ]);
+    const result = await make('metal-rough', 'specGloss', {
+      baseColor: { value: white, pixels: diffuse },
+      specularColor: { value: white, pixels: specular },
+    });
     const heat = result.heat?.pixels.data ?? [];
     expect([heat[0] > 25, heat[1] < 3, heat[2] < 3, heat[3]]).toEqual([true, true, true, heat[0]]);
     const metal = made(result, 'metalness').data;
@@ -122,11 +170,26 @@ describe('after spec/gloss became metal/rough', () => {
 
   it('a gloss map is read inverted, and a roughness that is there stays', async () => {
     const pixels = image(1, 1, 1, [40]);
-    const mapped = await make('metal-rough', 'specGloss', { specularColor: { value: [0.04, 0.04, 0.04] }, glossiness: { value: 1, pixels } });
-    expect(slot(mapped, 'roughness')).toMatchObject({ value: 1, map: { image: 'glossiness.png', invert: true, gain: 1, offset: 0 } });
-    const kept = await make('metal-rough', 'specGloss', { specularColor: { value: [0.04, 0.04, 0.04] }, glossiness: { value: 1 }, roughness: { value: 0.3 } });
+    const mapped = await make('metal-rough', 'specGloss', {
+      specularColor: { value: [0.04, 0.04, 0.04] },
+      glossiness: { value: 1, pixels },
+    });
+    expect(slot(mapped, 'roughness')).toMatchObject({
+      value: 1,
+      map: { image: 'glossiness.png', invert: true, gain: 1, offset: 0 },
+    });
+    const kept = await make('metal-rough', 'specGloss', {
+      specularColor: { value: [0.04, 0.04, 0.04] },
+      glossiness: { value: 1 },
+      roughness: { value: 0.3 },
+    });
     expect(slot(kept, 'roughness')).toBeUndefined();
-    expect(slot(await make('metal-rough', 'specGloss', { specularColor: { value: [0.04, 0.04, 0.04] } }), 'roughness')?.value).toBe(1);
+    expect(
+      slot(
+        await make('metal-rough', 'specGloss', { specularColor: { value: [0.04, 0.04, 0.04] } }),
+        'roughness',
+      )?.value,
+    ).toBe(1);
   });
 });
 
@@ -139,9 +202,15 @@ describe('normals from grey', () => {
       1,
       Array.from({ length: 32 }, (_, i) => (i % 8 === at ? 255 : 0)),
     );
-    return make('normal', 'metalRough', { height: { pixels, use: { wrap } } }, { from: 'height', strength: 10, ...params });
+    return make(
+      'normal',
+      'metalRough',
+      { height: { pixels, use: { wrap } } },
+      { from: 'height', strength: 10, ...params },
+    );
   };
-  const reds = async (result: ReturnType<typeof column>) => [...made(await result, 'normal').data].filter((_, i) => i % 3 === 0).slice(0, 8);
+  const reds = async (result: ReturnType<typeof column>) =>
+    [...made(await result, 'normal').data].filter((_, i) => i % 3 === 0).slice(0, 8);
   const leans = (codes: number[]) => codes.map((code) => Math.sign(Math.round((code - 127.5) / 3)));
 
   it('lean away from a ridge, over the edge where the image repeats', async () => {
@@ -154,8 +223,12 @@ describe('normals from grey', () => {
   it('smoothed spread the ridge to both sides, around the edge where the image repeats', async () => {
     const wide = leans(await reds(column(3, ['repeat', 'repeat'], { smooth: 1 })));
     expect(wide).toEqual([-1, -1, -1, 0, 1, 1, 1, 0]);
-    expect(leans(await reds(column(0, ['repeat', 'repeat'], { smooth: 1 })))).toEqual([0, 1, 1, 1, 0, -1, -1, -1]);
-    expect(await reds(column(3, ['repeat', 'repeat'], { smooth: 0 }))).toEqual(await reds(column(3, ['repeat', 'repeat'])));
+    expect(leans(await reds(column(0, ['repeat', 'repeat'], { smooth: 1 })))).toEqual([
+      0, 1, 1, 1, 0, -1, -1, -1,
+    ]);
+    expect(await reds(column(3, ['repeat', 'repeat'], { smooth: 0 }))).toEqual(
+      await reds(column(3, ['repeat', 'repeat'])),
+    );
   });
 
   it('say what is missing in the words of the settings', () => {
@@ -164,10 +237,14 @@ describe('normals from grey', () => {
       baseColor: { value: white, pixels: image(1, 1, 3, [1, 2, 3]) },
       occlusion: { pixels: image(1, 1, 1, [1]) },
     });
-    expect(refuses(material, { from: 'roughness' })).toBe('it has no roughness; choose baseColor or occlusion to make it from');
+    expect(refuses(material, { from: 'roughness' })).toBe(
+      'it has no roughness; choose baseColor or occlusion to make it from',
+    );
     expect(refuses(material)).toBe('it has no height; choose baseColor or occlusion to make it from');
     expect(refuses(material, { from: 'baseColor' })).toBeNull();
-    expect(refuses(createMaterial('Bare', 'metalRough'), { from: 'height' })).toBe('no map has grey levels to make it from');
+    expect(refuses(createMaterial('Bare', 'metalRough'), { from: 'height' })).toBe(
+      'no map has grey levels to make it from',
+    );
   });
 });
 
@@ -183,7 +260,9 @@ describe('after the tint was baked', () => {
     };
     const result = await make('bake-tint', 'metalRough', slots);
     // One of three pixels in all is above white.
-    expect(result.figures).toEqual([{ title: 'of the pixels were cut at white', value: expect.closeTo(100 / 3, 9), unit: '%' }]);
+    expect(result.figures).toEqual([
+      { title: 'of the pixels were cut at white', value: expect.closeTo(100 / 3, 9), unit: '%' },
+    ]);
     near(made(result, 'baseColor').data, [255, 255, 255, 9, encode(2 * decode(100)), 100, 100, 200]);
     near(made(result, 'emission').data, Array(3).fill(encode(decode(128) / 2)));
     expect(result.slots.map(({ channel, value }) => [channel, value])).toEqual(
@@ -194,25 +273,34 @@ describe('after the tint was baked', () => {
       ]),
     );
     expect(slot(result, 'opacity')?.map).toMatchObject({ made: 'baseColor', use: { component: 'a' } });
-    expect(recipeOf('bake-tint').reads(materialOf('metalRough', slots).material, {}).sort()).toEqual(['baseColor', 'emission']);
+    expect(recipeOf('bake-tint').reads(materialOf('metalRough', slots).material, {}).sort()).toEqual([
+      'baseColor',
+      'emission',
+    ]);
   });
 
   it('floats hold what is above white, so nothing was cut', async () => {
     const pixels = floats(1, 3, [0.75, 0.5, 2]);
-    const result = await make('bake-tint', 'metalRough', { baseColor: { value: [2, 1, 1], pixels, use: { space: 'lin_rec709_scene' } } });
+    const result = await make('bake-tint', 'metalRough', {
+      baseColor: { value: [2, 1, 1], pixels, use: { space: 'lin_rec709_scene' } },
+    });
     near(made(result, 'baseColor').data, [1.5, 0.5, 2], 1e-6);
     expect(result.figures[0].value).toBe(0);
   });
 
   it('primaries of the image stay what they are', async () => {
     const pixels = floats(1, 3, [0.2, 0.4, 0.8]);
-    const result = await make('bake-tint', 'metalRough', { baseColor: { value: [0.5, 0.5, 0.5], pixels, use: { space: 'lin_ap1_scene' } } });
+    const result = await make('bake-tint', 'metalRough', {
+      baseColor: { value: [0.5, 0.5, 0.5], pixels, use: { space: 'lin_ap1_scene' } },
+    });
     // A grey factor is the same in all primaries.
     near(made(result, 'baseColor').data, [0.1, 0.2, 0.4], 1e-5);
   });
 
   it('is refused where every factor is white within a thousandth', () => {
-    const of = (value: number) => materialOf('metalRough', { baseColor: { value: [value, 1, 1], pixels: image(1, 1, 3, [1, 2, 3]) } }).material;
+    const of = (value: number) =>
+      materialOf('metalRough', { baseColor: { value: [value, 1, 1], pixels: image(1, 1, 3, [1, 2, 3]) } })
+        .material;
     expect(recipeOf('bake-tint').refuses(of(0.9995))).toBe('no colour map has a factor that is not white');
     expect(recipeOf('bake-tint').refuses(of(0.99))).toBeNull();
   });
@@ -231,9 +319,15 @@ describe('after edges were mended', () => {
     expect(slot(result, 'opacity')).toMatchObject({ value: 0.5, map: { made: 'baseColor' } });
     expect(result.figures).toEqual([{ title: 'of the pixels changed', value: 50, unit: '%' }]);
     // 100 / (128 / 255), whole and clear pixels as they were, and never above white.
-    near(made(result, 'baseColor').data, [199, 100, 50, 128, 100, 50, 25, 255, 100, 50, 25, 0, 255, 255, 255, 64]);
+    near(
+      made(result, 'baseColor').data,
+      [199, 100, 50, 128, 100, 50, 25, 255, 100, 50, 25, 0, 255, 255, 255, 64],
+    );
     const light = await make('undo-premultiplied', 'metalRough', cut(pixels), { in: 'light' });
-    near(made(light, 'baseColor').data, [encode(decode(100) / (128 / 255)), encode(decode(50) / (128 / 255))]);
+    near(made(light, 'baseColor').data, [
+      encode(decode(100) / (128 / 255)),
+      encode(decode(50) / (128 / 255)),
+    ]);
   });
 
   it('padding takes the nearest whole pixel to the left, right, above and below, and tells how many', async () => {
@@ -246,17 +340,31 @@ describe('after edges were mended', () => {
     const padded = async (pixels: ReturnType<typeof image>, params: Record<string, number>) => {
       const result = await make('pad-edges', 'metalRough', cut(pixels), params);
       const { data } = made(result, 'baseColor');
-      return { codes: Array.from({ length: data.length / 4 }, (_, i) => [...data.slice(i * 4, i * 4 + 4)]), share: result.figures[0].value };
+      return {
+        codes: Array.from({ length: data.length / 4 }, (_, i) => [...data.slice(i * 4, i * 4 + 4)]),
+        share: result.figures[0].value,
+      };
     };
     const [paleRed, paleBlue] = [
       [200, 0, 0, 0],
       [0, 0, 200, 0],
     ];
-    expect(await padded(row(red, clear, clear, clear, blue), { width: 1 })).toEqual({ codes: [red, paleRed, clear, paleBlue, blue], share: 40 });
+    expect(await padded(row(red, clear, clear, clear, blue), { width: 1 })).toEqual({
+      codes: [red, paleRed, clear, paleBlue, blue],
+      share: 40,
+    });
     const column = { ...row(red, clear, clear, clear, blue), width: 1, height: 5 };
-    expect(await padded(column, { width: 1 })).toEqual({ codes: [red, paleRed, clear, paleBlue, blue], share: 40 });
+    expect(await padded(column, { width: 1 })).toEqual({
+      codes: [red, paleRed, clear, paleBlue, blue],
+      share: 40,
+    });
     // Two pixels away and no farther.
-    expect((await padded(row(clear, clear, clear, blue), { width: 2 })).codes).toEqual([clear, paleBlue, paleBlue, blue]);
+    expect((await padded(row(clear, clear, clear, blue), { width: 2 })).codes).toEqual([
+      clear,
+      paleBlue,
+      paleBlue,
+      blue,
+    ]);
     // What is whole is a matter of alpha.
     const half = [9, 9, 9, 128];
     expect((await padded(row(half, clear), { width: 1, solid: 0.95 })).codes).toEqual([half, clear]);
@@ -271,9 +379,15 @@ describe('after edges were mended', () => {
     const { refuses } = recipeOf('pad-edges');
     const words = (slots: Slots) => refuses(materialOf('metalRough', slots).material);
     expect(words({ baseColor: { value: white } })).toBe('the base colour has no map');
-    expect(words({ baseColor: { value: white, pixels } })).toBe('the opacity is not the alpha of the base colour');
-    expect(words({ ...cut(pixels), opacity: { pixels, use: { image: 'other.png', component: 'a' } } })).toBe('the opacity is not the alpha of the base colour');
-    expect(words({ ...cut(pixels), opacity: { pixels, use: { image: 'net.png', component: 'g' } } })).toBe('the opacity is not the alpha of the base colour');
+    expect(words({ baseColor: { value: white, pixels } })).toBe(
+      'the opacity is not the alpha of the base colour',
+    );
+    expect(words({ ...cut(pixels), opacity: { pixels, use: { image: 'other.png', component: 'a' } } })).toBe(
+      'the opacity is not the alpha of the base colour',
+    );
+    expect(words({ ...cut(pixels), opacity: { pixels, use: { image: 'net.png', component: 'g' } } })).toBe(
+      'the opacity is not the alpha of the base colour',
+    );
   });
 });
 
@@ -281,11 +395,18 @@ describe('after occlusion was removed', () => {
   it('tells how much brighter it is and what was cut, and divides by a tenth at most', async () => {
     const base = image(4, 1, 3, [100, 100, 100, 100, 100, 100, 200, 10, 10, 20, 20, 20]);
     const occlusion = image(4, 1, 1, [255, 204, 51, 0]);
-    const result = await make('remove-occlusion', 'metalRough', { baseColor: { value: [0.5, 1, 1], pixels: base }, occlusion: { pixels: occlusion } });
+    const result = await make('remove-occlusion', 'metalRough', {
+      baseColor: { value: [0.5, 1, 1], pixels: base },
+      occlusion: { pixels: occlusion },
+    });
     // By 1, 0.8, 0.2 and, for black, 0.1.
     near(made(result, 'baseColor').data, [100, 100, 100, 125, 125, 125, 255, 50, 50, 200, 200, 200]);
     const [brighter, cut] = result.figures;
-    expect(brighter).toEqual({ title: 'brighter on average', value: expect.closeTo(((0 + 0.25 + 4 + 9) / 4) * 100, 6), unit: '%' });
+    expect(brighter).toEqual({
+      title: 'brighter on average',
+      value: expect.closeTo(((0 + 0.25 + 4 + 9) / 4) * 100, 6),
+      unit: '%',
+    });
     expect(cut).toEqual({ title: 'of the pixels were cut at white', value: 25, unit: '%' });
     expect(slot(result, 'baseColor')).toEqual({ channel: 'baseColor', value: [0.5, 1, 1], map: 'made' });
     const light = await make(
@@ -300,20 +421,33 @@ describe('after occlusion was removed', () => {
   it('is refused without one of both maps', () => {
     const pixels = image(1, 1, 3, [1, 2, 3]);
     const { refuses, reads } = recipeOf('remove-occlusion');
-    expect(refuses(materialOf('metalRough', { occlusion: { pixels } }).material)).toBe('the base colour has no map');
-    expect(refuses(materialOf('metalRough', { baseColor: { value: white, pixels } }).material)).toBe('there is no occlusion map to divide by');
+    expect(refuses(materialOf('metalRough', { occlusion: { pixels } }).material)).toBe(
+      'the base colour has no map',
+    );
+    expect(refuses(materialOf('metalRough', { baseColor: { value: white, pixels } }).material)).toBe(
+      'there is no occlusion map to divide by',
+    );
     expect(reads(createMaterial('Rail', 'metalRough'), {})).toEqual(['baseColor', 'occlusion']);
   });
 });
 
 describe('to legacy', () => {
   it('takes the exponent alone from spec/gloss, and is refused for what is legacy', async () => {
-    const result = await make('legacy', 'specGloss', { specularColor: { value: [0.04, 0.04, 0.04] }, glossiness: { value: 0.5 } });
+    const result = await make('legacy', 'specGloss', {
+      specularColor: { value: [0.04, 0.04, 0.04] },
+      glossiness: { value: 0.5 },
+    });
     expect(result).toMatchObject({ workflow: 'legacy', exponent: 30, images: [], slots: [] });
     expect(result.figures).toEqual([{ title: 'specular exponent', value: 30, unit: '' }]);
     const { refuses, reads } = recipeOf('legacy');
-    expect(refuses(materialOf('legacy', { baseColor: { value: white }, specularColor: { value: white } }).material)).toBe('the material is legacy already');
-    const { material } = materialOf('specGloss', { specularColor: { value: white, pixels: image(1, 1, 3, [1, 2, 3]) } });
+    expect(
+      refuses(
+        materialOf('legacy', { baseColor: { value: white }, specularColor: { value: white } }).material,
+      ),
+    ).toBe('the material is legacy already');
+    const { material } = materialOf('specGloss', {
+      specularColor: { value: white, pixels: image(1, 1, 3, [1, 2, 3]) },
+    });
     expect(reads(material, {})).toEqual([]);
   });
 });
@@ -332,21 +466,29 @@ describe('a recipe by its name', () => {
 
   it('goes on with where a map is laid and how it goes on', async () => {
     const use: Partial<MapUse> = { uvSet: 'map2', wrap: ['clamp', 'mirror'] };
-    const result = await make('bake-tint', 'metalRough', { baseColor: { value: [0.5, 1, 1], pixels: image(1, 1, 3, [1, 2, 3]), use } });
+    const result = await make('bake-tint', 'metalRough', {
+      baseColor: { value: [0.5, 1, 1], pixels: image(1, 1, 3, [1, 2, 3]), use },
+    });
     expect(result.images[0].like).toMatchObject(use);
   });
 
   it('tells how far it is, between bands of rows', async () => {
     const shares: number[] = [];
-    const { material, inputs }: { material: Material; inputs: ReturnType<typeof materialOf>['inputs'] } = materialOf('metalRough', {
-      baseColor: { value: [0.5, 1, 1], pixels: image(1, 128, 3, new Uint8Array(384)) },
-    });
+    const { material, inputs }: { material: Material; inputs: ReturnType<typeof materialOf>['inputs'] } =
+      materialOf('metalRough', {
+        baseColor: { value: [0.5, 1, 1], pixels: image(1, 128, 3, new Uint8Array(384)) },
+      });
     await recipeOf('bake-tint').make(material, inputs, {}, (share) => void shares.push(share));
     expect(shares).toEqual([0.5, 1]);
     const net = createMapUse('net.png', 'baseColor');
     const pads: number[] = [];
     const edge = { value: white, map: net, pixels: image(1, 64, 4, new Uint8Array(256)) };
-    await recipeOf('pad-edges').make(createMaterial('Net', 'metalRough'), { baseColor: edge }, { width: 4, solid: 1 }, (share) => void pads.push(share));
+    await recipeOf('pad-edges').make(
+      createMaterial('Net', 'metalRough'),
+      { baseColor: edge },
+      { width: 4, solid: 1 },
+      (share) => void pads.push(share),
+    );
     expect(pads).toEqual([0.7, 1]);
   });
 });

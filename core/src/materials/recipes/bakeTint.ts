@@ -2,13 +2,17 @@ import { type ChannelName, COLOUR_CHANNELS, type Material } from '../../scene/ma
 import { colourValue, opacityAlong, type Params, type Recipe, type RecipeInput } from './recipe.ts';
 import { isBeyondWhite, rewriteColour } from './rows.ts';
 
-/** The factor of a colour map multiplied into its pixels, so that every reader shows the same; the factor is white afterwards. */
+/**
+ * The factor of a colour map multiplied into its pixels, so that every reader shows the same; the factor is
+ * white afterwards.
+ */
 export const bakeTint: Recipe = {
   id: 'bake-tint',
   title: 'Bake the tint',
   does: 'The colour factor goes into the pixels of the map, in linear light; the factor is white afterwards.',
   params: [],
-  refuses: (material) => (tinted(material).length === 0 ? 'no colour map has a factor that is not white' : null),
+  refuses: (material) =>
+    tinted(material).length === 0 ? 'no colour map has a factor that is not white' : null,
   reads: (material, _params: Params) => tinted(material),
   async make(material, inputs, _params, progress) {
     const channels = tinted(material).filter((channel) => inputs[channel]?.pixels);
@@ -16,7 +20,10 @@ export const bakeTint: Recipe = {
     let [clipped, pixels] = [0, 0];
     for (const [index, channel] of channels.entries()) {
       // The factor is part of the input, so that reading already multiplies by it.
-      const input = inputs[channel] as RecipeInput & { pixels: NonNullable<RecipeInput['pixels']>; map: NonNullable<RecipeInput['map']> };
+      const input = inputs[channel] as RecipeInput & {
+        pixels: NonNullable<RecipeInput['pixels']>;
+        map: NonNullable<RecipeInput['map']>;
+      };
       const share = (done: number) => progress((index + done) / channels.length);
       const out = await rewriteColour(input, false, share, (row) => {
         for (let offset = 0; offset < row.length; offset += 3) if (isBeyondWhite(row, offset)) clipped += 1;
@@ -31,7 +38,13 @@ export const bakeTint: Recipe = {
         { channel, value: [1, 1, 1] as [number, number, number], map: 'made' as const },
         ...opacityAlong(material, channel, inputs[channel]?.map as NonNullable<RecipeInput['map']>),
       ]),
-      figures: [{ title: 'of the pixels were cut at white', value: pixels === 0 ? 0 : (clipped / pixels) * 100, unit: '%' as const }],
+      figures: [
+        {
+          title: 'of the pixels were cut at white',
+          value: pixels === 0 ? 0 : (clipped / pixels) * 100,
+          unit: '%' as const,
+        },
+      ],
     };
   },
 };

@@ -11,18 +11,20 @@ import { colourReader, colourWriter, eachRow, gridOf, imageLike, scalarWriter } 
 const SEEN = 0.02;
 
 /**
- * Spec/gloss and legacy to metal/rough, pixel by pixel, by the appendix of KHR_materials_pbrSpecularGlossiness. Classic
- * materials are taken so as far as their colours are a metal's (`classicMetalShare`); elsewhere the diffuse is the base
- * as it stands. The residual says how much of the look the new model cannot hold; it is 0 where diffuse and specular
- * come from a metal/rough surface.
+ * Spec/gloss and legacy to metal/rough, pixel by pixel, by the appendix of
+ * KHR_materials_pbrSpecularGlossiness. Classic materials are taken so as far as their colours are a metal's
+ * (`classicMetalShare`); elsewhere the diffuse is the base as it stands. The residual says how much of the
+ * look the new model cannot hold; it is 0 where diffuse and specular come from a metal/rough surface.
  */
 export const makeMetalRough: Recipe = {
   id: 'metal-rough',
   title: 'To metal/rough',
   does: 'Base colour and metalness solved from diffuse and specular colour; roughness from glossiness, or from the exponent.',
   params: [],
-  refuses: (material) => (shadingModelOf(material) === 'metalRough' ? 'the material is metal/rough already' : null),
-  reads: ({ channels }) => (['baseColor', 'specularColor'] as const).filter((channel) => channels[channel]?.map) as ChannelName[],
+  refuses: (material) =>
+    shadingModelOf(material) === 'metalRough' ? 'the material is metal/rough already' : null,
+  reads: ({ channels }) =>
+    (['baseColor', 'specularColor'] as const).filter((channel) => channels[channel]?.map) as ChannelName[],
   async make(material, inputs, _params, progress) {
     const diffuse = inputOf(inputs, 'baseColor', [1, 1, 1]);
     const specular = inputOf(inputs, 'specularColor', [DIELECTRIC, DIELECTRIC, DIELECTRIC]);
@@ -42,8 +44,15 @@ export const makeMetalRough: Recipe = {
     const grid = gridOf([diffuse, specular]);
     if (!grid) {
       const [out, residual] = solve(colourValue(diffuse.value), colourValue(specular.value));
-      slots.push({ channel: 'baseColor', value: [out[0], out[1], out[2]], map: null }, { channel: 'metalness', value: out[3], map: null });
-      return { ...done, images: [], figures: [{ title: 'residual', value: residual * 100, unit: '%', of: 'residual' }] };
+      slots.push(
+        { channel: 'baseColor', value: [out[0], out[1], out[2]], map: null },
+        { channel: 'metalness', value: out[3], map: null },
+      );
+      return {
+        ...done,
+        images: [],
+        figures: [{ title: 'residual', value: residual * 100, unit: '%', of: 'residual' }],
+      };
     }
     const like = (diffuse.map ?? specular.map) as NonNullable<typeof diffuse.map>;
     const space = diffuse.map?.space ?? specular.map?.space ?? 'srgb_rec709_scene';
@@ -52,7 +61,11 @@ export const makeMetalRough: Recipe = {
     const heat = { ...grid, components: 1, data: new Uint8Array(grid.width * grid.height) };
     const [readDiffuse, readSpecular] = [colourReader(diffuse, grid), colourReader(specular, grid)];
     const [writeBase, writeMetal] = [colourWriter(base, space), scalarWriter(metal)];
-    const [diffuses, speculars, metals] = [new Float64Array(grid.width * 3), new Float64Array(grid.width * 3), new Float64Array(grid.width)];
+    const [diffuses, speculars, metals] = [
+      new Float64Array(grid.width * 3),
+      new Float64Array(grid.width * 3),
+      new Float64Array(grid.width),
+    ];
     const [d, s]: [Rgb, Rgb] = [
       [0, 0, 0],
       [0, 0, 0],
@@ -77,7 +90,10 @@ export const makeMetalRough: Recipe = {
       writeBase(y, diffuses);
       writeMetal(y, metals);
     });
-    slots.push({ channel: 'baseColor', value: [1, 1, 1], map: 'made' }, { channel: 'metalness', value: 1, map: 'made' });
+    slots.push(
+      { channel: 'baseColor', value: [1, 1, 1], map: 'made' },
+      { channel: 'metalness', value: 1, map: 'made' },
+    );
     const pixels = grid.width * grid.height;
     return {
       ...done,
@@ -98,7 +114,10 @@ export const makeMetalRough: Recipe = {
 function roughnessSlots({ channels, exponent }: Material): MadeSlot[] {
   if (channels.roughness) return [];
   const { glossiness } = channels;
-  if (!glossiness) return [{ channel: 'roughness', value: exponent === null ? 1 : roughnessOfExponent(exponent), map: null }];
+  if (!glossiness)
+    return [
+      { channel: 'roughness', value: exponent === null ? 1 : roughnessOfExponent(exponent), map: null },
+    ];
   const value = scalarValue(glossiness.value);
   if (!glossiness.map) return [{ channel: 'roughness', value: 1 - value, map: null }];
   return [{ channel: 'roughness', value: 1, map: complementUse(value, glossiness.map) }];

@@ -19,32 +19,44 @@ import {
 import { colourReader, colourWriter, eachRow, gridOf, imageLike, scalarReader } from './rows.ts';
 
 /**
- * Metal/rough to spec/gloss: diffuse = base x (1 - metalness), specular = mix(0.04, base, metalness), glossiness = 1 - roughness.
- * Where metal/rough weakens what dielectrics reflect, 0.04 is that much less.
+ * Metal/rough to spec/gloss: diffuse = base x (1 - metalness), specular = mix(0.04, base, metalness),
+ * glossiness = 1 - roughness. Where metal/rough weakens what dielectrics reflect, 0.04 is that much less.
  */
 export const makeSpecGloss: Recipe = {
   id: 'spec-gloss',
   title: 'To spec/gloss',
   does: 'Diffuse and specular colour from base colour and metalness; glossiness is roughness read inverted.',
   params: [],
-  refuses: (material) => (shadingModelOf(material) === 'metalRough' ? null : 'the material is not metal/rough'),
+  refuses: (material) =>
+    shadingModelOf(material) === 'metalRough' ? null : 'the material is not metal/rough',
   reads: baseAndMetalness,
   make: (material, inputs, _params, progress) => convert(material, inputs, progress),
 };
 
-/** The same, with the exponent that a legacy shader wants; a roughness map stays wired as glossiness for those who read it. */
+/**
+ * The same, with the exponent that a legacy shader wants; a roughness map stays wired as glossiness for those
+ * who read it.
+ */
 export const makeLegacy: Recipe = {
   id: 'legacy',
   title: 'To legacy',
   does: 'Diffuse and specular colour, and a specular exponent from the roughness: Ns = 2 / roughness^4 - 2.',
   params: [],
   refuses: (material) => (shadingModelOf(material) === 'legacy' ? 'the material is legacy already' : null),
-  reads: (material, params) => (shadingModelOf(material) === 'metalRough' ? baseAndMetalness(material, params) : []),
+  reads: (material, params) =>
+    shadingModelOf(material) === 'metalRough' ? baseAndMetalness(material, params) : [],
   async make(material, inputs, _params, progress) {
     const exponent = Math.round(exponentOfMaterial(material) * 100) / 100;
     const metalRough = shadingModelOf(material) === 'metalRough';
-    const result: RecipeResult = metalRough ? await convert(material, inputs, progress) : { images: [], slots: [], figures: [] };
-    return { ...result, workflow: 'legacy', exponent, figures: [{ title: 'specular exponent', value: exponent, unit: '' }] };
+    const result: RecipeResult = metalRough
+      ? await convert(material, inputs, progress)
+      : { images: [], slots: [], figures: [] };
+    return {
+      ...result,
+      workflow: 'legacy',
+      exponent,
+      figures: [{ title: 'specular exponent', value: exponent, unit: '' }],
+    };
   },
 };
 
@@ -60,15 +72,25 @@ async function convert(material: Material, inputs: RecipeInputs, progress: Progr
     { channel: 'roughness', value: null, map: null },
   ];
   const { roughness, glossiness } = material.channels;
-  if (roughness?.map) slots.push({ channel: 'glossiness', value: 1, map: complementUse(scalarValue(roughness.value), roughness.map) });
-  else if (roughness || !glossiness) slots.push({ channel: 'glossiness', value: 1 - roughnessOfMaterial(material), map: null });
+  if (roughness?.map)
+    slots.push({
+      channel: 'glossiness',
+      value: 1,
+      map: complementUse(scalarValue(roughness.value), roughness.map),
+    });
+  else if (roughness || !glossiness)
+    slots.push({ channel: 'glossiness', value: 1 - roughnessOfMaterial(material), map: null });
   const dielectric = dielectricOf(material);
   if (dielectric !== DIELECTRIC) slots.push({ channel: 'specular', value: null, map: null });
   const done = { slots, workflow: 'specGloss' as const, figures: [] };
   const metalValue = scalarValue(metal.value);
   if (!metal.pixels && (metalValue === 0 || !base.pixels)) {
     const colour = colourValue(base.value);
-    const specular = colour.map((part) => dielectric + (part - dielectric) * metalValue) as [number, number, number];
+    const specular = colour.map((part) => dielectric + (part - dielectric) * metalValue) as [
+      number,
+      number,
+      number,
+    ];
     slots.push({
       channel: 'baseColor',
       value: colour.map((part) => part * (1 - metalValue)) as [number, number, number],
@@ -84,7 +106,11 @@ async function convert(material: Material, inputs: RecipeInputs, progress: Progr
   const [diffuse, specular] = [imageLike(both, grid, 3), imageLike(both, grid, 3)];
   const [readBase, readMetal] = [colourReader(base, grid), scalarReader(metal, grid)];
   const [writeDiffuse, writeSpecular] = [colourWriter(diffuse, space), colourWriter(specular, space)];
-  const [colours, metals, other] = [new Float64Array(grid.width * 3), new Float64Array(grid.width), new Float64Array(grid.width * 3)];
+  const [colours, metals, other] = [
+    new Float64Array(grid.width * 3),
+    new Float64Array(grid.width),
+    new Float64Array(grid.width * 3),
+  ];
   await eachRow(grid, progress, (y) => {
     readBase(y, colours);
     readMetal(y, metals);
@@ -99,7 +125,10 @@ async function convert(material: Material, inputs: RecipeInputs, progress: Progr
     writeSpecular(y, other);
   });
   const white: [number, number, number] = [1, 1, 1];
-  slots.push({ channel: 'baseColor', value: white, map: 'made' }, { channel: 'specularColor', value: white, map: 'made' });
+  slots.push(
+    { channel: 'baseColor', value: white, map: 'made' },
+    { channel: 'specularColor', value: white, map: 'made' },
+  );
   return {
     ...done,
     images: [

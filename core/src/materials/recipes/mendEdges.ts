@@ -22,26 +22,35 @@ export const undoPremultiplied: Recipe = {
     const readAlpha = alphaReader(pixels);
     const alphas = new Float64Array(width);
     let changed = 0;
-    const out = await rewriteColour({ value: [1, 1, 1], map, pixels }, where === 'stored', progress, (row, y) => {
-      readAlpha(y, alphas);
-      for (let x = 0, index = 0; x < width; x += 1, index += 3) {
-        const alpha = alphas[x];
-        if (alpha < THINNEST || alpha >= 1) continue;
-        for (let k = index; k < index + 3; k += 1) row[k] = Math.min(1, row[k] / alpha);
-        changed += 1;
-      }
-    });
+    const out = await rewriteColour(
+      { value: [1, 1, 1], map, pixels },
+      where === 'stored',
+      progress,
+      (row, y) => {
+        readAlpha(y, alphas);
+        for (let x = 0, index = 0; x < width; x += 1, index += 3) {
+          const alpha = alphas[x];
+          if (alpha < THINNEST || alpha >= 1) continue;
+          for (let k = index; k < index + 3; k += 1) row[k] = Math.min(1, row[k] / alpha);
+          changed += 1;
+        }
+      },
+    );
     return {
       images: [{ channel: 'baseColor', pixels: out, space: map.space, like: map }],
-      slots: [{ channel: 'baseColor', value: base.value, map: 'made' }, ...opacityAlong(material, 'baseColor', map)],
+      slots: [
+        { channel: 'baseColor', value: base.value, map: 'made' },
+        ...opacityAlong(material, 'baseColor', map),
+      ],
       figures: [{ title: 'of the pixels changed', value: (changed / (width * height)) * 100, unit: '%' }],
     };
   },
 };
 
 /**
- * Carries the colour of whole pixels outwards under the alpha, each clear or half-clear pixel within the width taking that
- * of the nearest whole one. Alpha stays. Nearest by two sweeps over offsets (dead reckoning), exact to a fraction of a pixel.
+ * Carries the colour of whole pixels outwards under the alpha, each clear or half-clear pixel within the
+ * width taking that of the nearest whole one. Alpha stays. Nearest by two sweeps over offsets (dead
+ * reckoning), exact to a fraction of a pixel.
  */
 export const padEdges: Recipe = {
   id: 'pad-edges',
@@ -79,8 +88,18 @@ export const padEdges: Recipe = {
       },
     );
     return {
-      images: [{ channel: 'baseColor', pixels: { width, height, components, data: out }, space: map.space, like: map }],
-      slots: [{ channel: 'baseColor', value: base.value, map: 'made' }, ...opacityAlong(material, 'baseColor', map)],
+      images: [
+        {
+          channel: 'baseColor',
+          pixels: { width, height, components, data: out },
+          space: map.space,
+          like: map,
+        },
+      ],
+      slots: [
+        { channel: 'baseColor', value: base.value, map: 'made' },
+        ...opacityAlong(material, 'baseColor', map),
+      ],
       figures: [{ title: 'of the pixels were padded', value: (changed / (width * height)) * 100, unit: '%' }],
     };
   },
@@ -94,7 +113,9 @@ function needsAlpha(material: Material): string | null {
   const map = mapOf(material, 'baseColor');
   if (!map) return 'the base colour has no map';
   const opacity = mapOf(material, 'opacity');
-  return opacity?.image === map.image && opacity.component === 'a' ? null : 'the opacity is not the alpha of the base colour';
+  return opacity?.image === map.image && opacity.component === 'a'
+    ? null
+    : 'the opacity is not the alpha of the base colour';
 }
 
 /** For every pixel the index of the nearest whole one, -1 where there is none. */
@@ -103,7 +124,9 @@ function nearestWhole(width: number, height: number, isWhole: (i: number) => boo
   for (let i = 0; i < nearest.length; i += 1) if (isWhole(i)) nearest[i] = i;
   const distance = (i: number, x: number, y: number) => {
     const from = nearest[i];
-    return from < 0 ? Number.POSITIVE_INFINITY : ((from % width) - x) ** 2 + (Math.floor(from / width) - y) ** 2;
+    return from < 0
+      ? Number.POSITIVE_INFINITY
+      : ((from % width) - x) ** 2 + (Math.floor(from / width) - y) ** 2;
   };
   const look = (x: number, y: number, offsets: readonly (readonly [number, number])[]) => {
     const here = y * width + x;

@@ -9,16 +9,21 @@ const SOURCES = ['height', 'bump', 'baseColor', 'roughness', 'occlusion', 'specu
 const HEIGHTS: readonly ChannelName[] = ['height', 'bump'];
 
 /**
- * A normal map from grey levels as heights, by a Scharr slope. The strength is how high the range from black to white
- * stands, in hundredths of the image's width, so it means the same at every size. The map that it comes from stays; a base
- * colour or another map that is no height is taken only where it is asked for.
+ * A normal map from grey levels as heights, by a Scharr slope. The strength is how high the range from black
+ * to white stands, in hundredths of the image's width, so it means the same at every size. The map that it
+ * comes from stays; a base colour or another map that is no height is taken only where it is asked for.
  */
 export const normalFromGrey: Recipe = {
   id: 'normal',
   title: 'Make a normal map',
   does: 'Grey levels are taken as heights and their slopes become a tangent-space normal map.',
   params: [
-    { key: 'from', title: 'From', choices: SOURCES.map((value) => ({ value, title: value })), fallback: 'height' },
+    {
+      key: 'from',
+      title: 'From',
+      choices: SOURCES.map((value) => ({ value, title: value })),
+      fallback: 'height',
+    },
     { key: 'strength', title: 'Strength', min: 0.05, max: 10, step: 0.05, fallback: 1, unit: '% of width' },
     { key: 'smooth', title: 'Smoothing', min: 0, max: 8, step: 1, fallback: 0, unit: 'px' },
     {
@@ -52,8 +57,12 @@ export const normalFromGrey: Recipe = {
     const input = inputOf(inputs, channel, 0);
     if (!input.pixels || !input.map) return { images: [], slots: [], figures: [] };
     const { width, height } = input.pixels;
-    // The stored numbers are the heights: gain and value of a height channel are its amount, which the strength replaces.
-    const heights = await readHeights({ ...input, value: 1, map: { ...input.map, gain: 1, offset: 0, component: greyOf(input.map) } }, progress);
+    // The stored numbers are the heights: gain and value of a height channel are its amount, which the
+    // strength replaces.
+    const heights = await readHeights(
+      { ...input, value: 1, map: { ...input.map, gain: 1, offset: 0, component: greyOf(input.map) } },
+      progress,
+    );
     blur(heights, { width, height }, Number(params.smooth), input.map);
     const out = imageLike([input], { width, height }, 3);
     const scale = (Number(params.strength) / 100) * width * (params.bright === 'low' ? -1 : 1);
@@ -62,7 +71,10 @@ export const normalFromGrey: Recipe = {
     const normalY = params.direction === 'Y-' ? ('Y-' as const) : ('Y+' as const);
     return {
       images: [{ channel: 'normal', pixels: out, space: 'data', like: input.map, normalY }],
-      slots: [{ channel: 'normal', value: 1, map: 'made' }, ...(channel === 'bump' ? [{ channel, value: null, map: null }] : [])],
+      slots: [
+        { channel: 'normal', value: 1, map: 'made' },
+        ...(channel === 'bump' ? [{ channel, value: null, map: null }] : []),
+      ],
       figures: [],
     };
   },
@@ -70,14 +82,19 @@ export const normalFromGrey: Recipe = {
 
 /** Heights stand in for each other; anything else is taken only where it is asked for. */
 function sourceOf(material: Material, from: number | string | undefined): ChannelName | undefined {
-  return [SOURCES.find((channel) => channel === from), ...HEIGHTS].find((channel) => channel && mapOf(material, channel));
+  return [SOURCES.find((channel) => channel === from), ...HEIGHTS].find(
+    (channel) => channel && mapOf(material, channel),
+  );
 }
 
 function greyOf({ component }: MapUse): MapUse['component'] {
   return component === 'rgb' ? 'luminance' : component;
 }
 
-async function readHeights(input: Parameters<typeof scalarReader>[0], progress: Progress): Promise<Float32Array> {
+async function readHeights(
+  input: Parameters<typeof scalarReader>[0],
+  progress: Progress,
+): Promise<Float32Array> {
   const { width, height } = input.pixels as PixelBuffer;
   const heights = new Float32Array(width * height);
   const read = scalarReader(input, { width, height });
@@ -94,7 +111,12 @@ async function readHeights(input: Parameters<typeof scalarReader>[0], progress: 
 }
 
 /** A box blur of the given radius, twice; edges follow the wrapping. */
-function blur(heights: Float32Array, { width, height }: Record<'width' | 'height', number>, radius: number, { wrap }: MapUse): void {
+function blur(
+  heights: Float32Array,
+  { width, height }: Record<'width' | 'height', number>,
+  radius: number,
+  { wrap }: MapUse,
+): void {
   if (radius < 1) return;
   const line = new Float32Array(Math.max(width, height));
   const pass = (count: number, first: number, step: number, repeat: boolean) => {
@@ -120,17 +142,38 @@ interface Slopes {
   green: 1 | -1;
 }
 
-/** Scharr: 3 10 3 across, divided so that a slope of one level per pixel gives 1. Rows run downwards, v upwards. */
-async function writeNormals({ heights, scale, green }: Slopes, out: PixelBuffer, { wrap }: MapUse, progress: Progress): Promise<void> {
+/**
+ * Scharr: 3 10 3 across, divided so that a slope of one level per pixel gives 1. Rows run downwards, v
+ * upwards.
+ */
+async function writeNormals(
+  { heights, scale, green }: Slopes,
+  out: PixelBuffer,
+  { wrap }: MapUse,
+  progress: Progress,
+): Promise<void> {
   const { width, height } = out;
   const rows = [0, 1, 2].map((component) => scalarWriter(out, component));
   const [xs, ys, zs] = [new Float64Array(width), new Float64Array(width), new Float64Array(width)];
   await eachRow({ width, height }, progress, (y) => {
-    const [up, here, down] = [place(y - 1, height, wrap[1] === 'repeat') * width, y * width, place(y + 1, height, wrap[1] === 'repeat') * width];
+    const [up, here, down] = [
+      place(y - 1, height, wrap[1] === 'repeat') * width,
+      y * width,
+      place(y + 1, height, wrap[1] === 'repeat') * width,
+    ];
     for (let x = 0; x < width; x += 1) {
-      const [left, right] = [place(x - 1, width, wrap[0] === 'repeat'), place(x + 1, width, wrap[0] === 'repeat')];
-      const [nw, ne, sw, se] = [heights[up + left], heights[up + right], heights[down + left], heights[down + right]];
-      const slopeX = ((3 * (ne + se - nw - sw) + 10 * (heights[here + right] - heights[here + left])) / 32) * scale;
+      const [left, right] = [
+        place(x - 1, width, wrap[0] === 'repeat'),
+        place(x + 1, width, wrap[0] === 'repeat'),
+      ];
+      const [nw, ne, sw, se] = [
+        heights[up + left],
+        heights[up + right],
+        heights[down + left],
+        heights[down + right],
+      ];
+      const slopeX =
+        ((3 * (ne + se - nw - sw) + 10 * (heights[here + right] - heights[here + left])) / 32) * scale;
       const slopeDown = ((3 * (sw + se - nw - ne) + 10 * (heights[down + x] - heights[up + x])) / 32) * scale;
       const length = Math.sqrt(slopeX * slopeX + slopeDown * slopeDown + 1);
       xs[x] = 0.5 - (0.5 * slopeX) / length;

@@ -1,5 +1,14 @@
 import type { PixelBuffer } from '../../images/pixelBuffer.ts';
-import type { Channel, ChannelName, ColourSpace, MapUse, Material, NormalDirection, Rgb, Workflow } from '../../scene/material.ts';
+import type {
+  Channel,
+  ChannelName,
+  ColourSpace,
+  MapUse,
+  Material,
+  NormalDirection,
+  Rgb,
+  Workflow,
+} from '../../scene/material.ts';
 
 /** What a person sets before new images are made: numbers and choices by key. */
 export type Params = Record<string, number | string>;
@@ -42,7 +51,10 @@ export interface MadeImage {
   normalY?: NormalDirection;
 }
 
-/** What a slot holds afterwards: a made image, an image of before read in another way, a value alone, or nothing. */
+/**
+ * What a slot holds afterwards: a made image, an image of before read in another way, a value alone, or
+ * nothing.
+ */
 export interface MadeSlot {
   channel: ChannelName;
   /** Null empties the slot. */
@@ -95,7 +107,11 @@ export function completeParams(definitions: readonly ParamDefinition[], given: P
   return Object.fromEntries(
     definitions.map((definition) => {
       const value = given[definition.key];
-      if ('choices' in definition) return [definition.key, definition.choices.some((choice) => choice.value === value) ? value : definition.fallback];
+      if ('choices' in definition)
+        return [
+          definition.key,
+          definition.choices.some((choice) => choice.value === value) ? value : definition.fallback,
+        ];
       const number = typeof value === 'number' && Number.isFinite(value) ? value : definition.fallback;
       return [definition.key, Math.min(definition.max, Math.max(definition.min, number))];
     }),
@@ -121,7 +137,11 @@ export function colourValue(value: number | Rgb): Rgb {
 }
 
 /** The opacity goes along where it is the alpha of a map that is made anew. */
-export function opacityAlong({ channels: { opacity } }: Material, channel: ChannelName, map: MapUse): MadeSlot[] {
+export function opacityAlong(
+  { channels: { opacity } }: Material,
+  channel: ChannelName,
+  map: MapUse,
+): MadeSlot[] {
   if (opacity?.map?.image !== map.image || opacity.map.component !== 'a') return [];
   return [{ channel: 'opacity', value: opacity.value, map: { made: channel, use: opacity.map } }];
 }

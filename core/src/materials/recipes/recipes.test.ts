@@ -8,8 +8,10 @@ import { completeParams } from './recipe.ts';
 import { RECIPES, recipeOf } from './recipes.ts';
 
 /** IEC 61966-2-1, written out again on purpose. */
-const decode = (code: number) => (code / 255 <= 0.04045 ? code / 255 / 12.92 : ((code / 255 + 0.055) / 1.055) ** 2.4);
-const encode = (light: number) => Math.round(255 * (light <= 0.0031308 ? 12.92 * light : 1.055 * light ** (1 / 2.4) - 0.055));
+const decode = (code: number) =>
+  code / 255 <= 0.04045 ? code / 255 / 12.92 : ((code / 255 + 0.055) / 1.055) ** 2.4;
+const encode = (light: number) =>
+  Math.round(255 * (light <= 0.0031308 ? 12.92 * light : 1.055 * light ** (1 / 2.4) - 0.055));
 
 /** Every eighth code against every eighth code. */
 const GRID = 32;
@@ -29,13 +31,18 @@ describe('metal/rough to spec/gloss in pixels', () => {
       1,
       codes.map(([, b]) => b),
     );
-    const result = await make('spec-gloss', 'metalRough', { baseColor: { value: [1, 1, 1], pixels: base }, metalness: { pixels: metal } });
+    const result = await make('spec-gloss', 'metalRough', {
+      baseColor: { value: [1, 1, 1], pixels: base },
+      metalness: { pixels: metal },
+    });
     const [diffuse, specular] = [made(result, 'baseColor'), made(result, 'specularColor')];
     codes.forEach(([a, b], i) => {
       const m = b / 255;
       [a, 255 - a, a >> 1].forEach((code, k) => {
         expect(Math.abs(diffuse.data[i * 3 + k] - encode(decode(code) * (1 - m)))).toBeLessThanOrEqual(1);
-        expect(Math.abs(specular.data[i * 3 + k] - encode(0.04 * (1 - m) + decode(code) * m))).toBeLessThanOrEqual(1);
+        expect(
+          Math.abs(specular.data[i * 3 + k] - encode(0.04 * (1 - m) + decode(code) * m)),
+        ).toBeLessThanOrEqual(1);
       });
     });
     expect(result.workflow).toBe('specGloss');
@@ -43,9 +50,16 @@ describe('metal/rough to spec/gloss in pixels', () => {
 
   it('reads roughness inverted instead of computing it anew', async () => {
     const rough = image(2, 1, 3, [9, 100, 7, 1, 200, 3]);
-    const result = await make('spec-gloss', 'metalRough', { roughness: { pixels: rough, use: { component: 'g' } } });
-    expect(slot(result, 'glossiness')).toMatchObject({ value: 1, map: { component: 'g', invert: true, gain: 1, offset: 0 } });
-    const halved = await make('spec-gloss', 'metalRough', { roughness: { value: 0.5, pixels: rough, use: { gain: 0.8, offset: 0.1 } } });
+    const result = await make('spec-gloss', 'metalRough', {
+      roughness: { pixels: rough, use: { component: 'g' } },
+    });
+    expect(slot(result, 'glossiness')).toMatchObject({
+      value: 1,
+      map: { component: 'g', invert: true, gain: 1, offset: 0 },
+    });
+    const halved = await make('spec-gloss', 'metalRough', {
+      roughness: { value: 0.5, pixels: rough, use: { gain: 0.8, offset: 0.1 } },
+    });
     // 1 - 0.5 (0.8 x + 0.1) = -0.4 x + 0.95
     const { map } = slot(halved, 'glossiness') as { map: MapUse };
     expect([map.gain, map.offset]).toEqual([expect.closeTo(-0.4, 9), expect.closeTo(0.95, 9)]);
@@ -59,8 +73,15 @@ describe('metal/rough to spec/gloss in pixels', () => {
       Uint16Array.from({ length: 24 }, (_, i) => i * 2700),
     );
     const metal = image(2, 1, 1, [255, 0]);
-    const result = await make('spec-gloss', 'metalRough', { baseColor: { value: [1, 1, 1], pixels: base }, metalness: { pixels: metal } });
-    expect(made(result, 'specularColor')).toMatchObject({ width: 4, height: 2, data: expect.any(Uint16Array) });
+    const result = await make('spec-gloss', 'metalRough', {
+      baseColor: { value: [1, 1, 1], pixels: base },
+      metalness: { pixels: metal },
+    });
+    expect(made(result, 'specularColor')).toMatchObject({
+      width: 4,
+      height: 2,
+      data: expect.any(Uint16Array),
+    });
   });
 });
 
@@ -74,14 +95,19 @@ describe('spec/gloss to metal/rough in pixels', () => {
     );
     for (const metalness of [0, 255]) {
       const metal = image(GRID, 1, 1, new Uint8Array(GRID).fill(metalness));
-      const there = await make('spec-gloss', 'metalRough', { baseColor: { value: [1, 1, 1], pixels: base }, metalness: { pixels: metal } });
+      const there = await make('spec-gloss', 'metalRough', {
+        baseColor: { value: [1, 1, 1], pixels: base },
+        metalness: { pixels: metal },
+      });
       const back = await make('metal-rough', 'specGloss', {
         baseColor: { value: [1, 1, 1], pixels: made(there, 'baseColor') },
         specularColor: { value: [1, 1, 1], pixels: made(there, 'specularColor') },
       });
       const found = made(back, 'baseColor').data;
-      for (let i = 0; i < found.length; i += 1) expect(Math.abs(found[i] - base.data[i]), `${metalness} ${i}`).toBeLessThanOrEqual(2);
-      for (const value of made(back, 'metalness').data) expect(Math.abs(value - metalness)).toBeLessThanOrEqual(3);
+      for (let i = 0; i < found.length; i += 1)
+        expect(Math.abs(found[i] - base.data[i]), `${metalness} ${i}`).toBeLessThanOrEqual(2);
+      for (const value of made(back, 'metalness').data)
+        expect(Math.abs(value - metalness)).toBeLessThanOrEqual(3);
       expect(back.figures[1].value).toBeLessThan(2);
     }
   });
@@ -99,7 +125,10 @@ describe('spec/gloss to metal/rough in pixels', () => {
   });
 
   it('takes the roughness of a legacy material from its exponent', async () => {
-    const { material, inputs } = materialOf('legacy', { baseColor: { value: [0.5, 0.2, 0.1] }, specularColor: { value: [0.5, 0.5, 0.5] } });
+    const { material, inputs } = materialOf('legacy', {
+      baseColor: { value: [0.5, 0.2, 0.1] },
+      specularColor: { value: [0.5, 0.5, 0.5] },
+    });
     material.exponent = 30;
     const result = await recipeOf('metal-rough').make(material, inputs, {}, () => {});
     // alpha = sqrt(2 / 32) = 0.25, roughness = 0.5.
@@ -110,7 +139,10 @@ describe('spec/gloss to metal/rough in pixels', () => {
 
   it('takes a grey legacy highlight for a dielectric and a tinted one for a metal', async () => {
     const of = (specular: [number, number, number]) =>
-      make('metal-rough', 'legacy', { baseColor: { value: [0.05, 0.04, 0.02] }, specularColor: { value: specular } });
+      make('metal-rough', 'legacy', {
+        baseColor: { value: [0.05, 0.04, 0.02] },
+        specularColor: { value: specular },
+      });
     expect(slot(await of([0.5, 0.5, 0.5]), 'metalness')?.value).toBe(0);
     expect(slot(await of([0.5, 0.5, 0.5]), 'baseColor')).toBeUndefined();
     expect(slot(await of([0.9, 0.7, 0.35]), 'metalness')?.value).toBeGreaterThan(0.95);
@@ -119,10 +151,18 @@ describe('spec/gloss to metal/rough in pixels', () => {
 
 describe('to legacy', () => {
   it('gives the exponent of the roughness', async () => {
-    const result = await make('legacy', 'metalRough', { baseColor: { value: [0.8, 0.4, 0.2] }, roughness: { value: 0.5 }, metalness: { value: 1 } });
+    const result = await make('legacy', 'metalRough', {
+      baseColor: { value: [0.8, 0.4, 0.2] },
+      roughness: { value: 0.5 },
+      metalness: { value: 1 },
+    });
     // 2 / 0.5^4 - 2 = 30
     expect(result.exponent).toBe(30);
-    expect(slot(result, 'specularColor')?.value).toEqual([expect.closeTo(0.8, 9), expect.closeTo(0.4, 9), expect.closeTo(0.2, 9)]);
+    expect(slot(result, 'specularColor')?.value).toEqual([
+      expect.closeTo(0.8, 9),
+      expect.closeTo(0.4, 9),
+      expect.closeTo(0.2, 9),
+    ]);
     expect(slot(result, 'baseColor')?.value).toEqual([0, 0, 0]);
   });
 });
@@ -136,7 +176,9 @@ describe('tint', () => {
       4,
       codes8.flatMap((code) => [code, code, code, 255 - code]),
     );
-    const result = await make('bake-tint', 'metalRough', { baseColor: { value: [0.5, 0.25, 1], pixels: base } });
+    const result = await make('bake-tint', 'metalRough', {
+      baseColor: { value: [0.5, 0.25, 1], pixels: base },
+    });
     const flat = codes8.flatMap((code) => [code, code, code]);
     const path = put('tint.png', await encodePng(image(256, 1, 3, flat)));
     oiiotool(
@@ -170,25 +212,37 @@ describe('tint', () => {
 describe('a colour that reads one number of its image', () => {
   const coloured = image(2, 1, 3, [200, 100, 50, 10, 250, 90]);
   const of = async (component: MapUse['component'], pixels: PixelBuffer) => [
-    ...made(await make('bake-tint', 'metalRough', { baseColor: { value: [0.5, 0.25, 1], pixels, use: { component } } }), 'baseColor').data,
+    ...made(
+      await make('bake-tint', 'metalRough', {
+        baseColor: { value: [0.5, 0.25, 1], pixels, use: { component } },
+      }),
+      'baseColor',
+    ).data,
   ];
   const tinted = (code: number) => [0.5, 0.25, 1].map((factor) => encode(decode(code) * factor));
-  const near = (found: number[], expected: number[]) => expected.forEach((code, i) => expect(Math.abs(found[i] - code)).toBeLessThanOrEqual(1));
+  const near = (found: number[], expected: number[]) =>
+    expected.forEach((code, i) => expect(Math.abs(found[i] - code)).toBeLessThanOrEqual(1));
 
   it('takes its luminance by the weights of Rec.709, of the stored numbers', async () => {
-    near(await of('luminance', coloured), [...tinted(0.2126 * 200 + 0.7152 * 100 + 0.0722 * 50), ...tinted(0.2126 * 10 + 0.7152 * 250 + 0.0722 * 90)]);
+    near(await of('luminance', coloured), [
+      ...tinted(0.2126 * 200 + 0.7152 * 100 + 0.0722 * 50),
+      ...tinted(0.2126 * 10 + 0.7152 * 250 + 0.0722 * 90),
+    ]);
   });
 
   it('takes a component, and of a grey image the one that there is', async () => {
     near(await of('g', coloured), [...tinted(100), ...tinted(250)]);
-    for (const component of ['luminance', 'rgb', 'b'] as const) near(await of(component, image(2, 1, 1, [200, 40])), [...tinted(200), ...tinted(40)]);
+    for (const component of ['luminance', 'rgb', 'b'] as const)
+      near(await of(component, image(2, 1, 1, [200, 40])), [...tinted(200), ...tinted(40)]);
     near(await of('luminance', image(1, 1, 2, [200, 7])), tinted(200));
   });
 
   it('reads floats as they are', async () => {
     const floats = { width: 1, height: 1, components: 3, data: Float32Array.of(0.25, 0.5, 2) };
     const { data } = made(
-      await make('bake-tint', 'metalRough', { baseColor: { value: [0.5, 0.25, 1], pixels: floats, use: { space: 'lin_rec709_scene' } } }),
+      await make('bake-tint', 'metalRough', {
+        baseColor: { value: [0.5, 0.25, 1], pixels: floats, use: { space: 'lin_rec709_scene' } },
+      }),
       'baseColor',
     );
     [0.125, 0.125, 2].forEach((value, i) => expect(data[i]).toBeCloseTo(value, 6));
@@ -204,7 +258,9 @@ describe('occlusion in the base colour', () => {
       baseColor: { value: [1, 1, 1], pixels: image(2, 1, 3, dark) },
       occlusion: { pixels: occlusion },
     });
-    made(result, 'baseColor').data.forEach((value, i) => expect(Math.abs(value - clean[i])).toBeLessThanOrEqual(1));
+    made(result, 'baseColor').data.forEach((value, i) =>
+      expect(Math.abs(value - clean[i])).toBeLessThanOrEqual(1),
+    );
     const half = await make(
       'remove-occlusion',
       'metalRough',
@@ -222,7 +278,11 @@ describe('normals from grey', () => {
     const of = (...channels: ('height' | 'bump' | 'baseColor' | 'roughness')[]) => {
       const material = createMaterial('Quay', 'metalRough');
       for (const channel of channels)
-        material.channels[channel] = { value: 1, map: createMapUse(`${channel}.png`, channel), source: { from: 'file', detail: '' } };
+        material.channels[channel] = {
+          value: 1,
+          map: createMapUse(`${channel}.png`, channel),
+          source: { from: 'file', detail: '' },
+        };
       return material;
     };
     expect(recipe.refuses(of('baseColor'), { from: 'height' })).toMatch(/no height; choose baseColor/);
@@ -242,12 +302,19 @@ describe('normals from grey', () => {
       codes.map(([a]) => a),
     );
     const params = { from: 'height', strength: 10 };
-    const result = await make('normal', 'metalRough', { height: { pixels: ramp, use: { wrap: ['clamp', 'clamp'] } } }, params);
+    const result = await make(
+      'normal',
+      'metalRough',
+      { height: { pixels: ramp, use: { wrap: ['clamp', 'clamp'] } } },
+      params,
+    );
     const slope = (8 / 255) * 0.1 * GRID;
     const length = Math.hypot(slope, 1);
     const { data } = made(result, 'normal');
     const index = (GRID * 16 + 16) * 3;
-    [0.5 - 0.5 * (slope / length), 0.5, 0.5 + 0.5 / length].forEach((value, k) => expect(Math.abs(data[index + k] - value * 255)).toBeLessThanOrEqual(0.51));
+    [0.5 - 0.5 * (slope / length), 0.5, 0.5 + 0.5 / length].forEach((value, k) =>
+      expect(Math.abs(data[index + k] - value * 255)).toBeLessThanOrEqual(0.51),
+    );
   });
 
   it('are smoothed by two boxes of the radius, which make a tent', async () => {
@@ -259,7 +326,12 @@ describe('normals from grey', () => {
       1,
       Array.from({ length: GRID * GRID }, (_, i) => (i === GRID * centre + centre ? 255 : 0)),
     );
-    const result = await make('normal', 'metalRough', { height: { pixels: dot } }, { from: 'height', strength: 10, smooth: 1 });
+    const result = await make(
+      'normal',
+      'metalRough',
+      { height: { pixels: dot } },
+      { from: 'height', strength: 10, smooth: 1 },
+    );
     const { data } = made(result, 'normal');
     const tent = (d: number) => Math.max(0, 3 - Math.abs(d)) / 9;
     const height = (x: number, y: number) => tent(x - centre) * tent(y - centre) * 0.1 * GRID;
@@ -270,10 +342,18 @@ describe('normals from grey', () => {
       [centre + 3, centre],
     ]) {
       // Scharr: three rows by 3, 10 and 3 sixteenths.
-      const slope = [-1, 0, 1].reduce((sum, k) => sum + ((k === 0 ? 10 : 3) / 16) * ((height(x + 1, y + k) - height(x - 1, y + k)) / 2), 0);
-      const across = [-1, 0, 1].reduce((sum, k) => sum + ((k === 0 ? 10 : 3) / 16) * ((height(x + k, y + 1) - height(x + k, y - 1)) / 2), 0);
+      const slope = [-1, 0, 1].reduce(
+        (sum, k) => sum + ((k === 0 ? 10 : 3) / 16) * ((height(x + 1, y + k) - height(x - 1, y + k)) / 2),
+        0,
+      );
+      const across = [-1, 0, 1].reduce(
+        (sum, k) => sum + ((k === 0 ? 10 : 3) / 16) * ((height(x + k, y + 1) - height(x + k, y - 1)) / 2),
+        0,
+      );
       const length = Math.hypot(slope, across, 1);
-      expect(Math.abs(data[(GRID * y + x) * 3] - (0.5 - (0.5 * slope) / length) * 255)).toBeLessThanOrEqual(0.6);
+      expect(Math.abs(data[(GRID * y + x) * 3] - (0.5 - (0.5 * slope) / length) * 255)).toBeLessThanOrEqual(
+        0.6,
+      );
       expect(Math.abs(data[(GRID * y + x) * 3 + 2] - (0.5 + 0.5 / length) * 255)).toBeLessThanOrEqual(0.6);
     }
   });
@@ -287,9 +367,15 @@ describe('normals from grey', () => {
     );
     const use = { wrap: ['clamp', 'clamp'] as MapUse['wrap'] };
     const green = async (direction: string, bright = 'high') =>
-      made(await make('normal', 'metalRough', { bump: { pixels: ramp, use } }, { from: 'bump', strength: 10, direction, bright }), 'normal').data[
-        (GRID * 16 + 16) * 3 + 1
-      ];
+      made(
+        await make(
+          'normal',
+          'metalRough',
+          { bump: { pixels: ramp, use } },
+          { from: 'bump', strength: 10, direction, bright },
+        ),
+        'normal',
+      ).data[(GRID * 16 + 16) * 3 + 1];
     expect(await green('Y+')).toBeGreaterThan(135);
     expect(await green('Y-')).toBeLessThan(120);
     expect(await green('Y+', 'low')).toBeLessThan(120);
@@ -297,7 +383,9 @@ describe('normals from grey', () => {
 
   it('replaces a bump map, and leaves the height where it was', async () => {
     const flat = image(2, 2, 1, [9, 9, 9, 9]);
-    expect(slot(await make('normal', 'metalRough', { bump: { pixels: flat } }), 'bump')).toMatchObject({ value: null });
+    expect(slot(await make('normal', 'metalRough', { bump: { pixels: flat } }), 'bump')).toMatchObject({
+      value: null,
+    });
     expect(slot(await make('normal', 'metalRough', { height: { pixels: flat } }), 'height')).toBeUndefined();
   });
 });
@@ -317,7 +405,9 @@ describe('edges', () => {
       [255, 128, 64].flatMap((alpha) => [...straight.map((code) => Math.round((code * alpha) / 255)), alpha]),
     );
     const { data } = made(await make('undo-premultiplied', 'metalRough', cut(pixels)), 'baseColor');
-    [0, 1, 2].forEach((x) => straight.forEach((code, k) => expect(Math.abs(data[x * 4 + k] - code)).toBeLessThanOrEqual(2)));
+    [0, 1, 2].forEach((x) =>
+      straight.forEach((code, k) => expect(Math.abs(data[x * 4 + k] - code)).toBeLessThanOrEqual(2)),
+    );
     expect([data[3], data[7], data[11]]).toEqual([255, 128, 64]);
   });
 
@@ -329,14 +419,20 @@ describe('edges', () => {
       [35, 30, 0, 90, 250],
     ];
     for (const [x, y, r, g, b] of whole) data.set([r, g, b, 255], (y * size + x) * 4);
-    const out = made(await make('pad-edges', 'metalRough', cut(image(size, size, 4, data)), { width: 20 }), 'baseColor').data;
+    const out = made(
+      await make('pad-edges', 'metalRough', cut(image(size, size, 4, data)), { width: 20 }),
+      'baseColor',
+    ).data;
     for (let y = 0; y < size; y += 1) {
       for (let x = 0; x < size; x += 1) {
         const index = (y * size + x) * 4;
-        const [near, far] = whole.map(([wx, wy], i) => ({ i, d: Math.hypot(wx - x, wy - y) })).sort((a, b) => a.d - b.d);
+        const [near, far] = whole
+          .map(([wx, wy], i) => ({ i, d: Math.hypot(wx - x, wy - y) }))
+          .sort((a, b) => a.d - b.d);
         expect(out[index + 3]).toBe(data[index + 3]);
         if (near.d > 21) expect([...out.slice(index, index + 3)], `${x} ${y}`).toEqual([0, 0, 0]);
-        else if (near.d < 19 && far.d - near.d > 1) expect([...out.slice(index, index + 3)], `${x} ${y}`).toEqual(whole[near.i].slice(2));
+        else if (near.d < 19 && far.d - near.d > 1)
+          expect([...out.slice(index, index + 3)], `${x} ${y}`).toEqual(whole[near.i].slice(2));
       }
     }
   });
@@ -345,7 +441,8 @@ describe('edges', () => {
 describe('recipes', () => {
   it('say why they cannot be done', () => {
     const { material } = materialOf('metalRough', { baseColor: { value: [1, 1, 1] } });
-    for (const { id, refuses } of RECIPES) if (!['spec-gloss', 'legacy'].includes(id)) expect(refuses(material), id).toMatch(/\w/);
+    for (const { id, refuses } of RECIPES)
+      if (!['spec-gloss', 'legacy'].includes(id)) expect(refuses(material), id).toMatch(/\w/);
   });
 
   it('keep parameters in their ranges and choices', () => {

@@ -8,11 +8,26 @@ import type { Recipe } from './recipe.ts';
 import { removeOcclusion } from './removeOcclusion.ts';
 
 /** Every way to make new images from a material's own. A new one is one file and one line here. */
-export const RECIPES: readonly Recipe[] = [makeMetalRough, makeSpecGloss, makeLegacy, bakeTint, normalFromGrey, removeOcclusion, undoPremultiplied, padEdges];
+export const RECIPES: readonly Recipe[] = [
+  makeMetalRough,
+  makeSpecGloss,
+  makeLegacy,
+  bakeTint,
+  normalFromGrey,
+  removeOcclusion,
+  undoPremultiplied,
+  padEdges,
+];
 
 /** Throws `recipe.unknown`. */
 export function recipeOf(id: string): Recipe {
   const recipe = RECIPES.find((one) => one.id === id);
-  if (!recipe) throw new KinkajouError('recipe.unknown', `"${id}" is no recipe`, {}, `Use one of ${RECIPES.map((one) => one.id).join(', ')}.`);
+  if (!recipe)
+    throw new KinkajouError(
+      'recipe.unknown',
+      `"${id}" is no recipe`,
+      {},
+      `Use one of ${RECIPES.map((one) => one.id).join(', ')}.`,
+    );
   return recipe;
 }

@@ -5,14 +5,18 @@ import { isBeyondWhite, MULTIPLIED_IN, rewriteColour, scalarReader } from './row
 const DARKEST = 0.1;
 
 /**
- * Divides an occlusion out of the base colour that it was multiplied into: base / mix(1, occlusion, strength), in the
- * stored numbers or in light, as it was multiplied. Best effort: what was cut or rounded away does not come back.
+ * Divides an occlusion out of the base colour that it was multiplied into: base / mix(1, occlusion,
+ * strength), in the stored numbers or in light, as it was multiplied. Best effort: what was cut or rounded
+ * away does not come back.
  */
 export const removeOcclusion: Recipe = {
   id: 'remove-occlusion',
   title: 'Remove occlusion',
   does: 'The occlusion that was multiplied into the base colour is divided out again, as far as the pixels allow.',
-  params: [{ key: 'strength', title: 'Strength', min: 0, max: 1, step: 0.01, fallback: 1, unit: '' }, MULTIPLIED_IN],
+  params: [
+    { key: 'strength', title: 'Strength', min: 0, max: 1, step: 0.01, fallback: 1, unit: '' },
+    MULTIPLIED_IN,
+  ],
   refuses(material) {
     if (!mapOf(material, 'baseColor')) return 'the base colour has no map';
     return mapOf(material, 'occlusion') ? null : 'there is no occlusion map to divide by';
@@ -26,22 +30,31 @@ export const removeOcclusion: Recipe = {
     const occlusions = new Float64Array(width);
     const by = Number(strength);
     let [clipped, gain] = [0, 0];
-    const out = await rewriteColour({ value: [1, 1, 1], map, pixels }, where === 'stored', progress, (row, y) => {
-      readOcclusion(y, occlusions);
-      for (let x = 0, index = 0; x < width; x += 1, index += 3) {
-        const divisor = Math.max(DARKEST, 1 + (occlusions[x] - 1) * by);
-        for (let k = index; k < index + 3; k += 1) row[k] /= divisor;
-        gain += 1 / divisor - 1;
-        if (isBeyondWhite(row, index)) clipped += 1;
-      }
-    });
+    const out = await rewriteColour(
+      { value: [1, 1, 1], map, pixels },
+      where === 'stored',
+      progress,
+      (row, y) => {
+        readOcclusion(y, occlusions);
+        for (let x = 0, index = 0; x < width; x += 1, index += 3) {
+          const divisor = Math.max(DARKEST, 1 + (occlusions[x] - 1) * by);
+          for (let k = index; k < index + 3; k += 1) row[k] /= divisor;
+          gain += 1 / divisor - 1;
+          if (isBeyondWhite(row, index)) clipped += 1;
+        }
+      },
+    );
     const share = 100 / (width * height);
     return {
       images: [{ channel: 'baseColor', pixels: out, space: map.space, like: map }],
       slots: [{ channel: 'baseColor', value, map: 'made' }, ...opacityAlong(material, 'baseColor', map)],
       figures: [
         { title: 'brighter on average', value: gain * share, unit: '%' },
-        { title: 'of the pixels were cut at white', value: out.data instanceof Float32Array ? 0 : clipped * share, unit: '%' },
+        {
+          title: 'of the pixels were cut at white',
+          value: out.data instanceof Float32Array ? 0 : clipped * share,
+          unit: '%',
+        },
       ],
     };
   },

@@ -22,15 +22,24 @@ const MASKS: Record<Exclude<Component, 'rgb' | 'luminance'>, number> = { r: 0, g
 const ENCODE_STEPS = 65_535;
 const BAND = 64;
 
-/** The size that holds every input: the largest width and the largest height. Null where no input has pixels. */
+/**
+ * The size that holds every input: the largest width and the largest height. Null where no input has pixels.
+ */
 export function gridOf(inputs: readonly RecipeInput[]): Grid | null {
   const sizes = inputs.flatMap(({ pixels }) => (pixels ? [pixels] : []));
   if (sizes.length === 0) return null;
-  return { width: Math.max(...sizes.map(({ width }) => width)), height: Math.max(...sizes.map(({ height }) => height)) };
+  return {
+    width: Math.max(...sizes.map(({ width }) => width)),
+    height: Math.max(...sizes.map(({ height }) => height)),
+  };
 }
 
 /** An empty image of the deepest of the inputs' depths. */
-export function imageLike(inputs: readonly RecipeInput[], { width, height }: Grid, components: number): PixelBuffer {
+export function imageLike(
+  inputs: readonly RecipeInput[],
+  { width, height }: Grid,
+  components: number,
+): PixelBuffer {
   const arrays = inputs.flatMap(({ pixels }) => (pixels ? [pixels.data] : []));
   const length = width * height * components;
   const data: PixelArray = arrays.some((one) => one instanceof Float32Array)
@@ -70,7 +79,10 @@ export function colourReader({ value, map, pixels }: RecipeInput, grid: Grid): R
     const unit = unitOf(data);
     return (y, into) => {
       for (let to = 0, index = y * grid.width * components; to < grid.width * 3; to += 3, index += components)
-        into[to] = into[to + 1] = into[to + 2] = curve((0.2126 * data[index] + 0.7152 * data[index + 1] + 0.0722 * data[index + 2]) / unit);
+        into[to] =
+          into[to + 1] =
+          into[to + 2] =
+            curve((0.2126 * data[index] + 0.7152 * data[index + 1] + 0.0722 * data[index + 2]) / unit);
       scale(into);
     };
   }
@@ -105,7 +117,9 @@ export function scalarReader({ value, map, pixels }: RecipeInput, grid: Grid): R
     const unit = unitOf(data);
     return (y, into) => {
       for (let x = 0, index = y * grid.width * components; x < grid.width; x += 1, index += components)
-        into[x] = adjusted((0.2126 * data[index] + 0.7152 * data[index + 1] + 0.0722 * data[index + 2]) / unit);
+        into[x] = adjusted(
+          (0.2126 * data[index] + 0.7152 * data[index + 1] + 0.0722 * data[index + 2]) / unit,
+        );
     };
   }
   const table = tableOf(data, adjusted);
@@ -124,13 +138,19 @@ export function alphaReader(pixels: PixelBuffer): RowReader {
   if (components !== 2 && components !== 4) return (_, into) => into.fill(1, 0, width);
   const unit = unitOf(data);
   return (y, into) => {
-    for (let x = 0, index = (y * width + 1) * components - 1; x < width; x += 1, index += components) into[x] = data[index] / unit;
+    for (let x = 0, index = (y * width + 1) * components - 1; x < width; x += 1, index += components)
+      into[x] = data[index] / unit;
   };
 }
 
-/** Writes light in {@link WORKING} as numbers of a space, rounded to nearest; a fourth component is left alone. The row is used up. */
+/**
+ * Writes light in {@link WORKING} as numbers of a space, rounded to nearest; a fourth component is left
+ * alone. The row is used up.
+ */
 export function colourWriter({ width, components, data }: PixelBuffer, space: ColourSpace): RowWriter {
-  const { matrix, encode } = isColourSpace(space) ? conversionOf(WORKING, space) : { matrix: null, encode: (value: number) => value };
+  const { matrix, encode } = isColourSpace(space)
+    ? conversionOf(WORKING, space)
+    : { matrix: null, encode: (value: number) => value };
   const write = quantiser(data, encode);
   const codes = data instanceof Uint8Array ? codeTable(encode) : null;
   return (y, from) => {
@@ -160,11 +180,15 @@ export function colourWriter({ width, components, data }: PixelBuffer, space: Co
   };
 }
 
-/** Writes numbers as they are to one component, rounded to nearest and kept in 0..1 where the image holds integers. */
+/**
+ * Writes numbers as they are to one component, rounded to nearest and kept in 0..1 where the image holds
+ * integers.
+ */
 export function scalarWriter({ width, components, data }: PixelBuffer, component = 0): RowWriter {
   const write = quantiser(data, null);
   return (y, from) => {
-    for (let x = 0, index = y * width * components + component; x < width; x += 1, index += components) data[index] = write(from[x]);
+    for (let x = 0, index = y * width * components + component; x < width; x += 1, index += components)
+      data[index] = write(from[x]);
   };
 }
 
@@ -190,7 +214,10 @@ function constantReader([r, g, b]: Rgb, width: number): RowReader {
 function decoding(map: MapUse): [(stored: number) => number, readonly number[] | null] {
   const { space, exponent = 1 } = map;
   const adjusted = (stored: number) => readStored(map, stored);
-  const raised = exponent === 1 ? adjusted : (stored: number) => Math.sign(adjusted(stored)) * Math.abs(adjusted(stored)) ** exponent;
+  const raised =
+    exponent === 1
+      ? adjusted
+      : (stored: number) => Math.sign(adjusted(stored)) * Math.abs(adjusted(stored)) ** exponent;
   if (!isColourSpace(space)) return [raised, null];
   const { decode, matrix } = conversionOf(space, WORKING);
   return [(stored) => decode(raised(stored)), matrix];
@@ -205,7 +232,9 @@ function tableOf(data: PixelArray, work: (stored: number) => number): Float64Arr
 
 /** 8-bit codes by light in even steps. */
 function codeTable(encode: (value: number) => number): Uint8Array {
-  return Uint8Array.from({ length: ENCODE_STEPS + 1 }, (_, i) => Math.round(Math.min(1, Math.max(0, encode(i / ENCODE_STEPS))) * 255));
+  return Uint8Array.from({ length: ENCODE_STEPS + 1 }, (_, i) =>
+    Math.round(Math.min(1, Math.max(0, encode(i / ENCODE_STEPS))) * 255),
+  );
 }
 
 function step(value: number): number {
@@ -229,7 +258,9 @@ function quantiser(data: PixelArray, encode: ((value: number) => number) | null)
   return (value) => Math.round(clamp(encode(clamp(value))) * unit);
 }
 
-/** The parameter of recipes that undo a multiplication: whether it was done in the stored numbers or in light. */
+/**
+ * The parameter of recipes that undo a multiplication: whether it was done in the stored numbers or in light.
+ */
 export const MULTIPLIED_IN: ChoiceParam = {
   key: 'in',
   title: 'Multiplied in',

@@ -4,7 +4,10 @@ import { listDestinations, saveDestination } from '@/server/services/destination
 
 export const dynamic = 'force-dynamic';
 
-const schema = Joi.object({ profile: Joi.object().unknown().required(), replaces: Joi.string().max(60).allow(null).default(null) });
+const schema = Joi.object({
+  profile: Joi.object().unknown().required(),
+  replaces: Joi.string().max(60).allow(null).default(null),
+});
 
 export async function GET() {
   return respond(async () => ({ destinations: await listDestinations() }));

@@ -20,6 +20,9 @@ export async function POST(request: Request) {
   return respond(async () => {
     checkOrigin(request);
     const { name } = check<{ name: string }>(schema, Object.fromEntries(new URL(request.url).searchParams));
-    return addEnvironment(name, request.body ? Readable.fromWeb(request.body as NodeStream) : Readable.from([]));
+    return addEnvironment(
+      name,
+      request.body ? Readable.fromWeb(request.body as NodeStream) : Readable.from([]),
+    );
   });
 }

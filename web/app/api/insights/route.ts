@@ -7,7 +7,10 @@ export const dynamic = 'force-dynamic';
 export async function GET(request: Request) {
   return respond(async () => {
     if (new URL(request.url).searchParams.get('as') !== 'csv') return insights();
-    const headers = { 'content-type': 'text/csv; charset=utf-8', 'content-disposition': 'attachment; filename="insights.csv"' };
+    const headers = {
+      'content-type': 'text/csv; charset=utf-8',
+      'content-disposition': 'attachment; filename="insights.csv"',
+    };
     return new Response(await insightsCsv(), { headers });
   });
 }

@@ -14,7 +14,10 @@ export async function GET() {
 export async function POST(request: Request) {
   return respond(async () => {
     checkOrigin(request);
-    const { title, answers } = check<{ title: string; answers: QuestionAnswer[] }>(answersRequest, await readJson(request));
+    const { title, answers } = check<{ title: string; answers: QuestionAnswer[] }>(
+      answersRequest,
+      await readJson(request),
+    );
     return { job: await answerQuestions(title, answers) };
   });
 }

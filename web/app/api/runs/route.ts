@@ -8,7 +8,10 @@ export async function GET() {
   return respond(async () => ({ runs: await listRuns() }));
 }
 
-/** Has something done to assets, or tried on them: rules, mends, packages, removal. Null stands for the whole shelf. */
+/**
+ * Has something done to assets, or tried on them: rules, mends, packages, removal. Null stands for the whole
+ * shelf.
+ */
 export async function POST(request: Request) {
   return respond(async () => {
     checkOrigin(request);

@@ -12,6 +12,10 @@ export async function GET() {
 export async function POST(request: Request) {
   return respond(async () => {
     checkOrigin(request);
-    return { selections: await keepSelection(check<Omit<SelectionEntry, 'id'>>(selectionRequest, await readJson(request))) };
+    return {
+      selections: await keepSelection(
+        check<Omit<SelectionEntry, 'id'>>(selectionRequest, await readJson(request)),
+      ),
+    };
   });
 }

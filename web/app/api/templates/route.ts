@@ -18,7 +18,10 @@ export async function GET() {
 export async function POST(request: Request) {
   return respond(async () => {
     checkOrigin(request);
-    const { assetId, material, name } = check<{ assetId: string; material: string; name: string }>(schema, await readJson(request));
+    const { assetId, material, name } = check<{ assetId: string; material: string; name: string }>(
+      schema,
+      await readJson(request),
+    );
     return { templates: await saveTemplate(assetId, material, name) };
   });
 }

@@ -17,7 +17,10 @@ export default async function Page({ params }: { params: Promise<{ page?: string
     <div className="flex h-full flex-col">
       <AppStrip />
       <div className="grid min-h-0 flex-1" style={{ gridTemplateColumns: '250px minmax(0, 1fr)' }}>
-        <nav className="overflow-auto border-r border-[var(--line)] bg-base-200 p-3 text-[12.5px]" aria-label="Pages of the help">
+        <nav
+          className="overflow-auto border-r border-[var(--line)] bg-base-200 p-3 text-[12.5px]"
+          aria-label="Pages of the help"
+        >
           <Group title="Guide" pages={guide} current={path} />
           <Group title="Reference" pages={reference} current={path} />
         </nav>

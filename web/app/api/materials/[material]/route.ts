@@ -13,9 +13,15 @@ const schema = Joi.object({
 export async function POST(request: Request, context: RouteParams<'material'>) {
   return respond(async () => {
     checkOrigin(request);
-    const { pattern, assetId, preview } = check<{ pattern: string; assetId: string | null; preview: boolean }>(schema, await readJson(request));
+    const { pattern, assetId, preview } = check<{
+      pattern: string;
+      assetId: string | null;
+      preview: boolean;
+    }>(schema, await readJson(request));
     const material = await numberParam(context, 'material');
-    return preview ? previewReplacing(material, pattern, assetId) : { job: await requestReplacing(material, pattern, assetId) };
+    return preview
+      ? previewReplacing(material, pattern, assetId)
+      : { job: await requestReplacing(material, pattern, assetId) };
   });
 }
 

@@ -1,6 +1,10 @@
 import { arrivalFolderRequest } from '@/server/http/schemas';
 import { check, checkOrigin, readJson, respond } from '@/server/respond';
-import { type ArrivalFolderRequest, addArrivalFolder, listArrivalFolders } from '@/server/services/arrivalFolders';
+import {
+  type ArrivalFolderRequest,
+  addArrivalFolder,
+  listArrivalFolders,
+} from '@/server/services/arrivalFolders';
 
 export const dynamic = 'force-dynamic';
 

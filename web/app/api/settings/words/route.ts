@@ -17,7 +17,10 @@ export async function GET() {
 export async function POST(request: Request) {
   return respond(async () => {
     checkOrigin(request);
-    const call = check<{ word: string; channel: ChannelName }>(Joi.object({ word, channel }), await readJson(request));
+    const call = check<{ word: string; channel: ChannelName }>(
+      Joi.object({ word, channel }),
+      await readJson(request),
+    );
     return { words: await saveWord(call.word, call.channel) };
   });
 }

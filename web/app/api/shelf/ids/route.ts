@@ -7,5 +7,9 @@ export const dynamic = 'force-dynamic';
 
 /** Ids of all assets that the filters find, on all pages. */
 export async function GET(request: Request) {
-  return respond(async () => ({ ids: await shelfIds(check<ShelfFilter>(shelfFilter, Object.fromEntries(new URL(request.url).searchParams))) }));
+  return respond(async () => ({
+    ids: await shelfIds(
+      check<ShelfFilter>(shelfFilter, Object.fromEntries(new URL(request.url).searchParams)),
+    ),
+  }));
 }

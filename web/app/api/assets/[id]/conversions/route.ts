@@ -8,7 +8,12 @@ import { listConversions, requestConversion } from '@/server/services/conversion
 const space = Joi.string()
   .valid(...Object.keys(SPACES))
   .required();
-const schema = Joi.object({ image: Joi.string().max(4096).required(), from: space, to: space, exponent: Joi.number().min(0.1).max(10).required() });
+const schema = Joi.object({
+  image: Joi.string().max(4096).required(),
+  from: space,
+  to: space,
+  exponent: Joi.number().min(0.1).max(10).required(),
+});
 
 export async function GET(_request: Request, context: RouteParams<'id'>) {
   return respond(async () => ({ conversions: await listConversions(await uuidParam(context)) }));
@@ -18,6 +23,11 @@ export async function GET(_request: Request, context: RouteParams<'id'>) {
 export async function POST(request: Request, context: RouteParams<'id'>) {
   return respond(async () => {
     checkOrigin(request);
-    return { job: await requestConversion(await uuidParam(context), check<ConversionRequest>(schema, await readJson(request))) };
+    return {
+      job: await requestConversion(
+        await uuidParam(context),
+        check<ConversionRequest>(schema, await readJson(request)),
+      ),
+    };
   });
 }

@@ -7,7 +7,11 @@ import { moveCursor } from '@/server/services/edits';
 
 type Call = CursorMove & { version?: string };
 
-const schema = Joi.object({ by: Joi.number().integer().valid(-1, 1), to: Joi.number().integer().min(0), version: versionField }).xor('by', 'to');
+const schema = Joi.object({
+  by: Joi.number().integer().valid(-1, 1),
+  to: Joi.number().integer().min(0),
+  version: versionField,
+}).xor('by', 'to');
 
 /** Undo (`by: -1`), redo (`by: 1`) or a jump to a place in the log. */
 export async function POST(request: Request, context: RouteParams<'id'>) {

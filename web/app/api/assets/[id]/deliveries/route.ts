@@ -10,7 +10,10 @@ const schema = Joi.object({ parcelId: Joi.string().uuid().required() });
 export async function POST(request: Request, context: RouteParams<'id'>) {
   return respond(async () => {
     checkOrigin(request);
-    await closeDelivery(check<{ parcelId: string }>(schema, await readJson(request)).parcelId, await uuidParam(context));
+    await closeDelivery(
+      check<{ parcelId: string }>(schema, await readJson(request)).parcelId,
+      await uuidParam(context),
+    );
   });
 }
 

@@ -27,7 +27,10 @@ export async function POST(request: Request, context: RouteParams<'id'>) {
     const { edits, version, request: job } = check<Call>(schema, await readJson(request));
     const id = await uuidParam(context);
     const parsed = edits.map(parseEdit);
-    const { dropped, seq } = await addEdits(id, parsed, { ...askerOf(request, version), ...(job && { job }) });
+    const { dropped, seq } = await addEdits(id, parsed, {
+      ...askerOf(request, version),
+      ...(job && { job }),
+    });
     return { ...withoutSent(await answerFor(id, version), seq, parsed.length), dropped, seq };
   });
 }
@@ -36,6 +39,11 @@ export async function POST(request: Request, context: RouteParams<'id'>) {
 function withoutSent<T extends object>(answer: T, seq: number, count: number): T {
   if (!('delta' in answer)) return answer;
   const { delta } = answer as { delta: BenchDelta };
-  const put = delta.lists.log?.put.map(({ index, item }) => ({ index, item: item.seq >= seq && item.seq < seq + count ? { ...item, edit: null } : item }));
-  return put ? { ...answer, delta: { ...delta, lists: { ...delta.lists, log: { ...delta.lists.log, put } } } } : answer;
+  const put = delta.lists.log?.put.map(({ index, item }) => ({
+    index,
+    item: item.seq >= seq && item.seq < seq + count ? { ...item, edit: null } : item,
+  }));
+  return put
+    ? { ...answer, delta: { ...delta, lists: { ...delta.lists, log: { ...delta.lists.log, put } } } }
+    : answer;
 }

@@ -12,6 +12,11 @@ export async function GET(_request: Request, context: RouteParams<'id'>) {
 export async function POST(request: Request, context: RouteParams<'id'>) {
   return respond(async () => {
     checkOrigin(request);
-    return { job: await requestDerivedMap(await uuidParam(context), check<MakeRequest>(makeSchema, await readJson(request))) };
+    return {
+      job: await requestDerivedMap(
+        await uuidParam(context),
+        check<MakeRequest>(makeSchema, await readJson(request)),
+      ),
+    };
   });
 }

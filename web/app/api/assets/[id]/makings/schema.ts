@@ -13,4 +13,7 @@ const fields = {
 };
 
 export const makeSchema = Joi.object<MakeRequest>(fields);
-export const previewSchema = Joi.object<MakeRequest & { closeUp: boolean }>({ ...fields, closeUp: Joi.boolean().default(false) });
+export const previewSchema = Joi.object<MakeRequest & { closeUp: boolean }>({
+  ...fields,
+  closeUp: Joi.boolean().default(false),
+});

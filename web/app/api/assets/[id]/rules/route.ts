@@ -5,7 +5,9 @@ import { learnRules } from '@/server/services/rulebooks';
 
 export const dynamic = 'force-dynamic';
 
-const schema = Joi.object({ edits: Joi.array().items(Joi.number().integer().min(1)).min(1).max(100_000).required() });
+const schema = Joi.object({
+  edits: Joi.array().items(Joi.number().integer().min(1)).min(1).max(100_000).required(),
+});
 
 /** Makes a rulebook of some edits of the log. */
 export async function POST(request: Request, context: RouteParams<'id'>) {

@@ -11,6 +11,8 @@ export async function GET(request: Request, context: RouteParams<'id'>) {
     if (new URL(request.url).searchParams.get('as') !== 'csv') return { rows: await takeoffOf(id) };
     const { fileName, text } = await takeoffCsv(id);
     const disposition = `attachment; filename="takeoff.csv"; filename*=UTF-8''${encodeURIComponent(fileName)}`;
-    return new Response(text, { headers: { 'content-type': 'text/csv; charset=utf-8', 'content-disposition': disposition } });
+    return new Response(text, {
+      headers: { 'content-type': 'text/csv; charset=utf-8', 'content-disposition': disposition },
+    });
   });
 }

@@ -10,7 +10,13 @@ export async function POST(request: Request, context: RouteParams<'id'>) {
   return respond(async () => {
     checkOrigin(request);
     const bytes = new Uint8Array(await request.arrayBuffer());
-    if (bytes.length > MOST_BYTES) throw new KinkajouError('limit.fileBytes', 'the picture is larger than 8 MB', {}, 'Take a smaller one.');
+    if (bytes.length > MOST_BYTES)
+      throw new KinkajouError(
+        'limit.fileBytes',
+        'the picture is larger than 8 MB',
+        {},
+        'Take a smaller one.',
+      );
     await takeThumbnail(await uuidParam(context), bytes);
   });
 }

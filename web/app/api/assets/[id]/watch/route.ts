@@ -9,7 +9,10 @@ const schema = Joi.object({ path: Joi.string().trim().min(1).max(4096).required(
 export async function PUT(request: Request, context: RouteParams<'id'>) {
   return respond(async () => {
     checkOrigin(request);
-    await watchFolder(await uuidParam(context), check<{ path: string }>(schema, await readJson(request)).path);
+    await watchFolder(
+      await uuidParam(context),
+      check<{ path: string }>(schema, await readJson(request)).path,
+    );
   });
 }
 

@@ -6,6 +6,8 @@ import { helpPicture } from '@/server/services/helpPages';
 export async function GET(_request: Request, { params }: RouteParams<'name'>) {
   return respond(async () => {
     const bytes = await helpPicture((await params).name);
-    return new Response(bytes as BodyInit, { headers: { 'content-type': 'image/png', 'cache-control': 'public, max-age=3600' } });
+    return new Response(bytes as BodyInit, {
+      headers: { 'content-type': 'image/png', 'cache-control': 'public, max-age=3600' },
+    });
   });
 }

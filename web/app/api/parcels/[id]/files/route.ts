@@ -6,7 +6,10 @@ import { type RouteParams, uuidParam } from '@/server/params';
 import { check, checkOrigin, respond } from '@/server/respond';
 import { addParcelFile } from '@/server/services/parcels';
 
-const schema = Joi.object({ path: Joi.string().min(1).max(4096).required(), modified: Joi.number().integer().min(0) });
+const schema = Joi.object({
+  path: Joi.string().min(1).max(4096).required(),
+  modified: Joi.number().integer().min(0),
+});
 
 /** One file as the raw body, its path and time in the query. */
 export async function PUT(request: Request, context: RouteParams<'id'>) {

@@ -11,7 +11,10 @@ export async function GET(_request: Request, context: RouteParams<'id'>) {
   return respond(async () => {
     const { fileName, stream } = await packagesOfRun(await uuidParam(context));
     return new Response(bodyOf(stream), {
-      headers: { 'content-type': 'application/zip', 'content-disposition': `attachment; filename*=UTF-8''${encodeURIComponent(fileName)}` },
+      headers: {
+        'content-type': 'application/zip',
+        'content-disposition': `attachment; filename*=UTF-8''${encodeURIComponent(fileName)}`,
+      },
     });
   });
 }

@@ -18,11 +18,12 @@ const schema = Joi.object({
 /** One channel of a material on one side, or the difference, as a picture. */
 export async function GET(request: Request, context: RouteParams<'id'>) {
   return respond(async () => {
-    const expected = check<CompareRequest & { channel: string; what: 'a' | 'b' | 'difference'; scale: number }>(
-      schema,
-      Object.fromEntries(new URL(request.url).searchParams),
-    );
+    const expected = check<
+      CompareRequest & { channel: string; what: 'a' | 'b' | 'difference'; scale: number }
+    >(schema, Object.fromEntries(new URL(request.url).searchParams));
     const png = await pictureOfSides(await uuidParam(context), expected);
-    return new Response(Buffer.from(png), { headers: { 'content-type': 'image/png', 'cache-control': 'private, max-age=60' } });
+    return new Response(Buffer.from(png), {
+      headers: { 'content-type': 'image/png', 'cache-control': 'private, max-age=60' },
+    });
   });
 }

@@ -10,7 +10,10 @@ const schema = Joi.object({ a: Joi.string().max(60).required(), b: Joi.string().
 /** Everything that two sides differ in besides the numbers of their channels. */
 export async function GET(request: Request, context: RouteParams<'id'>) {
   return respond(async () => {
-    const { a, b } = check<{ a: string; b: string }>(schema, Object.fromEntries(new URL(request.url).searchParams));
+    const { a, b } = check<{ a: string; b: string }>(
+      schema,
+      Object.fromEntries(new URL(request.url).searchParams),
+    );
     return compareWhole(await uuidParam(context), a, b);
   });
 }

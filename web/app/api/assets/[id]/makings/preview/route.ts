@@ -8,7 +8,10 @@ import { previewSchema } from '../schema.ts';
 export async function POST(http: Request, context: RouteParams<'id'>) {
   return respond(async () => {
     checkOrigin(http);
-    const { closeUp, ...request } = check<MakeRequest & { closeUp: boolean }>(previewSchema, await readJson(http));
+    const { closeUp, ...request } = check<MakeRequest & { closeUp: boolean }>(
+      previewSchema,
+      await readJson(http),
+    );
     return previewDerivedMap(await uuidParam(context), request, closeUp);
   });
 }
