@@ -93,9 +93,9 @@ export function prepareDocument(
   const axes: AxisSystem = options.up === 'Z' ? Z_UP : options.up === 'Y' || unstated ? Y_UP : document.axes;
   const metres = options.metresPerUnit ?? (unstated ? UNSTATED_METRES : document.metresPerUnit);
   // USD knows Y or Z up alone.
-  const settled =
+  const placed =
     extension.startsWith('usd') && !options.up ? (document.axes.up.axis === 2 ? Z_UP : Y_UP) : axes;
-  const turned = reorient(taken, settled, metres);
+  const turned = reorient(taken, placed, metres);
   return options.triangulate ? { ...turned, meshes: turned.meshes.map(toTriangles) } : turned;
 }
 
@@ -153,9 +153,9 @@ async function gatherImages(
   const nameFile = createNamer();
   const byPath = new Map<string, string>();
   for (const image of document.images) {
-    const found = asset.source.images.find((one) => one.key === image.key);
+    const source = asset.source.images.find((assetImage) => assetImage.key === image.key);
     const written = image.written.replaceAll('\\', '/');
-    if (!found?.resolved) {
+    if (!source?.resolved) {
       losses.push({ code: 'image.missing', detail: image.written });
       targets.set(image.key, {
         path: `${folder}/${written.slice(written.lastIndexOf('/') + 1)}`,
@@ -163,14 +163,14 @@ async function gatherImages(
       });
       continue;
     }
-    let path = byPath.get(found.resolved);
+    let path = byPath.get(source.resolved);
     if (path === undefined) {
-      const bytes = await asset.read(found.resolved);
-      const type = extensionOf(found.resolved) || 'png';
+      const bytes = await asset.read(source.resolved);
+      const type = extensionOf(source.resolved) || 'png';
       const repack = forPackage && !PACKAGE_TYPES.has(type);
-      path = `${folder}/${nameFile(stemOf(found.resolved), 'map')}.${repack ? 'png' : type}`;
-      files.set(path, repack ? await encodePng(toBytes(await decodeImage(bytes, found.resolved))) : bytes);
-      byPath.set(found.resolved, path);
+      path = `${folder}/${nameFile(stemOf(source.resolved), 'map')}.${repack ? 'png' : type}`;
+      files.set(path, repack ? await encodePng(toBytes(await decodeImage(bytes, source.resolved))) : bytes);
+      byPath.set(source.resolved, path);
     }
     targets.set(image.key, { path, embed: null });
   }

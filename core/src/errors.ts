@@ -61,7 +61,7 @@ const NEWLINE = 10;
 
 function offsetOfLine(bytes: Uint8Array, line: number): number {
   let offset = 0;
-  for (let found = 1; found < line; found += 1) {
+  for (let lineNumber = 1; lineNumber < line; lineNumber += 1) {
     const next = bytes.indexOf(NEWLINE, offset);
     if (next < 0) break;
     offset = next + 1;

@@ -15,12 +15,12 @@ export function deltaOf<T>(
 ): KeyedDelta<T> | null {
   const texts = new Map(before.map((item) => [keyOf(item), JSON.stringify(item)]));
   const same = new Set(after.filter((item) => texts.get(keyOf(item)) === JSON.stringify(item)).map(keyOf));
-  const kept = inOrder(
+  const keptKeys = inOrder(
     before.map(keyOf).filter((key) => same.has(key)),
     after.map(keyOf),
   );
-  const gone = before.map(keyOf).filter((key) => !kept.has(key));
-  const put = after.flatMap((item, index) => (kept.has(keyOf(item)) ? [] : [{ index, item }]));
+  const gone = before.map(keyOf).filter((key) => !keptKeys.has(key));
+  const put = after.flatMap((item, index) => (keptKeys.has(keyOf(item)) ? [] : [{ index, item }]));
   return gone.length + put.length === 0 ? null : { gone, put };
 }
 
@@ -30,15 +30,15 @@ export function deltaOf<T>(
  */
 function inOrder(first: readonly string[], second: readonly string[]): Set<string> {
   const places = new Map(second.map((key, index) => [key, index]));
-  const kept = new Set<string>();
+  const keptKeys = new Set<string>();
   let last = -1;
   for (const key of first) {
     const index = places.get(key) ?? -1;
     if (index <= last) continue;
-    kept.add(key);
+    keptKeys.add(key);
     last = index;
   }
-  return kept;
+  return keptKeys;
 }
 
 export function applyDelta<T>(

@@ -13,8 +13,8 @@ export type Matcher = (name: string) => string[] | null;
 export function createMatcher(pattern: string): Matcher {
   const expression = regularExpression(pattern);
   return (name) => {
-    const found = expression.exec(name);
-    return found?.slice(1).map((group) => group ?? '') ?? null;
+    const match = expression.exec(name);
+    return match?.slice(1).map((group) => group ?? '') ?? null;
   };
 }
 
@@ -60,7 +60,7 @@ function translate(glob: string): string {
         const not = inner[0] === '!' || inner[0] === '^';
         out += `[${not ? '^' : ''}${inner
           .slice(not ? 1 : 0)
-          .map((one) => (one === '-' ? '-' : escaped(one)))
+          .map((character) => (character === '-' ? '-' : escaped(character)))
           .join('')}]`;
         i = end;
       }

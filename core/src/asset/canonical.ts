@@ -25,14 +25,18 @@ export function keepMaterial(
   images: readonly ParcelImage[],
 ): KeptMaterial {
   const files = new Map(images.map((image) => [image.path, image]));
-  const kept = new Map<string, CanonicalImage>();
+  const keptCanonicalImages = new Map<string, CanonicalImage>();
   const channels: CanonicalMaterial['channels'] = {};
   for (const [channel, { value, map }] of Object.entries(material.channels)) {
     const entry = map && findImage(state, map.image);
     const file = entry?.resolved ? files.get(entry.resolved) : undefined;
     if (map && !file) continue;
     if (file)
-      kept.set(fileName(file.path), { name: fileName(file.path), sha256: file.sha256, size: file.size });
+      keptCanonicalImages.set(fileName(file.path), {
+        name: fileName(file.path),
+        sha256: file.sha256,
+        size: file.size,
+      });
     channels[channel as ChannelName] = {
       value,
       map: map && file ? { ...map, image: fileName(file.path) } : null,
@@ -41,7 +45,7 @@ export function keepMaterial(
   const { name, workflow, alphaMode, alphaCutoff, doubleSided, exponent } = material;
   return {
     material: { name, workflow, alphaMode, alphaCutoff, doubleSided, exponent, channels },
-    images: [...kept.values()],
+    images: [...keptCanonicalImages.values()],
   };
 }
 

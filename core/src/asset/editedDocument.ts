@@ -28,13 +28,13 @@ export function editedDocument(document: SceneDocument, state: AssetState): Edit
 /** Parts that edits made get the materials that were given to them. */
 function withBoundPieces(
   { document, keys }: { document: SceneDocument; keys: readonly string[] },
-  known: ReadonlySet<string>,
+  existingKeys: ReadonlySet<string>,
   state: AssetState,
 ): SceneDocument {
   const { bindings = {}, merged = {} } = state;
   const index = new Map(document.materials.map(({ key }, i) => [key, i]));
   const nodes = document.nodes.map((node, i) => {
-    if (node.mesh < 0 || known.has(keys[i]) || !Object.hasOwn(bindings, keys[i])) return node;
+    if (node.mesh < 0 || existingKeys.has(keys[i]) || !Object.hasOwn(bindings, keys[i])) return node;
     const bound = index.get(merged[bindings[keys[i]]] ?? bindings[keys[i]]);
     return bound === undefined
       ? node
@@ -52,13 +52,13 @@ function withMaterials(document: SceneDocument, state: AssetState): SceneDocumen
   const untouched = [bindings, merged, numbers].every((record) => Object.keys(record).length === 0);
   if (added.length === 0 && untouched && !renamed) return document;
   const all = [...document.materials, ...added];
-  const kept = all
+  const keptMaterials = all
     .filter(({ key }) => !Object.hasOwn(merged, key))
     .map((material) => ({ ...material, name: names.get(material.key) ?? material.name }));
   // Those with a number come by it; the others after them, as they were.
   const place = ({ key }: { key: string }) =>
     Object.hasOwn(numbers, key) ? numbers[key] : Number.POSITIVE_INFINITY;
-  const materials = kept
+  const materials = keptMaterials
     .map((material, i) => ({ material, i }))
     .sort((a, b) => place(a.material) - place(b.material) || a.i - b.i || 0);
   const index = new Map(materials.map(({ material }, i) => [material.key, i]));

@@ -73,7 +73,7 @@ function materialName(set: string): string {
 /** The edits that make and fill the materials. */
 export function formEdits(formed: readonly FormedMaterial[], origin: Edit['origin']): Edit[] {
   const made = formed.filter(({ isNew }) => isNew).map(({ name }) => ({ name, like: null }));
-  const assignments = formed.flatMap((one) => one.assignments);
+  const assignments = formed.flatMap((formedMaterial) => formedMaterial.assignments);
   return [
     ...(made.length > 0 ? [{ kind: 'addMaterials' as const, materials: made, origin }] : []),
     ...(assignments.length > 0 ? [{ kind: 'assignSlots' as const, assignments, origin }] : []),

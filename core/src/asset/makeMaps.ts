@@ -286,8 +286,8 @@ function editOf(
     if (map === null || (typeof map === 'object' && !('made' in map)))
       return { material, channel, content: { value, map } };
     const from = map === 'made' ? channel : map.made;
-    const image = result.images.find((one) => one.channel === from) as MadeImage;
-    const file = files.find((one) => one.channel === from) as MadeFile;
+    const image = result.images.find((image) => image.channel === from) as MadeImage;
+    const file = files.find((file) => file.channel === from) as MadeFile;
     if (map !== 'made')
       return { material, channel, content: { value, map: { ...map.use, image: pickedKey(file.path) } } };
     const { uvSet, transform, wrap } = image.like;
@@ -313,7 +313,7 @@ function averaged(all: readonly Figure[][]): Figure[] {
     const value =
       figure.over === 'most'
         ? Math.max(...values)
-        : values.reduce((sum, one) => sum + one, 0) / values.length;
+        : values.reduce((sum, value) => sum + value, 0) / values.length;
     return { ...figure, value };
   });
 }

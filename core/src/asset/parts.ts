@@ -95,10 +95,10 @@ export function partsOf(source: Pick<AssetSource, 'nodes' | 'shapes' | 'upAxis'>
   const names = new Map(state.materials?.map(({ key, name }) => [key, name]));
   for (const change of changes)
     changeParts(parts, change, { up: source.upAxis, nameOf: (key) => names.get(key) ?? key });
-  const known = new Set(keys);
+  const keySet = new Set(keys);
   // What edits made is bound by the key that it has now.
   for (const part of parts.values()) {
-    if (known.has(part.key) || !part.solid || !Object.hasOwn(bindings, part.key)) continue;
+    if (keySet.has(part.key) || !part.solid || !Object.hasOwn(bindings, part.key)) continue;
     const bound = bindings[part.key];
     part.slots = part.slots.map(() => merged[bound] ?? bound);
   }
@@ -232,10 +232,10 @@ function withBelow(parts: ReadonlyMap<string, Part>, keys: readonly string[]): P
     if (list) list.push(part);
     else children.set(part.parent, [part]);
   }
-  const found = new Set<Part>(keys.flatMap((key) => parts.get(key) ?? []));
+  const partSet = new Set<Part>(keys.flatMap((key) => parts.get(key) ?? []));
   // What is added while it is walked is walked too.
-  for (const part of found) for (const child of children.get(part.key) ?? []) found.add(child);
-  return [...found];
+  for (const part of partSet) for (const child of children.get(part.key) ?? []) partSet.add(child);
+  return [...partSet];
 }
 
 /** What a group says of itself. */
@@ -267,10 +267,10 @@ function cut(parts: Map<string, Part>, part: Part, by: CutBy, nameOf: (material:
     const material = part.slots[slots[0]] || undefined;
     const [key, name] =
       by === 'solids' ? [i, i] : [part.slotKeys[slots[0]] || undefined, material && nameOf(material)];
-    const own = freshKey((other) => parts.has(other), pieceName(part.key, key));
-    parts.set(own, {
+    const pieceKey = freshKey((other) => parts.has(other), pieceName(part.key, key));
+    parts.set(pieceKey, {
       ...part,
-      key: own,
+      key: pieceKey,
       name: pieceName(part.name, name),
       parent: part.key,
       polygons: faces,
@@ -354,7 +354,7 @@ export function alikeParts(
   keys: readonly string[],
 ): { same: string[]; mirrored: string[] } {
   const chosen = new Set(keys);
-  const found = { same: [] as string[], mirrored: [] as string[] };
+  const equals = { same: [] as string[], mirrored: [] as string[] };
   // By what is counted, each form once: thousands of bolts are compared with one of them.
   const forms = new Map<string, Form[]>();
   const likeOf = ({ faces, corners }: Form) => forms.get(`${faces} ${corners}`) ?? [];
@@ -367,10 +367,10 @@ export function alikeParts(
   for (const { key, form, dropped } of parts) {
     if (!form || dropped) continue;
     const how = new Set(likeOf(form).map((other) => compareForms(form, other)));
-    if (chosen.has(key) || how.has('same')) found.same.push(key);
-    else if (how.has('mirrored')) found.mirrored.push(key);
+    if (chosen.has(key) || how.has('same')) equals.same.push(key);
+    else if (how.has('mirrored')) equals.mirrored.push(key);
   }
-  return found;
+  return equals;
 }
 
 /** Parts as reports list them. Plain JSON. */

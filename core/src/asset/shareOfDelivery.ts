@@ -21,17 +21,17 @@ export function shareOfDelivery(
   delivered: readonly string[],
   { model, files, isModel }: DeliveryFor,
 ): string[] {
-  const found = pick(delivered.filter(isModel), model);
-  const share = new Set(found === null ? [] : [found]);
-  const folder = found === null ? null : folderOf(found);
+  const picked = pick(delivered.filter(isModel), model);
+  const share = new Set(picked === null ? [] : [picked]);
+  const folder = picked === null ? null : folderOf(picked);
   const isBelow = (path: string) => folder === '' || (folder !== null && path.startsWith(`${folder}/`));
   const isAlone = folder !== null && delivered.filter((path) => isModel(path) && isBelow(path)).length === 1;
   const others = delivered.filter((path) => !isModel(path));
   if (isAlone) for (const path of others) if (isBelow(path)) share.add(path);
-  for (const own of files) {
-    if (isModel(own)) continue;
+  for (const file of files) {
+    if (isModel(file)) continue;
     // What lies beside the model goes before what is called the same elsewhere.
-    const near = pick(others.filter(isBelow), own) ?? pick(others, own);
+    const near = pick(others.filter(isBelow), file) ?? pick(others, file);
     if (near !== null) share.add(near);
   }
   if (share.size === 0)
@@ -61,8 +61,8 @@ function pick(paths: readonly string[], as: string): string | null {
 
 /** How many names at the end of two paths are the same, case and accents aside. */
 function agreeing(a: string, b: string): number {
-  const [one, two] = [a, b].map((path) => path.split('/').map(foldName).reverse());
+  const [first, second] = [a, b].map((path) => path.split('/').map(foldName).reverse());
   let count = 0;
-  while (count < one.length && count < two.length && one[count] === two[count]) count += 1;
+  while (count < first.length && count < second.length && first[count] === second[count]) count += 1;
   return count;
 }

@@ -49,13 +49,16 @@ export function learnTemplate(
     const entry = map && findImage(state, map.image);
     const path = entry ? (entry.resolved ?? entry.written) : '';
     const { image: _image, ...read } = map ?? ({} as MapUse);
-    const telling = detected.find((one) => one.path === path)?.telling;
-    const found = { words: map ? telling || ownWords(path) : '', extension: extensionOf(writtenName(path)) };
+    const telling = detected.find((detectedMap) => detectedMap.path === path)?.telling;
+    const identity = {
+      words: map ? telling || ownWords(path) : '',
+      extension: extensionOf(writtenName(path)),
+    };
     return {
       channel: channel as ChannelName,
       value,
       read: map ? read : null,
-      ...found,
+      ...identity,
       ...(map ? { folder: folderOf(path) } : {}),
     };
   });
@@ -143,7 +146,8 @@ function fittingMap(
   const packed = () =>
     maps.find(
       ({ packed: isPacked, readings }) =>
-        isPacked && readings.some((one) => one.channel === channel && one.component === read?.component),
+        isPacked &&
+        readings.some((reading) => reading.channel === channel && reading.component === read?.component),
     );
   const plain = () =>
     maps.find((map) => !map.packed && !map.contradicted && map.readings[0]?.channel === channel);
@@ -161,8 +165,10 @@ function groupFor(
   const folders = new Set(template.slots.map(({ folder }) => folder));
   const tails = new Set([...folders].map((folder) => fileName(folder ?? '')));
   const near = ({ folder }: MapGroup) => (folders.has(folder) ? 2 : tails.has(fileName(folder)) ? 1 : 0);
-  const best = (own: readonly MapGroup[]) =>
-    [...own].sort((a, b) => filled(b) - filled(a) || near(b) - near(a) || (a.folder < b.folder ? -1 : 1))[0];
+  const best = (ownMapGroups: readonly MapGroup[]) =>
+    [...ownMapGroups].sort(
+      (a, b) => filled(b) - filled(a) || near(b) - near(a) || (a.folder < b.folder ? -1 : 1),
+    )[0];
   const reads = pathsOf(material, state);
   const used = groups.filter(({ maps }) => maps.some(({ path }) => reads.has(path)));
   if (used.length > 0) {
@@ -190,15 +196,15 @@ function pathsOf(material: Material, state: AssetState): Set<string> {
 
 /** Share of words that a material's name and a set's name, or its folder's, have in common; 0 for none. */
 function likeness(name: string, { set, folder }: MapGroup): number {
-  const own = new Set(splitWords(name).map(foldName));
+  const nameWords = new Set(splitWords(name).map(foldName));
   const words = [
     ...(set === '' ? [] : set.split(' ')),
     ...(set === '' ? splitWords(fileName(folder)) : []),
   ].map(foldName);
   const whole = foldName(splitWords(name).join(''));
   if (words.length > 0 && words.join('') === whole) return 2;
-  const common = words.filter((word) => own.has(word)).length;
-  return common === 0 ? 0 : common / Math.max(own.size, words.length);
+  const common = words.filter((word) => nameWords.has(word)).length;
+  return common === 0 ? 0 : common / Math.max(nameWords.size, words.length);
 }
 
 /** The key under which the asset knows a file, or the one that it will get. */

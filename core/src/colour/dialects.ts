@@ -89,8 +89,8 @@ export function tagWord(space: ColourSpace, dialect: DialectName): string | null
 export function tagSpace(word: string, dialect: DialectName): ColourSpace | null {
   const required = word.trim().toLowerCase();
   const { words, aliases } = DIALECTS[dialect];
-  const found = Object.entries(words).find(([, own]) => own.toLowerCase() === required);
-  if (found) return found[0] as ColourSpace;
+  const match = Object.entries(words).find(([, word]) => word.toLowerCase() === required);
+  if (match) return match[0] as ColourSpace;
   return Object.entries(aliases).find(([alias]) => alias.toLowerCase() === required)?.[1] ?? null;
 }
 

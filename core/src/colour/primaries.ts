@@ -28,10 +28,10 @@ export function spaceOfChromaticities(
   stated: readonly number[] | null | undefined,
 ): Primaries['linear'] | null {
   if (!stated || stated.length < 8) return null;
-  const found = PRIMARIES.find(({ linear }) =>
+  const primaries = PRIMARIES.find(({ linear }) =>
     PRIMARIES_OF[linear]?.every((value, i) => Math.abs(value - stated[i]) <= SLACK),
   );
-  return found?.linear ?? null;
+  return primaries?.linear ?? null;
 }
 
 /** The chromaticities of a space's primaries and white; null for those that are no RGB. */
@@ -41,8 +41,11 @@ export function chromaticitiesOf(space: ColourSpace): Chromaticities | null {
 
 /** The linear space with the primaries of a space; null for what is no colour. */
 export function linearOf(space: ColourSpace): Primaries['linear'] | null {
-  const own = PRIMARIES_OF[space];
-  return (own && PRIMARIES.find(({ linear }) => PRIMARIES_OF[linear] === own)?.linear) ?? null;
+  const chromaticities = PRIMARIES_OF[space];
+  return (
+    (chromaticities && PRIMARIES.find(({ linear }) => PRIMARIES_OF[linear] === chromaticities)?.linear) ??
+    null
+  );
 }
 
 /** The curve by which colours of these primaries are mostly encoded. */

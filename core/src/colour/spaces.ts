@@ -163,8 +163,8 @@ export function matrixToXyz(chromaticities: Chromaticities): Matrix3 {
   const primaries: Matrix3 = [r[0], g[0], b[0], r[1], g[1], b[1], r[2], g[2], b[2]];
   const white = whiteXyz(wx, wy);
   const [sr, sg, sb] = transform(invert(primaries), white);
-  const own = primaries.map((value, i) => value * [sr, sg, sb][i % 3]) as unknown as Matrix3;
-  return multiply(adaptation(white, whiteXyz(...D65)), own);
+  const toXyz = primaries.map((value, i) => value * [sr, sg, sb][i % 3]) as unknown as Matrix3;
+  return multiply(adaptation(white, whiteXyz(...D65)), toXyz);
 }
 
 function whiteXyz(x: number, y: number): [number, number, number] {

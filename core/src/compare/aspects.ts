@@ -128,10 +128,10 @@ export async function aspectField(aspect: Aspect, side: DecodedSide, place: Plac
   const field = (channel: ChannelName) => fieldOf(channel, inputOf(channel, material), side, place);
   if (aspect.id === 'diffuse' || aspect.id === 'reflectance') return mixedField(aspect.id, material, field);
   if (aspect.id === 'highlight') return highlightField(material, field);
-  const own = await field(aspect.id);
+  const ownField = await field(aspect.id);
   if (aspect.kind === 'length')
-    return { ...own, values: own.values.map((value) => value * reading.metresPerUnit) };
-  return own;
+    return { ...ownField, values: ownField.values.map((value) => value * reading.metresPerUnit) };
+  return ownField;
 }
 
 /** Images that an aspect reads. */

@@ -15,10 +15,10 @@ export function compareGeometry(a: readonly WorldPart[], b: readonly WorldPart[]
   const size = sizeOf(a) || sizeOf(b);
   if (size === 0) return [];
   if (isSameThroughout(a, b, size)) return [];
-  const found: Difference[] = [];
+  const differences: Difference[] = [];
   const [unit, scaled] = resolveUnit(a, b, size);
-  if (unit) found.push(unit);
-  return [...found, ...compareStanding(a, scaled, size)];
+  if (unit) differences.push(unit);
+  return [...differences, ...compareStanding(a, scaled, size)];
 }
 
 /** Untouched models are told by one pass, without looking for what lies where. */
@@ -70,7 +70,10 @@ function compareStanding(a: readonly WorldPart[], b: readonly WorldPart[], size:
 
 function compareMatched(a: readonly WorldPart[], b: readonly WorldPart[], size: number): Difference[] {
   const { pairs, onlyA, onlyB } = matchParts(a, b, size);
-  return [...pairs.flatMap(([one, two]) => compareParts(one, two, size)), ...compareRest(onlyA, onlyB, size)];
+  return [
+    ...pairs.flatMap(([first, second]) => compareParts(first, second, size)),
+    ...compareRest(onlyA, onlyB, size),
+  ];
 }
 
 interface Matched {
@@ -94,10 +97,10 @@ function matchParts(a: readonly WorldPart[], b: readonly WorldPart[], size: numb
   }
   const tolerance = toleranceOf(a, size) * 4;
   const rest = onlyA.filter((part) => {
-    const own = boundsOf([part]);
+    const values = boundsOf([part]);
     const twin = [...left].find((other) => {
       const box = boundsOf([other]);
-      return [...own.min, ...own.max].every(
+      return [...values.min, ...values.max].every(
         (value, k) => Math.abs(value - [...box.min, ...box.max][k]) <= tolerance,
       );
     });
@@ -112,9 +115,9 @@ function matchParts(a: readonly WorldPart[], b: readonly WorldPart[], size: numb
 /** What has no counterpart: missing and added, unless both are the same as a whole. */
 function compareRest(a: readonly WorldPart[], b: readonly WorldPart[], size: number): Difference[] {
   if (a.length > 0 && b.length > 0) {
-    const [one, two] = [joined(a), joined(b)];
-    if (shareThere([one], [two], size) > 0.999 && shareThere([two], [one], size) > 0.999)
-      return compareParts(one, two, size);
+    const [first, second] = [joined(a), joined(b)];
+    if (shareThere([first], [second], size) > 0.999 && shareThere([second], [first], size) > 0.999)
+      return compareParts(first, second, size);
   }
   return [
     ...a.map(({ title }) => difference('part.missing', `the part ${title} is not there`, { part: title })),
@@ -145,25 +148,25 @@ function joined(parts: readonly WorldPart[]): WorldPart {
 function compareParts(a: WorldPart, b: WorldPart, size: number): Difference[] {
   const tolerance = toleranceOf([a, b], size);
   if (isSameCornerByCorner(a, b, tolerance)) return [];
-  const [one, two] = [look(a, tolerance), look(b, tolerance)];
-  const [there, back] = [matchPlaces(one.cloud, two.cloud), matchPlaces(two.cloud, one.cloud)];
+  const [first, second] = [look(a, tolerance), look(b, tolerance)];
+  const [there, back] = [matchPlaces(first.cloud, second.cloud), matchPlaces(second.cloud, first.cloud)];
   const [lost, gained] = [there, back].map((matches) =>
     matches.reduce((sum, index) => sum + Number(index < 0), 0),
   );
   const place = { part: a.title };
   if (lost + gained > 0) {
-    if (isSameShape(one, two, tolerance))
+    if (isSameShape(first, second, tolerance))
       return [
         difference('part.moved', `${a.title} stands elsewhere, or is turned`, {
           ...place,
-          measured: apart(one.cloud, two.cloud),
+          measured: apart(first.cloud, second.cloud),
           allowed: tolerance,
         }),
       ];
     return [
       difference(
         'shape.points',
-        `${a.title}: ${lost} of ${one.cloud.size} places are not there, ${gained} are there besides`,
+        `${a.title}: ${lost} of ${first.cloud.size} places are not there, ${gained} are there besides`,
         {
           ...place,
           measured: lost + gained,
@@ -173,26 +176,26 @@ function compareParts(a: WorldPart, b: WorldPart, size: number): Difference[] {
     ];
   }
   const out: Difference[] = [];
-  const faces = compareFaces(one, two);
+  const faces = compareFaces(first, second);
   if (faces)
     out.push(
       difference('shape.faces', `${a.title}: ${faces}`, {
         ...place,
-        measured: two.triangles,
-        allowed: one.triangles,
+        measured: second.triangles,
+        allowed: first.triangles,
       }),
     );
-  const turned = countTurned(one, two, there);
+  const turned = countTurned(first, second, there);
   if (turned > 0)
     out.push(
       difference(
         'shape.winding',
-        `${a.title}: faces at ${turned} of ${one.cloud.size} places look the other way`,
+        `${a.title}: faces at ${turned} of ${first.cloud.size} places look the other way`,
         { ...place, measured: turned, allowed: 0 },
       ),
     );
-  out.push(...compareAttributes([one, two], [there, back]));
-  const materials = compareMaterialsOfFaces(one, two, there);
+  out.push(...compareAttributes([first, second], [there, back]));
+  const materials = compareMaterialsOfFaces(first, second, there);
   if (materials)
     out.push(
       difference('shape.materials', `${a.title}: ${materials}`, {
@@ -239,14 +242,14 @@ function look(part: WorldPart, tolerance: number): Look {
     triangles += Math.max(0, count - 2);
     const normal = faceVector(points, start, count);
     const length = length3(normal[0], normal[1], normal[2]);
-    const own: Range = [
+    const values: Range = [
       length / 2,
       count < 4 ? length / 2 : Math.max(length / 2, largestCut(points, start, count)),
     ];
-    grow(area, own);
+    grow(area, values);
     const existing = areas.get(materials[face]);
-    if (existing) grow(existing, own);
-    else areas.set(materials[face], own);
+    if (existing) grow(existing, values);
+    else areas.set(materials[face], values);
     for (let k = 0; k < count; k += 1) {
       const angle = cornerAngle(points, start, count, k);
       if (angle < 1e-4 || angle > Math.PI - 1e-4) thin += 1;
@@ -353,8 +356,8 @@ function centreOf({ places, size }: Cloud): [number, number, number] {
 }
 
 function apart(a: Cloud, b: Cloud): number {
-  const [one, two] = [centreOf(a), centreOf(b)];
-  return Math.hypot(...one.map((value, k) => value - two[k]));
+  const [first, second] = [centreOf(a), centreOf(b)];
+  return Math.hypot(...first.map((value, k) => value - second[k]));
 }
 
 /** The same distances from the middle, in order: a moved or turned part keeps them. */
@@ -366,8 +369,8 @@ function isSameShape(a: Look, b: Look, tolerance: number): boolean {
       Math.hypot(cloud.places[i * 3] - x, cloud.places[i * 3 + 1] - y, cloud.places[i * 3 + 2] - z),
     ).sort();
   };
-  const [one, two] = [distances(a), distances(b)];
-  return one.every((value, i) => Math.abs(value - two[i]) <= tolerance * 4);
+  const [first, second] = [distances(a), distances(b)];
+  return first.every((value, i) => Math.abs(value - second[i]) <= tolerance * 4);
 }
 
 function compareFaces(a: Look, b: Look): string | null {
@@ -386,12 +389,12 @@ function countTurned(a: Look, b: Look, matches: Int32Array): number {
       a.facing[index] * b.facing[to] +
       a.facing[index + 1] * b.facing[to + 1] +
       a.facing[index + 2] * b.facing[to + 2];
-    const [one, two] = [
+    const [first, second] = [
       Math.hypot(a.facing[index], a.facing[index + 1], a.facing[index + 2]),
       Math.hypot(b.facing[to], b.facing[to + 1], b.facing[to + 2]),
     ];
     // Where faces cancel out each other nothing can be told.
-    if (one > 0.05 && (two < 0.5 * one || dot < 0.5 * one * two)) turned += 1;
+    if (first > 0.05 && (second < 0.5 * first || dot < 0.5 * first * second)) turned += 1;
   });
   return turned;
 }
@@ -415,28 +418,28 @@ function compareAttributes(
   const attributes: Attribute[] = [
     { code: 'shape.normals', title: 'normals', size: 3, allowed: normal, a: a.normals, b: b.normals },
     ...a.uvSets.map(
-      (own, i): Attribute => ({
+      (values, i): Attribute => ({
         code: 'shape.uv',
         title: `UV set ${i + 1}`,
         size: 2,
         allowed: uv,
-        a: own,
+        a: values,
         b: b.uvSets[i] ?? null,
       }),
     ),
     ...a.colours.map(
-      (own, i): Attribute => ({
+      (values, i): Attribute => ({
         code: 'shape.colours',
         title: `colours ${i + 1}`,
         size: 3,
         allowed: colour,
-        a: own,
+        a: values,
         b: b.colours[i] ?? null,
       }),
     ),
   ];
-  return attributes.flatMap(({ code, title, size, allowed, a: own, b: other }) => {
-    if (!own) return [];
+  return attributes.flatMap(({ code, title, size, allowed, a: values, b: other }) => {
+    if (!values) return [];
     if (!other)
       return [
         difference(code, `${a.title}: the ${title} are not there`, {
@@ -446,7 +449,7 @@ function compareAttributes(
         }),
       ];
     const [first, second] = [
-      { look: one, values: own, byPlace: cornersA },
+      { look: one, values: values, byPlace: cornersA },
       { look: two, values: other, byPlace: cornersB },
     ];
     const off =
@@ -523,10 +526,10 @@ function compareMaterialsOfFaces(a: Look, b: Look, matches: Int32Array): string 
     if (isOtherArea(area, other, a.area[1]))
       return `${title} covers ${other[0].toPrecision(4)} square metres, not ${area[0].toPrecision(4)}`;
   }
-  const [one, two] = [materialsByPlace(a), materialsByPlace(b)];
+  const [first, second] = [materialsByPlace(a), materialsByPlace(b)];
   let off = 0;
   matches.forEach((other, i) => {
-    if (one[i] !== two[other]) off += 1;
+    if (first[i] !== second[other]) off += 1;
   });
   return off === 0 ? null : `faces at ${off} places have other materials`;
 }

@@ -12,24 +12,24 @@ export function compareHierarchy(a: SceneDocument, b: SceneDocument): Difference
   return placedParts(a).flatMap(({ name, node }): Difference[] => {
     const other = parts.get(name);
     if (other === undefined) return [];
-    const [one, two] = [above(a, node, existing), above(b, other, existing)];
-    if (one.join('/') === two.join('/')) return [];
+    const [first, second] = [above(a, node, existing), above(b, other, existing)];
+    if (first.join('/') === second.join('/')) return [];
     const words = (chain: string[]) => chain[0] ?? 'nothing';
     const title = a.nodes[node].name;
-    const where = { part: title, measured: two.join('/'), allowed: one.join('/') };
-    return [difference('part.moved', `${title} hangs on ${words(two)}, not on ${words(one)}`, where)];
+    const where = { part: title, measured: second.join('/'), allowed: first.join('/') };
+    return [difference('part.moved', `${title} hangs on ${words(second)}, not on ${words(first)}`, where)];
   });
 }
 
 /** Names that stand for one node on either side. */
 function sharedNames(a: SceneDocument, b: SceneDocument): ReadonlySet<string> {
-  const [one, two] = [a, b].map(({ nodes }) => {
+  const [first, second] = [a, b].map(({ nodes }) => {
     const counts = new Map<string, number>();
     for (const { name } of nodes) counts.set(plainName(name), (counts.get(plainName(name)) ?? 0) + 1);
     return counts;
   });
   return new Set(
-    [...one].filter(([name, count]) => count === 1 && two.get(name) === 1).map(([name]) => name),
+    [...first].filter(([name, count]) => count === 1 && second.get(name) === 1).map(([name]) => name),
   );
 }
 

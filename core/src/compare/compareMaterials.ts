@@ -98,8 +98,8 @@ async function pairsOf(
   const pairs: FieldPair[] = [];
   for (const tile of numbers) {
     const [sizesA, sizesB] = [await sizesOf(aspect, a, tile), await sizesOf(aspect, b, tile)];
-    const alike = new Set([...sizesA, ...sizesB]).size <= 1;
-    const place = { tile, grid: alike ? grid : 0 };
+    const sameSizes = new Set([...sizesA, ...sizesB]).size <= 1;
+    const place = { tile, grid: sameSizes ? grid : 0 };
     const [fieldA, fieldB] = [await aspectField(aspect, a, place), await aspectField(aspect, b, place)];
     pairs.push({
       aspect,
@@ -180,13 +180,13 @@ function measure(
     const count = a.width * a.height;
     places += count;
     for (let i = 0; i < count; i += 1) {
-      const one = shownAt(a, i, kind);
-      const two = sameAt(a, b, i) ? one : shownAt(b, i, kind);
+      const shownA = shownAt(a, i, kind);
+      const shownB = sameAt(a, b, i) ? shownA : shownAt(b, i, kind);
       let apart = 0;
       for (let k = 0; k < size; k += 1) {
-        apart = Math.max(apart, Math.abs(one[k] - two[k]));
-        sums.a[k] += one[k];
-        sums.b[k] += two[k];
+        apart = Math.max(apart, Math.abs(shownA[k] - shownB[k]));
+        sums.a[k] += shownA[k];
+        sums.b[k] += shownB[k];
       }
       sums.difference += apart;
       largest = Math.max(largest, apart);

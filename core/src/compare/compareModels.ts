@@ -68,23 +68,23 @@ export async function compareModels(
   const channels: MaterialDifference[] = [];
   const used = a.materials.filter((material) => isUsed(namesOf(material), a.document));
   const byName = new Map(b.materials.map((material) => [plainName(material.name), material]));
-  for (const [i, one] of used.entries()) {
+  for (const [i, first] of used.entries()) {
     options.progress?.(i, used.length);
-    const names = namesOf(one);
-    const found = names.flatMap((name) => byName.get(plainName(name)) ?? []);
-    if (found.length < names.length) {
+    const names = namesOf(first);
+    const matches = names.flatMap((name) => byName.get(plainName(name)) ?? []);
+    if (matches.length < names.length) {
       const [lost] = names.filter((name) => !byName.has(plainName(name)));
       differences.push(
-        difference('channel.missing', `the material ${lost} is not there`, { material: one.name }),
+        difference('channel.missing', `the material ${lost} is not there`, { material: first.name }),
       );
     }
-    for (const two of distinctLooks(found)) {
+    for (const second of distinctLooks(matches)) {
       const compared = await compareLooks(
-        { material: one, side: a, names },
-        { material: two, side: b, names: [two.name] },
+        { material: first, side: a, names },
+        { material: second, side: b, names: [second.name] },
         options,
       );
-      if (two === found[0]) channels.push({ material: one.name, channels: compared.channels });
+      if (second === matches[0]) channels.push({ material: first.name, channels: compared.channels });
       differences.push(...compared.differences);
     }
   }
@@ -111,20 +111,22 @@ interface Placed {
   names: readonly string[];
 }
 
-async function compareLooks(one: Placed, two: Placed, options: ModelCompareOptions): Promise<Looks> {
+async function compareLooks(first: Placed, second: Placed, options: ModelCompareOptions): Promise<Looks> {
   const { looked } = options;
-  if (!looked) return lookAtBoth(one, two, options);
-  const key = JSON.stringify([one, two].map(({ material, side }) => [material, side.document.metresPerUnit]));
-  const looks = looked.get(key) ?? (await lookAtBoth(one, two, options));
+  if (!looked) return lookAtBoth(first, second, options);
+  const key = JSON.stringify(
+    [first, second].map(({ material, side }) => [material, side.document.metresPerUnit]),
+  );
+  const looks = looked.get(key) ?? (await lookAtBoth(first, second, options));
   looked.set(key, looks);
   return looks;
 }
 
-async function lookAtBoth(one: Placed, two: Placed, options: ModelCompareOptions): Promise<Looks> {
-  const [a, b] = [one.material, two.material];
+async function lookAtBoth(first: Placed, second: Placed, options: ModelCompareOptions): Promise<Looks> {
+  const [a, b] = [first.material, second.material];
   const channels = await compareMaterials(
-    { material: a, reading: readingOf(one.side) },
-    { material: b, reading: readingOf(two.side) },
+    { material: a, reading: readingOf(first.side) },
+    { material: b, reading: readingOf(second.side) },
     options,
   );
   const limited = channels.map((channel) => ({
@@ -134,7 +136,7 @@ async function lookAtBoth(one: Placed, two: Placed, options: ModelCompareOptions
   const differences = limited.flatMap((channel) => channelDifference(a, b, channel));
   return {
     channels: limited,
-    differences: [...differences, ...compareUses(one, two), ...compareAlpha(a, b)],
+    differences: [...differences, ...compareUses(first, second), ...compareAlpha(a, b)],
   };
 }
 
@@ -167,13 +169,13 @@ function lostImages({ materials, images }: ModelSide): Difference[] {
 function channelDifference(
   a: Material,
   b: Material,
-  { channel, kind, a: one, b: two, largest, sizes, limit, mean, beyond }: ChannelDifference,
+  { channel, kind, a: first, b: second, largest, sizes, limit, mean, beyond }: ChannelDifference,
 ): Difference[] {
   const rescaled = sizes[0] !== sizes[1] && sizes.every((size) => size !== 'no image');
-  const apart = rescaled ? Math.max(...one.map((value, k) => Math.abs(value - two[k]))) : largest;
+  const apart = rescaled ? Math.max(...first.map((value, k) => Math.abs(value - second[k]))) : largest;
   const allowed =
     kind === 'length'
-      ? Math.max(limit, LENGTH * Math.max(...one.map(Math.abs)))
+      ? Math.max(limit, LENGTH * Math.max(...first.map(Math.abs)))
       : rescaled
         ? RESCALED
         : limit;
@@ -199,11 +201,11 @@ function channelDifference(
 function compareUses(placedA: Placed, placedB: Placed): Difference[] {
   const [a, b] = [placedA.material, placedB.material];
   return (Object.keys(a.channels) as ChannelName[]).flatMap((channel) => {
-    const [one, two] = [a.channels[channel]?.map, b.channels[channel]?.map];
-    if (!one || !two) return [];
+    const [first, second] = [a.channels[channel]?.map, b.channels[channel]?.map];
+    if (!first || !second) return [];
     const where = { material: a.name, channel };
     const out: Difference[] = [];
-    const off = transformOff(one, two);
+    const off = transformOff(first, second);
     if (off > TRANSFORM)
       out.push(
         difference('use.transform', `${a.name}: the image of ${channel} is placed otherwise`, {
@@ -212,7 +214,7 @@ function compareUses(placedA: Placed, placedB: Placed): Difference[] {
           allowed: TRANSFORM,
         }),
       );
-    const sets = [uvIndex(one, placedA), uvIndex(two, placedB)];
+    const sets = [uvIndex(first, placedA), uvIndex(second, placedB)];
     if (sets[0] !== sets[1])
       out.push(
         difference(
@@ -225,15 +227,15 @@ function compareUses(placedA: Placed, placedB: Placed): Difference[] {
           },
         ),
       );
-    if (one.wrap.join() !== two.wrap.join())
+    if (first.wrap.join() !== second.wrap.join())
       out.push(
         difference(
           'use.wrap',
-          `${a.name}: the image of ${channel} goes on by ${two.wrap.join(' and ')}, not ${one.wrap.join(' and ')}`,
+          `${a.name}: the image of ${channel} goes on by ${second.wrap.join(' and ')}, not ${first.wrap.join(' and ')}`,
           {
             ...where,
-            measured: two.wrap.join(' '),
-            allowed: one.wrap.join(' '),
+            measured: second.wrap.join(' '),
+            allowed: first.wrap.join(' '),
           },
         ),
       );
@@ -264,11 +266,12 @@ function uvIndex({ uvSet }: MapUse, { names, side }: Placed): number {
   if (uvSet === null) return 0;
   const { nodes, meshes, materials } = side.document;
   const node = nodes.find(
-    ({ mesh, materials: own }) => mesh >= 0 && own.some((index) => names.includes(materials[index]?.name)),
+    ({ mesh, materials: slots }) =>
+      mesh >= 0 && slots.some((index) => names.includes(materials[index]?.name)),
   );
   const numbered = /^TEXCOORD_(\d+)$/.exec(uvSet);
-  const found = node ? meshes[node.mesh].uvSets.findIndex(({ name }) => name === uvSet) : -1;
-  return found >= 0 ? found : numbered ? Number(numbered[1]) : 0;
+  const matches = node ? meshes[node.mesh].uvSets.findIndex(({ name }) => name === uvSet) : -1;
+  return matches >= 0 ? matches : numbered ? Number(numbered[1]) : 0;
 }
 
 function compareAlpha(a: Material, b: Material): Difference[] {

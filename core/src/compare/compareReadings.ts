@@ -20,16 +20,16 @@ export async function compareReadings(
   const out: MaterialDifference[] = [];
   for (const [i, { key, a: keyA, b: keyB }] of pairs.entries()) {
     options.progress?.(i, pairs.length);
-    const [one, two] = [
+    const [first, second] = [
       a.materials.find((material) => material.key === keyA),
       b.materials.find((material) => material.key === keyB),
     ];
-    if (one && two)
+    if (first && second)
       out.push({
         material: key,
         channels: await compareMaterials(
-          { material: one, reading: a },
-          { material: two, reading: b },
+          { material: first, reading: a },
+          { material: second, reading: b },
           options,
         ),
       });

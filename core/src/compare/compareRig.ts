@@ -125,17 +125,17 @@ interface Moving {
  * place at rest.
  */
 function apartIn(a: Posed, b: Posed, { a: nodeA, b: nodeB, points, others }: RigPair): number {
-  const one = posedPoints(a.document, nodeA, a.pose, points);
+  const first = posedPoints(a.document, nodeA, a.pose, points);
   const flat = others.flat();
-  const two = posedPoints(b.document, nodeB, b.pose, flat);
+  const second = posedPoints(b.document, nodeB, b.pose, flat);
   let [most, index] = [0, 0];
   others.forEach((list, i) => {
     let nearest = list.length === 0 ? 0 : Infinity;
     for (let j = 0; j < list.length; j += 1, index += 1) {
       const distance = Math.hypot(
-        one[i * 3] - two[index * 3],
-        one[i * 3 + 1] - two[index * 3 + 1],
-        one[i * 3 + 2] - two[index * 3 + 2],
+        first[i * 3] - second[index * 3],
+        first[i * 3 + 1] - second[index * 3 + 1],
+        first[i * 3 + 2] - second[index * 3 + 2],
       );
       nearest = Math.min(nearest, distance);
     }
@@ -154,25 +154,25 @@ function compareSkins(
   const [restA, restB] = [restPose(a), restPose(b)];
   const allowed = RIG_TOLERANCE.bent * size;
   return pairs.flatMap((pair): Difference[] => {
-    const [one, two] = [a.skins[a.nodes[pair.a].skin], b.skins[b.nodes[pair.b].skin]];
-    if (!one) return [];
+    const [first, second] = [a.skins[a.nodes[pair.a].skin], b.skins[b.nodes[pair.b].skin]];
+    if (!first) return [];
     const where = { part: pair.title };
-    if (!two)
+    if (!second)
       return [
         difference('rig.skin', `${pair.title} has no skin`, {
           ...where,
           measured: 0,
-          allowed: one.joints.length,
+          allowed: first.joints.length,
         }),
       ];
-    const names = new Set(two.joints.map((joint) => jointName(b.nodes[joint])));
-    const lost = one.joints.filter(
+    const names = new Set(second.joints.map((joint) => jointName(b.nodes[joint])));
+    const lost = first.joints.filter(
       (joint) => moves(a, pair.a, joint) && !names.has(jointName(a.nodes[joint])),
     );
     if (lost.length > 0) {
-      const [first] = lost.map((joint) => a.nodes[joint].name);
+      const [missing] = lost.map((joint) => a.nodes[joint].name);
       return [
-        difference('rig.skin', `${pair.title}: the joint ${first} is not there`, {
+        difference('rig.skin', `${pair.title}: the joint ${missing} is not there`, {
           ...where,
           measured: lost.length,
           allowed: 0,
@@ -180,15 +180,15 @@ function compareSkins(
       ];
     }
     // Joints whose names repeat stay, since nobody can tell them apart.
-    const [own, others] = [
-      alone(one.joints, (joint) => jointName(a.nodes[joint])),
-      alone(two.joints, (joint) => jointName(b.nodes[joint])),
+    const [ownNames, others] = [
+      alone(first.joints, (joint) => jointName(a.nodes[joint])),
+      alone(second.joints, (joint) => jointName(b.nodes[joint])),
     ];
-    const both = (names: ReadonlyMap<string, number>, known: ReadonlyMap<string, number>) =>
+    const both = (names: ReadonlyMap<string, number>, others: ReadonlyMap<string, number>) =>
       new Map(
-        [...names].flatMap(([name, joint]): [number, string][] => (known.has(name) ? [[joint, name]] : [])),
+        [...names].flatMap(([name, joint]): [number, string][] => (others.has(name) ? [[joint, name]] : [])),
       );
-    const [poseA, poseB] = [bentPose(restA, both(own, others)), bentPose(restB, both(others, own))];
+    const [poseA, poseB] = [bentPose(restA, both(ownNames, others)), bentPose(restB, both(others, ownNames))];
     const apart = apartIn({ document: a, pose: poseA }, { document: b, pose: poseB }, pair);
     if (apart <= allowed) return [];
     return [
@@ -225,9 +225,9 @@ function compareShapes(
 ): Difference[] {
   const allowed = RIG_TOLERANCE.shape * size;
   return pairs.flatMap((pair) => {
-    const [one, two] = [a.meshes[a.nodes[pair.a].mesh].shapes, b.meshes[b.nodes[pair.b].mesh].shapes];
-    return one.flatMap((shape, i): Difference[] => {
-      const other = two.findIndex(({ name }) => plainName(name) === plainName(shape.name));
+    const [first, second] = [a.meshes[a.nodes[pair.a].mesh].shapes, b.meshes[b.nodes[pair.b].mesh].shapes];
+    return first.flatMap((shape, i): Difference[] => {
+      const other = second.findIndex(({ name }) => plainName(name) === plainName(shape.name));
       const where = { part: pair.title };
       if (other < 0)
         return [
@@ -254,14 +254,14 @@ function compareShapes(
             },
           ),
         ];
-      if (Math.abs(shape.weight - two[other].weight) > 1e-4)
+      if (Math.abs(shape.weight - second[other].weight) > 1e-4)
         return [
           difference(
             'rig.morph',
-            `${pair.title}: ${shape.name} stands at ${two[other].weight}, not ${shape.weight}`,
+            `${pair.title}: ${shape.name} stands at ${second[other].weight}, not ${shape.weight}`,
             {
               ...where,
-              measured: two[other].weight,
+              measured: second[other].weight,
               allowed: shape.weight,
             },
           ),
@@ -295,11 +295,11 @@ function compareClips(
           allowed: 1,
         }),
       ];
-    const [one, two] = [lengthOf(clip), lengthOf(other)];
-    const where = { measured: two, allowed: one };
-    if (Math.abs(one - two) > RIG_TOLERANCE.length)
+    const [first, second] = [lengthOf(clip), lengthOf(other)];
+    const where = { measured: second, allowed: first };
+    if (Math.abs(first - second) > RIG_TOLERANCE.length)
       return [
-        difference('rig.clip', `${clip.name} takes ${two.toFixed(3)} s, not ${one.toFixed(3)} s`, where),
+        difference('rig.clip', `${clip.name} takes ${second.toFixed(3)} s, not ${first.toFixed(3)} s`, where),
       ];
     const [from, to] = [
       { document: a, clip },
@@ -337,13 +337,13 @@ function comparePoses(a: Moving, b: Moving, pairs: readonly RigPair[], allowed: 
   const worst = new Map<string, { apart: number; at: number }>();
   for (const share of MOMENTS) {
     const time = (endA - startA) * share;
-    const one = { document: a.document, pose: poseOf(a.document, a.clip, startA + time) };
-    const two = { document: b.document, pose: poseOf(b.document, b.clip, startB + time) };
+    const first = { document: a.document, pose: poseOf(a.document, a.clip, startA + time) };
+    const second = { document: b.document, pose: poseOf(b.document, b.clip, startB + time) };
     const tell = (title: string, apart: number) => {
       if (apart > Math.max(allowed, worst.get(title)?.apart ?? 0)) worst.set(title, { apart, at: time });
     };
-    for (const pair of pairs) tell(pair.title, apartIn(one, two, pair));
-    for (const { title, apart } of movedNodes(one, two)) tell(title, apart);
+    for (const pair of pairs) tell(pair.title, apartIn(first, second, pair));
+    for (const { title, apart } of movedNodes(first, second)) tell(title, apart);
   }
   return [...worst].map(([part, { apart, at: index }]) =>
     difference(
@@ -356,9 +356,9 @@ function comparePoses(a: Moving, b: Moving, pairs: readonly RigPair[], allowed: 
 
 /** How far cameras, bones and groups with names of their own stand apart. */
 function movedNodes(a: Posed, b: Posed): { title: string; apart: number }[] {
-  const [one, two] = [loneNodes(a.document), loneNodes(b.document)];
-  return [...one].flatMap(([name, i]) => {
-    const j = two.get(name);
+  const [first, second] = [loneNodes(a.document), loneNodes(b.document)];
+  return [...first].flatMap(([name, i]) => {
+    const j = second.get(name);
     if (j === undefined) return [];
     const apart = Math.hypot(
       ...[12, 13, 14].map((index) => a.pose.worlds[i][index] - b.pose.worlds[j][index]),

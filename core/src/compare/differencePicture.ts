@@ -26,8 +26,8 @@ export function differencePicture({ aspect, a, b }: FieldPair, what: PairPicture
   }
   const data = new Uint8Array(count);
   for (let i = 0; i < count; i += 1) {
-    const [one, two] = [shownAt(a, i, kind), shownAt(b, i, kind)];
-    const apart = Math.max(...one.map((value, k) => Math.abs(value - two[k]))) / largest;
+    const [first, second] = [shownAt(a, i, kind), shownAt(b, i, kind)];
+    const apart = Math.max(...first.map((value, k) => Math.abs(value - second[k]))) / largest;
     data[i] = Math.round(255 * Math.min(1, apart * scale));
   }
   return heatPicture({ width, height, components: 1, data });

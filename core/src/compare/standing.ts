@@ -42,7 +42,7 @@ function rotations(): number[][] {
           if (a * (e * i - f * h) - b * (d * i - f * g) + c * (d * h - e * g) === 1) out.push(rows);
         }
   // As it is comes first.
-  return out.sort((one, other) => Number(isStill(other)) - Number(isStill(one)));
+  return out.sort((first, second) => Number(isStill(second)) - Number(isStill(first)));
 }
 
 function turnVectors(vectors: Float64Array, rows: readonly number[]): Float64Array {

@@ -17,6 +17,6 @@ export function baseColourVerdict(differences: readonly MaterialDifference[]): {
   const bases = differences.flatMap(({ channels }) =>
     channels.filter(({ channel }) => channel === 'baseColor'),
   );
-  const largest = bases.reduce((most, { largest: one }) => Math.max(most, one), 0);
+  const largest = bases.reduce((most, { largest: largestOf }) => Math.max(most, largestOf), 0);
   return { equal: largest <= ROUNDING, largest, compared: bases.length };
 }

@@ -322,17 +322,17 @@ function checkGltf({ maps, upAxis, metresPerUnit, normalY, parts, workflow }: De
     throw invalid(
       'parts of glTF share their materials: set parts to "kept" or "materials", or take another format',
     );
-  for (const { name: own, type, components } of maps) {
-    const held = GLTF_MAPS[own];
+  for (const { name: mapName, type, components } of maps) {
+    const held = GLTF_MAPS[mapName];
     if (!held || type !== 'png')
       throw invalid(
-        `glTF takes PNG maps named ${Object.keys(GLTF_MAPS).join(', ')}; "${own}" as ${type} is none of them`,
+        `glTF takes PNG maps named ${Object.keys(GLTF_MAPS).join(', ')}; "${mapName}" as ${type} is none of them`,
       );
     const reported = components
       .map(({ channel, part, invert }) => `${channel} ${part}${invert ? ' inverted' : ''}`)
       .join();
     if (reported !== held)
-      throw invalid(`the components of "${own}" are set by glTF: ${held.replaceAll(/ \d/g, '')}`);
+      throw invalid(`the components of "${mapName}" are set by glTF: ${held.replaceAll(/ \d/g, '')}`);
   }
 }
 

@@ -42,19 +42,21 @@ export function assignEdit(
   image: string,
   view: Pick<SlotKnowledge, 'detected' | 'images'>,
 ): Edit {
-  const found = view.detected.find((map) => map.path === image);
+  const detectedMap = view.detected.find((map) => map.path === image);
   const floating = view.images.find((file) => file.path === image)?.info?.floating ?? false;
   return {
     kind: 'assignSlots',
     assignments: slots.map((slot) => {
-      const reading = found?.readings.find((one) => one.channel === slot.channel);
+      const reading = detectedMap?.readings.find((reading) => reading.channel === slot.channel);
       const inverse =
         slot.channel === 'roughness' &&
-        found?.readings.length === 1 &&
-        found.readings[0].channel === 'glossiness';
+        detectedMap?.readings.length === 1 &&
+        detectedMap.readings[0].channel === 'glossiness';
       const colour = COLOUR_CHANNELS.has(slot.channel);
       const seen =
-        colour && found && found.space !== 'data' && found.space !== 'unknown' ? found.space : null;
+        colour && detectedMap && detectedMap.space !== 'data' && detectedMap.space !== 'unknown'
+          ? detectedMap.space
+          : null;
       return {
         ...slot,
         image,
@@ -142,9 +144,9 @@ export function splitEdit(
   const path = map && view.state.images.find((image) => image.key === map.image)?.resolved;
   const file = path ? view.images.find((image) => image.path === path) : undefined;
   if (!path || !file?.info || file.info.components < 3) return null;
-  const found = view.detected.find((one) => one.path === path);
-  const readings = found?.packed ? found.readings : USUAL;
-  const kept = readings.some((reading) => reading.channel === slot.channel);
+  const detectedMap = view.detected.find((candidate) => candidate.path === path);
+  const readings = detectedMap?.packed ? detectedMap.readings : USUAL;
+  const stays = readings.some((reading) => reading.channel === slot.channel);
   return {
     kind: 'assignSlots',
     assignments: readings.map(({ channel, component, invert }) => ({
@@ -156,10 +158,10 @@ export function splitEdit(
       space: defaultSpace(channel),
       normalY: 'Y+',
     })),
-    ...(kept ? {} : { clears: [slot] }),
+    ...(stays ? {} : { clears: [slot] }),
     origin: {
-      from: found?.packed ? 'evidence' : 'hand',
-      detail: found?.packed ? found.evidence[0] : 'split in the usual order',
+      from: detectedMap?.packed ? 'evidence' : 'hand',
+      detail: detectedMap?.packed ? detectedMap.evidence[0] : 'split in the usual order',
     },
   };
 }

@@ -27,14 +27,14 @@ export function createContext(
 ): FindingContext {
   const readable = images.filter((image) => image.info);
   const used = new Set(state.images.flatMap((image) => (image.resolved ? [image.resolved] : [])));
-  const own = ownImages(source, images).filter(({ path }) => !isMade(path) || used.has(path));
-  const ownPaths = new Set(own.map((image) => image.path));
+  const ownFiles = ownImages(source, images).filter(({ path }) => !isMade(path) || used.has(path));
+  const ownPaths = new Set(ownFiles.map((image) => image.path));
   const seen = readable.filter((image) => ownPaths.has(image.path) || used.has(image.path));
   const names = classifyNames(
     seen.map(({ path }) => path),
     { house },
   );
-  const named = new Map(names.map((found) => [found.path, found]));
+  const named = new Map(names.map((nameClass) => [nameClass.path, nameClass]));
   const detected = new Map<string, DetectedMap>(
     seen.map(({ path, info, sha256 }, i) => [
       path,
@@ -47,8 +47,8 @@ export function createContext(
     Object.entries(material.channels).flatMap(([channel, content]): MappedSlot[] => {
       const entry = content.map && entries.get(content.map.image);
       if (!content.map || !entry) return [];
-      const found = entry.resolved ? files.get(entry.resolved) : undefined;
-      const file = found?.info ? found : null;
+      const parcelImage = entry.resolved ? files.get(entry.resolved) : undefined;
+      const file = parcelImage?.info ? parcelImage : null;
       const path = file?.path ?? '';
       return [
         {
@@ -67,7 +67,7 @@ export function createContext(
   );
   const index = buildFileIndex(readable);
   const sidecars = findSidecars(
-    own.flatMap(({ path, info }) => (info ? [{ path, width: info.width, height: info.height }] : [])),
+    ownFiles.flatMap(({ path, info }) => (info ? [{ path, width: info.width, height: info.height }] : [])),
     used,
   );
   const copies = new Set(sidecars.map(({ path }) => path));
@@ -90,7 +90,7 @@ export function createContext(
     source,
     state,
     images,
-    own,
+    own: ownFiles,
     index,
     facts,
     detected,

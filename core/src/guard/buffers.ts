@@ -5,18 +5,19 @@ const WORTH_MOVING = 65_536;
 
 /** All large buffers that a value holds, each once. */
 export function buffersOf(value: unknown): ArrayBuffer[] {
-  const found = new Set<ArrayBuffer>();
+  const buffers = new Set<ArrayBuffer>();
   const seen = new Set<object>();
-  const visit = (one: unknown) => {
-    if (typeof one !== 'object' || one === null || seen.has(one)) return;
-    seen.add(one);
-    if (ArrayBuffer.isView(one)) {
-      if (one.buffer instanceof ArrayBuffer && one.buffer.byteLength >= WORTH_MOVING) found.add(one.buffer);
+  const visit = (value: unknown) => {
+    if (typeof value !== 'object' || value === null || seen.has(value)) return;
+    seen.add(value);
+    if (ArrayBuffer.isView(value)) {
+      if (value.buffer instanceof ArrayBuffer && value.buffer.byteLength >= WORTH_MOVING)
+        buffers.add(value.buffer);
       return;
     }
-    for (const child of one instanceof Map || one instanceof Set ? one.values() : Object.values(one))
+    for (const child of value instanceof Map || value instanceof Set ? value.values() : Object.values(value))
       visit(child);
   };
   visit(value);
-  return [...found];
+  return [...buffers];
 }

@@ -35,12 +35,12 @@ export async function comparePackage(
       continue;
     }
     try {
-      const [one, two] = [await sideOf(expected, model), await sideOf(files, model)];
-      const plain = await compareModels(one, two, options);
+      const [first, second] = [await sideOf(expected, model), await sideOf(files, model)];
+      const plain = await compareModels(first, second, options);
       // What the format has no word for (components, ranges, spaces) is read by the sheet on both sides.
       const [wantedRead, foundRead] = [
-        readBySheet({ side: one, sheet: made.sheet }),
-        readBySheet({ side: two, sheet: made.sheet }),
+        readBySheet({ side: first, sheet: made.sheet }),
+        readBySheet({ side: second, sheet: made.sheet }),
       ];
       const followed = await compareModels(wantedRead.side, foundRead.side, { ...options, geometry: false });
       const more = [...foundRead.contradictions, ...followed.differences];
@@ -64,10 +64,10 @@ function withoutVariant(profile: Destination): Destination {
 }
 
 /** What the sheets say of the whole, of each material and of each image besides the model. */
-function compareSheets(expected: Sheet, found: Sheet): Difference[] {
-  const [one, two] = [byKey(sayingsOf(expected)), byKey(sayingsOf(found))];
-  return [...new Map([...one, ...two])].flatMap(([key, { material, channel, what }]) => {
-    const [word, other] = [one.get(key)?.word ?? 'nothing', two.get(key)?.word ?? 'nothing'];
+function compareSheets(expected: Sheet, actual: Sheet): Difference[] {
+  const [first, second] = [byKey(sayingsOf(expected)), byKey(sayingsOf(actual))];
+  return [...new Map([...first, ...second])].flatMap(([key, { material, channel, what }]) => {
+    const [word, other] = [first.get(key)?.word ?? 'nothing', second.get(key)?.word ?? 'nothing'];
     if (other === word) return [];
     const message = `${material === null ? '' : `${material}: `}the sheet says "${other}" of ${what}, not "${word}"`;
     return [difference('sheet.contradicts', message, { material, channel, measured: other, allowed: word })];

@@ -86,7 +86,7 @@ export async function handOff(inputs: HandoffInputs): Promise<HandoffResult> {
     ...writing,
     report: (share, doing) => report(between('bake', 'write', share), doing),
   });
-  const found = await readPackage(written, prepared, (share, doing) =>
+  const packageRead = await readPackage(written, prepared, (share, doing) =>
     report(between('write', 'readBack', share), doing),
   );
   report(ENDS.tell, 'writing the receipt');
@@ -99,7 +99,7 @@ export async function handOff(inputs: HandoffInputs): Promise<HandoffResult> {
     variant: destination.variant,
     inputs: await inputRecords(source, plan, prepared.read),
     files: written.files,
-    ...found,
+    ...packageRead,
     findings: inputs.findings,
   });
   const files: PackageFiles = new Map([

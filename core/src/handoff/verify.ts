@@ -39,12 +39,12 @@ export async function verifyPackage(source: FileSource): Promise<Verification> {
       continue;
     }
     const content = await source.read(path);
-    const found = sha256(content);
-    if (found !== required)
+    const actual = sha256(content);
+    if (actual !== required)
       faults.push({
         path,
         fault: 'changed',
-        detail: `${content.length} bytes, ${found.slice(0, 12)} for ${required.slice(0, 12)}`,
+        detail: `${content.length} bytes, ${actual.slice(0, 12)} for ${required.slice(0, 12)}`,
       });
   }
   return {

@@ -115,9 +115,9 @@ async function decodeWithSharp(
 
 function viewPixels(data: Buffer, depth: 'uchar' | 'ushort' | 'float'): PixelArray {
   if (depth === 'uchar') return new Uint8Array(data.buffer, data.byteOffset, data.byteLength);
-  const own = data.byteOffset % 4 === 0 ? data : Buffer.from(new Uint8Array(data).buffer);
-  if (depth === 'ushort') return new Uint16Array(own.buffer, own.byteOffset, own.byteLength / 2);
-  return new Float32Array(own.buffer, own.byteOffset, own.byteLength / 4);
+  const aligned = data.byteOffset % 4 === 0 ? data : Buffer.from(new Uint8Array(data).buffer);
+  if (depth === 'ushort') return new Uint16Array(aligned.buffer, aligned.byteOffset, aligned.byteLength / 2);
+  return new Float32Array(aligned.buffer, aligned.byteOffset, aligned.byteLength / 4);
 }
 
 /** The codec hands out alpha, blue, green, red; alpha is kept only where the file has 32 bits a pixel. */

@@ -107,11 +107,11 @@ export function chooseChannels(
       `Its layers are ${header.layers.map((name) => name || 'the unnamed one').join(', ')}.`,
     );
   }
-  const own = header.channels.map(({ name }) => name).filter((name) => layerOf(name) === required);
+  const layerChannels = header.channels.map(({ name }) => name).filter((name) => layerOf(name) === required);
   const bare = (name: string) => name.slice(name.lastIndexOf('.') + 1).toUpperCase();
-  const find = (...letters: string[]) => own.find((name) => letters.includes(bare(name)));
+  const find = (...letters: string[]) => layerChannels.find((name) => letters.includes(bare(name)));
   const [r, g, b] = [find('R', 'RED', 'X'), find('G', 'GREEN'), find('B', 'BLUE', 'Z')];
-  const y = own.find((name) => bare(name) === 'Y');
+  const y = layerChannels.find((name) => bare(name) === 'Y');
   if (y && find('RY') && find('BY'))
     return new Map([
       [y, 'Y'],
@@ -123,7 +123,7 @@ export function chooseChannels(
     const alpha = find('A', 'ALPHA');
     return new Map([[r, 'R'], [green, 'G'], [b, 'B'], ...(alpha ? [[alpha, 'A'] as [string, string]] : [])]);
   }
-  return new Map([[y ?? own[0], 'Y']]);
+  return new Map([[y ?? layerChannels[0], 'Y']]);
 }
 
 /**

@@ -47,12 +47,13 @@ function arrayFor(buffers: readonly PixelBuffer[], length: number): PixelArray {
 
 /** Grey stands for three equal components; alpha is whole where there is none. */
 function componentOf(
-  { components: own, data }: PixelBuffer,
+  { components: channelCount, data }: PixelBuffer,
   from: number,
   k: number,
   required: number,
 ): number {
   const alpha = required === 2 || required === 4 ? required - 1 : -1;
-  if (k === alpha) return own === 2 || own === 4 ? data[from + own - 1] : unitOf(data);
-  return data[from + (own < 3 ? 0 : k)];
+  if (k === alpha)
+    return channelCount === 2 || channelCount === 4 ? data[from + channelCount - 1] : unitOf(data);
+  return data[from + (channelCount < 3 ? 0 : k)];
 }

@@ -94,7 +94,9 @@ export function parseJoined(bytes: Uint8Array, file: string): JoinedFile {
 
 /** Paths of the models that a joined file names, seen as the file itself is. */
 export function pathsIn({ models }: JoinedFile, path: string): string[] {
-  return models.map(({ folder, model: own }) => [folderOf(path), folder, own].filter(Boolean).join('/'));
+  return models.map(({ folder, model: modelPath }) =>
+    [folderOf(path), folder, modelPath].filter(Boolean).join('/'),
+  );
 }
 
 /** A model as it lies, with nothing said of it. */

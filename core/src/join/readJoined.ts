@@ -46,14 +46,14 @@ export async function readJoined(
         'Name the models themselves.',
       );
     const document = await readModel(entry.model, inner);
-    const settled =
+    const placed =
       entry.edits.length > 0
         ? settledDocument(document, entry, inner)
         : fromFolder(document, folderOf(entry.model));
     documents.push({
       ...entry,
       name: entry.name || stemOf(entry.model),
-      document: fromFolder(settled, entry.folder),
+      document: fromFolder(placed, entry.folder),
     });
   }
   const [{ document: base }, ...further] = documents;
@@ -121,10 +121,10 @@ function settledDocument(
   );
   const { state } = replay(describeSource(document, model, paths), edits, images);
   const { document: edited } = editedDocument(document, state);
-  const settled = new Map(state.materials.map((material) => [material.key, material]));
+  const editedMaterials = new Map(state.materials.map((material) => [material.key, material]));
   const materials = edited.materials.map((material) => ({
     ...material,
-    ...settled.get(material.key),
+    ...editedMaterials.get(material.key),
     name: material.name,
   }));
   const bytes = new Map(carried.map((image) => [image.path, image.bytes]));

@@ -71,11 +71,11 @@ export function rankCandidates(written: string, modelPath: string, index: FileIn
   const path = parseWrittenPath(written);
   if (path.name === '') return [];
   if (isTilePattern(path.name)) return rankTileSets(path, modelPath, index).slice(0, most);
-  const found = new Map<string, Candidate>();
+  const candidates = new Map<string, Candidate>();
   const add = (files: readonly string[], score: number, reason: (file: string) => string) => {
     for (const file of files) {
-      if (found.has(file)) continue;
-      found.set(file, {
+      if (candidates.has(file)) continue;
+      candidates.set(file, {
         path: file,
         score: score + nearness(file, modelPath),
         reasons: [reason(file)],
@@ -104,14 +104,14 @@ export function rankCandidates(written: string, modelPath: string, index: FileIn
       SCORE.bare,
       () => 'same stem but for resolution, version or separators',
     );
-  if (found.size === 0)
+  if (candidates.size === 0)
     for (const [file, edits] of closeSpellings(path.stem, index))
       add(
         [file],
         SCORE.spelling - 0.1 * (edits - 1),
         () => `close spelling, ${edits} ${edits === 1 ? 'letter' : 'letters'} apart`,
       );
-  for (const candidate of found.values()) {
+  for (const candidate of candidates.values()) {
     const shared = sharedFolders(candidate.path, path);
     if (shared > 0 && candidate.score >= SCORE.type - FURTHER_PENALTY) {
       const folders = path.parts.slice(-1 - shared, -1).join('/');
@@ -128,7 +128,7 @@ export function rankCandidates(written: string, modelPath: string, index: FileIn
       );
     }
   }
-  const ranked = [...found.values()].sort((a, b) => b.score - a.score || (a.path < b.path ? -1 : 1));
+  const ranked = [...candidates.values()].sort((a, b) => b.score - a.score || (a.path < b.path ? -1 : 1));
   settle(ranked, index);
   return ranked.slice(0, most);
 }
@@ -155,10 +155,10 @@ function rankTileSets(path: WrittenPath, modelPath: string, index: FileIndex): C
   const bare = bareStem(normalisePattern(path.stem).replace('<UDIM>', ''));
   const ranked: Candidate[] = [];
   for (const { pattern, tiles } of index.tileSets().values()) {
-    const own = pattern.slice(pattern.lastIndexOf('/') + 1);
-    const same = foldName(own) === name;
-    const sameStem = foldName(stemOf(own)) === foldName(stemOf(normalisePattern(path.name)));
-    if (!same && !sameStem && bareStem(stemOf(own).replace('<UDIM>', '')) !== bare) continue;
+    const patternName = pattern.slice(pattern.lastIndexOf('/') + 1);
+    const same = foldName(patternName) === name;
+    const sameStem = foldName(stemOf(patternName)) === foldName(stemOf(normalisePattern(path.name)));
+    if (!same && !sameStem && bareStem(stemOf(patternName).replace('<UDIM>', '')) !== bare) continue;
     const shared = sharedFolders(pattern, path);
     const score = same ? (shared > 0 ? SCORE.tail : SCORE.name) : sameStem ? SCORE.type : SCORE.bare;
     const reason = same
@@ -166,7 +166,7 @@ function rankTileSets(path: WrittenPath, modelPath: string, index: FileIndex): C
         ? 'same relative path'
         : 'same name'
       : sameStem
-        ? `same stem, type ${extensionOf(own)}`
+        ? `same stem, type ${extensionOf(patternName)}`
         : 'same stem but for resolution, version or separators';
     const span = `tile set of ${tiles.length}: ${tilesInWords(tiles.map(({ number }) => number))}`;
     ranked.push({
@@ -194,14 +194,14 @@ export function undoMangling(name: string): string | null {
 }
 
 function closeSpellings(stem: string, index: FileIndex): [string, number][] {
-  const own = foldName(stem);
+  const folded = foldName(stem);
   const key = spellingKey(stem);
   const files = key === null ? [] : index.bySpelling().get(key).slice(0, SPELLING_BUCKET);
   const close: [string, number][] = [];
   for (const file of files) {
     const other = foldName(stemOf(file));
-    if (Math.abs(other.length - own.length) > SPELLING_EDITS) continue;
-    const edits = distance(own, other);
+    if (Math.abs(other.length - folded.length) > SPELLING_EDITS) continue;
+    const edits = distance(folded, other);
     if (edits > 0 && edits <= SPELLING_EDITS && !isOtherChannel(stem, stemOf(file)))
       close.push([file, edits]);
   }
@@ -245,15 +245,16 @@ export interface Counterpart {
  * Looks for glossiness beside a missing roughness image, and the other way round, in the same set of names.
  */
 export function findCounterpart(written: string, others: Iterable<NameClass>): Counterpart | null {
-  const [own] = classifyNames([parseWrittenPath(written).name]);
+  const [writtenClass] = classifyNames([parseWrittenPath(written).name]);
   const opposite = { roughness: 'glossiness', glossiness: 'roughness' } as Record<string, string>;
-  const required = own.readings.length === 1 ? opposite[own.readings[0].channel] : undefined;
+  const required =
+    writtenClass.readings.length === 1 ? opposite[writtenClass.readings[0].channel] : undefined;
   if (!required) return null;
   for (const other of others) {
-    if (other.set === own.set && !other.packed && other.readings[0]?.channel === required)
+    if (other.set === writtenClass.set && !other.packed && other.readings[0]?.channel === required)
       return {
         path: other.path,
-        reason: `${required} of the same set lies in the parcel; inverted it gives ${own.readings[0].channel}`,
+        reason: `${required} of the same set lies in the parcel; inverted it gives ${writtenClass.readings[0].channel}`,
       };
   }
   return null;

@@ -72,10 +72,10 @@ export function groupTiles(paths: Iterable<string>): Map<string, TileSet> {
     else groups.set(tile.pattern, [{ ...tile, path }]);
   }
   const sets = new Map<string, TileSet>();
-  for (const [pattern, found] of groups) {
-    if (found.length < 2) continue;
-    const base = found[0].form === 'grid' && found.some(({ u, v }) => u === 0 || v === 0) ? 0 : 1;
-    const tiles = found.map(({ form, number, u, v, path }) => ({
+  for (const [pattern, group] of groups) {
+    if (group.length < 2) continue;
+    const base = group[0].form === 'grid' && group.some(({ u, v }) => u === 0 || v === 0) ? 0 : 1;
+    const tiles = group.map(({ form, number, u, v, path }) => ({
       path,
       number: form === 'udim' ? number : 1001 + (u - base) + 10 * (v - base),
     }));

@@ -142,10 +142,10 @@ function gatherUses(names: readonly OpenName[]): Map<string, Map<string, Readonl
  * `bolt` and `bolt n` are one thing: what they share is its name.
  */
 function countElsewhere(name: OpenName, span: NameSpan, uses: Uses): number {
-  const own = new Set(setOf(name.words, span.start, span.end, span.rest).split(' '));
+  const setWords = new Set(setOf(name.words, span.start, span.end, span.rest).split(' '));
   let count = 0;
   for (const other of uses.get(useKey(name, span))?.values() ?? []) {
-    if (isWithin(own, other) || isWithin(other, own)) continue;
+    if (isWithin(setWords, other) || isWithin(other, setWords)) continue;
     count += 1;
     if (count === MOST_SIBLINGS) break;
   }
@@ -364,22 +364,22 @@ function fillGaps(
     for (const { channel } of readings) existing.add(channel);
   }
   const folders = new Set(names.map(({ folder }) => folder));
-  return classes.map((found, i) => {
+  return classes.map((nameClass, i) => {
     const { words, folder } = names[i];
     const bare = words.length > 0 ? channels.get(`${folder}\n${setOf(words, 0, 0)}`) : undefined;
     // `glow_sign` beside `glow_sign_n` and `glow_sign_rough`: a word for the thing, however much it may mean.
     const whole =
-      bare !== undefined && bare.size > 1 && !bare.has('baseColor') && found.set !== setOf(words, 0, 0);
+      bare !== undefined && bare.size > 1 && !bare.has('baseColor') && nameClass.set !== setOf(words, 0, 0);
     const named =
       !whole ||
-      (found.confidence >= WELL_SPELLED && !found.readings.every(({ channel }) => bare.has(channel)));
-    if ((found.readings.length > 0 && named) || found.helper) return found;
+      (nameClass.confidence >= WELL_SPELLED && !nameClass.readings.every(({ channel }) => bare.has(channel)));
+    if ((nameClass.readings.length > 0 && named) || nameClass.helper) return nameClass;
     if (bare && bare.size > 0) {
-      if (bare.has('baseColor')) return found;
+      if (bare.has('baseColor')) return nameClass;
       const why = `the bare name, beside ${[...bare].join(', ')} of the same name`;
       const set = setOf(words, 0, 0);
       return {
-        ...found,
+        ...nameClass,
         set,
         telling: '',
         packed: false,
@@ -389,15 +389,19 @@ function fillGaps(
       };
     }
     const byFolder = readFolder(folder, folders, house);
-    if (byFolder) return { ...found, set: words.join(' '), ...byFolder };
+    if (byFolder) return { ...nameClass, set: words.join(' '), ...byFolder };
     for (let index = words.length - 1; index >= 0 && words.length > 1; index -= 1) {
       const set = setOf(words, index, index + 1);
       const frame = frames.get(`${folder}\n${set}\n${index === 0 ? 'first' : 'later'}`);
       const beside = channels.get(`${folder}\n${set}`);
       if (frame && frame.fillers.size > 1 && beside && beside.size > 1)
-        return { ...found, set, evidence: [`"${words[index]}" stands where its siblings name the channel`] };
+        return {
+          ...nameClass,
+          set,
+          evidence: [`"${words[index]}" stands where its siblings name the channel`],
+        };
     }
-    return found;
+    return nameClass;
   });
 }
 

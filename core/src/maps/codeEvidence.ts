@@ -49,7 +49,7 @@ export function codeEvidence({ width, height, components, data }: PixelBuffer): 
       share: shareOf(stored, state, primaries, slack),
     })),
   );
-  const best = shares.reduce((most, one) => (one.share > most.share ? one : most));
+  const best = shares.reduce((most, share) => (share.share > most.share ? share : most));
   if (best.share <= 0) return null;
   const most = (rivals: typeof shares) => rivals.reduce((top, { share }) => Math.max(top, share), 0);
   const round = (share: number) => Math.round(share * 1e4) / 1e4;

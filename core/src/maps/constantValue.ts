@@ -63,8 +63,10 @@ function storedConstant({ component }: MapUse, facts: PixelFacts, vector: boolea
         : [Math.max(0, 'rgb'.indexOf(component))];
   const values = required.map(entryAt);
   if (values.some((value) => value === null)) return null;
-  const found = values as number[];
-  return component === 'luminance' ? [0.2126 * found[0] + 0.7152 * found[1] + 0.0722 * found[2]] : found;
+  const numbers = values as number[];
+  return component === 'luminance'
+    ? [0.2126 * numbers[0] + 0.7152 * numbers[1] + 0.0722 * numbers[2]]
+    : numbers;
 }
 
 function linear(colour: Rgb, { space, exponent = 1 }: MapUse): Rgb {

@@ -22,7 +22,7 @@ export function tagOf(
   state: EncodingState,
   linear: Primaries['linear'],
 ): Required<Pick<MapUse, 'space' | 'exponent'>> {
-  const encoded = PRIMARIES.find((one) => one.linear === linear)?.encoded ?? null;
+  const encoded = PRIMARIES.find((primaries) => primaries.linear === linear)?.encoded ?? null;
   switch (state) {
     case 'linear':
       return { space: linear, exponent: 1 };

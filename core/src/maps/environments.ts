@@ -189,22 +189,22 @@ function placeBox({ at, size, light, tint }: SoftBox): PlacedBox {
 
 /** The light of the box that a ray from the middle of the room meets first; null where it meets none. */
 function nearestBox(boxes: readonly PlacedBox[], d: Vec3): Vec3 | null {
-  let found: Vec3 | null = null;
+  let nearestHit: Vec3 | null = null;
   let nearest = Number.POSITIVE_INFINITY;
   for (const { axes, middle, half, light } of boxes) {
     let enter = 0;
     let leave = nearest;
     for (let k = 0; k < 3; k += 1) {
       const step = dot(axes[k], d);
-      const [one, other] = [(middle[k] - half[k]) / step, (middle[k] + half[k]) / step];
-      enter = Math.max(enter, Math.min(one, other));
-      leave = Math.min(leave, Math.max(one, other));
+      const [near, far] = [(middle[k] - half[k]) / step, (middle[k] + half[k]) / step];
+      enter = Math.max(enter, Math.min(near, far));
+      leave = Math.min(leave, Math.max(near, far));
     }
     if (enter >= leave) continue;
-    found = light;
+    nearestHit = light;
     nearest = enter;
   }
-  return found;
+  return nearestHit;
 }
 
 function mix(from: Vec3, to: Vec3, share: number): Vec3 {

@@ -47,13 +47,13 @@ export function nameSpace(path: string): NamedSpace | null {
   );
   if (whole)
     return { state: whole.startsWith('lin_') ? 'linear' : 'encoded', linear: linearOf(whole), words: whole };
-  const said = words.map((word, i) => {
+  const readings = words.map((word, i) => {
     const pair = `${word}${words[i + 1] ?? ''}`;
     return own(PRIMARY_WORDS, pair) ? pair : word;
   });
-  const primaries = said.find((word) => own(PRIMARY_WORDS, word));
-  const linear = said.find((word) => LINEAR_WORDS.has(word) || LINEAR_BY_NAME.has(word));
-  const encoded = said.find((word) => ENCODED_WORDS.has(word));
+  const primaries = readings.find((word) => own(PRIMARY_WORDS, word));
+  const linear = readings.find((word) => LINEAR_WORDS.has(word) || LINEAR_BY_NAME.has(word));
+  const encoded = readings.find((word) => ENCODED_WORDS.has(word));
   if (!primaries && !linear && !encoded) return null;
   return {
     state: encoded ? 'encoded' : linear ? 'linear' : null,

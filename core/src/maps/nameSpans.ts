@@ -96,9 +96,9 @@ function spanAt(words: readonly string[], start: number, end: number, house: Hou
   // Joined words must be telling together: `base color`, not `rope` `n` `or`.
   if (!meaning || (parts.length > 1 && word.length < 6 && parts.some((part) => part.length === 1)))
     return null;
-  const found = withDirection(words, { ...span, ...meaningSpan(word, meaning) });
-  const ends = found.end === words.length && start > 0 && isShortForm(word);
-  return ends ? { ...found, alone: Math.max(found.alone, ENDING) } : found;
+  const nameSpan = withDirection(words, { ...span, ...meaningSpan(word, meaning) });
+  const ends = nameSpan.end === words.length && start > 0 && isShortForm(word);
+  return ends ? { ...nameSpan, alone: Math.max(nameSpan.alone, ENDING) } : nameSpan;
 }
 
 function meaningSpan(word: string, meaning: WordMeaning): Pick<NameSpan, 'kind' | 'readings' | 'alone'> {

@@ -37,8 +37,8 @@ export function findNormalDirection(buffer: PixelBuffer): DirectionEvidence {
   let best: DirectionEvidence = { direction: null, confidence: 0, correlation: 0 };
   for (const cell of CELLS) {
     if (Math.min(buffer.width, buffer.height) < cell * 8) break;
-    const found = judge(buffer, cell);
-    if (found.confidence > best.confidence) best = found;
+    const directionEvidence = judge(buffer, cell);
+    if (directionEvidence.confidence > best.confidence) best = directionEvidence;
     // Coarser cells are for maps whose finest slopes drown in noise.
     if (best.confidence >= ENOUGH) break;
   }

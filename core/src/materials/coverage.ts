@@ -11,13 +11,13 @@ export function bestCutoff(bins: readonly number[]): { cutoff: number; kept: num
   const required = bins.reduce((sum, share, i) => sum + share * opacityOf(i), 0) / total;
   let best = { cutoff: 0.5, kept: 0, wanted: required };
   let least = Number.POSITIVE_INFINITY;
-  let kept = 0;
+  let covered = 0;
   for (let i = count - 1; i > 0; i -= 1) {
-    kept += bins[i] / total;
-    const miss = Math.abs(kept - required) + Math.abs(i / count - 0.5) * 1e-6;
+    covered += bins[i] / total;
+    const miss = Math.abs(covered - required) + Math.abs(i / count - 0.5) * 1e-6;
     if (miss < least) {
       least = miss;
-      best = { cutoff: i / count, kept, wanted: required };
+      best = { cutoff: i / count, kept: covered, wanted: required };
     }
   }
   return best;

@@ -62,7 +62,7 @@ export function limitVariable(name: keyof Limits): string {
 }
 
 /** The error for going past a limit: it names the limit, the file and the way to raise it. */
-export function pastLimit(name: keyof Limits, file: string, found: number, limit: number): KinkajouError {
+export function pastLimit(name: keyof Limits, file: string, actual: number, limit: number): KinkajouError {
   const words: Record<keyof Limits, string> = {
     fileBytes: 'bytes in one file',
     entries: 'files in one parcel',
@@ -77,7 +77,7 @@ export function pastLimit(name: keyof Limits, file: string, found: number, limit
   };
   return new KinkajouError(
     `limit.${name}`,
-    `${format(found)} ${words[name]}, and the limit is ${format(limit)}`,
+    `${format(actual)} ${words[name]}, and the limit is ${format(limit)}`,
     { file },
     `Split the parcel, or raise the limit with ${limitVariable(name)}.`,
   );

@@ -26,7 +26,7 @@ interface UniqueNames {
  * kept for a later one.
  */
 export function createUnique({
-  kept = new Set(),
+  kept: reserved = new Set(),
   numbered = (name, number) => `${name}_${number}`,
   keyOf = (name) => name,
 }: UniqueNames = {}): (name: string) => string {
@@ -35,7 +35,7 @@ export function createUnique({
   return (name) => {
     let number = numbers.get(keyOf(name)) ?? 1;
     let unique = number === 1 ? name : numbered(name, number);
-    while (taken.has(keyOf(unique)) || (number > 1 && kept.has(keyOf(unique)))) {
+    while (taken.has(keyOf(unique)) || (number > 1 && reserved.has(keyOf(unique)))) {
       number += 1;
       unique = numbered(name, number);
     }

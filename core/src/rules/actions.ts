@@ -132,13 +132,13 @@ export async function editsFor(
         : [{ kind: 'editParts', change: { do: 'pivot', parts: shown, at: action.at }, origin }];
     }
     case 'collision': {
-      const wanted = collisionIn(action);
+      const wantedCollision = collisionIn(action);
       const has = ({ collision }: Part) =>
-        collision !== null && JSON.stringify(collisionIn(collision)) === JSON.stringify(wanted);
+        collision !== null && JSON.stringify(collisionIn(collision)) === JSON.stringify(wantedCollision);
       const shown = parts.filter(({ part }) => part.polygons > 0 && !has(part)).map(({ part }) => part.key);
       return shown.length === 0
         ? []
-        : [{ kind: 'editParts', change: { do: 'collision', parts: shown, ...wanted }, origin }];
+        : [{ kind: 'editParts', change: { do: 'collision', parts: shown, ...wantedCollision }, origin }];
     }
     case 'axes':
       return axesEdits(action, context.state, origin);
@@ -183,9 +183,9 @@ function assignEdits(
   origin: Provenance,
 ): Edit[] {
   const taken = new Map<string, Extract<Edit, { kind: 'assignSlots' }>['assignments'][number]>();
-  for (const { material, channel: own, map, entry } of slots) {
+  for (const { material, channel: slotChannel, map, entry } of slots) {
     if (!entry?.resolved || taken.has(material.key)) continue;
-    const same = own === channel;
+    const same = slotChannel === channel;
     const use = {
       component: component ?? (same ? map.component : defaultComponent(channel)),
       invert: invert ?? (same ? map.invert : false),

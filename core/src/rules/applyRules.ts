@@ -133,8 +133,8 @@ class RuleRun<Asset extends RuledParts> {
   }
 
   result(): RuledAsset<Asset> {
-    const { asset, edits, state, settled, asked, outcomes, makes } = this;
-    return { asset, edits, state, settled, asked, outcomes, makes, handOffs: [...this.handOffs] };
+    const { asset, edits, state, settled: decided, asked, outcomes, makes } = this;
+    return { asset, edits, state, settled: decided, asked, outcomes, makes, handOffs: [...this.handOffs] };
   }
 
   private contextNow(): ReturnType<typeof createContext> {
@@ -240,13 +240,13 @@ function plainFolder(written: string): string {
  */
 export function leftOf(
   findings: readonly Finding[],
-  settled: ReadonlyMap<string, Settled>,
+  decided: ReadonlyMap<string, Settled>,
   asked: readonly Asked[],
 ): { code: string; subject: string; rule: string | null }[] {
   const open = findings.flatMap(({ key, code, subject, severity }) => {
-    const said = settled.get(key);
-    if (said?.verdict === 'leave' || (said?.verdict !== 'ask' && !needsPerson({ severity }))) return [];
-    return [{ code, subject, rule: said?.verdict === 'ask' ? said.rule : null }];
+    const earlier = decided.get(key);
+    if (earlier?.verdict === 'leave' || (earlier?.verdict !== 'ask' && !needsPerson({ severity }))) return [];
+    return [{ code, subject, rule: earlier?.verdict === 'ask' ? earlier.rule : null }];
   });
   return [
     ...open,

@@ -17,17 +17,17 @@ interface Saying {
 
 /** What rules say of one asset that an earlier one said otherwise, each pair of rules once for each thing. */
 export function conflictsIn(outcomes: readonly RuleOutcome[]): RuleConflict[] {
-  const said = new Map<string, { rule: string; by: string; value: string }>();
+  const statements = new Map<string, { rule: string; by: string; value: string }>();
   const conflicts: RuleConflict[] = [];
   for (const { rulebook, rule, edits } of outcomes) {
     const by = JSON.stringify([rulebook, rule]);
     for (const { of, value } of edits.flatMap(sayingsOf)) {
       const key = JSON.stringify(of);
-      const before = said.get(key);
+      const before = statements.get(key);
       const text = JSON.stringify(value) ?? '';
       if (before && before.by !== by && before.value !== text)
         conflicts.push({ rule, over: before.rule, about: inWords(of) });
-      said.set(key, { rule, by, value: text });
+      statements.set(key, { rule, by, value: text });
     }
   }
   return conflicts;

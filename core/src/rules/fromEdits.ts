@@ -73,13 +73,13 @@ function rulesOf(edit: Edit, { writtenOf, imageOf }: LogSurroundings): Rule[] {
   switch (edit.kind) {
     case 'linkImages':
       return edit.links.flatMap(({ image, path }) => {
-        const found = learnRule(writtenOf?.(image) ?? image, path);
-        if (!found) return [];
+        const pathRule = learnRule(writtenOf?.(image) ?? image, path);
+        if (!pathRule) return [];
         return [
           rule(
-            `${found.from || 'The written folders'} lie in ${found.to || 'the top folder'}`,
+            `${pathRule.from || 'The written folders'} lie in ${pathRule.to || 'the top folder'}`,
             {},
-            [{ do: 'link', ...found }],
+            [{ do: 'link', ...pathRule }],
             edit,
           ),
         ];
@@ -212,7 +212,7 @@ function rulesOf(edit: Edit, { writtenOf, imageOf }: LogSurroundings): Rule[] {
     case 'setIntake': {
       const { up, metresPerUnit, rotation, scale } = edit.choice;
       const unit = (Object.keys(UNITS) as Unit[]).find(
-        (one) => metresPerUnit !== null && Math.abs(UNITS[one] - metresPerUnit) < 1e-12,
+        (unit) => metresPerUnit !== null && Math.abs(UNITS[unit] - metresPerUnit) < 1e-12,
       );
       const turned = rotation.some((angle) => angle !== 0);
       if (up === null && !unit && !turned && scale === 1) return [];

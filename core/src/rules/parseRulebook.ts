@@ -12,7 +12,7 @@ const comparison = oneOrMore((text) => void parseComparison(text));
 
 /** A text or a list of them, each of which a reader must take. */
 function oneOrMore(read: (text: string) => void): Joi.Schema {
-  const one = Joi.string()
+  const pattern = Joi.string()
     .min(1)
     .max(2000)
     .custom((text: string, helpers) => {
@@ -23,7 +23,7 @@ function oneOrMore(read: (text: string) => void): Joi.Schema {
         return helpers.message({ custom: `{{#label}}: ${(error as Error).message.replaceAll('{', '(')}` });
       }
     });
-  return Joi.alternatives(one, Joi.array().items(one).min(1).max(1000));
+  return Joi.alternatives(pattern, Joi.array().items(pattern).min(1).max(1000));
 }
 
 const channel = Joi.string()
@@ -77,9 +77,9 @@ const ONE_OF_THEM: Partial<Record<Action['do'], string[]>> = {
 const action = Joi.object({ do: word(Object.keys(ACTIONS)).required() })
   .unknown()
   .custom((given: Action, helpers) => {
-    const own = Joi.object({ do: Joi.string(), ...ACTIONS[given.do] });
+    const schema = Joi.object({ do: Joi.string(), ...ACTIONS[given.do] });
     const some = ONE_OF_THEM[given.do];
-    const { error } = (some ? own.or(...some) : own).validate(given, { convert: false });
+    const { error } = (some ? schema.or(...some) : schema).validate(given, { convert: false });
     return error
       ? helpers.message({ custom: `{{#label}} (${given.do}): ${error.message.replaceAll('{', '(')}` })
       : given;
@@ -150,7 +150,7 @@ export function parseRulebook(input: unknown, file = ''): Rulebook {
     );
   }
   const names = (checked as Rulebook).rules.map((rule) => rule.name);
-  const twice = names.find((one, i) => names.indexOf(one) !== i);
+  const twice = names.find((name, i) => names.indexOf(name) !== i);
   if (twice !== undefined)
     throw new KinkajouError(
       'rulebook.invalid',

@@ -33,8 +33,8 @@ function matcherOf(patterns: OneOrMore | undefined): Matcher {
   const matchers = [patterns].flat().map(createMatcher);
   return (name) => {
     for (const matches of matchers) {
-      const found = matches(name);
-      if (found) return found;
+      const captures = matches(name);
+      if (captures) return captures;
     }
     return null;
   };
@@ -83,20 +83,20 @@ export function targetsOf(when: Conditions, context: FindingContext, findings: r
   const named = partsMeeting(when, all);
   const byParts = when.part !== undefined || when.group !== undefined;
   const onParts = new Set(named.flatMap(({ part }) => part.slots));
-  const candidates = state.materials.flatMap((one) => {
-    const groups = material(one.name) ?? material(one.key);
-    return groups && (!byParts || onParts.has(one.key)) ? [{ material: one, groups }] : [];
+  const candidates = state.materials.flatMap((eachMaterial) => {
+    const groups = material(eachMaterial.name) ?? material(eachMaterial.key);
+    return groups && (!byParts || onParts.has(eachMaterial.key)) ? [{ material: eachMaterial, groups }] : [];
   });
-  const slots = candidates.flatMap((one) => slotsOf(one.material, when, context));
+  const slots = candidates.flatMap((candidate) => slotsOf(candidate.material, when, context));
   const bySlots = when.image !== undefined || when.space !== undefined || when.confidence !== undefined;
   const ofSlots = new Set(slots.map((slot) => slot.material.key));
   const byChannel = matcherOf(when.channel);
   const hasChannel = ({ channels }: Material) =>
     when.channel === undefined || Object.keys(channels).some((name) => byChannel(name) !== null);
-  const materials = candidates.filter((one) =>
-    bySlots ? ofSlots.has(one.material.key) : hasChannel(one.material),
+  const materials = candidates.filter((candidate) =>
+    bySlots ? ofSlots.has(candidate.material.key) : hasChannel(candidate.material),
   );
-  const keys = new Set(materials.map((one) => one.material.key));
+  const keys = new Set(materials.map((material) => material.material.key));
   const byMaterial = when.material !== undefined || when.channel !== undefined || bySlots;
   const parts = named.filter(({ part }) => !byMaterial || part.slots.some((key) => keys.has(key)));
   const fits = matcherOf(when.finding);
@@ -125,14 +125,14 @@ export function isAbout(
 
 function partsMeeting({ part, group }: Conditions, all: readonly Part[]): Targets['parts'] {
   const [fits, below] = [matcherOf(part), matcherOf(group)];
-  const byKey = new Map(all.map((one) => [one.key, one]));
-  return all.flatMap((one) => {
+  const byKey = new Map(all.map((part) => [part.key, part]));
+  return all.flatMap((part) => {
     // A key that counts tells those of one name apart.
-    const groups = fits(one.name) ?? (one.key.startsWith(`${one.name} (`) ? fits(one.key) : null);
+    const groups = fits(part.name) ?? (part.key.startsWith(`${part.name} (`) ? fits(part.key) : null);
     if (!groups) return [];
-    if (group === undefined) return [{ part: one, groups }];
-    for (let above = byKey.get(one.parent ?? ''); above; above = byKey.get(above.parent ?? ''))
-      if (below(above.name)) return [{ part: one, groups }];
+    if (group === undefined) return [{ part: part, groups }];
+    for (let above = byKey.get(part.parent ?? ''); above; above = byKey.get(above.parent ?? ''))
+      if (below(above.name)) return [{ part: part, groups }];
     return [];
   });
 }
@@ -215,8 +215,8 @@ function confidenceOf({ target, safe }: Finding, context: FindingContext): numbe
   );
   const entry = context.state.images.find(({ key }) => key === target.image) ?? read?.entry;
   if (entry?.status === 'missing') return context.candidatesOf(entry)[0]?.score ?? 0;
-  const known = context.detected.get(entry?.resolved ?? target.image ?? '');
-  return known?.confidence ?? (safe ? 1 : 0);
+  const knownDetectedMap = context.detected.get(entry?.resolved ?? target.image ?? '');
+  return knownDetectedMap?.confidence ?? (safe ? 1 : 0);
 }
 
 function usesImage(image: string | undefined, slots: readonly TargetSlot[]): boolean {

@@ -86,9 +86,9 @@ function turnedTracks(
     if (above && isMotion(track)) {
       if (rebased.has(track.node)) return [];
       rebased.add(track.node);
-      const own = tracks.filter((one) => one.node === track.node && isMotion(one));
-      const moved = rebaseTracks(own, nodes[track.node].transform, invertAffine(above)) ?? own;
-      return moved.map((one) => turnedTrack(one, turns[track.node]));
+      const ownTracks = tracks.filter((eachTrack) => eachTrack.node === track.node && isMotion(eachTrack));
+      const moved = rebaseTracks(ownTracks, nodes[track.node].transform, invertAffine(above)) ?? ownTracks;
+      return moved.map((eachTrack) => turnedTrack(eachTrack, turns[track.node]));
     }
     return [turnedTrack(track, turns[track.node])];
   });

@@ -79,18 +79,18 @@ export function changeParts(
 
 /** Without these and all that hangs below them; joints that are still needed stay. */
 function without({ document, keys }: Keyed, gone: ReadonlySet<number>): Keyed {
-  const { document: left, kept } = removeNodes(document, gone);
-  return { document: left, keys: kept.map((index) => keys[index]) };
+  const { document: left, kept: keptNodes } = removeNodes(document, gone);
+  return { document: left, keys: keptNodes.map((index) => keys[index]) };
 }
 
 /** Keys of parts and of all that hangs below them. */
 function withBelow({ document, keys }: Keyed, parts: readonly string[]): string[] {
   const there = new Set(keys);
-  const found = new Set(parts.filter((part) => there.has(part)));
+  const present = new Set(parts.filter((part) => there.has(part)));
   document.nodes.forEach(({ parent }, i) => {
-    if (parent >= 0 && found.has(keys[parent])) found.add(keys[i]);
+    if (parent >= 0 && present.has(keys[parent])) present.add(keys[i]);
   });
-  return [...found];
+  return [...present];
 }
 
 /** Brings parts back with all that hangs below them, and with what they hang on. */
@@ -297,8 +297,8 @@ function withMotionIn(
     for (const track of clip.tracks)
       if (spaces.has(track.node) && isMotion(track))
         motion.set(track.node, [...(motion.get(track.node) ?? []), track]);
-    const moved = [...motion].flatMap(([node, own]) => {
-      const made = rebaseTracks(own, nodes[node].transform, spaces.get(node) as Matrix4);
+    const moved = [...motion].flatMap(([node, ownTracks]) => {
+      const made = rebaseTracks(ownTracks, nodes[node].transform, spaces.get(node) as Matrix4);
       if (!made) losses.push({ code: 'part.shearedMotion', part: nodes[node].name });
       return made ?? [];
     });
@@ -339,9 +339,9 @@ function aboveAll(nodes: readonly SceneNode[], [first, ...others]: readonly numb
 function merge(keyed: Keyed, parts: readonly number[], name: string, tools: Tools): Keyed {
   const { losses } = tools;
   const able = parts.filter((part) => {
-    const { skin, mesh, name: own } = keyed.document.nodes[part];
+    const { skin, mesh, name: partName } = keyed.document.nodes[part];
     const rigid = skin < 0 && keyed.document.meshes[mesh].shapes.length === 0;
-    if (!rigid) losses.push({ code: 'part.notMerged', part: own });
+    if (!rigid) losses.push({ code: 'part.notMerged', part: partName });
     return rigid;
   });
   if (able.length < 2) return keyed;
@@ -352,8 +352,8 @@ function merge(keyed: Keyed, parts: readonly number[], name: string, tools: Tool
   const back = invertAffine(worlds[first]);
   const materials: number[] = [];
   const pieces = [first, ...others].map((part) => {
-    const { mesh, transform, materials: own } = document.nodes[part];
-    const slots = (own.length > 0 ? own : [-1]).map((material) => {
+    const { mesh, transform, materials: partSlots } = document.nodes[part];
+    const slots = (partSlots.length > 0 ? partSlots : [-1]).map((material) => {
       const place = materials.indexOf(material);
       return place >= 0 ? place : materials.push(material) - 1;
     });
@@ -388,10 +388,10 @@ function cut({ document, keys }: Keyed, parts: ReadonlySet<number>, by: CutBy, {
   const result = cutParts(document, by, parts);
   losses.push(...result.losses);
   // Keys are unique, and a set keeps the order in which they were made.
-  const known = new Set(keys);
+  const keySet = new Set(keys);
   for (const { part, key } of result.made)
-    known.add(freshKey((other) => known.has(other), `${keys[part]}${key}`));
-  return { document: result.document, keys: [...known] };
+    keySet.add(freshKey((other) => keySet.has(other), `${keys[part]}${key}`));
+  return { document: result.document, keys: [...keySet] };
 }
 
 /**
@@ -416,8 +416,8 @@ function movePivot(
   const offset = transformPoint(invertAffine(worlds[index]), ...target);
   if (offset.every((value) => Math.abs(value) < 1e-12)) return { document, keys };
   const moved = transformPoint(localMatrix(node.transform), ...offset);
-  const own = document.clips.flatMap(({ tracks }) => tracks.filter((track) => track.node === index));
-  if (own.some(({ path }) => path !== 'weights' && path !== 'visible'))
+  const ownTracks = document.clips.flatMap(({ tracks }) => tracks.filter((track) => track.node === index));
+  if (ownTracks.some(({ path }) => path !== 'weights' && path !== 'visible'))
     losses.push({ code: 'part.pivotMotion', part: node.name });
   const before = localMatrix(node.transform);
   const back = [0, 1, 2].map((k) => before[12 + k] - moved[k]) as Vec3;

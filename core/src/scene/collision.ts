@@ -23,13 +23,15 @@ export async function addCollision(
   const made = new Map<string, number[]>();
   const nodes = [...document.nodes];
   for (const [i, node] of document.nodes.entries()) {
-    const wanted = node.collision ?? common;
-    if (node.mesh < 0 || wanted.shape === 'none') continue;
+    const wantedCollision = node.collision ?? common;
+    if (node.mesh < 0 || wantedCollision.shape === 'none') continue;
     const name = nameOf(node.name);
-    const key = `${node.mesh} ${JSON.stringify(collisionIn(wanted))}`;
+    const key = `${node.mesh} ${JSON.stringify(collisionIn(wantedCollision))}`;
     const places =
       made.get(key) ??
-      (await collisionOf(document.meshes[node.mesh], wanted, name)).map((solid) => meshes.push(solid) - 1);
+      (await collisionOf(document.meshes[node.mesh], wantedCollision, name)).map(
+        (solid) => meshes.push(solid) - 1,
+      );
     made.set(key, places);
     const { geometricTranslation, geometricRotation, geometricScale } = node.transform;
     places.forEach((place, number) => {

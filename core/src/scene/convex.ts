@@ -104,17 +104,17 @@ export function convexBodies(
   const sparedBelow = ({ halves, spared }: Cut) =>
     halves.reduce((sum, half) => sum + (cutOf(half)?.spared ?? 0), spared);
   while (pieces.length < most && whole > 0) {
-    const found = pieces.flatMap((piece) => {
+    const cuts = pieces.flatMap((piece) => {
       const cut = cutOf(piece);
       return cut ? [{ piece, cut }] : [];
     });
-    const gain = Math.max(0, ...found.map(({ cut }) => cut.spared));
+    const gain = Math.max(0, ...cuts.map(({ cut }) => cut.spared));
     const best =
       gain > error * whole
-        ? found.find(({ cut }) => cut.spared === gain)
-        : pieces.length + 2 <= most && found.find(({ cut }) => sparedBelow(cut) > error * whole);
+        ? cuts.find(({ cut }) => cut.spared === gain)
+        : pieces.length + 2 <= most && cuts.find(({ cut }) => sparedBelow(cut) > error * whole);
     if (!best) break;
-    pieces = pieces.flatMap((one) => (one === best.piece ? best.cut.halves : [one]));
+    pieces = pieces.flatMap((piece) => (piece === best.piece ? best.cut.halves : [piece]));
   }
   return pieces.flatMap(({ hull }) => hull ?? []);
 }
@@ -161,7 +161,7 @@ function bestCut(piece: Piece): Cut | null {
       const halves = [clipped(triangles, axis, place, 1), clipped(triangles, axis, place, -1)].map(
         withHull,
       ) as [Piece, Piece];
-      if (halves.some(({ triangles: own }) => own.length === 0)) continue;
+      if (halves.some(({ triangles: triangles }) => triangles.length === 0)) continue;
       const spared = volumeIn(piece) - volumeIn(halves[0]) - volumeIn(halves[1]);
       if (!best || spared > best.spared) best = { halves, spared };
     }

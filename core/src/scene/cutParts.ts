@@ -39,12 +39,12 @@ export function cutParts(
   const losses: Loss[] = [];
   for (const i of only ?? document.nodes.keys()) {
     const node = document.nodes[i];
-    const own = node.mesh < 0 ? [] : piecesOfPart(node, document, by);
-    if (own.length < 2) continue;
+    const ownPieces = node.mesh < 0 ? [] : piecesOfPart(node, document, by);
+    if (ownPieces.length < 2) continue;
     cut.add(i);
     const { geometricTranslation, geometricRotation, geometricScale } = node.transform;
     nodes[i] = { ...node, kind: 'group', mesh: -1, materials: [], skin: -1 };
-    for (const { name, key, mesh, materials } of own) {
+    for (const { name, key, mesh, materials } of ownPieces) {
       meshes.push(mesh);
       made.push({ part: i, key });
       nodes.push({
@@ -61,7 +61,7 @@ export function cutParts(
     if (
       document.clips.some((clip) => clip.tracks.some((track) => track.node === i && track.path === 'weights'))
     )
-      losses.push({ code: 'shape.clips', part: node.name, count: own.length });
+      losses.push({ code: 'shape.clips', part: node.name, count: ownPieces.length });
   }
   const clips = document.clips.map((clip) => ({
     ...clip,
@@ -82,11 +82,11 @@ function piecesOfPart(node: SceneNode, { meshes, materials }: SceneDocument, by:
     }
     const slot = pieces.slots[i];
     const material = node.materials[slot] ?? -1;
-    const own = node.slotKeys?.[slot] || undefined;
+    const slotKey = node.slotKeys?.[slot] || undefined;
     const name = pieceName(node.name, materials[material]?.name);
     return {
       name,
-      key: pieceName('', node.slotKeys ? own : materials[material]?.key),
+      key: pieceName('', node.slotKeys ? slotKey : materials[material]?.key),
       mesh: { ...cut(faces, name), faceMaterial: null },
       materials: material < 0 ? [] : [material],
     };

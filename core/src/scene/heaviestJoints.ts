@@ -8,7 +8,7 @@ export function withHeaviestJoints(mesh: PolygonMesh, most: number): { mesh: Pol
   const { influences } = mesh;
   if (!influences) return { mesh, points: 0 };
   const { starts, joints, weights } = influences;
-  const kept: { starts: number[]; joints: number[]; weights: number[] } = {
+  const heaviestOnes: { starts: number[]; joints: number[]; weights: number[] } = {
     starts: [0],
     joints: [],
     weights: [],
@@ -25,16 +25,16 @@ export function withHeaviestJoints(mesh: PolygonMesh, most: number): { mesh: Pol
     const sum = (of: readonly number[]) => of.reduce((total, i) => total + weights[i], 0);
     const scale = heaviest.length < list.length ? sum(list) / sum(heaviest) : 1;
     for (const i of heaviest) {
-      kept.joints.push(joints[i]);
-      kept.weights.push(weights[i] * scale);
+      heaviestOnes.joints.push(joints[i]);
+      heaviestOnes.weights.push(weights[i] * scale);
     }
-    kept.starts.push(kept.joints.length);
+    heaviestOnes.starts.push(heaviestOnes.joints.length);
   }
   if (points === 0) return { mesh, points };
   const trimmed = {
-    starts: Uint32Array.from(kept.starts),
-    joints: Uint32Array.from(kept.joints),
-    weights: Float32Array.from(kept.weights),
+    starts: Uint32Array.from(heaviestOnes.starts),
+    joints: Uint32Array.from(heaviestOnes.joints),
+    weights: Float32Array.from(heaviestOnes.weights),
   };
   return { mesh: { ...mesh, influences: trimmed }, points };
 }

@@ -83,22 +83,22 @@ export function applyIntake(document: SceneDocument, choice: IntakeChoice): Scen
   if (takesAll(choice)) return document;
   const taken = takeOnly(document, new Set(choice.parts));
   const { axes, metresPerUnit } = axesUnderstood(taken, choice);
-  const settled = {
+  const placement = {
     ...taken,
     axes,
     metresPerUnit,
     unitStated: taken.unitStated || choice.metresPerUnit !== null,
   };
-  if (!isMoved(choice)) return settled;
+  if (!isMoved(choice)) return placement;
   const into = toYUpMetres(axes, metresPerUnit);
   const wrapper = createNode('taken', 'group', -1, {
     transform: partsOfMatrix(multiply(invertAffine(into), multiply(extraMatrix(choice), into))),
   });
   return {
-    ...settled,
-    nodes: [wrapper, ...settled.nodes.map((node) => ({ ...node, parent: node.parent + 1 }))],
-    skins: settled.skins.map((skin) => ({ ...skin, joints: skin.joints.map((joint) => joint + 1) })),
-    clips: settled.clips.map((clip) => ({
+    ...placement,
+    nodes: [wrapper, ...placement.nodes.map((node) => ({ ...node, parent: node.parent + 1 }))],
+    skins: placement.skins.map((skin) => ({ ...skin, joints: skin.joints.map((joint) => joint + 1) })),
+    clips: placement.clips.map((clip) => ({
       ...clip,
       tracks: clip.tracks.map((track) => ({ ...track, node: track.node + 1 })),
     })),

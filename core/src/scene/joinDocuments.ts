@@ -85,7 +85,7 @@ function append(base: SceneDocument, joining: Joining): SceneDocument {
     lights: [...base.lights, ...withSkyKeys(further.lights, keys)],
     skins: [
       ...base.skins,
-      ...further.skins.map((one): Skin => ({ ...one, joints: one.joints.map((joint) => joint + first) })),
+      ...further.skins.map((skin): Skin => ({ ...skin, joints: skin.joints.map((joint) => joint + first) })),
     ],
     clips: [
       ...base.clips,
@@ -122,7 +122,7 @@ function later(index: number, by: number): number {
 function withKeysOfTheirOwn(images: readonly ImageEntry[], others: readonly ImageEntry[], name: string) {
   const taken = new Map(others.map((image) => [image.key, image]));
   const keys = new Map<string, string>();
-  const kept: ImageEntry[] = [];
+  const keptImageEntries: ImageEntry[] = [];
   for (const image of images) {
     const other = taken.get(image.key);
     if (
@@ -135,10 +135,10 @@ function withKeysOfTheirOwn(images: readonly ImageEntry[], others: readonly Imag
       continue;
     const key = other ? freeKey(`${name}/${image.key}`, taken) : image.key;
     if (key !== image.key) keys.set(image.key, key);
-    kept.push({ ...image, key });
+    keptImageEntries.push({ ...image, key });
     taken.set(key, image);
   }
-  return { images: kept, keys };
+  return { images: keptImageEntries, keys };
 }
 
 /** Lights whose domes show images under other keys. */

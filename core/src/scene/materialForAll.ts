@@ -24,12 +24,12 @@ export function withMaterialForAll(document: SceneDocument): { document: SceneDo
   const materials = [...document.materials, { ...createMaterial(name, 'metalRough'), key: name }];
   const nodes = document.nodes.map((node, i): SceneNode => {
     if (lacking[i].length === 0) return node;
-    const own = [...node.materials];
+    const slots = [...node.materials];
     for (const slot of lacking[i]) {
-      while (own.length <= slot) own.push(-1);
-      own[slot] = document.materials.length;
+      while (slots.length <= slot) slots.push(-1);
+      slots[slot] = document.materials.length;
     }
-    return { ...node, materials: own };
+    return { ...node, materials: slots };
   });
   return {
     document: { ...document, materials, nodes },

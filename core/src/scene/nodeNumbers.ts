@@ -82,14 +82,17 @@ export function removeNodes(
           }
         : node,
   );
-  const kept = bare.flatMap((_, i) => (!gone.has(i) || bones.has(i) ? [i] : []));
-  const fewer = withNodeOrder({ ...document, nodes: bare }, kept);
+  const keptNodes = bare.flatMap((_, i) => (!gone.has(i) || bones.has(i) ? [i] : []));
+  const fewer = withNodeOrder({ ...document, nodes: bare }, keptNodes);
   const used = new Map([...skins].sort((a, b) => a - b).map((old, i) => [old, i]));
   const nodes = fewer.nodes.map((node) =>
     node.skin < 0 ? node : { ...node, skin: used.get(node.skin) ?? -1 },
   );
   const skinned = [...used.keys()].map((old) => fewer.skins[old]);
-  return { document: { ...fewer, ...withUsedMeshes(nodes, document.meshes), skins: skinned }, kept };
+  return {
+    document: { ...fewer, ...withUsedMeshes(nodes, document.meshes), skins: skinned },
+    kept: keptNodes,
+  };
 }
 
 /** A key that no node has yet, as keys of nodes are made. */

@@ -6,12 +6,14 @@ import type { SceneDocument } from './document.ts';
  */
 export function pruneMaterials(document: SceneDocument, keep: (key: string) => boolean): SceneDocument {
   const used = new Set(document.nodes.flatMap((node) => (node.mesh < 0 ? [] : node.materials)));
-  const kept = document.materials.flatMap((material, i) => (used.has(i) || keep(material.key) ? [i] : []));
-  if (kept.length === document.materials.length) return document;
-  const renumbered = new Map(kept.map((index, i) => [index, i]));
+  const keptMaterials = document.materials.flatMap((material, i) =>
+    used.has(i) || keep(material.key) ? [i] : [],
+  );
+  if (keptMaterials.length === document.materials.length) return document;
+  const renumbered = new Map(keptMaterials.map((index, i) => [index, i]));
   return {
     ...document,
-    materials: kept.map((index) => document.materials[index]),
+    materials: keptMaterials.map((index) => document.materials[index]),
     nodes: document.nodes.map((node) => ({
       ...node,
       materials: node.materials.map((index) => renumbered.get(index) ?? -1),

@@ -96,17 +96,17 @@ function keysOf(
 export function motionInScene(nodes: readonly SceneNode[], node: number, tracks: readonly Track[]): Track[] {
   const chain: number[] = [];
   for (let above = node; above >= 0; above = nodes[above].parent) chain.unshift(above);
-  const moving = chain.map((one) => tracks.filter((track) => track.node === one && isMotion(track)));
-  if (moving.every((own) => own.length === 0)) return [];
+  const moving = chain.map((node) => tracks.filter((track) => track.node === node && isMotion(track)));
+  if (moving.every((ownTracks) => ownTracks.length === 0)) return [];
   const times = timesOf(moving.flat());
   const moments = Array.from(times, (time) =>
     decompose(
       chain
-        .map((one, i) =>
+        .map((node, i) =>
           localMatrix(
             moving[i].reduce(
               (posed, track) => movedTransform(posed, track.path, evaluateTrack(track, time)),
-              nodes[one].transform,
+              nodes[node].transform,
             ),
           ),
         )

@@ -19,9 +19,9 @@ export function withSoundNormals(mesh: PolygonMesh): { mesh: PolygonMesh; corner
       const length = Math.hypot(given[from], given[from + 1], given[from + 2]);
       if (length > 0 && length < Infinity) continue;
       values ??= spread(mesh);
-      const own = faceNormal(mesh, first, faceCounts[face]);
-      const long = Math.hypot(own[0], own[1], own[2]);
-      for (let k = 0; k < 3; k += 1) values[corner * 3 + k] = long > 0 ? own[k] / long : k === 2 ? 1 : 0;
+      const ofFace = faceNormal(mesh, first, faceCounts[face]);
+      const long = Math.hypot(ofFace[0], ofFace[1], ofFace[2]);
+      for (let k = 0; k < 3; k += 1) values[corner * 3 + k] = long > 0 ? ofFace[k] / long : k === 2 ? 1 : 0;
       corners += 1;
     }
     first = end;

@@ -34,9 +34,9 @@ export function splitDocument(
     if (node.mesh < 0 || owner < 0) return;
     pieces.set(owner, (pieces.get(owner) ?? new Set()).add(i));
   });
-  return [...pieces].map(([owner, kept]) => ({
+  return [...pieces].map(([owner, keptFaces]) => ({
     name: nodes[owner].name,
-    document: keepParts(document, kept),
+    document: keepParts(document, keptFaces),
   }));
 }
 
@@ -72,23 +72,23 @@ function byMaterial(document: SceneDocument): Piece[] {
     .sort((a, b) => a - b)
     .map((material) => {
       const meshes = [...document.meshes];
-      const kept = new Set<number>();
+      const keptFaces = new Set<number>();
       const nodes = document.nodes.map((node, i): SceneNode => {
         if (node.mesh < 0) return node;
         const mesh = document.meshes[node.mesh];
-        const own = slotsOf(document, node);
-        const required = own.filter((slot) => (node.materials[slot] ?? -1) === material);
+        const ownSlots = slotsOf(document, node);
+        const required = ownSlots.filter((slot) => (node.materials[slot] ?? -1) === material);
         if (required.length === 0) return { ...node, kind: 'group', mesh: -1, materials: [] };
-        kept.add(i);
+        keptFaces.add(i);
         const materials = material < 0 ? [] : [material];
         if (!mesh.faceMaterial) return { ...node, materials };
         const keep = Uint8Array.from(mesh.faceMaterial, (slot) => (required.includes(slot) ? 1 : 0));
-        const cut = required.length === own.length ? mesh : subMesh(mesh, keep, mesh.name);
+        const cut = required.length === ownSlots.length ? mesh : subMesh(mesh, keep, mesh.name);
         return { ...node, materials, mesh: meshes.push({ ...cut, faceMaterial: null }) - 1 };
       });
       return {
         name: document.materials[material]?.name ?? 'none',
-        document: keepParts({ ...document, nodes, meshes }, kept),
+        document: keepParts({ ...document, nodes, meshes }, keptFaces),
       };
     });
 }
@@ -99,15 +99,15 @@ function slotsOf({ meshes }: SceneDocument, { mesh }: SceneNode): number[] {
 
 /** The document with these parts alone, the nodes above them, and the joints that move them. */
 function keepParts(document: SceneDocument, parts: ReadonlySet<number>): SceneDocument {
-  const kept = new Set<number>();
+  const keptFaces = new Set<number>();
   const keep = (from: number) => {
-    for (let index = from; index >= 0 && !kept.has(index); index = document.nodes[index].parent)
-      kept.add(index);
+    for (let index = from; index >= 0 && !keptFaces.has(index); index = document.nodes[index].parent)
+      keptFaces.add(index);
   };
   const skins = new Set([...parts].map((part) => document.nodes[part].skin).filter((skin) => skin >= 0));
   for (const part of parts) keep(part);
   for (const skin of skins) document.skins[skin].joints.forEach(keep);
-  const numbers = new Map([...kept].sort((a, b) => a - b).map((old, i) => [old, i]));
+  const numbers = new Map([...keptFaces].sort((a, b) => a - b).map((old, i) => [old, i]));
   const skinNumbers = new Map([...skins].map((old, i) => [old, i]));
   const nodes = [...numbers.keys()].map((old): SceneNode => {
     const node = document.nodes[old];

@@ -103,11 +103,11 @@ function splitMesh(
     }
     const [column, row] = [Math.floor(u / count), Math.floor(v / count)];
     const tile = column < 0 || column >= COLUMNS || row < 0 ? -1 : FIRST_TILE + column + COLUMNS * row;
-    const own = tiled.places.get(tile);
-    const place = own ?? first(tiled.places);
+    const ownPlace = tiled.places.get(tile);
+    const place = ownPlace ?? first(tiled.places);
     if (!place) return;
     // Outside of every tile the image repeats, as it does over a border.
-    let over = !own;
+    let over = !ownPlace;
     for (let offset = start * 2; offset < corner * 2; offset += 2) {
       const [x, y] = [values[offset] - column, values[offset + 1] - row];
       over ||= x < -SLACK || x > 1 + SLACK || y < -SLACK || y > 1 + SLACK;

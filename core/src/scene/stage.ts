@@ -133,7 +133,7 @@ export function withStage(
  */
 const HALFWAY = 90;
 
-function lamp(name: string, kind: Light['kind'], own: Partial<Light>): Light {
+function lamp(name: string, kind: Light['kind'], properties: Partial<Light>): Light {
   return {
     name,
     kind,
@@ -143,7 +143,7 @@ function lamp(name: string, kind: Light['kind'], own: Partial<Light>): Light {
     outerAngle: 0,
     size: [0, 0],
     castsShadow: true,
-    ...own,
+    ...properties,
   };
 }
 

@@ -36,7 +36,7 @@ export function takeOnly(document: SceneDocument, parts: ReadonlySet<TakePart>):
     };
   });
   const joints = new Set(has('skins') && has('meshes') ? document.skins.flatMap((skin) => skin.joints) : []);
-  const kept = new Set<number>();
+  const keptNodes = new Set<number>();
   stripped.forEach((node, i) => {
     const original = document.nodes[i];
     const lost =
@@ -46,9 +46,10 @@ export function takeOnly(document: SceneDocument, parts: ReadonlySet<TakePart>):
     const empty = node.mesh < 0 && node.camera < 0 && node.light < 0;
     const bone = node.kind === 'bone' && !has('skins');
     if (!joints.has(i) && empty && (lost || bone)) return;
-    for (let index = i; index >= 0 && !kept.has(index); index = stripped[index].parent) kept.add(index);
+    for (let index = i; index >= 0 && !keptNodes.has(index); index = stripped[index].parent)
+      keptNodes.add(index);
   });
-  const numbers = new Map([...kept].sort((a, b) => a - b).map((old, i) => [old, i]));
+  const numbers = new Map([...keptNodes].sort((a, b) => a - b).map((old, i) => [old, i]));
   const nodes = [...numbers.keys()].map((old) => ({
     ...stripped[old],
     parent: numbers.get(stripped[old].parent) ?? -1,

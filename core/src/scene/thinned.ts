@@ -44,10 +44,10 @@ function onlyUsed(
     numbers.set(point, number);
     return number;
   });
-  const kept = [...numbers.keys()].flatMap((point) => [
+  const keptCorners = [...numbers.keys()].flatMap((point) => [
     points[point * 3],
     points[point * 3 + 1],
     points[point * 3 + 2],
   ]);
-  return { points: Float64Array.from(kept), faceCorners };
+  return { points: Float64Array.from(keptCorners), faceCorners };
 }

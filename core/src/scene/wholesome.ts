@@ -20,17 +20,18 @@ interface Place {
 export function makeWholesome(document: SceneDocument): void {
   const { remarks } = document;
   for (const clip of document.clips) {
-    const kept = clip.tracks.filter(goesForward);
-    if (kept.length < clip.tracks.length) {
+    const keptTracks = clip.tracks.filter(goesForward);
+    if (keptTracks.length < clip.tracks.length) {
       const message = 'tracks whose times are no numbers, or do not go forward, are left out';
       addRemark(
         remarks,
         { code: 'read.badNumber', severity: 'error', subject: clip.name, message },
-        clip.tracks.length - kept.length,
+        clip.tracks.length - keptTracks.length,
       );
     }
-    clip.tracks = kept;
-    if (!Number.isFinite(clip.start) || !Number.isFinite(clip.end)) [clip.start, clip.end] = spanOf(kept);
+    clip.tracks = keptTracks;
+    if (!Number.isFinite(clip.start) || !Number.isFinite(clip.end))
+      [clip.start, clip.end] = spanOf(keptTracks);
   }
   if (!(Number.isFinite(document.metresPerUnit) && document.metresPerUnit > 0)) {
     document.metresPerUnit = 1;
@@ -147,21 +148,22 @@ const ENDLESS = new Set(['far']);
 function visit(value: object, place: Place, reports: Reports): void {
   const named = (value as { name?: unknown }).name;
   const subject = typeof named === 'string' && named !== '' ? writable(named) : place.subject;
-  for (const [field, own] of Object.entries(value)) {
+  for (const [field, member] of Object.entries(value)) {
     const here = { subject, field: Array.isArray(value) ? place.field : field };
-    if (typeof own === 'number') {
-      if (Number.isFinite(own) || ENDLESS.has(field)) continue;
+    if (typeof member === 'number') {
+      if (Number.isFinite(member) || ENDLESS.has(field)) continue;
       (value as Record<string, unknown>)[field] = 0;
       reports.number(here, 1);
-    } else if (typeof own === 'string') {
-      const changed = writable(own);
-      if (changed === own) continue;
+    } else if (typeof member === 'string') {
+      const changed = writable(member);
+      if (changed === member) continue;
       (value as Record<string, unknown>)[field] = changed;
       reports.text(here);
-    } else if (own instanceof Float64Array || own instanceof Float32Array) {
-      const count = fillFinite(own);
+    } else if (member instanceof Float64Array || member instanceof Float32Array) {
+      const count = fillFinite(member);
       if (count > 0) reports.number(here, count);
-    } else if (typeof own === 'object' && own !== null && !ArrayBuffer.isView(own)) visit(own, here, reports);
+    } else if (typeof member === 'object' && member !== null && !ArrayBuffer.isView(member))
+      visit(member, here, reports);
   }
 }
 

@@ -47,11 +47,11 @@ export function decideSets(table: EvidenceTable): { sure: SetMatch[]; open: numb
   const sure: SetMatch[] = [];
   const only = rows.length === 1 && sets.length === 1;
   const settle = (row: number, column: number, why?: string) => {
-    const found = evidence[row][column];
+    const setEvidence = evidence[row][column];
     sure.push({
-      ...found,
+      ...setEvidence,
       material: rows[row].key,
-      reasons: why ? [...found.reasons, why] : found.reasons,
+      reasons: why ? [...setEvidence.reasons, why] : setEvidence.reasons,
       only,
     });
     open.delete(row);
@@ -62,13 +62,13 @@ export function decideSets(table: EvidenceTable): { sure: SetMatch[]; open: numb
     const columns = [...free];
     if (left.length === 0 || columns.length === 0) break;
     const values = left.map((row) => columns.map((column) => pairValue(evidence[row][column])));
-    const settled = assignBest(values).filter(
+    const assigned = assignBest(values).filter(
       ({ row, column, margin }) =>
         isSure(evidence[left[row]], columns[column], margin) ||
         isAnyOfCopies(values[row], column, columns, sets),
     );
-    for (const { row, column } of settled) settle(left[row], columns[column]);
-    if (settled.length > 0) continue;
+    for (const { row, column } of assigned) settle(left[row], columns[column]);
+    if (assigned.length > 0) continue;
     const last = lastPair(table, left, columns);
     if (last) {
       settle(last.row, last.column, 'the only set left for the only material left');
@@ -145,12 +145,12 @@ function isAnyOfCopies(
   columns: readonly number[],
   sets: readonly ImageSet[],
 ): boolean {
-  const own = sets[columns[column]].content;
+  const content = sets[columns[column]].content;
   const rivals = columns.filter((_, i) => i !== column && values[i] > values[column] - FAIR_LEAD);
   return (
     rivals.length > 0 &&
-    rivals.every((rival) => sets[rival].content === own) &&
-    columns.every((other) => sets[other].content === own)
+    rivals.every((rival) => sets[rival].content === content) &&
+    columns.every((other) => sets[other].content === content)
   );
 }
 

@@ -118,8 +118,8 @@ function formsOf(words: readonly string[], side: NameSide): Form[] {
       : bare;
   if (uncounted.length < bare.length) add(uncounted, COPY_COST, 'but for the number of a copy', true);
   if (side.names > 1) {
-    const own = bare.filter((word) => !side.shared.has(word));
-    if (own.length < bare.length) add(own, 0.04, 'but for what all names share');
+    const ownWords = bare.filter((word) => !side.shared.has(word));
+    if (ownWords.length < bare.length) add(ownWords, 0.04, 'but for what all names share');
   }
   const foreign = bare.filter((word) => !side.assetWords.has(word) && !side.shared.has(word));
   if (foreign.length < bare.length) add(foreign, 0.05, "but for the asset's own name");
@@ -277,15 +277,15 @@ export function nameIndex(names: readonly ReadName[]): (name: ReadName) => Reado
     return close;
   };
   return ({ forms, plain }) => {
-    const found = new Set<number>();
+    const positions = new Set<number>();
     for (const token of forms.flatMap(tokensOf))
-      for (const index of byToken.get(token) ?? []) found.add(index);
+      for (const index of byToken.get(token) ?? []) positions.add(index);
     // A word that marks a material or an image makes no name alike.
     for (const word of plain)
       if (!DECORATION.has(word))
         for (const other of closeTo(word))
-          for (const index of byToken.get(`word ${other}`) ?? []) found.add(index);
-    return found;
+          for (const index of byToken.get(`word ${other}`) ?? []) positions.add(index);
+    return positions;
   };
 }
 

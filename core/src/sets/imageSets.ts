@@ -99,7 +99,10 @@ function mergeFolders(groups: Group[], look: Look): Group[] {
   }
   return merged.flatMap((group) => {
     const same = byName.get(group.set) ?? [group];
-    if (same.length === 1 || same.some((one) => same.some((other) => other !== one && overlap(one, other))))
+    if (
+      same.length === 1 ||
+      same.some((group) => same.some((other) => other !== group && overlap(group, other)))
+    )
       return [group];
     return group === same[0] ? [{ ...group, maps: same.flatMap(({ maps }) => maps) }] : [];
   });
@@ -112,17 +115,18 @@ function mergeFolders(groups: Group[], look: Look): Group[] {
 function mergeModels(groups: Group[]): Group[] {
   const gone = new Set<Group>();
   const merged = groups.map((group) => {
-    const own = deliveredFor(group.maps);
+    const paintedModel = deliveredFor(group.maps);
     const twins = groups.filter(
       (other) => other !== group && other.set === group.set && deliveredFor(other.maps) !== null,
     );
     const [twin] = twins;
-    if (own !== 'metalRough' || twins.length !== 1 || deliveredFor(twin.maps) !== 'specGloss') return group;
+    if (paintedModel !== 'metalRough' || twins.length !== 1 || deliveredFor(twin.maps) !== 'specGloss')
+      return group;
     // Names that say nothing leave it to the folders, which lie side by side then.
     if (group.set === '' && folderOf(group.folder) !== folderOf(twin.folder)) return group;
     gone.add(twin);
     const models = new Map<string, PaintedModel>([
-      ...group.maps.map(({ path }) => [path, own] as const),
+      ...group.maps.map(({ path }) => [path, paintedModel] as const),
       ...twin.maps.map(({ path }) => [path, 'specGloss'] as const),
     ]);
     return { ...group, maps: [...group.maps, ...twin.maps], models };
@@ -189,12 +193,12 @@ function splitVersions(group: Group, look: Look): Group[] {
   );
   if (!clash) return [group];
   return [...versions].sort().map((version) => {
-    const own = group.maps.filter((map) => versionOf(map) === version);
-    const taken = channelsOf(own);
+    const ownMaps = group.maps.filter((map) => versionOf(map) === version);
+    const taken = channelsOf(ownMaps);
     const shared = group.maps.filter(
       (map) => versionOf(map) === '' && !map.readings.some(({ channel }) => taken.has(channel)),
     );
-    return { ...group, maps: version === '' ? own : [...own, ...shared], variant: version };
+    return { ...group, maps: version === '' ? ownMaps : [...ownMaps, ...shared], variant: version };
   });
 }
 
@@ -309,8 +313,8 @@ function holdsBoth(maps: readonly DetectedMap[]): boolean {
 
 /** The larger, the better: sure before doubtful, packed before plain, large before small, Y+ before Y-. */
 function preference(map: DetectedMap, model: PaintedModel | null, { factsOf: facts }: Look): number {
-  const found = facts(map.path);
-  const size = found ? Math.log2(Math.max(1, found.width * found.height)) / 100 : 0;
+  const pixelFacts = facts(map.path);
+  const size = pixelFacts ? Math.log2(Math.max(1, pixelFacts.width * pixelFacts.height)) / 100 : 0;
   const [reading] = map.readings;
   const direction = reading?.channel === 'normal' && reading.normalY === 'Y+' ? 0.05 : 0;
   const diffuse = model !== null && DIFFUSE.test(map.telling) ? (model === 'metalRough' ? -0.5 : 0.5) : 0;

@@ -29,9 +29,9 @@ export function matchSets(inputs: MatchInputs): SetMatching {
   const matches: SetMatch[] = [];
   const rows: Material[] = [];
   for (const material of state.materials) {
-    const own = used.get(material.key);
-    if (own)
-      for (const set of own)
+    const ownImageSets = used.get(material.key);
+    if (ownImageSets)
+      for (const set of ownImageSets)
         matches.push({
           material: material.key,
           set,
@@ -57,12 +57,12 @@ export function matchSets(inputs: MatchInputs): SetMatching {
   });
   matches.push(...sure);
   const doubtful = addSupplements(matches, state.materials, candidates, judge);
-  const settled = new Set(matches.map(({ set }) => set));
+  const settledImageSets = new Set(matches.map(({ set }) => set));
   const questions = open.flatMap((row): SetQuestion[] => {
     const rivals = evidence[row].filter(
-      ({ set, name, score }) => !settled.has(set) || (name >= CLEAR_NAME && score > 0),
+      ({ set, name, score }) => !settledImageSets.has(set) || (name >= CLEAR_NAME && score > 0),
     );
-    if (!rivals.some((rival) => !settled.has(rival.set) && (!shared || speaks(rival)))) return [];
+    if (!rivals.some((rival) => !settledImageSets.has(rival.set) && (!shared || speaks(rival)))) return [];
     const best = [...rivals]
       .sort((a, b) => b.score - a.score || (a.set.id < b.set.id ? -1 : 1))
       .slice(0, SHOWN_CANDIDATES);
@@ -80,13 +80,13 @@ function setsInUse({ state, sets, resolvedPath }: MatchInputs): Map<string, Imag
   }
   const used = new Map<string, ImageSet[]>();
   for (const { key, channels } of state.materials) {
-    const own = new Set<ImageSet>();
+    const ownImageSets = new Set<ImageSet>();
     for (const channel of Object.values(channels)) {
       const path = channel?.map && resolvedPath(channel.map.image);
       const set = path ? setOfPath.get(path) : undefined;
-      if (set) own.add(set);
+      if (set) ownImageSets.add(set);
     }
-    if (own.size > 0) used.set(key, [...own]);
+    if (ownImageSets.size > 0) used.set(key, [...ownImageSets]);
   }
   return used;
 }
@@ -110,16 +110,16 @@ function addSupplements(
   sets: readonly ImageSet[],
   judge: Judge,
 ): SetQuestion[] {
-  const settled = new Set(matches.map(({ set }) => set));
+  const settledImageSets = new Set(matches.map(({ set }) => set));
   const questions: SetQuestion[] = [];
   for (const material of materials) {
-    const own = matches.filter((match) => match.material === material.key);
-    if (own.length === 0) continue;
-    const has = new Set(own.flatMap(({ set }) => set.members.map(({ reading }) => reading.channel)));
-    const found = sets.flatMap((set): SetEvidence[] => {
-      if (settled.has(set) || set.members.some(({ reading }) => has.has(reading.channel))) return [];
+    const ownMatches = matches.filter((match) => match.material === material.key);
+    if (ownMatches.length === 0) continue;
+    const has = new Set(ownMatches.flatMap(({ set }) => set.members.map(({ reading }) => reading.channel)));
+    const setEvidences = sets.flatMap((set): SetEvidence[] => {
+      if (settledImageSets.has(set) || set.members.some(({ reading }) => has.has(reading.channel))) return [];
       const evidence = judge(material, set);
-      const sameWords = own.some(
+      const sameWords = ownMatches.some(
         (match) => match.set.words.length > 0 && match.set.words.join(' ') === set.words.join(' '),
       );
       if (evidence.name >= OWN_NAME) return [evidence];
@@ -132,8 +132,8 @@ function addSupplements(
           ]
         : [];
     });
-    const rivals = found.filter(({ set }) =>
-      found.some(
+    const rivals = setEvidences.filter(({ set }) =>
+      setEvidences.some(
         (other) => other.set !== set && other.set.content !== set.content && sharesChannel(other.set, set),
       ),
     );
@@ -141,9 +141,9 @@ function addSupplements(
       set.members.some(({ reading }) => !material.channels[reading.channel]?.map),
     );
     if (empty) questions.push({ material: material.key, candidates: rivals, partial: true });
-    for (const evidence of found) {
+    for (const evidence of setEvidences) {
       if (rivals.includes(evidence)) continue;
-      settled.add(evidence.set);
+      settledImageSets.add(evidence.set);
       matches.push({ ...evidence, material: material.key, only: false });
     }
   }

@@ -125,10 +125,10 @@ function namesOfSets(sets: readonly ImageSet[], assetWords: ReadonlySet<string>)
   const folders = sets.map((set) => identityWords((set.folderWords[0] ?? []).join(' ')));
   const [setSide, folderSide] = [nameSide(words, assetWords), nameSide(folders, assetWords)];
   return sets.flatMap((set, i): SetName[] => {
-    const [own, folder] = [words[i], folders[i]];
+    const [nameWords, folder] = [words[i], folders[i]];
     const names: SetName[] = [];
-    if (own.length > 0)
-      names.push({ set, name: readName(own, setSide), factor: 1, where: `the set "${set.label}"` });
+    if (nameWords.length > 0)
+      names.push({ set, name: readName(nameWords, setSide), factor: 1, where: `the set "${set.label}"` });
     if (folder.length > 0)
       names.push({
         set,
@@ -136,9 +136,9 @@ function namesOfSets(sets: readonly ImageSet[], assetWords: ReadonlySet<string>)
         factor: FOLDER_NAME,
         where: `the folder "${folder.join(' ')}"`,
       });
-    if (own.length > 0 && folder.length > 0) {
-      const where = `folder and set "${folder.join(' ')} ${own.join(' ')}"`;
-      names.push({ set, name: readName([...folder, ...own], setSide), factor: FOLDER_NAME, where });
+    if (nameWords.length > 0 && folder.length > 0) {
+      const where = `folder and set "${folder.join(' ')} ${nameWords.join(' ')}"`;
+      names.push({ set, name: readName([...folder, ...nameWords], setSide), factor: FOLDER_NAME, where });
     }
     return names;
   });
@@ -178,11 +178,11 @@ function materialNames(
   const written = writtenWords(inputs);
   const writtenSide = nameSide([...written.values()].flat(), assetWords);
   for (const { key, name } of inputs.state.materials) {
-    const own = identityWords(name);
+    const identity = identityWords(name);
     const list: MaterialName[] =
-      isDefaultName(own) && !/\d/.test(name)
+      isDefaultName(identity) && !/\d/.test(name)
         ? []
-        : [{ name: readName(own, side), weight: 1, what: `the material "${name}"` }];
+        : [{ name: readName(identity, side), weight: 1, what: `the material "${name}"` }];
     for (const words of partNames.get(key) ?? [])
       list.push({
         name: readName(words, partSide),
@@ -232,12 +232,12 @@ function writtenWords({ state, house, resolvedPath }: MatchInputs): Map<string, 
   );
   const words = new Map<string, string[][]>();
   for (const { key, channels } of state.materials) {
-    const own = new Map<string, string[]>();
+    const wordsByKey = new Map<string, string[]>();
     for (const channel of Object.values(channels)) {
       const set = channel?.map && setOf.get(channel.map.image);
-      if (set && set.length > 0) own.set(set.join(' '), set);
+      if (set && set.length > 0) wordsByKey.set(set.join(' '), set);
     }
-    if (own.size > 0) words.set(key, [...own.values()]);
+    if (wordsByKey.size > 0) words.set(key, [...wordsByKey.values()]);
   }
   return words;
 }
@@ -249,8 +249,8 @@ function layoutOf(material: Material, set: ImageSet, { source, files, facts }: M
   const paths = new Set(set.members.map(({ map }) => map.path));
   let [sum, count] = [0, 0];
   for (const path of paths) {
-    const found = facts.get(files.get(path)?.sha256 ?? '');
-    const fit = found ? layoutFit(layout, found) : null;
+    const pixelFacts = facts.get(files.get(path)?.sha256 ?? '');
+    const fit = pixelFacts ? layoutFit(layout, pixelFacts) : null;
     if (fit === null) continue;
     sum += fit;
     count += 1;

@@ -127,11 +127,11 @@ export function paintedLike(
   const reads = Object.values(material.channels).flatMap(
     (channel) => (channel?.map && resolvedPath(channel.map.image)) ?? [],
   );
-  const [own, others] = [
+  const [ownWords, others] = [
     reads.filter((path) => holds(set, path) && !holds(other, path)),
     reads.filter((path) => holds(other, path) && !holds(set, path)),
   ];
-  return others.length > own.length ? other : set;
+  return others.length > ownWords.length ? other : set;
 }
 
 const CLEAR_NAME = 0.85;
@@ -197,6 +197,10 @@ function missingImage(
 
 /** A map of one value adds nothing where somebody set the value, nor where its value would be neutral. */
 function isResolved(material: Material, channel: ChannelName): boolean {
-  const own = material.channels[channel];
-  return channel === 'normal' || channel === 'occlusion' || (own !== undefined && own.source.from !== 'file');
+  const ownChannel = material.channels[channel];
+  return (
+    channel === 'normal' ||
+    channel === 'occlusion' ||
+    (ownChannel !== undefined && ownChannel.source.from !== 'file')
+  );
 }

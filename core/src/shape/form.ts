@@ -86,31 +86,31 @@ export function formOf(
 }
 
 /** The form of a body where it stands: as large as it is there, stretched or mirrored. */
-export function placedForm(form: Form, scale: Vec3, mirrored: boolean): Form {
-  const hand = mirrored ? -form.hand : form.hand;
+export function placedForm(first: Form, scale: Vec3, mirrored: boolean): Form {
+  const hand = mirrored ? -first.hand : first.hand;
   const [size] = scale;
   if (scale.some((value) => Math.abs(value - size) > SAME * size))
-    return { ...form, hand, stretch: scale.map((value) => value.toPrecision(4)).join(' ') };
+    return { ...first, hand, stretch: scale.map((value) => value.toPrecision(4)).join(' ') };
   return {
-    ...form,
-    area: form.area * size * size,
-    spread: form.spread.map((value) => value * size) as Form['spread'],
+    ...first,
+    area: first.area * size * size,
+    spread: first.spread.map((value) => value * size) as Form['spread'],
     hand,
   };
 }
 
 /** Whether two bodies have the same form: as they are, or one as the other's mirror image. */
-export function compareForms(one: Form, other: Form): 'same' | 'mirrored' | null {
+export function compareForms(first: Form, other: Form): 'same' | 'mirrored' | null {
   const near = (a: number, b: number) => Math.abs(a - b) <= SAME * Math.max(Math.abs(a), Math.abs(b));
   if (
-    one.faces !== other.faces ||
-    one.corners !== other.corners ||
-    one.stretch !== other.stretch ||
-    !near(one.area, other.area)
+    first.faces !== other.faces ||
+    first.corners !== other.corners ||
+    first.stretch !== other.stretch ||
+    !near(first.area, other.area)
   )
     return null;
-  if (!one.spread.every((value, i) => near(value, other.spread[i]))) return null;
-  const tolerance = Math.max(EVEN, 0.01 * Math.max(Math.abs(one.hand), Math.abs(other.hand)));
-  if (Math.abs(one.hand - other.hand) <= tolerance) return 'same';
-  return Math.abs(one.hand + other.hand) <= tolerance ? 'mirrored' : null;
+  if (!first.spread.every((value, i) => near(value, other.spread[i]))) return null;
+  const tolerance = Math.max(EVEN, 0.01 * Math.max(Math.abs(first.hand), Math.abs(other.hand)));
+  if (Math.abs(first.hand - other.hand) <= tolerance) return 'same';
+  return Math.abs(first.hand + other.hand) <= tolerance ? 'mirrored' : null;
 }

@@ -32,8 +32,8 @@ export function placeParts(document: SceneDocument): PlacedPart[] {
   const worlds = worldMatrices(document.nodes);
   const bounds = measureParts(document, scaling([m, m, m]));
   return document.nodes.map((node, i) => {
-    const own = pivotOf(node.transform);
-    const world = node.parent < 0 ? own : transformPoint(worlds[node.parent], ...own);
+    const pivot = pivotOf(node.transform);
+    const world = node.parent < 0 ? pivot : transformPoint(worlds[node.parent], ...pivot);
     return {
       bounds: bounds[i],
       pivot: world.map((value) => value * m) as Vec3,

@@ -241,8 +241,8 @@ function findInnerWalls(
 ): Set<number> {
   const inner = all.filter(looksIn);
   const outer = all.filter((body) => bodies.volumes[body] > 0);
-  const found = new Set<number>();
-  if (inner.length === 0 || outer.length === 0) return found;
+  const elements = new Set<number>();
+  if (inner.length === 0 || outer.length === 0) return elements;
   const byRay = inner.length * bodies.solid.length <= MOST_FACES;
   const corner = firstCorners(bodies);
   for (const body of inner) {
@@ -250,9 +250,9 @@ function findInnerWalls(
       (other) => boxWithin(bodies.boxes, body, other) && -bodies.volumes[body] < bodies.volumes[other],
     );
     if (around.length > 0 && (!byRay || around.some((other) => isWithin(corner[body] ?? 0, other, bodies))))
-      found.add(body);
+      elements.add(body);
   }
-  return found;
+  return elements;
 }
 
 function firstCorners({ mesh, solid }: Bodies): number[] {

@@ -21,8 +21,8 @@ export function walkEdges(mesh: PolygonMesh, places: Uint32Array, skip: Uint8Arr
   const edges = createEdgeTable(faceCorners.length, places.length);
   const parent = Uint32Array.from(faceCounts, (_, face) => face);
   eachEdge(mesh, places, skip, (from, to, face) => {
-    const other = edges.pass(from, to, face);
-    if (other !== face) join(parent, other, face);
+    const second = edges.pass(from, to, face);
+    if (second !== face) join(parent, second, face);
   });
   const { solid, solids } = numbered(parent);
   const [open, mixed] = [new Uint32Array(solids), new Uint32Array(solids)];
@@ -164,8 +164,8 @@ function stepOf(number: number): number {
 }
 
 function join(parent: Uint32Array, a: number, b: number): void {
-  const [one, other] = [rootOf(parent, a), rootOf(parent, b)];
-  if (one !== other) parent[Math.max(one, other)] = Math.min(one, other);
+  const [first, second] = [rootOf(parent, a), rootOf(parent, b)];
+  if (first !== second) parent[Math.max(first, second)] = Math.min(first, second);
 }
 
 /** Solids are numbered by their first face. */
@@ -207,14 +207,14 @@ export function findDoubled(mesh: PolygonMesh, places: Uint32Array, skip: Uint8A
     }
     const step = stepOf(sum ^ product);
     for (let index = (least * 2) & (size - 1); ; index = (index + step) & (size - 1)) {
-      const other = slots[index];
-      if (other < 0) {
+      const second = slots[index];
+      if (second < 0) {
         slots[index] = face;
         break;
       }
       const way =
-        faceCounts[other] === count
-          ? sameFace(starts[other], first, count, (corner) => places[faceCorners[corner]])
+        faceCounts[second] === count
+          ? sameFace(starts[second], first, count, (corner) => places[faceCorners[corner]])
           : 0;
       if (way === 0) continue;
       doubled[face] = way;

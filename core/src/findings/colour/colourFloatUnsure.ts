@@ -106,9 +106,9 @@ function asChoice(
     byTag.set(key, [...(byTag.get(key) ?? []), colour]);
   }
   const edits = [...byTag].map(
-    ([key, own]): Edit => ({
+    ([key, ofSpace]): Edit => ({
       kind: 'adjustSlots',
-      slots: own.map(({ slot }) => addressOf(slot)),
+      slots: ofSpace.map(({ slot }) => addressOf(slot)),
       change: JSON.parse(key),
       origin: { from: 'hand', detail: label },
     }),

@@ -37,7 +37,7 @@ export interface FloatColour {
  * folder come from one export, so what is plain in some of them holds for those that tell nothing.
  */
 export function floatColours(context: FloatInputs): FloatColour[] {
-  const own = context.slots.flatMap((slot) => {
+  const floatSlots = context.slots.flatMap((slot) => {
     const { channel, map, file, facts } = slot;
     if (!COLOUR_CHANNELS.has(channel) || !file?.info?.floating || !facts || map.component === 'a') return [];
     const header = spaceOfChromaticities(file.info.chromaticities);
@@ -53,8 +53,8 @@ export function floatColours(context: FloatInputs): FloatColour[] {
       },
     ];
   });
-  return own.map(({ slot, path, judged }) => {
-    const neighbours = own
+  return floatSlots.map(({ slot, path, judged }) => {
+    const neighbours = floatSlots
       .filter((other) => other.path !== path && folderOf(other.path) === folderOf(path))
       .map((other) => other.judged);
     return settle(slot, withNeighbours(judged, neighbours));

@@ -48,7 +48,8 @@ function contradictions({ source, state }: FindingContext): Finding[] {
   });
   const [first] = open;
   if (!first) return [];
-  const severity = SEVERITIES.find((one) => open.some(({ remark }) => remark.severity === one)) ?? 'note';
+  const severity =
+    SEVERITIES.find((severity) => open.some(({ remark }) => remark.severity === severity)) ?? 'note';
   const materials = open.map(({ material }) => material);
   return [
     {

@@ -2,9 +2,9 @@ import { usesOfImages } from '../../asset/asset.ts';
 import type { Check } from '../findingContext.ts';
 
 /** An image of the parcel whose header is false or damaged. Where a slot reads it, that is an error. */
-export const linkUnreadable: Check = ({ state, images, own }) => {
+export const linkUnreadable: Check = ({ state, images, own: ownFiles }) => {
   const uses = usesOfImages(state);
-  const near = new Set(own.map((image) => image.path));
+  const near = new Set(ownFiles.map((image) => image.path));
   return images
     .filter(
       (image) =>

@@ -7,7 +7,7 @@ const SHOWN = 20;
 
 /** Images of the parcel that no slot reads and that no empty slot waits for. */
 export const mapUnused: Check = (context) => {
-  const { source, state, own, sidecars } = context;
+  const { source, state, own: ownFiles, sidecars } = context;
   const uses = usesOfImages(state);
   const spoken = new Set(sidecars.map(({ path }) => path));
   const unmapped = new Set(state.unmapped);
@@ -29,7 +29,7 @@ export const mapUnused: Check = (context) => {
     for (const { set } of candidates) for (const { map } of set.members) spoken.add(map.path);
   // What a missing image may mean is the subject of its own finding.
   for (const path of candidatesOfMissing(context)) spoken.add(path);
-  const unused = own
+  const unused = ownFiles
     .filter((image) => image.info && !isMade(image.path) && !spoken.has(image.path))
     .map((image) => image.path);
   if (unused.length === 0) return [];

@@ -16,7 +16,7 @@ export function mappedFaces({ parts, state }: Pick<FindingContext, 'parts' | 'st
   const mapped = new Map(
     state.materials
       .filter(({ channels }) => Object.values(channels).some((channel) => channel?.map))
-      .map((one) => [one.key, one]),
+      .map((material) => [material.key, material]),
   );
   const seen = new Set<string>();
   return parts().flatMap((part) => {
@@ -40,19 +40,20 @@ export function byMaterial(
   text: (faces: MappedFaces[], where: string) => FindingText,
 ): Finding[] {
   const groups = new Map<string, MappedFaces[]>();
-  for (const one of faulty) groups.set(one.material.key, [...(groups.get(one.material.key) ?? []), one]);
+  for (const faces of faulty)
+    groups.set(faces.material.key, [...(groups.get(faces.material.key) ?? []), faces]);
   return [...groups].map(([material, faces]): Finding => {
     const [{ part }] = faces;
-    const told = text(faces, faces.length === 1 ? part.name : `${faces.length} parts with ${material}`);
+    const words = text(faces, faces.length === 1 ? part.name : `${faces.length} parts with ${material}`);
     const evidence = [
-      ...told.evidence,
-      ...(faces.length > 1 ? faces.slice(0, 20).map((one) => one.part.name) : []),
+      ...words.evidence,
+      ...(faces.length > 1 ? faces.slice(0, 20).map((face) => face.part.name) : []),
     ];
     return {
-      ...told,
+      ...words,
       evidence,
       step: 'parts',
-      key: `${told.code}:${material}`,
+      key: `${words.code}:${material}`,
       subject: faces.length === 1 ? part.name : material,
       target: { part: part.key, material },
     };

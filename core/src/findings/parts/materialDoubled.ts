@@ -46,7 +46,7 @@ function lookOf({
   const listed = Object.entries(channels)
     .flatMap(([name, channel]) => (channel ? [[name, channel.value, mapOf(channel)]] : []))
     .sort(([a], [b]) => (String(a) < String(b) ? -1 : 1));
-  const kept = Object.entries(extras).sort(([a], [b]) => (a < b ? -1 : 1));
+  const sorted = Object.entries(extras).sort(([a], [b]) => (a < b ? -1 : 1));
   return JSON.stringify([
     workflow,
     listed,
@@ -55,7 +55,7 @@ function lookOf({
     doubleSided,
     thickness,
     exponent,
-    kept,
+    sorted,
   ]);
 }
 

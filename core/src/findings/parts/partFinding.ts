@@ -53,8 +53,8 @@ export function withOthers({ others }: ShownShape): string {
     : `, and ${others.length} other ${others.length === 1 ? 'part' : 'parts'} with the same mesh`;
 }
 
-export function counted(count: number, one: string, many = `${one}s`): string {
-  return `${count.toLocaleString('en')} ${count === 1 ? one : many}`;
+export function counted(count: number, singular: string, many = `${singular}s`): string {
+  return `${count.toLocaleString('en')} ${count === 1 ? singular : many}`;
 }
 
 /** Findings that are listed one by one; the rest is told by the last of them. */

@@ -55,7 +55,7 @@ export const shapePivotFar: Check = ({ source, parts }) => {
 /** Bounds of each part with all that hangs on it. */
 function boundsBelow(parts: readonly Part[]): Map<string, Bounds> {
   const byKey = new Map(parts.map((part) => [part.key, part]));
-  const found = new Map<string, Bounds>();
+  const boundsByPart = new Map<string, Bounds>();
   for (const part of parts) {
     if (!part.bounds || part.dropped) continue;
     const passed = new Set<string>();
@@ -65,9 +65,9 @@ function boundsBelow(parts: readonly Part[]): Map<string, Bounds> {
       above = byKey.get(above.parent ?? '')
     ) {
       passed.add(above.key);
-      const grown = mergeBounds([found.get(above.key) ?? null, part.bounds]);
-      if (grown) found.set(above.key, grown);
+      const grown = mergeBounds([boundsByPart.get(above.key) ?? null, part.bounds]);
+      if (grown) boundsByPart.set(above.key, grown);
     }
   }
-  return found;
+  return boundsByPart;
 }

@@ -34,9 +34,9 @@ function isCollapsed({ uvs }: MappedFaces): boolean {
 
 /** Whether the images are palettes, or may be as long as nobody has looked at them. */
 function takesSwatches({ material, uvs }: MappedFaces, { slots }: FindingContext): boolean {
-  const known = slots
+  const imageFacts = slots
     .filter((slot) => slot.material.key === material.key)
     .flatMap(({ facts }) => facts ?? []);
-  if (known.length === 0) return uvs.points > 1;
-  return known.every(({ colours, flat }) => flat >= FLAT && colours <= MOST_COLOURS);
+  if (imageFacts.length === 0) return uvs.points > 1;
+  return imageFacts.every(({ colours, flat }) => flat >= FLAT && colours <= MOST_COLOURS);
 }

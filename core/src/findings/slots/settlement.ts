@@ -116,10 +116,10 @@ export function editsOfSet(material: Material, evidence: SetEvidence, inputs: Of
     .filter(({ missing }) => missing === null)
     .map(assignmentOf);
   const links: { image: string; path: string; reason: string }[] = [];
-  for (const [key, own] of byImage) {
-    const link = asLink(own, state);
+  for (const [key, ownSuggestions] of byImage) {
+    const link = asLink(ownSuggestions, state);
     if (link) links.push({ image: key, path: link.path, reason: `of the set "${evidence.set.label}"` });
-    else assignments.push(...own.map(assignmentOf));
+    else assignments.push(...ownSuggestions.map(assignmentOf));
   }
   if (links.length > 0) edits.push({ kind: 'linkImages', links, origin });
   if (assignments.length > 0)

@@ -31,7 +31,7 @@ function candidateFinding(key: string, suggestions: readonly Suggestion[], conte
   const safe = suggestions.every(({ confidence }) => confidence >= SURE_IMAGE);
   const evidence = [
     suggestions[0].setReason,
-    ...suggestions.map((one) => `${one.image}: ${one.channel}, ${one.reason}`),
+    ...suggestions.map((suggestion) => `${suggestion.image}: ${suggestion.channel}, ${suggestion.reason}`),
   ].filter(Boolean);
   return {
     code: 'slot.candidate',

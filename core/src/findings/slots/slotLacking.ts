@@ -17,9 +17,9 @@ export const slotLacking: Check = ({ state }) => {
   for (const material of mapped)
     for (const channel of mapsOf(material)) counts.set(channel, (counts.get(channel) ?? 0) + 1);
   return mapped.flatMap((material): Finding[] => {
-    const own = new Set(mapsOf(material));
+    const mappedChannels = new Set(mapsOf(material));
     const lacking = [...counts]
-      .filter(([channel, count]) => !own.has(channel) && count / (mapped.length - 1) >= MOST_HAVE)
+      .filter(([channel, count]) => !mappedChannels.has(channel) && count / (mapped.length - 1) >= MOST_HAVE)
       .map(([channel]) => channel);
     if (lacking.length === 0) return [];
     return [

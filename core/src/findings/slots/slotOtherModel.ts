@@ -18,10 +18,12 @@ const EXCLUSIVE: ReadonlySet<ChannelName> = new Set([
  */
 export const slotOtherModel: Check = ({ state, settlement, resolvedPath }) =>
   state.materials.flatMap((material): Finding[] => {
-    const match = settlement().matching.matches.find((one) => one.material === material.key && one.set.other);
-    if (!match?.set.other) return [];
-    const taken = paintedLike(material, match.set, resolvedPath);
-    const other = taken === match.set ? match.set.other : match.set;
+    const otherMatch = settlement().matching.matches.find(
+      (otherMatch) => otherMatch.material === material.key && otherMatch.set.other,
+    );
+    if (!otherMatch?.set.other) return [];
+    const taken = paintedLike(material, otherMatch.set, resolvedPath);
+    const other = taken === otherMatch.set ? otherMatch.set.other : otherMatch.set;
     // While the taken one is still to be assigned, that is the question.
     if (!reads(material, taken, resolvedPath)) return [];
     const title = isSpecGloss(other) ? 'spec/gloss' : 'metal/rough';

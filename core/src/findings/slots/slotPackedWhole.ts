@@ -17,7 +17,7 @@ export const slotPackedWhole: Check = ({ slots, verdictOf }) => {
     if (verdict?.kind !== 'packedWhole' || !file || !named || seen.has(key)) return [];
     seen.add(key);
     const { readings } = verdict;
-    const own = readings.some((reading) => reading.channel === channel);
+    const readsChannel = readings.some((reading) => reading.channel === channel);
     const assignments = readings.map(
       (reading): SlotAssignment => ({
         material: material.key,
@@ -39,7 +39,7 @@ export const slotPackedWhole: Check = ({ slots, verdictOf }) => {
       mend: {
         kind: 'assignSlots',
         assignments,
-        ...(own ? {} : { clears: [addressOf(slot)] }),
+        ...(readsChannel ? {} : { clears: [addressOf(slot)] }),
         origin: { from: 'evidence', detail: named.evidence.join('; ') },
       },
       safe: true,

@@ -68,10 +68,13 @@ export function judgeSlot(slot: MappedSlot, all: readonly MappedSlot[]): SlotVer
 
 function judgePacked({ channel, map, material }: MappedSlot, packed: MapReading[]): SlotVerdict | null {
   const readings = packed.map((reading) => servedReading(reading, material.workflow));
-  const own = readings.find((reading) => reading.channel === channel);
-  if (own && own.invert !== readsInverted(map) && map.component === own.component)
+  const ownReading = readings.find((reading) => reading.channel === channel);
+  if (ownReading && ownReading.invert !== readsInverted(map) && map.component === ownReading.component)
     return { kind: 'packedWhole', readings };
-  if (own && (map.component === own.component || (own.component === 'rgb' && map.component !== 'a')))
+  if (
+    ownReading &&
+    (map.component === ownReading.component || (ownReading.component === 'rgb' && map.component !== 'a'))
+  )
     return null;
   return { kind: 'packedWhole', readings };
 }

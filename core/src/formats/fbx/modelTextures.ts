@@ -64,18 +64,18 @@ function texturePerSlot(
   record: NonNullable<ReturnType<typeof childOf>>,
   faceMaterial: Int32Array | null,
 ): Map<number, number> {
-  const found = new Map<number, number>();
+  const slotOfLayer = new Map<number, number>();
   const ids = integersOf(childOf(record, 'TextureId')) ?? Int32Array.of(0);
   const mapping = textAt(childOf(record, 'MappingInformationType'), 0);
-  if (mapping === 'NoMappingInformation' || ids.length === 0) return found;
+  if (mapping === 'NoMappingInformation' || ids.length === 0) return slotOfLayer;
   if (mapping === 'AllSame') {
     const slots = faceMaterial ? new Set(faceMaterial) : new Set([0]);
-    for (const slot of slots) if (ids[0] >= 0) found.set(slot, ids[0]);
-    return found;
+    for (const slot of slots) if (ids[0] >= 0) slotOfLayer.set(slot, ids[0]);
+    return slotOfLayer;
   }
   ids.forEach((texture, face) => {
     const slot = faceMaterial?.[face] ?? 0;
-    if (texture >= 0 && !found.has(slot)) found.set(slot, texture);
+    if (texture >= 0 && !slotOfLayer.has(slot)) slotOfLayer.set(slot, texture);
   });
-  return found;
+  return slotOfLayer;
 }

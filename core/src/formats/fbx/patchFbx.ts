@@ -79,7 +79,7 @@ function setValue(
     return;
   }
   const skip = block.name === 'Properties60' ? 3 : 4;
-  let found = false;
+  let changed = false;
   for (const entry of block.children) {
     const name = textAt(entry, 0);
     const vendor =
@@ -90,7 +90,7 @@ function setValue(
     const numbers = entry.properties.length - skip;
     const parts = numbers >= 3 ? [...asColour(value), ...(numbers > 3 ? [1] : [])] : [asScalar(value)];
     entry.properties = [...entry.properties.slice(0, skip), ...parts.map(D)];
-    found = true;
+    changed = true;
   }
   if (channel === 'opacity') {
     const transparency = 1 - asScalar(value);
@@ -99,9 +99,9 @@ function setValue(
       upsert(block, { name: 'TransparentColor', type: 'Color', values: [1, 1, 1] }, skip);
     if (block.children.some((entry) => textAt(entry, 0) === 'Opacity'))
       upsert(block, { name: 'Opacity', type: 'double', values: [asScalar(value)] }, skip);
-    found = true;
+    changed = true;
   }
-  if (found) return;
+  if (changed) return;
   if (place)
     upsert(
       block,

@@ -89,10 +89,10 @@ function readCurveNode(curveNode: FbxObject, reading: ClipReading): void {
               (i) => curveNode.properties.number(COMPONENTS[i]) ?? parts[path as 'translation'][i],
             );
       const byComponent = Array.from({ length: width }, (_, i) => {
-        const found = curves.find(
+        const curve = curves.find(
           (link) => link.property === COMPONENTS[i] || (width === 1 && link.property !== ''),
         );
-        return found ? readCurve(found.object) : null;
+        return curve ? readCurve(curve.object) : null;
       });
       if (byComponent.every((curve) => curve === null)) continue;
       clip.tracks.push({ node, path, ...joinCurves(byComponent, fallback) });
@@ -145,7 +145,7 @@ function findShapeTargets(
   table: ObjectTable,
   nodes: Map<string, number>,
 ): Map<string, ShapeTarget> {
-  const found = new Map<string, ShapeTarget>();
+  const shapeTargets = new Map<string, ShapeTarget>();
   for (const [modelId, node] of nodes) {
     for (const { object: geometry } of table.childrenOf(modelId)) {
       if (geometry.kind !== 'Geometry') continue;
@@ -160,11 +160,11 @@ function findShapeTargets(
         );
       const shapes = document.meshes[document.nodes[node].mesh]?.shapes.length ?? 0;
       channels.forEach((channel, shape) => {
-        if (shape < shapes) found.set(channel.id, { node, shape, shapes });
+        if (shape < shapes) shapeTargets.set(channel.id, { node, shape, shapes });
       });
     }
   }
-  return found;
+  return shapeTargets;
 }
 
 /** Shape curves met so far, per node one for each shape. */
@@ -177,12 +177,17 @@ function addWeights(
   { document, clip, weights: columns }: ClipReading,
 ): void {
   if (!curve) return;
-  const rest = document.meshes[document.nodes[node].mesh].shapes.map((one) => one.weight);
-  const own = columns.get(node) ?? new Array<Curve | null>(shapes).fill(null);
-  columns.set(node, own);
+  const rest = document.meshes[document.nodes[node].mesh].shapes.map((shape) => shape.weight);
+  const ownColumn = columns.get(node) ?? new Array<Curve | null>(shapes).fill(null);
+  columns.set(node, ownColumn);
   const share = (values: Float64Array) => values.map((value) => value / 100);
-  own[shape] = { ...curve, values: share(curve.values), out: share(curve.out), into: share(curve.into) };
-  const track = { node, path: 'weights' as const, ...joinCurves(own, rest) };
+  ownColumn[shape] = {
+    ...curve,
+    values: share(curve.values),
+    out: share(curve.out),
+    into: share(curve.into),
+  };
+  const track = { node, path: 'weights' as const, ...joinCurves(ownColumn, rest) };
   const index = clip.tracks.findIndex((other) => other.node === node && other.path === 'weights');
   if (index < 0) clip.tracks.push(track);
   else clip.tracks[index] = track;

@@ -132,13 +132,16 @@ function readShape(shape: FbxObject, mesh: PolygonMesh): Omit<MorphShape, 'name'
   const indices = integersOf(childOf(shape.node, 'Indexes')) ?? new Int32Array(0);
   const offsets = numbersOf(childOf(shape.node, 'Vertices')) ?? new Float64Array(0);
   const normals = numbersOf(childOf(shape.node, 'Normals'));
-  const kept = [...indices.keys()].filter(
+  const keptIndices = [...indices.keys()].filter(
     (i) => indices[i] >= 0 && indices[i] < limit && i * 3 + 2 < offsets.length,
   );
   const pick = (values: Float64Array) =>
-    Float64Array.from({ length: kept.length * 3 }, (_, i) => values[kept[Math.floor(i / 3)] * 3 + (i % 3)]);
+    Float64Array.from(
+      { length: keptIndices.length * 3 },
+      (_, i) => values[keptIndices[Math.floor(i / 3)] * 3 + (i % 3)],
+    );
   return {
-    points: Uint32Array.from(kept, (i) => indices[i]),
+    points: Uint32Array.from(keptIndices, (i) => indices[i]),
     offsets: pick(offsets),
     normalOffsets: normals && normals.length >= indices.length * 3 ? pick(normals) : null,
   };

@@ -131,12 +131,14 @@ function readAxes(settings: PropertyTable): AxisSystem {
     const sign = settings.number(`${name}AxisSign`) === -1 ? -1 : 1;
     return letter === 0 || letter === 1 || letter === 2 ? { axis: letter, sign } : fallback;
   };
-  const found = {
+  const deformers = {
     up: axis('Up', Y_UP.up),
     front: axis('Front', Y_UP.front),
     right: axis('Coord', Y_UP.right),
   };
-  return new Set([found.up.axis, found.front.axis, found.right.axis]).size === 3 ? found : Y_UP;
+  return new Set([deformers.up.axis, deformers.front.axis, deformers.right.axis]).size === 3
+    ? deformers
+    : Y_UP;
 }
 
 function readMaterials(document: SceneDocument, table: ObjectTable) {

@@ -47,7 +47,7 @@ export function readFbxMesh(
       .map((record) =>
         readLayer(record, { values, index, size }, { name, points: whole / 3, polygons, remarks }),
       )
-      .filter((found) => found !== null);
+      .filter((layer) => layer !== null);
   for (const kind of UNCARRIED_LAYERS)
     if (childOf(node, kind)) addUncarried(remarks, kind.replace('LayerElement', 'mesh layers: '), name);
   return createMesh(name, {
@@ -229,9 +229,10 @@ function domainLength(domain: Domain, polygons: Polygons, points: number): numbe
 
 /** Where faces were left out, layers of corners and faces read through the kept entries. */
 function keepEntries(domain: Domain, index: IndexArray | null, polygons: Polygons): IndexArray | null {
-  const kept = domain === 'corner' ? polygons.cornersKept : domain === 'face' ? polygons.facesKept : null;
-  if (!kept) return index;
-  return index ? Int32Array.from(kept, (entry) => index[entry] ?? -1) : kept;
+  const keptElements =
+    domain === 'corner' ? polygons.cornersKept : domain === 'face' ? polygons.facesKept : null;
+  if (!keptElements) return index;
+  return index ? Int32Array.from(keptElements, (entry) => index[entry] ?? -1) : keptElements;
 }
 
 /** Entries of -1 or beyond the end mean "no value": they read an added zero entry. */
@@ -243,10 +244,10 @@ function resolveIndex(layer: Layer, entries: number): Layer {
   if (!stray) return layer;
   const values = new Float64Array(Math.floor(entries) * layer.size + layer.size);
   values.set(layer.values.subarray(0, Math.floor(entries) * layer.size));
-  const settled = Int32Array.from(index, (entry) =>
+  const checked = Int32Array.from(index, (entry) =>
     entry < 0 || entry >= entries ? Math.floor(entries) : entry,
   );
-  return { ...layer, values, index: settled };
+  return { ...layer, values, index: checked };
 }
 
 /** One whole number per face (material slot, smoothing); null when every face has 0 or nothing is written. */

@@ -105,9 +105,9 @@ function meshOf(
   object: FbxObject,
   { table, document, placed: { meshes }, maxPolygons }: NodeReading,
 ): number {
-  const own = childOf(object.node, 'Vertices') ? object : undefined;
+  const ownGeometry = childOf(object.node, 'Vertices') ? object : undefined;
   const geometry =
-    own ??
+    ownGeometry ??
     table
       .childrenOf(object.id)
       .find((link) => link.object.kind === 'Geometry' && link.object.subclass !== 'Shape')?.object;

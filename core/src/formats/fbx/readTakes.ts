@@ -35,7 +35,7 @@ function readTransformChannels(document: SceneDocument, clip: Clip, node: number
     const path = PATHS[textAt(part, 0)];
     if (!path) continue;
     const curves = AXES.map((axis) => {
-      const channel = childrenOf(part, 'Channel').find((one) => textAt(one, 0) === axis);
+      const channel = childrenOf(part, 'Channel').find((fbxNode) => textAt(fbxNode, 0) === axis);
       return channel ? readKeys(childOf(channel, 'Key')) : null;
     });
     // A single key says no more than the node's own value.

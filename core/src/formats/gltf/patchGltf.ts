@@ -49,12 +49,12 @@ function patchJson(json: GLTF.IGLTF, patch: ModelPatch): string[] {
   const keyOf = createKeyer();
   (json.materials ?? []).forEach((material, i) => {
     const key = keyOf(material.name || `material_${i + 1}`);
-    for (const one of patch.values) if (one.material === key) setValue(json, material, one, missed);
-    for (const one of patch.sides) if (one.material === key) material.doubleSided = one.doubleSided;
-    for (const one of patch.alphas) {
-      if (one.material !== key) continue;
-      material.alphaMode = one.mode === 'opaque' ? 'OPAQUE' : one.mode === 'mask' ? 'MASK' : 'BLEND';
-      if (one.mode === 'mask') material.alphaCutoff = one.cutoff;
+    for (const value of patch.values) if (value.material === key) setValue(json, material, value, missed);
+    for (const side of patch.sides) if (side.material === key) material.doubleSided = side.doubleSided;
+    for (const alpha of patch.alphas) {
+      if (alpha.material !== key) continue;
+      material.alphaMode = alpha.mode === 'opaque' ? 'OPAQUE' : alpha.mode === 'mask' ? 'MASK' : 'BLEND';
+      if (alpha.mode === 'mask') material.alphaCutoff = alpha.cutoff;
       else delete material.alphaCutoff;
     }
   });
@@ -73,9 +73,9 @@ function setValue(
   };
   const extension = (name: string, field: string, number: number | number[]) => {
     material.extensions ??= {};
-    const own = (material.extensions[name] ?? {}) as Record<string, unknown>;
-    own[field] = number;
-    (material.extensions as Record<string, unknown>)[name] = own;
+    const ownExtension = (material.extensions[name] ?? {}) as Record<string, unknown>;
+    ownExtension[field] = number;
+    (material.extensions as Record<string, unknown>)[name] = ownExtension;
     json.extensionsUsed = [...new Set([...(json.extensionsUsed ?? []), name])];
   };
   switch (channel) {

@@ -101,10 +101,10 @@ function gatherParts(
     // Primitives often share one list of vertices; it is taken once as long as they also share everything
     // else.
     const shared = bases.get(position);
-    const own = shared ?? base;
-    const before = parts.find((part) => part.base === own);
+    const positions = shared ?? base;
+    const before = parts.find((part) => part.base === positions);
     const reuse = shared !== undefined && before && sameAttributes(before.primitive, primitive);
-    const start = reuse ? own : base;
+    const start = reuse ? positions : base;
     const corners = soundCorners(cornersOf(primitive, count, mode), count, name, remarks);
     parts.push({ primitive, slot: slotOf(primitive), base: start, count: reuse ? 0 : count, corners });
     if (!reuse) {
@@ -156,11 +156,11 @@ function soundCorners(corners: Uint32Array, count: number, name: string, remarks
     },
     lost,
   );
-  const kept: number[] = [];
+  const keptFaces: number[] = [];
   for (let i = 0; i < corners.length; i += 3)
     if (corners[i] < count && corners[i + 1] < count && corners[i + 2] < count)
-      kept.push(corners[i], corners[i + 1], corners[i + 2]);
-  return Uint32Array.from(kept);
+      keptFaces.push(corners[i], corners[i + 1], corners[i + 2]);
+  return Uint32Array.from(keptFaces);
 }
 
 /** Copies an accessor's elements. */

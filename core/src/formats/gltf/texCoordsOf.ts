@@ -9,7 +9,7 @@ export function texCoordsOf(material: Material | null): number {
   if (!material) return 0;
   const extensions = material
     .listExtensions()
-    .filter((one): one is ExtensionProperty => one instanceof ExtensionProperty);
+    .filter((extension): extension is ExtensionProperty => extension instanceof ExtensionProperty);
   return Math.max(
     0,
     ...[material, ...extensions].flatMap((property) => setsOf(property as unknown as Getters)),

@@ -302,11 +302,11 @@ function heaviest({ starts, joints, weights }: NonNullable<PolygonMesh['influenc
     const list: [number, number][] = [];
     for (let i = starts[point]; i < starts[point + 1]; i += 1) list.push([joints[i], weights[i]]);
     list.sort((a, b) => b[1] - a[1]);
-    const kept = list.slice(0, JOINTS_PER_VERTEX);
-    const sum = kept.reduce((total, [, weight]) => total + weight, 0);
+    const heaviest = list.slice(0, JOINTS_PER_VERTEX);
+    const sum = heaviest.reduce((total, [, weight]) => total + weight, 0);
     // A point that nothing moves follows the first joint, since weights must add up to one.
     if (sum === 0) outWeights[v * JOINTS_PER_VERTEX] = 1;
-    kept.forEach(([joint, weight], k) => {
+    heaviest.forEach(([joint, weight], k) => {
       outJoints[v * JOINTS_PER_VERTEX + k] = joint;
       outWeights[v * JOINTS_PER_VERTEX + k] = weight / (sum || 1);
     });

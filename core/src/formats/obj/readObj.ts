@@ -107,13 +107,13 @@ export async function librariesOf(
 
 /** A `mtllib` line names one file with spaces in its name, or several files; what exists decides. */
 function findLibraries(document: SceneDocument, lines: string[], path: string, source: FileSource): string[] {
-  const found = new Set<string>();
+  const libraries = new Set<string>();
   for (const line of new Set(lines)) {
     const whole = findFile(line, path, source);
     const names = whole ? [line] : line.split(/\s+/).filter(Boolean);
     for (const name of names) {
       const file = findFile(name, path, source);
-      if (file) found.add(file);
+      if (file) libraries.add(file);
       else {
         addRemark(document.remarks, {
           code: 'read.libraryMissing',
@@ -124,10 +124,10 @@ function findLibraries(document: SceneDocument, lines: string[], path: string, s
       }
     }
   }
-  if (found.size === 0) {
+  if (libraries.size === 0) {
     const beside = findFile(`${stemOf(path)}.mtl`, path, source);
     if (beside) {
-      found.add(beside);
+      libraries.add(beside);
       addRemark(document.remarks, {
         code: 'read.libraryGuessed',
         severity: 'note',
@@ -136,7 +136,7 @@ function findLibraries(document: SceneDocument, lines: string[], path: string, s
       });
     }
   }
-  return [...found];
+  return [...libraries];
 }
 
 /** By relative path first, then by bare name anywhere in the parcel, then but for case. */
@@ -262,17 +262,17 @@ function createCompactor(scanned: ScannedObj) {
     const index = new Uint32Array(indices.length);
     for (let i = 0; i < indices.length; i += 1) {
       const shared = indices[i];
-      let own = table[shared];
-      if (own < 0) {
-        own = used.length;
-        table[shared] = own;
+      let ownIndex = table[shared];
+      if (ownIndex < 0) {
+        ownIndex = used.length;
+        table[shared] = ownIndex;
         used.push(shared);
       }
-      index[i] = own;
+      index[i] = ownIndex;
     }
     const picked = new Float64Array(used.length * size);
-    used.forEach((shared, own) => {
-      for (let k = 0; k < size; k += 1) picked[own * size + k] = values[shared * size + k];
+    used.forEach((shared, ownIndex) => {
+      for (let k = 0; k < size; k += 1) picked[ownIndex * size + k] = values[shared * size + k];
       table[shared] = -1;
     });
     return { index, values: picked, used };
@@ -311,20 +311,21 @@ function buildMesh(
     face += end - first;
     corner += starts[end] - starts[first];
   }
-  const own = compact('points', points, scanned.points.values, 3);
+  const compacted = compact('points', points, scanned.points.values, 3);
   const mesh = createMesh(part.name, {
-    points: own.values,
+    points: compacted.values,
     faceCounts,
-    faceCorners: own.index,
+    faceCorners: compacted.index,
     faceMaterial: faceMaterial.some((slot) => slot !== 0) ? faceMaterial : null,
     faceSmoothing: faceSmoothing.some((group) => group !== 0) ? faceSmoothing : null,
     normals: cornerLayer({ kind: 'normals', size: 3, values: scanned.normals.values }, normals, compact),
     uvSets: [cornerLayer({ kind: 'uvs', size: 2, values: scanned.uvs.values }, uvs, compact)].filter(
       (layer) => layer !== null,
     ),
-    colours: colourLayer(scanned, own.used),
+    colours: colourLayer(scanned, compacted.used),
   });
-  const bad = scanned.badPoints.size === 0 ? [] : own.used.filter((point) => scanned.badPoints.has(point));
+  const bad =
+    scanned.badPoints.size === 0 ? [] : compacted.used.filter((point) => scanned.badPoints.has(point));
   return { mesh, bad };
 }
 
@@ -361,8 +362,8 @@ function cornerLayer(
 function colourLayer(scanned: ScannedObj, used: number[]): Layer[] {
   if (scanned.pointColours.length === 0) return [];
   const values = new Float64Array(used.length * 3);
-  used.forEach((shared, own) => {
-    for (let k = 0; k < 3; k += 1) values[own * 3 + k] = scanned.pointColours.values[shared * 3 + k];
+  used.forEach((shared, ownIndex) => {
+    for (let k = 0; k < 3; k += 1) values[ownIndex * 3 + k] = scanned.pointColours.values[shared * 3 + k];
   });
   return [{ name: 'colour', size: 3, domain: 'point', values, index: null }];
 }

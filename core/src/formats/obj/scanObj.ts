@@ -110,8 +110,8 @@ export class ObjScanner {
   private findLineEnd(length: number): number {
     let from = this.at;
     for (;;) {
-      const found = this.data.indexOf(NEWLINE, from);
-      const end = found < 0 || found > length ? length : found;
+      const lineEnd = this.data.indexOf(NEWLINE, from);
+      const end = lineEnd < 0 || lineEnd > length ? length : lineEnd;
       let last = end - 1;
       if (this.data[last] === RETURN) last -= 1;
       if (end < length && last >= from && this.data[last] === BACKSLASH) {

@@ -103,8 +103,8 @@ function writeMesh(
       offsets.material = required;
     }
     const group = mesh.faceSmoothing?.[face] ?? 0;
-    const said = mesh.faceSmoothing !== null || (offsets.smoothing ?? 0) !== 0;
-    if (said && (group !== offsets.smoothing || (face === 0 && mesh.faceSmoothing !== null))) {
+    const writesSmoothing = mesh.faceSmoothing !== null || (offsets.smoothing ?? 0) !== 0;
+    if (writesSmoothing && (group !== offsets.smoothing || (face === 0 && mesh.faceSmoothing !== null))) {
       out.line(`s ${group === 0 ? 'off' : group >>> 0}`);
       offsets.smoothing = group;
     }

@@ -220,11 +220,11 @@ class Composer {
       return [];
     }
     const maps = [...(reference.asset === '' ? opinion.maps : []), { from: target, to: path }];
-    const found = stack.layers.flatMap(({ path: layerPath, layer }) => {
+    const opinions = stack.layers.flatMap(({ path: layerPath, layer }) => {
       const spec = findSpec(layer, target);
       return spec ? [{ spec, layer: layerPath, stack, at: target, maps }] : [];
     });
-    return this.expand(found, path, new Set([...seen, key]));
+    return this.expand(opinions, path, new Set([...seen, key]));
   }
 }
 
@@ -255,13 +255,13 @@ function defaultPrimOf(stack: LayerStack): string {
 
 function findSpec(layer: UsdLayer, path: string): PrimSpec | undefined {
   let list = layer.prims;
-  let found: PrimSpec | undefined;
+  let primSpec: PrimSpec | undefined;
   for (const name of path.split('/').filter(Boolean)) {
-    found = list.find((spec) => spec.name === name);
-    if (!found) return undefined;
-    list = found.children;
+    primSpec = list.find((spec) => spec.name === name);
+    if (!primSpec) return undefined;
+    list = primSpec.children;
   }
-  return found;
+  return primSpec;
 }
 
 /** Each property part comes from the strongest opinion that has it. */

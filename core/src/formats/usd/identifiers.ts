@@ -20,7 +20,9 @@ export function identifiersOf(items: readonly { name: string }[]): ReadonlySet<s
 }
 
 /** Hands out identifiers, each once; those that are `kept` only to the first who asks for just that. */
-export function createIdentifiers(kept?: ReadonlySet<string>): (name: string, fallback?: string) => string {
-  const unique = createUnique({ kept });
+export function createIdentifiers(
+  reserved?: ReadonlySet<string>,
+): (name: string, fallback?: string) => string {
+  const unique = createUnique({ kept: reserved });
   return (name, fallback = 'part') => unique(cleanIdentifier(name, fallback));
 }

@@ -113,22 +113,26 @@ export function packBlocks(source: Uint8Array): Uint8Array {
     const word =
       source[offset] | (source[offset + 1] << 8) | (source[offset + 2] << 16) | (source[offset + 3] << 24);
     const slot = Math.imul(word, 0x9e3779b1) >>> (32 - HASH_BITS);
-    const found = table[slot];
+    const candidate = table[slot];
     table[slot] = offset;
     const same =
-      found >= 0 &&
-      offset - found < 0x10000 &&
-      source[found] === source[offset] &&
-      source[found + 1] === source[offset + 1];
-    if (!same || source[found + 2] !== source[offset + 2] || source[found + 3] !== source[offset + 3]) {
+      candidate >= 0 &&
+      offset - candidate < 0x10000 &&
+      source[candidate] === source[offset] &&
+      source[candidate + 1] === source[offset + 1];
+    if (
+      !same ||
+      source[candidate + 2] !== source[offset + 2] ||
+      source[candidate + 3] !== source[offset + 3]
+    ) {
       // The longer nothing matches, the larger the steps.
       offset += 1 + ((offset - anchor) >> 6);
       continue;
     }
     let length = MIN_MATCH;
     const most = source.length - LAST_LITERALS - offset;
-    while (length < most && source[found + length] === source[offset + length]) length += 1;
-    writeSequence(offset - anchor, length, offset - found);
+    while (length < most && source[candidate + length] === source[offset + length]) length += 1;
+    writeSequence(offset - anchor, length, offset - candidate);
     offset += length;
     anchor = offset;
   }

@@ -179,9 +179,9 @@ class TextReader extends UsdaWords {
   }
 
   private paths(operation: string, before: string[]): string[] {
-    const found: string[] = [];
+    const items: string[] = [];
     const read = () => {
-      if (this.peek() === '<') found.push(this.path());
+      if (this.peek() === '<') items.push(this.path());
       else if (this.word() !== 'None') throw this.fault('a path is expected');
     };
     if (this.peek() === '[') {
@@ -192,8 +192,8 @@ class TextReader extends UsdaWords {
       }
       this.at += 1;
     } else read();
-    if (operation === 'delete') return before.filter((path) => !found.includes(path));
-    return operation === '' ? found : operation === 'prepend' ? [...found, ...before] : [...before, ...found];
+    if (operation === 'delete') return before.filter((path) => !items.includes(path));
+    return operation === '' ? items : operation === 'prepend' ? [...items, ...before] : [...before, ...items];
   }
 
   private timeSamples(shape: TypeShape): Map<number, UsdValue> {

@@ -114,9 +114,13 @@ class CrateReader {
   }
 
   private section(name: string): Cursor {
-    const found = this.sections.get(name);
-    if (!found) throw this.fault(`section ${name} is missing`, 0);
-    return new Cursor(this.bytes.subarray(found.start, found.start + found.size), found.start, this.file);
+    const section = this.sections.get(name);
+    if (!section) throw this.fault(`section ${name} is missing`, 0);
+    return new Cursor(
+      this.bytes.subarray(section.start, section.start + section.size),
+      section.start,
+      this.file,
+    );
   }
 
   private readTokens(): string[] {
@@ -212,16 +216,16 @@ class CrateReader {
     const existing = new Map<number, Map<string, UsdValue>>();
     return Array.from(pathNumbers, (number, i) => {
       const start = setNumbers[i];
-      let own = existing.get(start);
-      if (!own) {
-        own = new Map();
+      let child = existing.get(start);
+      if (!child) {
+        child = new Map();
         for (let offset = start; offset >= 0 && offset < sets.length && sets[offset] !== -1; offset += 1) {
           const field = fields[sets[offset]];
-          if (field) own.set(field.name, values.read(field.rep));
+          if (field) child.set(field.name, values.read(field.rep));
         }
-        existing.set(start, own);
+        existing.set(start, child);
       }
-      return { path: paths[number] ?? '', kind: kinds[i], fields: own };
+      return { path: paths[number] ?? '', kind: kinds[i], fields: child };
     });
   }
 

@@ -72,7 +72,7 @@ interface Patching {
 function patchMaterial(prim: ComposedPrim, key: string, patch: ModelPatch, patching: Patching): void {
   const { layer, byPath, missed } = patching;
   const values = patch.values.filter((value) => value.material === key);
-  const alpha = patch.alphas.find((one) => one.material === key);
+  const alpha = patch.alphas.find((alpha) => alpha.material === key);
   if (values.length === 0 && !alpha) return;
   const surface = surfaceOf(prim, byPath);
   if (!surface) {
@@ -123,7 +123,7 @@ function override(
   let list = layer.prims;
   let prim: PrimSpec | undefined;
   for (const part of primPath.split('/').filter(Boolean)) {
-    prim = list.find((one) => one.name === part);
+    prim = list.find((primSpec) => primSpec.name === part);
     if (!prim) {
       prim = createPrim(part, '', 'over');
       list.push(prim);

@@ -83,8 +83,8 @@ export function bindMesh(
   const points = mesh.points.length / 3;
   const constant = indicesProperty?.metadata.interpolation === 'constant';
   mesh.influences = gather({ indices, weights }, size, points, constant);
-  const own = textsOf(get(prim, 'skel:joints'));
-  const order = own ?? skeleton.joints;
+  const jointPaths = textsOf(get(prim, 'skel:joints'));
+  const order = jointPaths ?? skeleton.joints;
   const [geomBind = identity()] = matricesOf(get(prim, 'primvars:skel:geomBindTransform'));
   const key = `${[...geomBind].join(' ')} ${order.join(' ')}`;
   let skin = skeleton.skins.get(key);
@@ -117,17 +117,17 @@ function gather(
 ): Influences {
   const starts = new Uint32Array(points + 1);
   const joints: number[] = [];
-  const kept: number[] = [];
+  const keptPoints: number[] = [];
   for (let point = 0; point < points; point += 1) {
     for (let k = 0; k < size; k += 1) {
       const offset = (constant ? 0 : point * size) + k;
       if (offset >= indices.length || !(weights[offset] > 0)) continue;
       joints.push(Math.max(0, indices[offset]));
-      kept.push(weights[offset]);
+      keptPoints.push(weights[offset]);
     }
     starts[point + 1] = joints.length;
   }
-  return { starts, joints: Uint32Array.from(joints), weights: Float32Array.from(kept) };
+  return { starts, joints: Uint32Array.from(joints), weights: Float32Array.from(keptPoints) };
 }
 
 /** Blend shapes that a mesh names, in their order. */
@@ -148,11 +148,16 @@ function readShape(
   const normals = numbersOf(get(prim, 'normalOffsets'));
   const indices = numbersOf(get(prim, 'pointIndices'));
   const count = Math.floor(offsets.length / 3);
-  const kept = Array.from({ length: count }, (_, i) => i).filter((i) => (indices ? indices[i] : i) < points);
+  const keptPoints = Array.from({ length: count }, (_, i) => i).filter(
+    (i) => (indices ? indices[i] : i) < points,
+  );
   const pick = (values: Float64Array) =>
-    Float64Array.from({ length: kept.length * 3 }, (_, i) => values[kept[Math.floor(i / 3)] * 3 + (i % 3)]);
+    Float64Array.from(
+      { length: keptPoints.length * 3 },
+      (_, i) => values[keptPoints[Math.floor(i / 3)] * 3 + (i % 3)],
+    );
   return {
-    points: Uint32Array.from(kept, (i) => (indices ? indices[i] : i)),
+    points: Uint32Array.from(keptPoints, (i) => (indices ? indices[i] : i)),
     offsets: pick(offsets),
     normalOffsets: normals && normals.length >= count * 3 ? pick(normals) : null,
   };

@@ -208,11 +208,11 @@ class SceneReader {
   }
 
   private inherit(prim: ComposedPrim, above: Inherited): Inherited {
-    const own = bindingOf(prim);
+    const ownBinding = bindingOf(prim);
     const purpose = textOf(get(prim, 'purpose'));
     return {
-      binding: own && !above.strong ? own.target : above.binding,
-      strong: above.strong || (own?.strong ?? false),
+      binding: ownBinding && !above.strong ? ownBinding.target : above.binding,
+      strong: above.strong || (ownBinding?.strong ?? false),
       visible:
         above.visible &&
         textOf(get(prim, 'visibility')) !== 'invisible' &&
@@ -290,8 +290,8 @@ class SceneReader {
   finish(): void {
     const { document } = this;
     for (const { prim, node, skeleton } of this.bindings) {
-      const found = this.skeletons.get(skeleton);
-      if (found) bindMesh(prim, node, found, document);
+      const skeletonRead = this.skeletons.get(skeleton);
+      if (skeletonRead) bindMesh(prim, node, skeletonRead, document);
       else
         addUncarried(document.remarks, 'skins without a skeleton', prim.path, {
           why: 'the mesh stands still',

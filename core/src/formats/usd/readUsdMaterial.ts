@@ -206,7 +206,9 @@ export function surfaceOf(prim: ComposedPrim, byPath: Map<string, ComposedPrim>)
 
 /** Name of the input that a channel's value stands in, by the kind of the surface. */
 export function inputOfChannel(surface: ComposedPrim, channel: ChannelName): string | undefined {
-  return Object.entries(own(SHADERS, shaderId(surface)) ?? {}).find(([, own]) => own === channel)?.[0];
+  return Object.entries(own(SHADERS, shaderId(surface)) ?? {}).find(
+    ([, meaning]) => meaning === channel,
+  )?.[0];
 }
 
 /** Follows connections of an input through interfaces, until a value or a shader's output is met. */
@@ -320,9 +322,9 @@ function readTexture(
   if (/^ND_(tiled)?image_/.test(id) || /^ND_gltf_(colorimage|image|normalmap)/.test(id))
     return readMtlxImage(from, channel, host);
   const next = (name: string) => {
-    const found = follow(shader.properties.get(`inputs:${name}`), host);
-    return found.shader
-      ? readTexture({ shader: found.shader, output: found.output ?? '' }, channel, host, depth + 1)
+    const source = follow(shader.properties.get(`inputs:${name}`), host);
+    return source.shader
+      ? readTexture({ shader: source.shader, output: source.output ?? '' }, channel, host, depth + 1)
       : null;
   };
   if (/^ND_normalmap/.test(id) || /^ND_(dot|convert|srgb_texture_to_lin_rec709|saturate|clamp)/.test(id))
@@ -439,9 +441,9 @@ function readCoordinates(
   host: MaterialHost,
 ): { uvSet?: string; transform?: UvTransform } {
   const out: { uvSet?: string; transform?: UvTransform } = {};
-  let found = follow(shader.properties.get('inputs:st') ?? shader.properties.get('inputs:texcoord'), host);
-  for (let hop = 0; hop < 4 && found.shader; hop += 1) {
-    const node: ComposedPrim = found.shader;
+  let reader = follow(shader.properties.get('inputs:st') ?? shader.properties.get('inputs:texcoord'), host);
+  for (let hop = 0; hop < 4 && reader.shader; hop += 1) {
+    const node: ComposedPrim = reader.shader;
     const id = shaderId(node);
     if (/Transform2d/.test(id)) {
       const scale = numbersOf(get(node, 'inputs:scale')) ?? Float64Array.of(1, 1);
@@ -452,7 +454,7 @@ function readCoordinates(
         offset: [offset[0], offset[1]],
         rotation: (degrees * Math.PI) / 180,
       };
-      found = follow(node.properties.get('inputs:in'), host);
+      reader = follow(node.properties.get('inputs:in'), host);
     } else if (/^ND_place/.test(id)) {
       const scale = numbersOf(get(node, 'inputs:scale')) ?? Float64Array.of(1, 1);
       const offset = numbersOf(get(node, 'inputs:offset')) ?? Float64Array.of(0, 0);
@@ -462,7 +464,7 @@ function readCoordinates(
         offset: [-offset[0], -offset[1]],
         rotation: (degrees * Math.PI) / 180,
       };
-      found = follow(node.properties.get('inputs:texcoord'), host);
+      reader = follow(node.properties.get('inputs:texcoord'), host);
     } else {
       const property = node.properties.get('inputs:varname') ?? node.properties.get('inputs:geomprop');
       const name = textOf(propertyValue(follow(property, host).value ?? property));

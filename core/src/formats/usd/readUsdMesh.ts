@@ -84,7 +84,7 @@ function soundFaces(
   let start = 0;
   let sound = true;
   const outCounts: number[] = [];
-  const kept: number[] = [];
+  const keptFaces: number[] = [];
   const keptCorners: number[] = [];
   for (let face = 0; face < counts.length; face += 1) {
     const count = counts[face];
@@ -92,7 +92,7 @@ function soundFaces(
     for (let i = 0; fine && i < count; i += 1) fine = indices[start + i] >= 0 && indices[start + i] < points;
     if (fine) {
       outCounts.push(count);
-      kept.push(face);
+      keptFaces.push(face);
       for (let i = 0; i < count; i += 1) keptCorners.push(start + i);
     } else sound = false;
     start += Math.max(0, count);
@@ -106,13 +106,13 @@ function soundFaces(
         subject: path,
         message: 'polygons that name missing points, or have under three corners, are left out',
       },
-      counts.length - kept.length,
+      counts.length - keptFaces.length,
     );
   }
   return {
     counts: Uint32Array.from(outCounts),
     corners: Uint32Array.from(keptCorners, (corner) => indices[corner]),
-    kept: sound ? null : Uint32Array.from(kept),
+    kept: sound ? null : Uint32Array.from(keptFaces),
     keptCorners: sound ? null : Uint32Array.from(keptCorners),
   };
 }
@@ -140,13 +140,13 @@ function readPrimvar(property: ComposedProperty, context: Context): void {
 }
 
 /** Display colour with its opacity as a fourth component, where both are spread the same way. */
-function withOpacity(colour: Layer, { prim, kept }: Context): Layer {
+function withOpacity(colour: Layer, { prim, kept: keptFaces }: Context): Layer {
   const property = prim.properties.get('primvars:displayOpacity');
   const alpha = numbersOf(propertyValue(property));
   const entries = colour.values.length / 3;
   const sameSpread =
     property?.metadata.interpolation === prim.properties.get('primvars:displayColor')?.metadata.interpolation;
-  if (!alpha || colour.size !== 3 || alpha.length !== entries || !sameSpread || kept) return colour;
+  if (!alpha || colour.size !== 3 || alpha.length !== entries || !sameSpread || keptFaces) return colour;
   const values = new Float64Array(entries * 4);
   for (let i = 0; i < entries; i += 1) {
     for (let k = 0; k < 3; k += 1) values[i * 4 + k] = colour.values[i * 3 + k];
@@ -195,10 +195,10 @@ function layerOf(
       : domain === 'face'
         ? mesh.faceCounts.length
         : mesh.points.length / 3;
-  const kept = domain === 'corner' ? context.keptCorners : domain === 'face' ? context.kept : null;
-  const entryAt = (i: number) => (kept ? kept[i] : i);
+  const keptElements = domain === 'corner' ? context.keptCorners : domain === 'face' ? context.kept : null;
+  const entryAt = (i: number) => (keptElements ? keptElements[i] : i);
   if (!written) {
-    if (!kept)
+    if (!keptElements)
       return entries < needed
         ? drop(`it has ${entries} values, and ${needed} are needed`)
         : { name, size, domain, values, index: null };

@@ -91,7 +91,7 @@ export class ValueWriter {
       this.out.u64(rep('doubleVector', times));
       this.out.u64(8);
       this.out.u64(reps.length);
-      for (const one of reps) this.out.u64(one);
+      for (const rep of reps) this.out.u64(rep);
     });
     return rep('timeSamples', offset);
   }

@@ -83,12 +83,15 @@ function meshBind(
   document: SceneDocument,
   worlds: Matrix4[],
   node: number,
-  settled: Map<number, Matrix4>,
+  bindMatrices: Map<number, Matrix4>,
 ): Matrix4 {
   const { joints, inverseBind } = document.skins[document.nodes[node].skin];
-  const index = joints.findIndex((joint) => settled.has(joint));
+  const index = joints.findIndex((joint) => bindMatrices.has(joint));
   if (index >= 0)
-    return multiply(settled.get(joints[index]) as Matrix4, inverseBind.slice(index * 16, index * 16 + 16));
+    return multiply(
+      bindMatrices.get(joints[index]) as Matrix4,
+      inverseBind.slice(index * 16, index * 16 + 16),
+    );
   return multiply(worlds[node], geometricMatrix(document.nodes[node].transform));
 }
 
@@ -181,8 +184,9 @@ export function writeSkeletons(
     plan.joints.map((joint) => plan.names.get(joint) as string),
   );
   const titles = plan.joints.map((joint) => document.nodes[joint].name);
-  const said = plan.joints.map((joint) => (plan.names.get(joint) as string).replace(/^.*\//, ''));
-  if (titles.some((title, i) => title !== said[i])) setUniform(skeleton, 'jointNames', 'token[]', titles);
+  const jointNames = plan.joints.map((joint) => (plan.names.get(joint) as string).replace(/^.*\//, ''));
+  if (titles.some((title, i) => title !== jointNames[i]))
+    setUniform(skeleton, 'jointNames', 'token[]', titles);
   setUniform(
     skeleton,
     'bindTransforms',
@@ -264,10 +268,10 @@ function fillMotion(
   const rest = locals.map(decompose);
   const table = (path: Track['path'], width: number, fallback: (j: number) => number[], order: number[]) => {
     const samples = new Map<number, UsdValue>();
-    const own = plan.joints.map((joint) => find(joint, path));
+    const ownTracks = plan.joints.map((joint) => find(joint, path));
     for (const time of times.length > 0 ? times : [0]) {
       const row = new Float32Array(plan.joints.length * width);
-      own.forEach((track, j) => {
+      ownTracks.forEach((track, j) => {
         const value = track ? evaluateTrack(track, time, width) : fallback(j);
         for (let k = 0; k < width; k += 1) row[j * width + k] = value[order[k]];
       });

@@ -141,9 +141,9 @@ class StageBuilder {
     if (set === null) return 'st';
     for (const node of this.document.nodes) {
       if (node.mesh < 0 || !node.materials.includes(material)) continue;
-      const found = this.document.meshes[node.mesh].uvSets.findIndex((layer) => layer.name === set);
-      if (found === 0) return 'st';
-      if (found > 0) return cleanIdentifier(set, `st${found}`);
+      const index = this.document.meshes[node.mesh].uvSets.findIndex((layer) => layer.name === set);
+      if (index === 0) return 'st';
+      if (index > 0) return cleanIdentifier(set, `st${index}`);
     }
     return 'st';
   }
@@ -151,11 +151,11 @@ class StageBuilder {
   /**
    * The motion of a part that hangs on a joint: joints are no prims, so that it goes where they go by itself.
    */
-  private motionOnJoint(index: number, own: readonly Track[]): Track[] {
+  private motionOnJoint(index: number, ownTracks: readonly Track[]): Track[] {
     const { nodes, clips } = this.document;
     return [
       ...motionInScene(nodes, index, clips[0]?.tracks ?? []),
-      ...own.filter((track) => !isMotion(track)),
+      ...ownTracks.filter((track) => !isMotion(track)),
     ];
   }
 
@@ -189,11 +189,14 @@ class StageBuilder {
     this.prims.push(prim);
     const path = `${parentPath}/${prim.name}`;
     this.paths.push(path);
-    const own = tracks.get(index) ?? [];
+    const ownTracks = tracks.get(index) ?? [];
     addTransform(
       prim,
       node,
-      { placed: onJoint ? worlds[index] : null, tracks: onJoint ? this.motionOnJoint(index, own) : own },
+      {
+        placed: onJoint ? worlds[index] : null,
+        tracks: onJoint ? this.motionOnJoint(index, ownTracks) : ownTracks,
+      },
       this.losses,
     );
     if (!node.visible)

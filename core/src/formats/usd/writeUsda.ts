@@ -70,8 +70,8 @@ function writeProperty(out: string[], property: PropertySpec, indent: string): v
     return;
   }
   const shape = shapeOfType(typeName);
-  const text = (one: UsdValue) =>
-    valueText(one, shape.width, shape.scalar === 'float' || shape.scalar === 'half', shape.array);
+  const text = (item: UsdValue) =>
+    valueText(item, shape.width, shape.scalar === 'float' || shape.scalar === 'half', shape.array);
   if (value !== undefined || (!timeSamples && targets.length === 0))
     out.push(`${lead}${typeName} ${name}${value === undefined ? '' : ` = ${text(value)}`}${tail}`);
   if (timeSamples) {

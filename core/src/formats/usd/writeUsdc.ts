@@ -287,8 +287,8 @@ function pathTree(
   const root: PathNode = { number: 0, element: '', property: false, children: [] };
   const existing = new Map<string, PathNode>([['/', root]]);
   const ensure = (path: string, number: number): PathNode => {
-    const found = existing.get(path);
-    if (found) return found;
+    const pathNode = existing.get(path);
+    if (pathNode) return pathNode;
     const dot = path.indexOf('.', path.lastIndexOf('/'));
     const cut = dot >= 0 ? dot : path.lastIndexOf('/');
     const parentPath = dot >= 0 ? path.slice(0, dot) : path.slice(0, cut) || '/';

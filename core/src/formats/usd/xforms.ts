@@ -114,8 +114,11 @@ function anglesOf(kind: string, value: UsdValue | undefined): { angles: Vec3; or
 
 function matrixOf(ops: Op[], time: number | null): Matrix4 {
   return ops.reduce((matrix, op) => {
-    const own = opMatrix(op.kind, time === null ? propertyValue(op.property) : sampleAt(op.property, time));
-    return multiply(matrix, op.inverted ? invertAffine(own) : own);
+    const ownMatrix = opMatrix(
+      op.kind,
+      time === null ? propertyValue(op.property) : sampleAt(op.property, time),
+    );
+    return multiply(matrix, op.inverted ? invertAffine(ownMatrix) : ownMatrix);
   }, identity());
 }
 
@@ -205,19 +208,19 @@ function wholeTracks(ops: Op[], moving: Op[], timeCodesPerSecond: number): Omit<
     {
       path: 'translation',
       times,
-      values: Float64Array.from(split.flatMap((one) => one.translation)),
+      values: Float64Array.from(split.flatMap((decomposed) => decomposed.translation)),
       interpolation: 'linear',
     },
     {
       path: 'quaternion',
       times,
-      values: Float64Array.from(split.flatMap((one) => one.quaternion)),
+      values: Float64Array.from(split.flatMap((decomposed) => decomposed.quaternion)),
       interpolation: 'linear',
     },
     {
       path: 'scale',
       times,
-      values: Float64Array.from(split.flatMap((one) => one.scale)),
+      values: Float64Array.from(split.flatMap((decomposed) => decomposed.scale)),
       interpolation: 'linear',
     },
   ];

@@ -56,10 +56,10 @@ export function planPatch(
     return made;
   };
   const materials = state.materials.map((material): PlannedMaterial => {
-    const own: PlannedMaterial['images'] = {};
+    const materialImages: PlannedMaterial['images'] = {};
     for (const [name, { map }] of Object.entries(material.channels)) {
       const image = map && imageFor(name as ChannelName, map);
-      if (image) own[name] = image;
+      if (image) materialImages[name] = image;
     }
     const inputs = Object.fromEntries(
       Object.entries(material.channels).map(([name, { value, map }]) => [name, { value, map }]),
@@ -70,7 +70,7 @@ export function planPatch(
       shading: toMetalRough(material),
       inputs,
       source: material,
-      images: own,
+      images: materialImages,
     };
   });
   return {

@@ -69,7 +69,7 @@ export function planHandoff(
     const context: ImageContext = { material, inputs, destination, state, files, losses };
     const name = nameMaterial(filled(material), 'material');
     const bare = nameBare(material.name, 'material');
-    const own: PlannedMaterial['images'] = {};
+    const materialImages: PlannedMaterial['images'] = {};
     for (const map of destination.maps) {
       for (const tile of tilesFor(map, inputs, destination, state)) {
         const image = planImage(context, map, tile);
@@ -85,8 +85,8 @@ export function planHandoff(
           tile,
         ]);
         const existing = planned.get(key);
-        const first = own[map.name];
-        if (existing) own[map.name] = first ?? { ...existing, use: image.use };
+        const first = materialImages[map.name];
+        if (existing) materialImages[map.name] = first ?? { ...existing, use: image.use };
         else {
           const required = fillName(names.map, { material: bare, asset, suffix: map.suffix }, map.suffix);
           const stem =
@@ -101,7 +101,7 @@ export function planHandoff(
           if (destination.folderPerMaterial)
             image.folder = destination.folder === '' ? name : `${destination.folder}/${name}`;
           planned.set(key, image);
-          own[map.name] = first ?? image;
+          materialImages[map.name] = first ?? image;
         }
       }
     }
@@ -109,7 +109,7 @@ export function planHandoff(
       losses.push({ code: 'map.noPlace', material: material.key, channel, detail: destination.title });
     for (const channel of valuesLeftOut(inputs, destination))
       losses.push({ code: 'value.noPlace', material: material.key, channel, detail: destination.title });
-    return { key: material.key, name, shading, inputs, source: material, images: own };
+    return { key: material.key, name, shading, inputs, source: material, images: materialImages };
   });
   return {
     destination,

@@ -139,7 +139,7 @@ export function planImage(
   [width, height] = fitted(width, height, first, destination);
   const map = keptPrecision(required, infos, destination);
   const copyOf = copySource(components, map, files);
-  const kept = copyOf ? files.get(copyOf)?.info : null;
+  const keptInfo = copyOf ? files.get(copyOf)?.info : null;
   return {
     file: '',
     folder: destination.folder,
@@ -147,8 +147,8 @@ export function planImage(
     width,
     height,
     components,
-    ...(kept && kept.width === width && kept.height === height
-      ? { copyOf, copied: kindOf(kept) }
+    ...(keptInfo && keptInfo.width === width && keptInfo.height === height
+      ? { copyOf, copied: kindOf(keptInfo) }
       : { copyOf: null }),
     use: first,
     tile,

@@ -54,7 +54,7 @@ export async function prepare(
   });
   const origins = [...made.origins].map(([path, from]): [string, string[]] => [
     path,
-    from.flatMap((one) => stitched.get(one) ?? [one]),
+    from.flatMap((path) => stitched.get(path) ?? [path]),
   ]);
   return {
     source: asset.source,

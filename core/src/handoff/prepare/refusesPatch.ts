@@ -32,7 +32,7 @@ export async function refusesPatch(
   if (state.parts?.length) return 'parts were changed';
   if (Object.keys(state.numbers ?? {}).length > 0) return 'materials were numbered';
   const renamed = state.materials.find(({ key, name }) =>
-    source.materials.some((own) => own.key === key && own.name !== name),
+    source.materials.some((material) => material.key === key && material.name !== name),
   );
   if (renamed) return `${renamed.key} was renamed`;
   if (Object.keys(state.bindings ?? {}).length > 0 || state.materials.length !== source.materials.length)

@@ -66,10 +66,10 @@ export async function untile(
     }
     const numbers = tilesOf(material, work);
     const atlas = destination.withoutTiles === 'atlas' && atlasFits(material, numbers, work);
-    const one = atlas ? await asAtlas(material, numbers, work) : byTile(material, numbers, work);
-    materials.push(...one.materials);
-    tiled.push(one.tiled);
-    const names = one.materials.map(({ name }) => name).join(', ');
+    const single = atlas ? await asAtlas(material, numbers, work) : byTile(material, numbers, work);
+    materials.push(...single.materials);
+    tiled.push(single.tiled);
+    const names = single.materials.map(({ name }) => name).join(', ');
     done.push(
       atlas
         ? `Tiles of ${material.key} joined to one image of ${numbers.length}`

@@ -18,30 +18,36 @@ interface View {
 }
 
 /** Cameras and lights stand, look and shine as they should; what a dome shows lies where the model says. */
-export function checkViews(expected: SceneDocument, found: SceneDocument, files: PackageFiles): HandoffCheck {
-  const wanted = viewsOf(expected, found.format);
-  const there = viewsOf(found, found.format);
+export function checkViews(
+  expected: SceneDocument,
+  actual: SceneDocument,
+  files: PackageFiles,
+): HandoffCheck {
+  const wantedViews = viewsOf(expected, actual.format);
+  const there = viewsOf(actual, actual.format);
   // A jewel's lamps stand nearer to each other than a crane's.
-  const reach = Math.max(...wanted.flatMap(({ place }) => place.map(Math.abs))) || 1;
+  const reach = Math.max(...wantedViews.flatMap(({ place }) => place.map(Math.abs))) || 1;
   const wrong: string[] = [];
-  for (const view of wanted) {
-    const match = there.findIndex((one) => isSame(one, view, reach));
+  for (const view of wantedViews) {
+    const match = there.findIndex((eachView) => isSame(eachView, view, reach));
     if (match < 0) wrong.push(`${view.name} is not as it was`);
     else there.splice(match, 1);
   }
-  wrong.push(...there.map(({ name }) => `${name} was not there`), ...missingSkies(found, files));
+  wrong.push(...there.map(({ name }) => `${name} was not there`), ...missingSkies(actual, files));
   return {
     check: 'cameras and lights',
     ok: wrong.length === 0,
-    expected: String(wanted.length),
-    found: wrong.join('; ') || String(wanted.length),
+    expected: String(wantedViews.length),
+    found: wrong.join('; ') || String(wantedViews.length),
   };
 }
 
-function isSame(one: View, view: View, reach: number): boolean {
-  const isThere = one.place.every((value, i) => Math.abs(value - view.place[i]) <= TOLERANCE * reach);
+function isSame(expected: View, view: View, reach: number): boolean {
+  const isThere = expected.place.every((value, i) => Math.abs(value - view.place[i]) <= TOLERANCE * reach);
   return (
-    one.words === view.words && isThere && one.numbers.every((value, i) => isNear(value, view.numbers[i]))
+    expected.words === view.words &&
+    isThere &&
+    expected.numbers.every((value, i) => isNear(value, view.numbers[i]))
   );
 }
 

@@ -96,9 +96,9 @@ export function explained(
   losses: readonly Loss[],
   names: ReadonlyMap<string, string>,
 ): Difference[] {
-  return differences.map((one) => ({
-    ...one,
-    exempt: losses.find((loss) => explains(loss, one, names))?.code ?? one.exempt,
+  return differences.map((difference) => ({
+    ...difference,
+    exempt: losses.find((loss) => explains(loss, difference, names))?.code ?? difference.exempt,
   }));
 }
 

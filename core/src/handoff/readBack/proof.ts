@@ -56,7 +56,7 @@ const STEPS = { 8: 1.6 / 255, 16: 1.6 / 4096, half: 1.6 / 512, float: 1e-4 } as 
  * Compares a written model with what it was made from. Losses that the plan tells exempt just what they are
  * about.
  */
-export async function proveModel({ side, plan, copies }: Expected, found: FoundModel): Promise<Proof> {
+export async function proveModel({ side, plan, copies }: Expected, actual: FoundModel): Promise<Proof> {
   const planned = new Map(plan.materials.map((material) => [material.key, material]));
   const options = {
     grid: GRID,
@@ -70,16 +70,19 @@ export async function proveModel({ side, plan, copies }: Expected, found: FoundM
     materials: side.materials.map((material) => byConvention(material, planned.get(material.key), plan)),
   };
   const names = new Map(
-    side.materials.flatMap(({ key, name }) => [key, ...(copies.get(key) ?? [])].map((one) => [one, name])),
+    side.materials.flatMap(({ key, name }) =>
+      [key, ...(copies.get(key) ?? [])].map((alias) => [alias, name]),
+    ),
   );
   const losses: Loss[] = [...plan.losses, ...plan.unsaid];
-  const plain = await compareModels(expected, found.side, options);
-  const read = readBySheet(found);
+  const plain = await compareModels(expected, actual.side, options);
+  const read = readBySheet(actual);
   const sheet = await compareModels(expected, read.side, { ...options, geometry: read.geometry });
   const asItStands = explained(plain.differences, losses, names);
   const followed = [...read.contradictions, ...explained(sheet.differences, lastingLosses(losses), names)];
   const more = followed.filter(
-    (one) => !asItStands.some((other) => isSamePlace(one, other) && other.exempt === one.exempt),
+    (difference) =>
+      !asItStands.some((other) => isSamePlace(difference, other) && other.exempt === difference.exempt),
   );
   return {
     model: isDifferent(asItStands) ? 'different' : 'same',
@@ -177,7 +180,7 @@ export function isSamePlace(a: Difference, b: Difference): boolean {
  */
 function limitOf(planned: PlannedMaterial | undefined, channel: string): number | undefined {
   const image = Object.values(planned?.images ?? {}).find(
-    (one) => one !== undefined && carries(one, channel),
+    (plannedImage) => plannedImage !== undefined && carries(plannedImage, channel),
   );
   if (!image) return undefined;
   const colour = image.components.length >= 3 && image.map.space !== 'data';

@@ -62,25 +62,28 @@ export function mergeReadBacks(
   if (backs.length === 1) return { ...first, checks: [...first.checks, ...images] };
   const names = [...new Set(backs.flatMap(({ back }) => back.checks.map(({ check }) => check)))];
   const checks = names.flatMap((check): HandoffCheck[] => {
-    const own = backs.flatMap(({ model, back }) =>
-      back.checks.filter((one) => one.check === check).map((one) => ({ ...one, model })),
+    const modelChecks = backs.flatMap(({ model, back }) =>
+      back.checks
+        .filter((handoffCheck) => handoffCheck.check === check)
+        .map((check) => ({ ...check, model })),
     );
-    const wrong = own.filter(({ ok }) => !ok);
-    if (wrong.length > 0) return wrong.map(({ model, ...one }) => ({ ...one, check: `${check} (${model})` }));
-    const { verdict } = own[0];
+    const wrong = modelChecks.filter(({ ok }) => !ok);
+    if (wrong.length > 0)
+      return wrong.map(({ model, ...checkOf }) => ({ ...checkOf, check: `${check} (${model})` }));
+    const { verdict } = modelChecks[0];
     return [
       {
         ...(verdict && { verdict }),
         check,
         ok: true,
-        expected: `in each of ${own.length} files`,
-        found: `in each of ${own.length} files; first: ${own[0].found}`,
+        expected: `in each of ${modelChecks.length} files`,
+        found: `in each of ${modelChecks.length} files; first: ${modelChecks[0].found}`,
       },
     ];
   });
   const sum = (pick: (counts: ReadBack['counts']) => number) =>
     backs.reduce((total, { back }) => total + pick(back.counts), 0);
-  const bounds = backs.map(({ back }) => back.bounds).filter((one) => one !== null);
+  const bounds = backs.map(({ back }) => back.bounds).filter((bounds) => bounds !== null);
   return {
     validator: first.validator && {
       ...first.validator,
@@ -120,7 +123,7 @@ export function proofChecks({ model, sheet, words, differences, channels }: Proo
   const reported = differences.filter(({ exempt }) => exempt !== null).length;
   const open = differences.filter(({ exempt }) => exempt === null).map(({ message }) => message);
   const worst = open.length > 4 ? [...open.slice(0, 4), `and ${open.length - 4} more`] : open;
-  const compared = channels.reduce((sum, { channels: own }) => sum + own.length, 0);
+  const compared = channels.reduce((sum, { channels: ofMaterial }) => sum + ofMaterial.length, 0);
   const same = `${compared} channels of ${channels.length} materials, every part${reported > 0 ? `; ${reported} differences told as losses` : ''}`;
   return [
     {
@@ -149,8 +152,8 @@ export function samplesOf({ channels, differences }: Proof, { materials }: Hando
       exempt === null && channel ? [`${material}\n${channel}`] : [],
     ),
   );
-  return channels.flatMap(({ material, channels: own }) =>
-    own.map(({ channel, a, b, largest, places }) => ({
+  return channels.flatMap(({ material, channels: ofMaterial }) =>
+    ofMaterial.map(({ channel, a, b, largest, places }) => ({
       material: names.get(material) ?? material,
       channel,
       expected: a,
@@ -268,38 +271,38 @@ export function countPlaced(document: SceneDocument): number {
   return triangles;
 }
 
-export function compareNumber(check: string, expected: number, found: number): HandoffCheck {
-  return { check, ok: expected === found, expected: String(expected), found: String(found) };
+export function compareNumber(check: string, expected: number, actual: number): HandoffCheck {
+  return { check, ok: expected === actual, expected: String(expected), found: String(actual) };
 }
 
 function compareNames(plan: HandoffPlan, gltf: Document): HandoffCheck {
   const expected = plan.materials.map((material) => material.name).sort();
-  const found = gltf
+  const extensions = gltf
     .getRoot()
     .listMaterials()
     .map((material) => material.getName())
     .sort();
   return {
     check: 'material names',
-    ok: expected.join('\n') === found.join('\n') && new Set(found).size === found.length,
+    ok: expected.join('\n') === extensions.join('\n') && new Set(extensions).size === extensions.length,
     expected: expected.join(', '),
-    found: found.join(', '),
+    found: extensions.join(', '),
   };
 }
 
-export function compareBounds(expected: Bounds | null, found: Bounds | null): HandoffCheck {
-  if (!expected || !found)
+export function compareBounds(expected: Bounds | null, actual: Bounds | null): HandoffCheck {
+  if (!expected || !actual)
     return {
       check: 'bounds',
-      ok: expected === found,
+      ok: expected === actual,
       expected: expected ? 'geometry' : 'none',
-      found: found ? 'geometry' : 'none',
+      found: actual ? 'geometry' : 'none',
     };
   const size = Math.max(...expected.max.map((value, i) => value - expected.min[i]));
   const apart = Math.max(
     ...[0, 1, 2].flatMap((i) => [
-      Math.abs(expected.min[i] - found.min[i]),
-      Math.abs(expected.max[i] - found.max[i]),
+      Math.abs(expected.min[i] - actual.min[i]),
+      Math.abs(expected.max[i] - actual.max[i]),
     ]),
   );
   const text = ({ min, max }: Bounds) =>
@@ -308,6 +311,6 @@ export function compareBounds(expected: Bounds | null, found: Bounds | null): Ha
     check: 'bounds',
     ok: apart <= size * 1e-5 + 1e-9,
     expected: text(expected),
-    found: `${text(found)}, ${(apart / (size || 1)).toExponential(1)} of the size apart`,
+    found: `${text(actual)}, ${(apart / (size || 1)).toExponential(1)} of the size apart`,
   };
 }

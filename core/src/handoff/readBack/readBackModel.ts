@@ -32,30 +32,30 @@ export interface ModelReadBack {
  */
 export function readBackModel(
   { files, model, source, wanted: expected, plan }: ModelExpectation,
-  found: SceneDocument,
+  actual: SceneDocument,
 ): ModelReadBack {
-  const bounds = measureBoundsIn(found, toYUpMetres(...statedSpace(found, expected)));
+  const bounds = measureBoundsIn(actual, toYUpMetres(...statedSpace(actual, expected)));
   const checks = [
-    compareNumber('triangles', countPlaced(source), countPlaced(found)),
-    compareNumber('polygons', polygonsOf(expected), polygonsOf(found)),
-    compareNumber('materials', usedMaterials(expected).length, usedMaterials(found).length),
+    compareNumber('triangles', countPlaced(source), countPlaced(actual)),
+    compareNumber('polygons', polygonsOf(expected), polygonsOf(actual)),
+    compareNumber('materials', usedMaterials(expected).length, usedMaterials(actual).length),
     compareBounds(measureBoundsIn(source, toYUpMetres(source.axes, source.metresPerUnit)), bounds),
-    compareWords('part names', partNames(expected, found.format === 'obj'), partNames(found)),
-    compareWords('material names', usedMaterials(expected), usedMaterials(found)),
-    compareWords('material of each face', facesOf(expected), facesOf(found)),
-    ...(found.format === 'obj'
+    compareWords('part names', partNames(expected, actual.format === 'obj'), partNames(actual)),
+    compareWords('material names', usedMaterials(expected), usedMaterials(actual)),
+    compareWords('material of each face', facesOf(expected), facesOf(actual)),
+    ...(actual.format === 'obj'
       ? []
       : [
-          checkAxes(found, expected),
-          compareWords('hidden parts', hiddenNames(expected), hiddenNames(found)),
+          checkAxes(actual, expected),
+          compareWords('hidden parts', hiddenNames(expected), hiddenNames(actual)),
         ]),
-    ...slotChecks(model, files, [expected, found], plan),
+    ...slotChecks(model, files, [expected, actual], plan),
   ];
   return {
     counts: {
-      meshes: found.meshes.length,
-      triangles: countPlaced(found),
-      materials: found.materials.length,
+      meshes: actual.meshes.length,
+      triangles: countPlaced(actual),
+      materials: actual.materials.length,
       textures: plan.images.length,
     },
     bounds,
@@ -109,8 +109,8 @@ function usedMaterials(document: SceneDocument): string[] {
   return document.materials.filter((_, i) => used.has(i)).map(({ name }) => name);
 }
 
-function compareWords(check: string, expected: string[], found: string[]): HandoffCheck {
-  const [a, b] = [[...expected].sort(), [...found].sort()];
+function compareWords(check: string, expected: string[], actual: string[]): HandoffCheck {
+  const [a, b] = [[...expected].sort(), [...actual].sort()];
   const only = b.filter((word) => !a.includes(word));
   const text = (words: string[]) =>
     words.length > 6 ? `${words.slice(0, 6).join(', ')} and ${words.length - 6} more` : words.join(', ');
@@ -140,10 +140,10 @@ function checkAxes(
 function slotChecks(
   modelPath: string,
   files: PackageFiles,
-  [required, found]: readonly [SceneDocument, SceneDocument],
+  [required, actual]: readonly [SceneDocument, SceneDocument],
   plan: HandoffPlan,
 ): HandoffCheck[] {
-  const images = describeImages(found, modelPath, files.keys());
+  const images = describeImages(actual, modelPath, files.keys());
   const lost = images.filter(({ status, tiles }) => status === 'missing' && !tiles);
   const patterns = new Set(plan.images.map(({ pattern }) => pattern));
   // What was not delivered is not there either; a source file that is changed itself names it all the same.
@@ -165,7 +165,7 @@ function slotChecks(
         ? `${images.length} images`
         : `${lost.map(({ written }) => written).join(', ')} not there`,
   };
-  const [expected, seen] = [slotsOf(required), new Set(slotsOf(found).map(({ words }) => words))];
+  const [expected, seen] = [slotsOf(required), new Set(slotsOf(actual).map(({ words }) => words))];
   const missing = expected.filter((slot) => !seen.has(slot.words) && !isLoss(slot, plan));
   const slots: HandoffCheck = {
     check: 'images in their slots',

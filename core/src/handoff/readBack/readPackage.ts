@@ -86,8 +86,8 @@ async function readFile(
 /** Images that models carry inside, by their file's name with and without its type. */
 type Inside = Map<string, Uint8Array>;
 
-function gatherInside(found: SceneDocument, inside: Inside): void {
-  for (const { path, bytes } of embeddedImages(found)) {
+function gatherInside(document: SceneDocument, inside: Inside): void {
+  for (const { path, bytes } of embeddedImages(document)) {
     const bare = path.slice(path.lastIndexOf('/') + 1);
     inside.set(bare, bytes);
     inside.set(bare.replace(/\.\w+$/, ''), bytes);

@@ -93,7 +93,7 @@ export async function secondOpinion(
       slotsOff(
         pair,
         document.format,
-        before.filter((one) => pair.theirs.some(({ name }) => name === one.name)),
+        before.filter((seenMaterial) => pair.theirs.some(({ name }) => name === seenMaterial.name)),
       ),
     );
   const off = slotsFrom([]);
@@ -218,7 +218,7 @@ interface OurMaterial {
 /** Materials in use, those of the same plain name as one; faces without a material are ''. */
 async function ourMaterials(side: ModelSide): Promise<OurMaterial[]> {
   const { document, materials } = side;
-  const found = new Map<string, OurMaterial>();
+  const materialsByName = new Map<string, OurMaterial>();
   const contents = new Map<string, string>();
   for (const { key, resolved, written, tiles } of side.images)
     contents.set(
@@ -228,9 +228,14 @@ async function ourMaterials(side: ModelSide): Promise<OurMaterial[]> {
   const counted = new Set<string>();
   const ownOf = (material: Material | undefined): OurMaterial => {
     const name = material ? plainName(material.name) : '';
-    const own = found.get(name) ?? { name, triangles: 0, uvs: [], images: imagesOf(material, contents) };
-    found.set(name, own);
-    return own;
+    const ours = materialsByName.get(name) ?? {
+      name,
+      triangles: 0,
+      uvs: [],
+      images: imagesOf(material, contents),
+    };
+    materialsByName.set(name, ours);
+    return ours;
   };
   // Of USD that reader gives parts without a material the first that there is.
   const fallback = document.format === 'usd' ? materials[0] : undefined;
@@ -243,18 +248,18 @@ async function ourMaterials(side: ModelSide): Promise<OurMaterial[]> {
     const bySlot = new Map<number, OurMaterial>();
     mesh.faceCounts.forEach((count, face) => {
       const slot = mesh.faceMaterial ? mesh.faceMaterial[face] : 0;
-      const own = bySlot.get(slot) ?? ownOf(materials[node.materials[slot] ?? -1] ?? fallback);
-      bySlot.set(slot, own);
-      own.triangles += Math.max(0, count - 2);
+      const ourMaterial = bySlot.get(slot) ?? ownOf(materials[node.materials[slot] ?? -1] ?? fallback);
+      bySlot.set(slot, ourMaterial);
+      ourMaterial.triangles += Math.max(0, count - 2);
       for (let k = 0; k < count; k += 1, corner += 1) {
         if (!uvs || counted.has(again)) continue;
         const index = layerEntry(uvs, corner, mesh.faceCorners[corner], face) * uvs.size;
-        own.uvs.push(uvs.values[index], uvs.values[index + 1]);
+        ourMaterial.uvs.push(uvs.values[index], uvs.values[index + 1]);
       }
     });
     counted.add(again);
   }
-  return [...found.values()].filter(({ triangles }) => triangles > 0);
+  return [...materialsByName.values()].filter(({ triangles }) => triangles > 0);
 }
 
 function imagesOf(
@@ -281,22 +286,22 @@ function paired(ours: readonly OurMaterial[], theirs: readonly SeenMaterial[]): 
     named ? (name === '' ? '' : plainName(name)) : (slots.map ?? '');
   const keys = new Set([...ours.map(ourKey), ...theirs.map(theirKey)]);
   return [...keys].map((key) => {
-    const own = ours.filter((one) => ourKey(one) === key);
+    const ofKey = ours.filter((material) => ourKey(material) === key);
     return {
-      title: own.map(({ name }) => name || 'no material').join(', ') || key || 'no material',
-      ours: own,
-      theirs: theirs.filter((one) => theirKey(one) === key),
+      title: ofKey.map(({ name }) => name || 'no material').join(', ') || key || 'no material',
+      ours: ofKey,
+      theirs: theirs.filter((material) => theirKey(material) === key),
     };
   });
 }
 
 function facesOff({ title, ours, theirs }: Pair, spare: number): string[] {
-  const [expected, found] = [ours, theirs].map((list) =>
+  const [expected, actual] = [ours, theirs].map((list) =>
     list.reduce((sum, { triangles }) => sum + triangles, 0),
   );
-  return found <= expected && found >= expected - spare
+  return actual <= expected && actual >= expected - spare
     ? []
-    : [`${title} has ${found} triangles, not ${expected}`];
+    : [`${title} has ${actual} triangles, not ${expected}`];
 }
 
 /**
@@ -310,17 +315,17 @@ function uvsOff({ title, ours, theirs }: Pair, format: SceneDocument['format'], 
       for (let i = 0; i < uvs.length; i += 2) cloud.add(uvs[i], flip ? 1 - uvs[i + 1] : uvs[i + 1], 0);
     return cloud;
   };
-  const [own, other] = [gather(ours, false), gather(theirs, format === 'gltf')];
+  const [ownCloud, other] = [gather(ours, false), gather(theirs, format === 'gltf')];
   const missing = (from: Cloud, to: Cloud) => {
     let off = 0;
     for (let i = 0; i < from.size; i += 1)
       if (to.find(from.places[i * 3], from.places[i * 3 + 1], 0) < 0) off += 1;
     return off;
   };
-  const [lost, added] = [missing(own, other), missing(other, own)];
+  const [lost, added] = [missing(ownCloud, other), missing(other, ownCloud)];
   return lost <= spare && added === 0
     ? []
-    : [`${title}: ${lost} of ${own.size} UVs are not there, ${added} are there besides`];
+    : [`${title}: ${lost} of ${ownCloud.size} UVs are not there, ${added} are there besides`];
 }
 
 /**
@@ -354,7 +359,7 @@ function slotsOff(
     for (const [channel, slots] of Object.entries(SHOWS[format])) {
       const content = images[channel as ChannelName];
       if (content === undefined || slots.every(asBefore)) continue;
-      if (!theirs.some((one) => slots.some((slot) => one.slots[slot] === content)))
+      if (!theirs.some((material) => slots.some((slot) => material.slots[slot] === content)))
         wrong.add(`${title}: the image of ${channel} is not there`);
     }
   return [...wrong];

@@ -225,7 +225,7 @@ export function seenOf(root: Object3D): Seen {
 
 /** Each material object once, with the faces that carry it. */
 async function materialsOf(root: Object3D, places: Places): Promise<SeenMaterial[]> {
-  const found = new Map<Material, SeenMaterial>();
+  const seenMaterials = new Map<Material, SeenMaterial>();
   root.traverse((object) => {
     const mesh = object as Mesh;
     if (!mesh.isMesh) return;
@@ -240,20 +240,26 @@ async function materialsOf(root: Object3D, places: Places): Promise<SeenMaterial
     for (const { start, count: length, materialIndex = 0 } of groups) {
       const material = list[materialIndex];
       if (!material) continue;
-      let own = found.get(material);
-      if (!own) {
-        own = { name: material.name.replace(/^__DEFAULT$/, ''), triangles: 0, uvs: [], slots: {} };
-        found.set(material, own);
+      let ownSeenMaterial = seenMaterials.get(material);
+      if (!ownSeenMaterial) {
+        ownSeenMaterial = {
+          name: material.name.replace(/^__DEFAULT$/, ''),
+          triangles: 0,
+          uvs: [],
+          slots: {},
+        };
+        seenMaterials.set(material, ownSeenMaterial);
       }
-      own.triangles += length / 3;
+      ownSeenMaterial.triangles += length / 3;
       for (let i = start; uv && i < start + length; i += 1) {
         const corner = geometry.index ? geometry.index.getX(i) : i;
-        own.uvs.push(uv.getX(corner), uv.getY(corner));
+        ownSeenMaterial.uvs.push(uv.getX(corner), uv.getY(corner));
       }
     }
   });
-  for (const [material, own] of found) own.slots = await slotsOf(material, places);
-  return [...found.values()];
+  for (const [material, ownSeenMaterial] of seenMaterials)
+    ownSeenMaterial.slots = await slotsOf(material, places);
+  return [...seenMaterials.values()];
 }
 
 async function slotsOf(material: Material, places: Places): Promise<Record<string, string>> {

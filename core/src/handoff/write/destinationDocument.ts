@@ -90,14 +90,14 @@ export function withOwnMaterials(document: SceneDocument): {
   const named = createNamer();
   const nodes = document.nodes.map((node) => {
     if (node.mesh < 0) return node;
-    const own = node.materials.map((index) => {
+    const slotMaterials = node.materials.map((index) => {
       const material = document.materials[index];
       if (!material) return -1;
       const name = named(`${node.name}_${material.name}`);
       copies.set(material.key, [...(copies.get(material.key) ?? []), name]);
       return materials.push({ ...material, name, key: name }) - 1;
     });
-    return { ...node, materials: own };
+    return { ...node, materials: slotMaterials };
   });
   return { document: { ...document, nodes, materials }, copies };
 }

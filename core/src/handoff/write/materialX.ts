@@ -67,11 +67,11 @@ class Network {
   constructor(private readonly name: (required: string) => string) {}
 
   add(required: string, kind: string, type: string, inputs: readonly string[]): string {
-    const own = this.name(required);
+    const nodeName = this.name(required);
     this.nodes.push(
-      `  <${kind} name="${own}" type="${type}">\n${inputs.map((line) => `    ${line}\n`).join('')}  </${kind}>`,
+      `  <${kind} name="${nodeName}" type="${type}">\n${inputs.map((line) => `    ${line}\n`).join('')}  </${kind}>`,
     );
-    return own;
+    return nodeName;
   }
 
   /** `node` times a number or colour; the node itself where that changes nothing. */

@@ -125,7 +125,7 @@ function sheetMaterial(
   const { key, name, inputs, source, shading, images } = planned;
   const patterns = [...new Set(Object.values(images).flatMap((image) => (image ? [image.pattern] : [])))];
   const maps = patterns.flatMap((pattern): SheetMap[] => {
-    const image = all.find((one) => one.pattern === pattern);
+    const image = all.find((plannedImage) => plannedImage.pattern === pattern);
     if (!image) return [];
     return [
       {

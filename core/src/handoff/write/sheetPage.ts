@@ -74,9 +74,9 @@ function materialSection({
     );
     return `<tr><td><code>${escapeText(file)}</code></td><td>${lines.join('<br>')}</td><td>${escapeText(words)}${palette ? '<br>unfiltered, uncompressed' : ''}</td><td>${escapeText(depth)}</td></tr>`;
   });
-  const own = copies.length > 0 ? ` One for each part: ${escapeText(listed(copies))}.` : '';
+  const copiesText = copies.length > 0 ? ` One for each part: ${escapeText(listed(copies))}.` : '';
   return `<h3>${number === undefined ? '' : `${number}. `}${escapeText(name)}</h3>
-<p>${escapeText(shading)}, ${escapeText(see)}, ${doubleSided ? 'two sides' : 'one side'}.${own} ${escapeText(numbers.join('; '))}</p>
+<p>${escapeText(shading)}, ${escapeText(see)}, ${doubleSided ? 'two sides' : 'one side'}.${copiesText} ${escapeText(numbers.join('; '))}</p>
 ${rows.length > 0 ? `<table>\n<tr><th>Map</th><th>Components</th><th>Read as</th><th>Depth</th></tr>\n${rows.join('\n')}\n</table>` : ''}`;
 }
 

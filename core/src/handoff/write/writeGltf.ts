@@ -53,8 +53,8 @@ function uvIndex(document: SceneDocument, material: string, set: string | null):
   const index = document.materials.findIndex((other) => other.key === material);
   for (const node of document.nodes) {
     if (node.mesh < 0 || !node.materials.includes(index)) continue;
-    const found = document.meshes[node.mesh].uvSets.findIndex((layer) => layer.name === set);
-    if (found >= 0) return found;
+    const setIndex = document.meshes[node.mesh].uvSets.findIndex((layer) => layer.name === set);
+    if (setIndex >= 0) return setIndex;
   }
   return 0;
 }

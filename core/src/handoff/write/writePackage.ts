@@ -90,13 +90,13 @@ export async function writePackage(inputs: WriteInputs): Promise<WrittenPackage>
 async function writePieces(inputs: WriteInputs): Promise<WrittenPackage> {
   const { prepared, name, report } = inputs;
   const { destination } = inputs.plan;
-  const found: Found = { losses: [], unsaid: [] };
+  const remarks: Found = { losses: [], unsaid: [] };
   const edited = editedDocument(inputs.document, prepared.state);
-  found.losses.push(...edited.losses);
+  remarks.losses.push(...edited.losses);
   const taken = applyIntake(edited.document, prepared.state.intake);
   const { turn = 0, stage } = inputs.plan.destination;
   const turned = turn > 0 ? onTurntable(taken, { seconds: turn }) : taken;
-  const whole = withPlannedMaterials(stage ? withStage(turned, stage) : turned, inputs, found);
+  const whole = withPlannedMaterials(stage ? withStage(turned, stage) : turned, inputs, remarks);
   const paths = new Map(prepared.state.images.map(({ key, resolved }) => [key, resolved]));
   const skies = await gatherSkies(whole, {
     plan: inputs.plan,
@@ -106,7 +106,7 @@ async function writePieces(inputs: WriteInputs): Promise<WrittenPackage> {
   });
   const { document } = skies;
   const { pieces, losses } = await piecesOf(document, inputs.plan, name);
-  found.losses.push(...skies.losses, ...losses);
+  remarks.losses.push(...skies.losses, ...losses);
   if (pieces.length === 0)
     throw new KinkajouError(
       'handoff.empty',
@@ -121,11 +121,13 @@ async function writePieces(inputs: WriteInputs): Promise<WrittenPackage> {
       i / pieces.length,
       pieces.length === 1 ? 'writing the model' : `writing ${piece.name}, ${i + 1} of ${pieces.length}`,
     );
-    models.push(await writePiece(piece, `${piece.name}.${inputs.variant}`, inputs, { files, found, skies }));
+    models.push(
+      await writePiece(piece, `${piece.name}.${inputs.variant}`, inputs, { files, found: remarks, skies }),
+    );
   }
-  const plan = withFound(inputs.plan, found);
+  const plan = withFound(inputs.plan, remarks);
   const takeoff = destination.takeoff
-    ? pieces.flatMap(({ document: own }) => namedRows(takeOff(own), own, plan))
+    ? pieces.flatMap(({ document: piece }) => namedRows(takeOff(piece), piece, plan))
     : [];
   if (takeoff.length > 0) files.set('takeoff.csv', encode(takeoffTable(takeoff)));
   const sheet = createSheet(plan, prepared.source.name, {
@@ -155,7 +157,7 @@ async function writePieces(inputs: WriteInputs): Promise<WrittenPackage> {
 function withPlannedMaterials(
   document: SceneDocument,
   { prepared, plan }: WriteInputs,
-  found: Found,
+  noted: Found,
 ): SceneDocument {
   const planned = new Set(plan.materials.map(({ key }) => key));
   const isPlanned = (key: string) => planned.has(key);
@@ -163,7 +165,7 @@ function withPlannedMaterials(
   const existing = new Set(document.materials.map(({ key }) => key));
   const fresh = prepared.state.materials.filter(({ key }) => !existing.has(key));
   const split = splitTiles({ ...document, materials: [...document.materials, ...fresh] }, prepared.tiled);
-  if (split.across > 0) found.losses.push({ code: 'tile.across', count: split.across });
+  if (split.across > 0) noted.losses.push({ code: 'tile.across', count: split.across });
   return pruneMaterials(split.document, isPlanned);
 }
 
@@ -172,7 +174,7 @@ async function writePiece(
   { document, plan, name }: ModelPiece,
   model: string,
   { baked }: WriteInputs,
-  { files, found, skies }: { files: PackageFiles; found: Found; skies: Skies },
+  { files, found: remarks, skies }: { files: PackageFiles; found: Found; skies: Skies },
 ): Promise<WrittenFile> {
   const { destination } = plan;
   const inside = destination.embed && destination.format === 'fbx';
@@ -184,7 +186,7 @@ async function writePiece(
       variant: model.endsWith('.gltf') ? 'gltf' : 'glb',
     });
     for (const [path, bytes] of gltf.files) files.set(path, bytes);
-    found.losses.push(...gltf.losses);
+    remarks.losses.push(...gltf.losses);
     // It cannot say a normal that points nowhere, and is read by four joints a point.
     const meshes = common.expected.meshes.map(
       (mesh) => withHeaviestJoints(withSoundNormals(mesh).mesh, JOINTS_PER_VERTEX).mesh,
@@ -198,22 +200,22 @@ async function writePiece(
     destination.parts === 'solids'
       ? withOwnMaterials(whole)
       : { document: whole, copies: new Map<string, string[]>() };
-  const { document: own, parts } =
+  const { document: ownDocument, parts } =
     destination.format === 'obj' ? withMaterialForAll(bound) : { document: bound, parts: [] };
-  found.losses.push(...parts.map((part): Loss => ({ code: 'obj.noMaterial', part })));
+  remarks.losses.push(...parts.map((part): Loss => ({ code: 'obj.noMaterial', part })));
   const maps = new Map(plan.images.map((image) => [pathOfImage(image), baked.get(image.file) as Uint8Array]));
   const carried = model.endsWith('.usdz') ? new Map([...maps, ...skies.files]) : maps;
-  const written = writeModel(own, model, {
+  const written = writeModel(ownDocument, model, {
     carried,
     targetOf: ({ written: path }) => ({ path, embed: inside ? (carried.get(path) ?? null) : null }),
   });
-  addFound(found, written.losses, silenceOf(destination.format, own));
+  addFound(remarks, written.losses, silenceOf(destination.format, ownDocument));
   for (const [path, bytes] of written.files) files.set(path, bytes);
   if (!model.endsWith('.usdz') && !inside) for (const [path, bytes] of carried) files.set(path, bytes);
   // Parts without a material have the plain one there, too.
   const expected =
     destination.format === 'obj' ? withMaterialForAll(common.expected).document : common.expected;
-  return { ...common, expected, written: own, copies };
+  return { ...common, expected, written: ownDocument, copies };
 }
 
 /** The source file itself, with edits and new paths in it. */
@@ -255,9 +257,9 @@ async function changeSource({
   };
 }
 
-function addFound(found: Found, losses: readonly Loss[], silence: readonly Loss[]): void {
-  found.unsaid.push(...losses.filter(isUnsaid), ...silence);
-  found.losses.push(...losses.filter((loss) => !isUnsaid(loss)));
+function addFound(remarks: Found, losses: readonly Loss[], silence: readonly Loss[]): void {
+  remarks.unsaid.push(...losses.filter(isUnsaid), ...silence);
+  remarks.losses.push(...losses.filter((loss) => !isUnsaid(loss)));
 }
 
 function withFound(plan: HandoffPlan, { losses, unsaid }: Found): HandoffPlan {

@@ -21,13 +21,13 @@ export const RECIPES: readonly Recipe[] = [
 
 /** Throws `recipe.unknown`. */
 export function recipeOf(id: string): Recipe {
-  const recipe = RECIPES.find((one) => one.id === id);
+  const recipe = RECIPES.find((recipe) => recipe.id === id);
   if (!recipe)
     throw new KinkajouError(
       'recipe.unknown',
       `"${id}" is no recipe`,
       {},
-      `Use one of ${RECIPES.map((one) => one.id).join(', ')}.`,
+      `Use one of ${RECIPES.map((recipe) => recipe.id).join(', ')}.`,
     );
   return recipe;
 }

@@ -42,9 +42,9 @@ export function imageLike(
 ): PixelBuffer {
   const arrays = inputs.flatMap(({ pixels }) => (pixels ? [pixels.data] : []));
   const length = width * height * components;
-  const data: PixelArray = arrays.some((one) => one instanceof Float32Array)
+  const data: PixelArray = arrays.some((array) => array instanceof Float32Array)
     ? new Float32Array(length)
-    : arrays.some((one) => one instanceof Uint16Array)
+    : arrays.some((array) => array instanceof Uint16Array)
       ? new Uint16Array(length)
       : new Uint8Array(length);
   return { width, height, components, data };
