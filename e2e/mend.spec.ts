@@ -1,6 +1,6 @@
 import { channelBuoy } from '@kinkajou/demo/channelBuoy';
 import { expect, type Page, test } from '@playwright/test';
-import { harbourParcel } from '../core/src/test/harbour.ts';
+import { smallParcel } from '../core/src/test/harbour.ts';
 import { foldView, looked, sendFenders, sendParcel } from './parcels.ts';
 
 const status = (page: Page, name: string) => page.locator(`[data-link="${name}"]`);
@@ -12,7 +12,7 @@ const logLength = async (page: Page, id: string) => {
 test.beforeEach(({ page }) => foldView(page));
 
 test('a broken asset is mended with the keyboard alone, and all of it undone', async ({ page, request }) => {
-  const parcel = await harbourParcel(channelBuoy);
+  const parcel = await smallParcel(channelBuoy, 256);
   const { buoy_v007: id } = await sendParcel(request, 'Buoy', parcel.files);
   await looked(request, id);
   await page.goto(`/assets/${id}/links`);

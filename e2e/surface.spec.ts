@@ -4,6 +4,7 @@ import { ropeNet } from '@kinkajou/demo/ropeNet';
 import { expect, type Locator, type Page, test } from '@playwright/test';
 import { unzipSync } from 'fflate';
 import sharp from 'sharp';
+import { smallParcel } from '../core/src/test/harbour.ts';
 import { foldView, looked, sendFenders, sendParcel } from './parcels.ts';
 
 // A small window: drawing in software is slow.
@@ -194,7 +195,7 @@ test('premultiplied colour is undone and the edges are padded, with before and a
   page,
 }) => {
   await foldView(page);
-  const { files } = await ropeNet();
+  const { files } = await smallParcel(ropeNet, 256);
   const { net } = await sendParcel(page.request, 'Rope net', files);
   await looked(page.request, net);
   await page.goto(`/assets/${net}/surface`);

@@ -57,9 +57,9 @@ export async function kitOf(size: number, groups: readonly string[] = KIT_GROUPS
   for (const { name, painter, bumps } of finishes) {
     const maps = paint(size, painter);
     const stem = `${FOLDER}maps/kit_${name.toLowerCase()}`;
-    files[`${stem}_basecolor.png`] = await toPng(maps.colour, size, 3);
-    files[`${stem}_roughness.png`] = await toPng(maps.roughness, size, 1);
-    if (bumps > 0) files[`${stem}_normal.png`] = await toPng(normalsFromHeight(maps, bumps), size, 3);
+    files[`${stem}_basecolor.png`] = await toPng(maps.colour, 3);
+    files[`${stem}_roughness.png`] = await toPng(maps.roughness, 1);
+    if (bumps > 0) files[`${stem}_normal.png`] = await toPng(normalsFromHeight(maps, bumps), 3);
   }
   const tinted = (subject: string, why: string) =>
     finishes.some(({ name }) => name === subject) ? [{ code: 'surface.tint', subject, why }] : [];

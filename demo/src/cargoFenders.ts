@@ -65,9 +65,9 @@ async function makeFender(index: number): Promise<Fender> {
     maps,
     normals,
     files: {
-      [`${name}_basecolor.png`]: await toPng(maps.colour, SIZE, 3),
-      [`${name}_roughness.png`]: await toPng(maps.roughness, SIZE, 1),
-      [`${name}_normal.png`]: await toPng(normals, SIZE, 3),
+      [`${name}_basecolor.png`]: await toPng(maps.colour, 3),
+      [`${name}_roughness.png`]: await toPng(maps.roughness, 1),
+      [`${name}_normal.png`]: await toPng(normals, 3),
     },
     material: {
       name: MATERIAL,

@@ -15,23 +15,21 @@ export async function channelBuoy(): Promise<DemoParcel> {
   const ropeMaps = paint(SIZE, rope(22));
   const brassMaps = paint(SIZE, brass(23));
   const rubberMaps = paint(SIZE, rubber(24));
-  const orm = (maps: PaintedMaps) =>
-    toPng(packPlanes(maps.occlusion, maps.roughness, maps.metalness), maps.size, 3);
-  const normal = (maps: PaintedMaps, strength: number) =>
-    toPng(normalsFromHeight(maps, strength), maps.size, 3);
+  const orm = (maps: PaintedMaps) => toPng(packPlanes(maps.occlusion, maps.roughness, maps.metalness), 3);
+  const normal = (maps: PaintedMaps, strength: number) => toPng(normalsFromHeight(maps, strength), 3);
   return {
     id: 'channel-buoy',
     title: 'Channel buoy',
     files: {
       'buoy/buoy_v007.fbx': writeFbxFile(buoyParts(), buoyMaterials(), 'Harrow Quay drawing office'),
-      'buoy/maps/buoy_hull_basecolor_v002.png': await toPng(hull.colour, HULL_SIZE, 3),
+      'buoy/maps/buoy_hull_basecolor_v002.png': await toPng(hull.colour, 3),
       'buoy/maps/buoy_hull_normal.png': await normal(hull, 9),
       'buoy/maps/buoy_hull_orm.png': await orm(hull),
-      'buoy/old/buoy_rope_basecolor.png': await toPng(ropeMaps.colour, SIZE, 3),
+      'buoy/old/buoy_rope_basecolor.png': await toPng(ropeMaps.colour, 3),
       'buoy/maps/buoy_rope_normal.png': await normal(ropeMaps, 14),
-      'buoy/maps/buoy_rail_basecolor.png': await toPng(brassMaps.colour, SIZE, 3),
+      'buoy/maps/buoy_rail_basecolor.png': await toPng(brassMaps.colour, 3),
       'buoy/maps/buoy_rail_orm.png': await orm(brassMaps),
-      'buoy/maps/buoy_fender_basecolor.png': await toPng(rubberMaps.colour, SIZE, 3),
+      'buoy/maps/buoy_fender_basecolor.png': await toPng(rubberMaps.colour, 3),
     },
     faults: [
       { code: 'surface.legacyOnly', subject: 'buoy_v007', why: 'classic gloss and no roughness' },

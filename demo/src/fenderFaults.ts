@@ -90,7 +90,6 @@ export const FAULTS: readonly FenderFault[] = [
       const file = `${fender.name}_basecolor.png`;
       fender.files[`wet/${file}`] = await toPng(
         fender.maps.colour.map((value) => value * 0.6),
-        SIZE,
         3,
       );
       fender.files[`dry/${file}`] = fender.files[file];
@@ -157,7 +156,7 @@ export const FAULTS: readonly FenderFault[] = [
     code: 'slot.contradiction',
     why: 'metalness reads the occlusion map',
     bend: async (fender) => {
-      fender.files[`${fender.name}_ao.png`] = await toPng(fender.maps.occlusion, SIZE, 1);
+      fender.files[`${fender.name}_ao.png`] = await toPng(fender.maps.occlusion, 1);
       fender.material.textures.push(texture('metallic', `./${fender.name}_ao.png`, 'r', 'raw'));
       fender.material.values = [];
     },
@@ -171,7 +170,6 @@ export const FAULTS: readonly FenderFault[] = [
         fender.maps.colour.map(
           (value, i) => value * (0.5 + 0.5 * (fender.maps.height[Math.floor(i / 3)] ?? 0)),
         ),
-        SIZE,
         3,
       );
     },
@@ -184,7 +182,6 @@ export const FAULTS: readonly FenderFault[] = [
       rename(fender, 'roughness', `${name}_orm.png`);
       fender.files[`${name}_orm.png`] = await toPng(
         packPlanes(maps.occlusion, maps.roughness, maps.metalness),
-        SIZE,
         3,
       );
     },
@@ -193,7 +190,7 @@ export const FAULTS: readonly FenderFault[] = [
     code: 'slot.bumpAsNormal',
     why: 'grey heights in the normal slot',
     bend: async ({ files, maps, name }) => {
-      files[`${name}_normal.png`] = await toPng(packPlanes(maps.height, maps.height, maps.height), SIZE, 3);
+      files[`${name}_normal.png`] = await toPng(packPlanes(maps.height, maps.height, maps.height), 3);
     },
   },
   {
@@ -210,14 +207,14 @@ export const FAULTS: readonly FenderFault[] = [
     why: 'glossiness read as roughness',
     bend: async (fender) => {
       rename(fender, 'roughness', `${fender.name}_glossiness.png`);
-      fender.files[`${fender.name}_glossiness.png`] = await toPng(inverted(fender.maps.roughness), SIZE, 1);
+      fender.files[`${fender.name}_glossiness.png`] = await toPng(inverted(fender.maps.roughness), 1);
     },
   },
   {
     code: 'slot.constant',
     why: 'a metalness map that is black all over',
     bend: async (fender) => {
-      fender.files[`${fender.name}_metalness.png`] = await toPng(new Float32Array(SIZE * SIZE), SIZE, 1);
+      fender.files[`${fender.name}_metalness.png`] = await toPng(new Float32Array(SIZE * SIZE), 1);
       fender.material.textures.push(texture('metallic', `./${fender.name}_metalness.png`, 'r', 'raw'));
       fender.material.values = [];
     },
@@ -226,7 +223,7 @@ export const FAULTS: readonly FenderFault[] = [
     code: 'slot.candidate',
     why: 'occlusion delivered but not wired',
     bend: async ({ files, maps, name }) => {
-      files[`${name}_ao.png`] = await toPng(maps.occlusion, SIZE, 1);
+      files[`${name}_ao.png`] = await toPng(maps.occlusion, 1);
     },
   },
   {
@@ -235,7 +232,6 @@ export const FAULTS: readonly FenderFault[] = [
     bend: async ({ files, normals, name }) => {
       files[`${name}_normal.png`] = await toPng(
         normals.map((value, i) => (i % 3 === 1 ? 1 - value : value)),
-        SIZE,
         3,
       );
     },
@@ -246,7 +242,6 @@ export const FAULTS: readonly FenderFault[] = [
     bend: async ({ files, normals, name }) => {
       files[`${name}_normal.png`] = await toPng(
         normals.map((value) => (value - 0.5) * 0.7 + 0.5),
-        SIZE,
         3,
       );
     },
@@ -257,7 +252,6 @@ export const FAULTS: readonly FenderFault[] = [
     bend: async ({ files, normals, name }) => {
       files[`${name}_normal.png`] = await toPng(
         normals.map((value, i) => (i % 3 === 2 ? 0 : value)),
-        SIZE,
         3,
       );
     },
@@ -297,7 +291,6 @@ export const FAULTS: readonly FenderFault[] = [
     bend: async ({ files, maps, name }) => {
       files[`${name}_basecolor.png`] = await toPng(
         maps.colour.map((value) => value * 0.09),
-        SIZE,
         3,
       );
     },
@@ -342,7 +335,6 @@ export const FAULTS: readonly FenderFault[] = [
     bend: async (fender) => {
       fender.files[`${fender.name}_emission.png`] = await toPng(
         fender.maps.colour.map((value, i) => (fender.maps.height[Math.floor(i / 3)] > 0.7 ? value : 0)),
-        SIZE,
         3,
       );
       fender.material.textures.push({
@@ -386,7 +378,7 @@ export const FAULTS: readonly FenderFault[] = [
     why: 'transparency read as opacity',
     bend: async (fender) => {
       const ramp = fender.maps.height.map((value) => Math.min(0.9, Math.max(0.1, value)));
-      fender.files[`${fender.name}_transparency.png`] = await toPng(ramp, SIZE, 1);
+      fender.files[`${fender.name}_transparency.png`] = await toPng(ramp, 1);
       fender.material.textures.push(texture('opacity', `./${fender.name}_transparency.png`, 'r', 'raw'));
     },
   },
@@ -410,7 +402,7 @@ export const FAULTS: readonly FenderFault[] = [
     code: 'surface.heightTooStrong',
     why: 'displaced by a third of its height',
     bend: async (fender) => {
-      fender.files[`${fender.name}_height.png`] = await toPng(fender.maps.height, SIZE, 1);
+      fender.files[`${fender.name}_height.png`] = await toPng(fender.maps.height, 1);
       fender.material.textures.push({
         ...texture('displacement', `./${fender.name}_height.png`, 'r', 'raw'),
         scale: [0.35, 0.35, 0.35, 1],

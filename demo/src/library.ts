@@ -205,7 +205,6 @@ async function addImages(files: Library['files'], stem: string, number: number):
   const noise = createNoise(9000 + number);
   files[`${stem}_roughness.png`] = await toPng(
     planeOf((u, v) => 0.55 + 0.3 * fractal(noise, u, v, 8, 8, 3)),
-    SIDE,
     1,
   );
 }
@@ -218,7 +217,7 @@ async function colourImage(number: number, light: number): Promise<Uint8Array> {
     const grain = fractal(noise, (i % SIDE) / SIDE, Math.floor(i / SIDE) / SIDE, 6, 6, 3) * 0.18;
     for (let k = 0; k < 3; k += 1) out[i * 3 + k] = Math.min(1, Math.max(0, (hues[k] + grain) * light));
   }
-  return toPng(out, SIDE, 3);
+  return toPng(out, 3);
 }
 
 function planeOf(of: (u: number, v: number) => number): Float32Array {

@@ -25,11 +25,11 @@ export async function oilskinCoat(): Promise<DemoParcel> {
     title: 'Oilskin coat',
     files: {
       [`${folder}coat.fbx`]: writeFbxFile(coatParts(), coatMaterials(), 'Harrow Quay sail loft'),
-      [`${folder}maps/coat_oilskin_basecolor.png`]: await toPng(dark, SIZE, 3),
-      [`${folder}maps/coat_oilskin_ao.png`]: await toPng(cloth.occlusion, SIZE, 1),
-      [`${folder}maps/coat_oilskin_normal.png`]: await toPng(normalsFromHeight(cloth, 5), SIZE, 3),
-      [`${folder}maps/coat_lining_basecolor.png`]: await toPng(ticking.colour, 512, 3),
-      [`${folder}maps/coat_button_basecolor.png`]: await toPng(metal.colour, 256, 3),
+      [`${folder}maps/coat_oilskin_basecolor.png`]: await toPng(dark, 3),
+      [`${folder}maps/coat_oilskin_ao.png`]: await toPng(cloth.occlusion, 1),
+      [`${folder}maps/coat_oilskin_normal.png`]: await toPng(normalsFromHeight(cloth, 5), 3),
+      [`${folder}maps/coat_lining_basecolor.png`]: await toPng(ticking.colour, 3),
+      [`${folder}maps/coat_button_basecolor.png`]: await toPng(metal.colour, 3),
     },
     faults: [
       { code: 'surface.tint', subject: 'Oilskin', why: 'the colour of the swatch multiplies the image' },

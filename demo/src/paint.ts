@@ -1,4 +1,5 @@
 import sharp from 'sharp';
+import { imageSize } from './scale.ts';
 
 /** What a painter says of one point of a surface. Colours are sRGB numbers in 0..1, the rest linear 0..1. */
 export interface Texel {
@@ -16,6 +17,8 @@ export type Painter = (u: number, v: number, out: Texel) => void;
 /** A painted surface: every quantity as a plane of `size` squared numbers, top row first. */
 export interface PaintedMaps {
   size: number;
+  /** Texels of the size it is meant to have, for one of these. */
+  finer: number;
   colour: Float32Array;
   roughness: Float32Array;
   metalness: Float32Array;
@@ -23,10 +26,12 @@ export interface PaintedMaps {
   occlusion: Float32Array;
 }
 
-export function paint(size: number, painter: Painter): PaintedMaps {
+export function paint(meant: number, painter: Painter): PaintedMaps {
+  const size = imageSize(meant);
   const count = size * size;
   const maps: PaintedMaps = {
     size,
+    finer: meant / size,
     colour: new Float32Array(count * 3),
     roughness: new Float32Array(count),
     metalness: new Float32Array(count),
@@ -50,10 +55,12 @@ export function paint(size: number, painter: Painter): PaintedMaps {
 }
 
 /**
- * Tangent-space normals from the height, green up (Y+). `strength` is the height of 1 in texels.
+ * Tangent-space normals from the height, green up (Y+). `meant` is the height of 1 in texels of the
+ * size it is meant to have.
  * Slopes are central differences; the surface repeats at its borders.
  */
-export function normalsFromHeight({ size, height }: PaintedMaps, strength: number): Float32Array {
+export function normalsFromHeight({ size, finer, height }: PaintedMaps, meant: number): Float32Array {
+  const strength = meant / finer;
   const out = new Float32Array(size * size * 3);
   const at = (x: number, y: number) => height[((y + size) % size) * size + ((x + size) % size)];
   for (let y = 0, i = 0; y < size; y += 1) {
@@ -83,8 +90,9 @@ export function inverted(plane: Float32Array): Float32Array {
   return plane.map((value) => 1 - value);
 }
 
-/** 8-bit PNG of 1 or 3 components from numbers in 0..1. */
-export async function toPng(values: Float32Array, size: number, components: 1 | 3): Promise<Uint8Array> {
+/** A square 8-bit PNG of 1 or 3 components from numbers in 0..1. */
+export async function toPng(values: Float32Array, components: 1 | 3): Promise<Uint8Array> {
+  const size = Math.sqrt(values.length / components);
   const bytes = Uint8Array.from(values, (value) => Math.round(Math.min(1, Math.max(0, value)) * 255));
   const image = sharp(bytes, { raw: { width: size, height: size, channels: components } });
   return new Uint8Array(

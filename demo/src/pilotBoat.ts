@@ -23,17 +23,17 @@ export async function pilotBoat(): Promise<DemoParcel> {
     const maps = paint(SIZE, hullSkin(70, tile));
     const number = 1001 + tile;
     files[`${FOLDER}maps/boat_hull_basecolor.${number}.exr`] = await linearExr(maps);
-    files[`${FOLDER}maps/boat_hull_roughness.${number}.png`] = await toPng(maps.roughness, SIZE, 1);
-    files[`${FOLDER}maps/boat_hull_normal.${number}.png`] = await toPng(normalsFromHeight(maps, 6), SIZE, 3);
+    files[`${FOLDER}maps/boat_hull_roughness.${number}.png`] = await toPng(maps.roughness, 1);
+    files[`${FOLDER}maps/boat_hull_normal.${number}.png`] = await toPng(normalsFromHeight(maps, 6), 3);
   }
   // One tile of the normal map was left behind on the painter's machine.
   delete files[`${FOLDER}maps/boat_hull_normal.1003.png`];
   const deck = paint(SIZE, planks(71));
-  files[`${FOLDER}maps/boat_deck_basecolor.png`] = await toPng(deck.colour, SIZE, 3);
-  files[`${FOLDER}maps/boat_deck_roughness.png`] = await toPng(deck.roughness, SIZE, 1);
-  files[`${FOLDER}maps/boat_deck_normal.png`] = await toPng(normalsFromHeight(deck, 8), SIZE, 3);
+  files[`${FOLDER}maps/boat_deck_basecolor.png`] = await toPng(deck.colour, 3);
+  files[`${FOLDER}maps/boat_deck_roughness.png`] = await toPng(deck.roughness, 1);
+  files[`${FOLDER}maps/boat_deck_normal.png`] = await toPng(normalsFromHeight(deck, 8), 3);
   const line = paint(SIZE, rope(72));
-  files[`${FOLDER}maps/boat_rope_basecolor.png`] = await toPng(line.colour, SIZE, 3);
+  files[`${FOLDER}maps/boat_rope_basecolor.png`] = await toPng(line.colour, 3);
   files[`${FOLDER}boat.usda`] = writeModel();
   return {
     id: 'pilot-boat',
@@ -51,10 +51,10 @@ export async function pilotBoat(): Promise<DemoParcel> {
   };
 }
 
-async function linearExr({ colour }: PaintedMaps): Promise<Uint8Array> {
+async function linearExr({ size, colour }: PaintedMaps): Promise<Uint8Array> {
   const decode = (value: number) => (value <= 0.04045 ? value / 12.92 : ((value + 0.055) / 1.055) ** 2.4);
   const clamped = colour.map((value) => decode(Math.min(1, Math.max(0, value))));
-  return encodeImage({ width: SIZE, height: SIZE, components: 3, data: clamped }, 'exr', { depth: 16 });
+  return encodeImage({ width: size, height: size, components: 3, data: clamped }, 'exr', { depth: 16 });
 }
 
 /** Half breadth and height of the hull's skin: `s` from stem 0 to stern 1, `t` from keel 0 to rail 1. */

@@ -2,6 +2,7 @@ import { encodeImage } from '@kinkajou/core/images/encode';
 import { createMesh, type PolygonMesh, type Vec3 } from '@kinkajou/core/scene/document';
 import { createNoise, fractal, mix, smoothstep } from './noise.ts';
 import { normalsFromHeight, type PaintedMaps, type Painter, paint, toPng } from './paint.ts';
+import { steps } from './scale.ts';
 import type { DemoParcel, DemoPart } from './scene.ts';
 import { lathe, smoothProfile, tube } from './shapes.ts';
 import { rope } from './surfaces.ts';
@@ -24,12 +25,12 @@ export async function ropeNet(): Promise<DemoParcel> {
       [`${folder}net.obj`]: writeObjFile(netParts(), 'net.mtl', 'rope net of Harrow Quay'),
       [`${folder}net.mtl`]: new TextEncoder().encode(LIBRARY),
       [`${folder}maps/net_rope_basecolor.png`]: await withAlpha(net, ropeCover, true),
-      [`${folder}maps/net_rope_normal.png`]: await toPng(normalsFromHeight(net, 6), SIZE, 3),
-      [`${folder}maps/net_rope_roughness.png`]: await toPng(net.roughness, SIZE, 1),
+      [`${folder}maps/net_rope_normal.png`]: await toPng(normalsFromHeight(net, 6), 3),
+      [`${folder}maps/net_rope_roughness.png`]: await toPng(net.roughness, 1),
       [`${folder}maps/net_pennant_basecolor.png`]: await withAlpha(cloth, pennantCover, false),
-      [`${folder}maps/net_spar_basecolor.png`]: await toPng(spar.colour, 512, 3),
-      [`${folder}maps/net_spar_roughness.png`]: await toPng(spar.roughness, 512, 1),
-      [`${folder}maps/net_spar_height.png`]: await toPng(spar.height, 512, 1),
+      [`${folder}maps/net_spar_basecolor.png`]: await toPng(spar.colour, 3),
+      [`${folder}maps/net_spar_roughness.png`]: await toPng(spar.roughness, 1),
+      [`${folder}maps/net_spar_height.png`]: await toPng(spar.height, 1),
     },
     faults: [
       { code: 'alpha.maskWouldDo', subject: 'Netting', why: 'blends although the rope has hard edges' },
@@ -174,11 +175,12 @@ async function withAlpha(
 /** A sheet over a function of u (left to right) and v (top to bottom), with normals by differences. */
 export function sheet(
   name: string,
-  columns: number,
-  rows: number,
+  wholeColumns: number,
+  wholeRows: number,
   at: (u: number, v: number) => Vec3,
   uvScale: [number, number] = [1, 1],
 ): PolygonMesh {
+  const [columns, rows] = [steps(wholeColumns), steps(wholeRows)];
   const points: number[] = [];
   const normals: number[] = [];
   const uvs: number[] = [];

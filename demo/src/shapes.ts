@@ -1,4 +1,5 @@
 import { createMesh, type PolygonMesh, type Vec3 } from '@kinkajou/core/scene/document';
+import { steps, thinned } from './scale.ts';
 
 /** Collects polygons with a normal and a UV per corner, and gives them as one mesh. */
 export class ShapeBuilder {
@@ -68,6 +69,7 @@ export function lathe(
   { segments = 64, repeatU = 1, lengthV, startV = 0 }: LatheOptions = {},
 ): PolygonMesh {
   const shape = new ShapeBuilder();
+  const around = steps(segments);
   const total = pieces.reduce((sum, piece) => sum + profileLength(piece), 0);
   let along = 0;
   let lastRing: { key: string; points: number[] } | null = null;
@@ -77,20 +79,20 @@ export function lathe(
       if (i > 0) along += Math.hypot(radius - piece[i - 1][0], height - piece[i - 1][1]);
       const key = `${radius},${height}`;
       const shared = i === 0 && lastRing?.key === key ? lastRing.points : null;
-      const points = shared ?? ringPoints(shape, radius, height, segments);
+      const points = shared ?? ringPoints(shape, radius, height, around);
       if (i === piece.length - 1) lastRing = { key, points };
       const v = startV + along / (lengthV ?? total);
-      const normals = Array.from({ length: segments }, (_, s) => {
-        const angle = (s / segments) * Math.PI * 2;
+      const normals = Array.from({ length: around }, (_, s) => {
+        const angle = (s / around) * Math.PI * 2;
         return shape.normal([slopes[i][0] * Math.sin(angle), slopes[i][1], slopes[i][0] * Math.cos(angle)]);
       });
-      const uvs = Array.from({ length: segments + 1 }, (_, s) => shape.uv((s / segments) * repeatU, v));
+      const uvs = Array.from({ length: around + 1 }, (_, s) => shape.uv((s / around) * repeatU, v));
       return { points, normals, uvs, closed: radius === 0 };
     });
     for (let i = 0; i + 1 < rings.length; i += 1) {
       const [low, high] = [rings[i], rings[i + 1]];
-      for (let s = 0; s < segments; s += 1) {
-        const next = (s + 1) % segments;
+      for (let s = 0; s < around; s += 1) {
+        const next = (s + 1) % around;
         const corner = (ring: typeof low, at: number, uv: number) => ({
           point: ring.points[ring.closed ? 0 : at],
           normal: ring.normals[at],
@@ -133,9 +135,10 @@ function profileNormals(piece: Profile): [number, number][] {
   });
 }
 
-/** Smooth curve through the given profile points, with `steps` pieces between each two (Catmull-Rom). */
-export function smoothProfile(points: Profile, steps = 6): Profile {
+/** Smooth curve through the given profile points, with `pieces` between each two (Catmull-Rom). */
+export function smoothProfile(points: Profile, pieces = 6): Profile {
   const out: Profile = [];
+  const count = steps(pieces, 2);
   for (let i = 0; i + 1 < points.length; i += 1) {
     const [p0, p1, p2, p3] = [
       points[Math.max(0, i - 1)],
@@ -143,8 +146,8 @@ export function smoothProfile(points: Profile, steps = 6): Profile {
       points[i + 1],
       points[Math.min(points.length - 1, i + 2)],
     ];
-    for (let s = 0; s < steps; s += 1) {
-      const t = s / steps;
+    for (let s = 0; s < count; s += 1) {
+      const t = s / count;
       out.push(
         [0, 1].map(
           (k) =>
@@ -171,11 +174,13 @@ export interface TubeOptions {
 /** Sweeps a circle along a path; open ends are closed with n-gons. */
 export function tube(
   name: string,
-  path: Vec3[],
+  wholePath: Vec3[],
   radius: number,
-  { segments = 12, closed = false, lengthU }: TubeOptions = {},
+  { segments: wholeSegments = 12, closed = false, lengthU }: TubeOptions = {},
 ): PolygonMesh {
   const shape = new ShapeBuilder();
+  const path = thinned(wholePath);
+  const segments = steps(wholeSegments);
   const count = path.length;
   const frames = pathFrames(path, closed);
   const repeat = lengthU ?? radius * Math.PI * 2;

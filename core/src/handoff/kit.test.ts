@@ -35,8 +35,8 @@ beforeAll(async () => {
     const source = memorySource(name, files);
     return openAsset(source, model ?? listModels(source)[0]);
   };
-  kit = await open((await kitOf(32)).files, 'kit');
-  lamps = await open((await kitOf(32, ['lamps'])).files, 'lamps');
+  kit = await open((await smallParcel(() => kitOf(32), 32)).files, 'kit');
+  lamps = await open((await smallParcel(() => kitOf(32, ['lamps']), 32)).files, 'lamps');
   boat = await open((await smallParcel(pilotBoat, 32)).files, 'boat');
   net = await open((await smallParcel(ropeNet, 64)).files, 'net');
   const parcel = await fendersOf([39]);
