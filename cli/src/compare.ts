@@ -10,9 +10,9 @@ import { comparePackage } from '@kinkajou/core/handoff/compareHandoff';
 import { sideOf } from '@kinkajou/core/handoff/readBack/proof';
 import { sheetOfPackage } from '@kinkajou/core/handoff/readBack/sheetOfPackage';
 import { listModels } from '@kinkajou/core/inspect';
-import type { FileSource } from '@kinkajou/core/parcel/fileSource';
+import { fileName } from '@kinkajou/core/parcel/fileSource';
 import { limitsFromEnvironment } from '@kinkajou/core/parcel/limits';
-import { openSource } from '@kinkajou/core/parcel/openSource';
+import { type OpenedSource, openSource } from '@kinkajou/core/parcel/openSource';
 import { type MendedAsset, mendLevel, mendWithFacts } from './facts.ts';
 import { withAssets } from './openPath.ts';
 import { EXIT, type Output } from './output.ts';
@@ -62,7 +62,7 @@ export async function runCompare(
       if (other === undefined) return compareCarelessly(mended, how);
       const opened = await openSource(other, limitsFromEnvironment());
       try {
-        const found = await compareWith(mended, opened.source, how);
+        const found = await compareWith(mended, opened, how);
         return { asset: name, verdict: isDifferent(found.differences) ? 'different' : 'same', ...found };
       } finally {
         await opened.source.close();
@@ -112,14 +112,17 @@ function naiveDifference(material: string, { channel, largest, limit }: ChannelD
  * A package that a handoff wrote is held against what would be written now; anything else against the model
  * itself.
  */
-async function compareWith({ asset, edits, state, findings }: MendedAsset, files: FileSource, how: How) {
+async function compareWith(
+  { asset, edits, state, findings }: MendedAsset,
+  { source: files, only }: OpenedSource,
+  how: How,
+) {
   const sheet = await sheetOfPackage(files);
   const { document, source, images, read } = asset;
-  if (sheet)
+  if (sheet && (only === null || sheet.models.includes(only)))
     return comparePackage({ document, source, state, edits, findings, images, read }, files, sheet, how);
   const models = listModels(files);
-  const model =
-    models.find((one) => one.endsWith(source.model.slice(source.model.lastIndexOf('/') + 1))) ?? models[0];
+  const model = only ?? models.find((path) => fileName(path) === fileName(source.model)) ?? models[0];
   if (!model)
     throw new KinkajouError(
       'compare.model',

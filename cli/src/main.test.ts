@@ -1,5 +1,5 @@
 import { execFile, execFileSync } from 'node:child_process';
-import { copyFile, mkdir, mkdtemp, readdir, readFile, writeFile } from 'node:fs/promises';
+import { copyFile, mkdir, mkdtemp, readdir, readFile, rm, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
@@ -738,6 +738,11 @@ describe('kinkajou', () => {
         message: expect.stringContaining('places'),
       },
     ]);
+    // Beside the first one in its folder, under another name, it is that one all the same.
+    await copyFile(obj, join(folder, 'tinted', 'crate_bent.obj'));
+    const beside = await kinkajou('compare', 'tinted/crate.obj', 'tinted/crate_bent.obj');
+    await rm(join(folder, 'tinted', 'crate_bent.obj'));
+    expect(beside).toMatchObject({ exit: 1, out: expect.stringContaining('crate: different') });
     await mkdir(join(folder, 'empty'), { recursive: true });
     expect(await kinkajou('compare', 'tinted/crate.obj', 'empty')).toMatchObject({
       exit: 2,

@@ -66,6 +66,8 @@ export interface AssetNode {
   /** Its own scale is negative, and in the scene it stands mirrored. */
   flips?: boolean;
   mirrored?: boolean;
+  /** The file hides it, by itself or by what it hangs on. */
+  hidden?: boolean;
   /** How large its mesh is shown along its own axes; absent where that is as it is. */
   scale?: [number, number, number];
 }

@@ -2,9 +2,10 @@ import { buildFileIndex, type FileIndex } from '../links/fileIndex.ts';
 import { resolveExactly } from '../links/rank.ts';
 import { isTilePattern } from '../links/tiles.ts';
 import { extensionOf, fileName, stemOf } from '../parcel/fileSource.ts';
-import type { SceneDocument, SceneNode } from '../scene/document.ts';
+import type { SceneDocument } from '../scene/document.ts';
 import type { ImageEntry } from '../scene/material.ts';
 import { countDocument, mergeBounds } from '../scene/measure.ts';
+import { isShown } from '../scene/unsaidParts.ts';
 import { type PlacedPart, type PlacedPieces, placeParts, placePieces } from '../shape/placeParts.ts';
 import { measureShape } from '../shape/shapeFacts.ts';
 import type { AssetImage, AssetNode, AssetSource } from './asset.ts';
@@ -66,7 +67,7 @@ export function describeSource(
     materials: document.materials,
     facesPerMaterial: countFaces(document),
     uvSets: [...new Set(document.meshes.flatMap((mesh) => mesh.uvSets.map((layer) => layer.name)))],
-    nodes: document.nodes.map((node, i) => describeNode(node, document, { ...parts[i], pieces: pieces[i] })),
+    nodes: document.nodes.map((_, i) => describeNode(i, document, { ...parts[i], pieces: pieces[i] })),
     shapes,
     images,
     remarks: document.remarks,
@@ -91,15 +92,17 @@ export function describeImages(
 }
 
 function describeNode(
-  { name, kind, parent, mesh, materials }: SceneNode,
+  index: number,
   document: SceneDocument,
   place: PlacedPart & { pieces: PlacedPieces },
 ): AssetNode {
+  const { name, kind, parent, mesh, materials } = document.nodes[index];
   const { bounds, pivot, flips, mirrored, scale, pieces } = place;
   const placed = {
     ...(document.format === 'obj' ? {} : { pivot }),
     ...(flips ? { flips } : {}),
     ...(mirrored ? { mirrored } : {}),
+    ...(isShown(document.nodes, index) ? {} : { hidden: true }),
   };
   if (mesh < 0) return { name, kind, parent, polygons: 0, ...placed };
   const slots = materials.map((index) => document.materials[index]?.key ?? '');

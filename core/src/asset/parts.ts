@@ -32,6 +32,8 @@ export interface Part {
   pivot: [number, number, number] | null;
   flips: boolean;
   mirrored: boolean;
+  /** The file hides it, by itself or by what it hung on there. */
+  hidden: boolean;
   dropped: boolean;
   collision: Collision | null;
   /** How it is to be cut, once it goes out, where its pieces are not known before. */
@@ -84,6 +86,7 @@ export function partsOf(source: Pick<AssetSource, 'nodes' | 'shapes' | 'upAxis'>
       pivot: node.pivot ?? null,
       flips: node.flips ?? false,
       mirrored: node.mirrored ?? false,
+      hidden: node.hidden ?? false,
       dropped: false,
       collision: null,
       cut: null,
@@ -247,6 +250,7 @@ const EMPTY = {
   slotKeys: [],
   flips: false,
   mirrored: false,
+  hidden: false,
   dropped: false,
   collision: null,
   cut: null,

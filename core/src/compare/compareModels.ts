@@ -4,7 +4,7 @@ import type { ChannelName, MapUse, Material } from '../scene/material.ts';
 import { transformUv } from '../scene/uvTransform.ts';
 import type { Reading } from './channelField.ts';
 import { compareGeometry } from './compareGeometry.ts';
-import { compareHierarchy } from './compareHierarchy.ts';
+import { compareHierarchy, compareShown } from './compareHierarchy.ts';
 import { type ChannelDifference, type CompareOptions, compareMaterials } from './compareMaterials.ts';
 import { compareRig } from './compareRig.ts';
 import { type Difference, difference } from './difference.ts';
@@ -92,7 +92,12 @@ export async function compareModels(
 }
 
 function compareShapes(a: SceneDocument, b: SceneDocument): Difference[] {
-  return [...compareGeometry(worldParts(a), worldParts(b)), ...compareHierarchy(a, b), ...compareRig(a, b)];
+  return [
+    ...compareGeometry(worldParts(a), worldParts(b)),
+    ...compareHierarchy(a, b),
+    ...compareShown(a, b),
+    ...compareRig(a, b),
+  ];
 }
 
 /** Copies that say the same in all but the name are looked at once. */

@@ -2,7 +2,7 @@ import { expect, it } from 'vitest';
 import type { AssetState } from '../asset/asset.ts';
 import { encodePng } from '../images/encode.ts';
 import type { PixelBuffer } from '../images/pixelBuffer.ts';
-import { createDocument, createMesh, createNode, Y_UP } from '../scene/document.ts';
+import { createDocument, createMesh, createNode, type SceneDocument, Y_UP } from '../scene/document.ts';
 import { TAKE_ALL } from '../scene/intake.ts';
 import { createMapUse, createMaterial, type Material } from '../scene/material.ts';
 import { drawThumbnail } from './thumbnail.ts';
@@ -11,7 +11,10 @@ const SIZE = { width: 60, height: 40 };
 const FILE = { from: 'file', detail: '' } as const;
 
 /** A square metre that stands and looks along +z, where the camera is; drawn in a material. */
-async function draw(change: (material: Material) => void, picture?: Uint8Array): Promise<PixelBuffer> {
+async function draw(
+  change: (material: Material, document: SceneDocument) => void,
+  picture?: Uint8Array,
+): Promise<PixelBuffer> {
   const document = createDocument('gltf', 'made');
   document.axes = Y_UP;
   document.metresPerUnit = 1;
@@ -34,9 +37,9 @@ async function draw(change: (material: Material) => void, picture?: Uint8Array):
   const material = createMaterial('Wall', 'metalRough');
   material.channels.roughness = { value: 1, map: null, source: FILE };
   material.channels.metalness = { value: 0, map: null, source: FILE };
-  change(material);
   document.materials.push(material);
   document.nodes.push(createNode('Wall', 'mesh', -1, { mesh: 0, materials: [0] }));
+  change(material, document);
   const images: AssetState['images'] = [
     { key: 'a.png', written: 'a.png', resolved: 'a.png', tiles: null, embedded: null, space: null },
   ] as never;
@@ -121,6 +124,24 @@ it('what glows adds its light, and what is clear shows what lies behind it', asy
     material.channels.opacity = { value: 0.25, map: null, source: FILE };
   });
   expect(middle(glass)[3]).toBe(64);
+});
+
+it('parts that the file hides are left out, unless it hides everything', async () => {
+  const lifted = (hidden: boolean[]) =>
+    draw((_, { nodes }) => {
+      const above = createNode('Sign', 'mesh', -1, { mesh: 0, materials: [0] });
+      above.transform = { ...above.transform, translation: [0, 1, 0] };
+      nodes.push(above);
+      for (const [i, node] of nodes.entries()) node.visible = !hidden[i];
+    });
+  const seen = async (...hidden: boolean[]) => {
+    const pixels = await lifted(hidden);
+    return Array.from({ length: SIZE.height }, (_, y) => at(pixels, SIZE.width / 2, y)[3] > 0).filter(Boolean)
+      .length;
+  };
+  const both = await seen(false, false);
+  expect(await seen(false, true)).toBeLessThan(both * 0.7);
+  expect(await seen(true, true)).toBe(both);
 });
 
 it('of nothing there is no picture', async () => {

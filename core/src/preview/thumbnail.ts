@@ -16,6 +16,7 @@ import {
   worldMatrices,
 } from '../scene/matrix.ts';
 import { measureBoundsIn } from '../scene/measure.ts';
+import { isShown } from '../scene/unsaidParts.ts';
 import { cross } from '../scene/vectors.ts';
 import { buildTriangleSets } from '../scene/vertices.ts';
 import { byteOfLight } from './byteOfLight.ts';
@@ -51,9 +52,11 @@ export async function drawThumbnail(
     0,
   );
   const step = Math.max(1, Math.ceil(total / MAX_TRIANGLES));
+  // A picture of nothing helps nobody.
+  const allHidden = document.nodes.every(({ mesh }, i) => mesh < 0 || !isShown(document.nodes, i));
   for (const clear of [false, true]) {
     document.nodes.forEach((node, i) => {
-      if (node.mesh < 0) return;
+      if (node.mesh < 0 || (!allHidden && !isShown(document.nodes, i))) return;
       const world = multiply(into, multiply(worlds[i], geometricMatrix(node.transform)));
       for (const set of buildTriangleSets(document.meshes[node.mesh])) {
         const key = document.materials[node.materials[set.slot] ?? -1]?.key;

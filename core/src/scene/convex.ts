@@ -161,7 +161,7 @@ function bestCut(piece: Piece): Cut | null {
       const halves = [clipped(triangles, axis, place, 1), clipped(triangles, axis, place, -1)].map(
         withHull,
       ) as [Piece, Piece];
-      if (halves.some(({ triangles: triangles }) => triangles.length === 0)) continue;
+      if (halves.some(({ triangles }) => triangles.length === 0)) continue;
       const spared = volumeIn(piece) - volumeIn(halves[0]) - volumeIn(halves[1]);
       if (!best || spared > best.spared) best = { halves, spared };
     }

@@ -9,6 +9,8 @@ export interface Loss {
   material?: string;
   channel?: ChannelName;
   part?: string;
+  /** Names of all parts that it is about, where they are several and `part` tells some of them. */
+  parts?: readonly string[];
   /** A number, or a name, that belongs into the sentence. */
   count?: number;
   detail?: string;

@@ -6,11 +6,13 @@ const MOST_NAMES = 4;
 
 /** Parts that the file hides, by themselves or by what they hang on. */
 export function hiddenParts({ nodes, meshes }: Pick<SceneDocument, 'nodes' | 'meshes'>): SceneNode[] {
-  const isShown = (index: number): boolean => {
-    for (let at = index; at >= 0; at = nodes[at].parent) if (!nodes[at].visible) return false;
-    return true;
-  };
-  return nodes.filter(({ mesh }, i) => mesh >= 0 && meshes[mesh].faceCounts.length > 0 && !isShown(i));
+  return nodes.filter(({ mesh }, i) => mesh >= 0 && meshes[mesh].faceCounts.length > 0 && !isShown(nodes, i));
+}
+
+/** Whether neither a node nor anything that it hangs on is hidden by the file. */
+export function isShown(nodes: readonly SceneNode[], index: number): boolean {
+  for (let node = index; node >= 0; node = nodes[node].parent) if (!nodes[node].visible) return false;
+  return true;
 }
 
 /**
@@ -36,6 +38,7 @@ function lossOf(code: 'parts.hidden' | 'parts.cages', parts: readonly SceneNode[
     {
       code,
       part: `${names.join(', ')}${more > 0 ? ` and ${more} more` : ''}`,
+      parts: parts.map(({ name }) => name),
       count: parts.length,
       detail: format,
     },

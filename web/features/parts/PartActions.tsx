@@ -10,7 +10,7 @@ import { Field } from '@/ui/Field';
 import { count, plural } from '@/ui/format';
 import { useBench } from '../bench/useBench.ts';
 import { CollisionRow } from './CollisionRow.tsx';
-import { selectParts, usePartFocus } from './partFocus.ts';
+import { hide, isHidden, selectParts, usePartFocus } from './partFocus.ts';
 import { renamed } from './partTree.ts';
 
 type Asking = 'rename' | 'group' | 'merge' | 'collision' | null;
@@ -25,10 +25,11 @@ const PIVOT_WORDS: Record<PivotPlace, string> = {
 /** What can be done with the selected parts, as buttons; names are asked for in a row of their own. */
 export function PartActions({ parts }: { parts: readonly Part[] }) {
   const { view, apply } = useBench();
-  const { selected, alone, hidden, set } = usePartFocus();
+  const { selected, alone, hidden, revealed, set } = usePartFocus();
   const [asking, setAsking] = useState<Asking>(null);
   const chosen = parts.filter(({ key }) => selected.includes(key));
   const keys = chosen.map(({ key }) => key);
+  const away = parts.filter((part) => isHidden(part, { hidden, revealed })).map(({ key }) => key);
   const shapes = chosen.filter(({ polygons }) => polygons > 0);
   const change = (next: PartChange) =>
     apply([{ kind: 'editParts', change: next, origin: { from: 'hand', detail: 'parts' } }]);
@@ -169,9 +170,7 @@ export function PartActions({ parts }: { parts: readonly Part[] }) {
         >
           alone
         </Chip>
-        {hidden.size > 0 && (
-          <Chip onClick={() => set({ hidden: new Set() })}>show {count(hidden.size)} hidden</Chip>
-        )}
+        {away.length > 0 && <Chip onClick={() => hide(away, false)}>show {count(away.length)} hidden</Chip>}
         <span className="flex-1" />
         {!none && <span className="text-[var(--soft)]">{plural(facesOf(shapes), 'face')}</span>}
       </div>

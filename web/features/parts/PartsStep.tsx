@@ -26,7 +26,7 @@ import { useBench } from '../bench/useBench.ts';
 import type { DropTarget } from '../slots/ImageDrag.tsx';
 import { ImageTray } from '../slots/ImageTray.tsx';
 import { PartActions } from './PartActions.tsx';
-import { NOTHING, selectParts, usePartFocus } from './partFocus.ts';
+import { hide, isHidden, NOTHING, selectParts, usePartFocus } from './partFocus.ts';
 import { keysBetween, marksOf, type PartRow, treeRows } from './partTree.ts';
 import { viewParts } from './viewParts.ts';
 
@@ -37,7 +37,7 @@ const COLUMNS = '16px minmax(0, 1fr) 64px minmax(0, 130px) 118px 26px';
 /** The model's own parts as a tree: found, selected, shown, and changed. */
 export function PartsStep() {
   const { view } = useBench();
-  const { selected, focused, search, folded, hidden, set } = usePartFocus();
+  const { selected, focused, search, folded, hidden, revealed, set } = usePartFocus();
   const scrollTo = useRef<(index: number) => void>(() => {});
   const searchField = useRef<HTMLInputElement>(null);
   const parts = viewParts(view);
@@ -94,7 +94,7 @@ export function PartsStep() {
         cells={(row) =>
           cellsOf(row, marks.get(row.part.key), {
             folded: folded.has(row.part.key),
-            hidden: hidden.has(row.part.key),
+            hidden: isHidden(row.part, { hidden, revealed }),
             searching: search !== '',
           })
         }
@@ -139,6 +139,7 @@ function cellsOf(
         {part.collision && part.collision.shape !== 'none' && (
           <span className="text-[11px] text-secondary">+{part.collision.shape}</span>
         )}
+        {part.hidden && <span className="shrink-0 text-[11px] text-[var(--soft)]">hidden in the file</span>}
         {part.cut && <span className="text-[11px] text-secondary">cut by {part.cut}</span>}
       </span>
     </PartName>,
@@ -209,14 +210,6 @@ function fold(key: string, folded: boolean): void {
   usePartFocus.getState().set({ folded: next });
 }
 
-export function hide(keys: readonly string[], hidden: boolean): void {
-  const next = new Set(usePartFocus.getState().hidden);
-  for (const key of keys)
-    if (hidden) next.add(key);
-    else next.delete(key);
-  usePartFocus.getState().set({ hidden: next });
-}
-
 /** A finding that names a part, and a part picked in the view, bring its row into sight. */
 function useRevealed(rows: readonly PartRow[], scrollTo: RefObject<(index: number) => void>): void {
   const { view } = useBench();
@@ -262,8 +255,9 @@ function useSelectionKeys(
     takeoff: () => useFocus.getState().set({ dialog: 'takeoff' }),
     join: () => useFocus.getState().set({ dialog: 'join' }),
     hidePart: () => {
-      const { selected, hidden } = usePartFocus.getState();
-      hide(selected, !selected.every((key) => hidden.has(key)));
+      const focus = usePartFocus.getState();
+      const chosen = parts.filter(({ key }) => focus.selected.includes(key));
+      hide(focus.selected, !chosen.every((part) => isHidden(part, focus)));
     },
     showAlone: () => {
       const { selected, alone, set } = usePartFocus.getState();

@@ -1,5 +1,6 @@
 'use client';
 
+import type { Part } from '@kinkajou/core/asset/parts';
 import { create } from 'zustand';
 
 /** Which parts are selected and shown. Not remembered. */
@@ -10,6 +11,8 @@ interface PartFocus {
   focused: string | null;
   /** Not shown in the view. */
   hidden: ReadonlySet<string>;
+  /** Shown although the file hides them. */
+  revealed: ReadonlySet<string>;
   /** Shown alone; null for all. */
   alone: ReadonlySet<string> | null;
   folded: ReadonlySet<string>;
@@ -26,12 +29,21 @@ export const NOTHING = {
   anchor: null,
   focused: null,
   hidden: new Set<string>(),
+  revealed: new Set<string>(),
   alone: null,
   folded: new Set<string>(),
   open: null,
   search: '',
   picking: false,
 };
+
+/** Whether the view leaves a part out: by hand, or as its file has it. */
+export function isHidden(
+  part: Pick<Part, 'key' | 'hidden'>,
+  { hidden, revealed }: Pick<PartFocus, 'hidden' | 'revealed'>,
+): boolean {
+  return hidden.has(part.key) || (part.hidden && !revealed.has(part.key));
+}
 
 export const usePartFocus = create<PartFocus>()((set) => ({ ...NOTHING, set: (part) => set(part) }));
 
@@ -43,4 +55,15 @@ export function selectParts(keys: string[], focused: string | null = keys.at(-1)
 export function showOpen(key: string): void {
   selectParts([key]);
   usePartFocus.getState().set({ open: key });
+}
+
+/** Takes parts out of the view, or shows them, also those that the file hides. */
+export function hide(keys: readonly string[], hidden: boolean): void {
+  const focus = usePartFocus.getState();
+  const [away, revealed] = [new Set(focus.hidden), new Set(focus.revealed)];
+  for (const key of keys) {
+    (hidden ? away : revealed).add(key);
+    (hidden ? revealed : away).delete(key);
+  }
+  focus.set({ hidden: away, revealed });
 }

@@ -1,5 +1,6 @@
 import type { AssetSource, AssetState } from '@kinkajou/core/asset/asset';
 import { expect, test } from 'vitest';
+import { hide, isHidden, NOTHING, usePartFocus } from './partFocus.ts';
 import { viewParts } from './viewParts.ts';
 
 const node = (name: string) => ({ name, parent: -1, mesh: -1, materials: [] });
@@ -18,4 +19,27 @@ test('parts are worked out once for a state and a source, and anew for another o
   expect(renamed.map(({ name }) => name)).toEqual(['Box', 'Barrel']);
   expect(viewParts({ source: quay, state: edited })).toBe(renamed);
   expect(viewParts({ source: source('Lamp'), state: edited }).map(({ name }) => name)).toEqual(['Lamp']);
+});
+
+test('what the file hides is not shown until someone shows it; anything else until someone hides it', () => {
+  usePartFocus.getState().set(NOTHING);
+  const parts = viewParts({
+    source: {
+      ...source(),
+      nodes: [node('Deck'), { ...node('Proxy'), hidden: true }],
+    } as unknown as AssetSource,
+    state: state(),
+  });
+  const away = () => parts.filter((part) => isHidden(part, usePartFocus.getState())).map(({ name }) => name);
+  expect(away()).toEqual(['Proxy']);
+  hide(
+    parts.map(({ key }) => key),
+    false,
+  );
+  expect(away()).toEqual([]);
+  hide([parts[1].key], true);
+  hide([parts[0].key], true);
+  expect(away()).toEqual(['Deck', 'Proxy']);
+  usePartFocus.getState().set(NOTHING);
+  expect(away()).toEqual(['Proxy']);
 });

@@ -4,7 +4,7 @@ import { NODE_KEY } from '@kinkajou/core/preview/nodeKey';
 import { useThree } from '@react-three/fiber';
 import { useEffect, useMemo } from 'react';
 import { Box3, Box3Helper, type BufferGeometry, Color, type Group, Mesh, type Object3D } from 'three';
-import { usePartFocus } from '../parts/partFocus.ts';
+import { isHidden, usePartFocus } from '../parts/partFocus.ts';
 import { viewParts } from '../parts/viewParts.ts';
 import { partKeyOf } from './partKey.ts';
 
@@ -16,7 +16,7 @@ interface PartsShown {
   framed: boolean;
   /** The geometry is as edits have left it: what they turned is turned already. */
   reshaped: boolean;
-  /** What the tree hides is shown all the same. */
+  /** What the tree hides is shown all the same, as the file has it. */
   whole?: boolean;
 }
 
@@ -30,7 +30,7 @@ export function useShownParts(
   { framed, reshaped, whole = false }: PartsShown,
 ): void {
   const invalidate = useThree((three) => three.invalidate);
-  const { hidden, alone, selected } = usePartFocus();
+  const { hidden, revealed, alone, selected } = usePartFocus();
   const parts = useMemo(
     () => new Map(viewParts({ source, state }).map((part) => [part.key, part])),
     [source, state],
@@ -53,8 +53,10 @@ export function useShownParts(
       if (!(object instanceof Mesh)) return;
       const own = partKeyOf(object) ?? '';
       const key = merged.get(own) ?? own;
-      const shown =
-        !parts.get(key)?.dropped && (whole || (!hidden.has(key) && (alone === null || alone.has(key))));
+      const part = parts.get(key);
+      const byFile = !part?.hidden;
+      const byHand = alone?.has(key) ?? !isHidden(part ?? { key, hidden: false }, { hidden, revealed });
+      const shown = !part?.dropped && (whole ? byFile : byHand);
       // Layers, since what is not visible hides its children too.
       if (shown) object.layers.set(0);
       else object.layers.disableAll();
@@ -64,7 +66,7 @@ export function useShownParts(
       if (object.userData.geometry !== geometry) object.geometry = object.userData.geometry = geometry;
     });
     invalidate();
-  }, [model, parts, merged, turned, hidden, alone, whole, invalidate]);
+  }, [model, parts, merged, turned, hidden, revealed, alone, whole, invalidate]);
   useEffect(() => {
     if (!model || !framed || selected.length === 0) return;
     const frames = framesOf(model, new Set(selected.slice(0, MOST_FRAMES)), merged);

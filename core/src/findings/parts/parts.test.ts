@@ -172,6 +172,18 @@ const FAULTS: [string, readonly Format[], (document: SceneDocument) => void, str
     ['shape.mirrored note Post'],
   ],
   [
+    'a part upon another that shows the same',
+    ['fbx', 'glb'],
+    ({ nodes }) => nodes.push(createNode('Twin', 'mesh', -1, { mesh: 0, materials: [0] })),
+    ['shape.doubledFaces warning Twin'],
+  ],
+  [
+    'one that is hidden, which flickers with none',
+    ['fbx', 'glb'],
+    ({ nodes }) => nodes.push(createNode('Twin', 'mesh', -1, { mesh: 0, materials: [0], visible: false })),
+    [],
+  ],
+  [
     'no UVs',
     FORMATS,
     ({ meshes }) => {

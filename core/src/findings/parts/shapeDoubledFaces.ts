@@ -31,7 +31,7 @@ export const shapeDoubledFaces: Check = (context) => {
 function upon(parts: readonly Part[]): Finding[] {
   const standing = new Map<string, Part>();
   return parts.flatMap((part) => {
-    if (part.dropped || part.shape === null || !part.bounds || part.polygons === 0) return [];
+    if (part.dropped || part.hidden || part.shape === null || !part.bounds || part.polygons === 0) return [];
     const place = JSON.stringify([
       part.shape,
       [...part.bounds.min, ...part.bounds.max].map((value) => Number(value.toPrecision(6))),

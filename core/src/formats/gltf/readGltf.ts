@@ -10,7 +10,7 @@ import type {
   Node,
   Primitive,
 } from '@gltf-transform/core';
-import type { InstancedMesh, Light as PunctualLight } from '@gltf-transform/extensions';
+import type { InstancedMesh, Light as PunctualLight, Visibility } from '@gltf-transform/extensions';
 import { validateBytes } from 'gltf-validator';
 import { KinkajouError } from '../../errors.ts';
 import { type FileSource, folderOf, safePath } from '../../parcel/fileSource.ts';
@@ -282,6 +282,7 @@ const UNDERSTOOD = new Set([
   'KHR_materials_pbrSpecularGlossiness',
   'KHR_materials_variants',
   'EXT_mesh_gpu_instancing',
+  'KHR_node_visibility',
 ]);
 
 function remarkExtensions(json: GLTF.IGLTF, document: SceneDocument): void {
@@ -311,8 +312,6 @@ class SceneReader {
   readNodes(): void {
     const root = this.gltf.getRoot();
     const scene = root.getDefaultScene() ?? root.listScenes()[0];
-    if (root.listScenes().length > 1)
-      addUncarried(this.document.remarks, 'further scenes', '', { why: 'their nodes are read as one scene' });
     root.listSkins().forEach((skin, i) => this.skinIndex.set(skin, i));
     const starts = [
       ...(scene?.listChildren() ?? []),
@@ -325,6 +324,24 @@ class SceneReader {
       this.addNode(node, parent);
       const index = this.nodeIndex.get(node) as number;
       for (const child of [...node.listChildren()].reverse()) pending.push([child, index]);
+    }
+    if (scene) this.hideOutside(new Set(scene.listChildren()));
+  }
+
+  /** What stands in no scene, or in another than the one that the file opens with, is there and not shown. */
+  private hideOutside(shown: ReadonlySet<Node>): void {
+    const { nodes, remarks } = this.document;
+    const withMeshes = new Set<number>();
+    nodes.forEach(({ mesh }, index) => {
+      for (let i = mesh < 0 ? -1 : index; i >= 0 && !withMeshes.has(i); i = nodes[i].parent)
+        withMeshes.add(i);
+    });
+    const outside = [...this.nodeIndex].filter(
+      ([node, index]) => nodes[index].parent < 0 && withMeshes.has(index) && !shown.has(node),
+    );
+    for (const [, index] of outside) {
+      nodes[index].visible = false;
+      addUncarried(remarks, 'further scenes', nodes[index].name, { why: 'hidden, as the file opens' });
     }
   }
 
@@ -339,6 +356,7 @@ class SceneReader {
     const node = createNode(name, 'group', parent, {
       transform: transformOf(source),
       custom: customOf(source.getExtras()),
+      visible: source.getExtension<Visibility>('KHR_node_visibility')?.getVisible() ?? true,
     });
     if (mesh) {
       const { index: meshIndex, materials } = this.meshOf(mesh, name);

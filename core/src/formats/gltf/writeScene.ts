@@ -6,7 +6,7 @@ import type {
   Node as GltfNode,
   Mesh,
 } from '@gltf-transform/core';
-import { KHRLightsPunctual } from '@gltf-transform/extensions';
+import { KHRLightsPunctual, KHRNodeVisibility } from '@gltf-transform/extensions';
 import {
   type Camera,
   type Light,
@@ -68,7 +68,7 @@ export function addGeometry(
   losses.push(...[...writer.withoutUvs].map((part): Loss => ({ code: 'gltf.noUv', part })));
   losses.push(...unsoundNormals(document));
   losses.push(...lostJoints(document));
-  losses.push(...partsUnsaid(document, 'glTF'));
+  losses.push(...partsUnsaid(document, 'a viewer of glTF that knows no KHR_node_visibility'));
   losses.push(...shearedNodes(document).map((part): Loss => ({ code: 'gltf.shear', part })));
   return losses;
 }
@@ -125,6 +125,11 @@ class SceneWriter {
     if (mesh && this.lacking.has(mesh)) this.withoutUvs.add(node.name);
     if (node.camera >= 0) made.setCamera(this.createCamera(this.document.cameras[node.camera]));
     if (node.light >= 0) this.addLight(made, this.document.lights[node.light]);
+    if (!node.visible)
+      made.setExtension(
+        'KHR_node_visibility',
+        this.gltf.createExtension(KHRNodeVisibility).createVisibility().setVisible(false),
+      );
     if (Object.keys(node.custom).length > 0) made.setExtras({ ...node.custom });
     return made;
   }

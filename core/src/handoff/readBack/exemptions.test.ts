@@ -77,6 +77,15 @@ describe('a loss that was told', () => {
     expect(exempt(entryAt('rig.clip', { part: 'swing' }), { code: 'usd.clips', part: 'lift' })).toBeNull();
   });
 
+  it('of several parts exempts that just these are shown, and no part too many', () => {
+    const hidden: Loss = { code: 'parts.hidden', part: 'Jib, Hook', parts: ['Jib', 'Hook'] };
+    const shown = (part: string) => entryAt('part.added', { part, measured: 'shown', allowed: 'hidden' });
+    expect(exempt(shown('Hook'), hidden)).toBe('parts.hidden');
+    expect(exempt(shown('Mast'), hidden)).toBeNull();
+    expect(exempt(entryAt('part.added', { part: 'Hook' }), hidden)).toBeNull();
+    expect(exempt(entryAt('part.missing', { part: 'Hook', measured: 'hidden' }), hidden)).toBeNull();
+  });
+
   it('never exempts that a part, a material or a file is not there, whatever it is', () => {
     const all = LOSS_CODES.map((code): Loss => ({ code }));
     for (const code of [

@@ -67,7 +67,7 @@ const EXPLAINS: Record<LossCode, readonly DifferenceCode[]> = {
   'usd.shadow': [],
   'usd.clips': ['rig.clip'],
   'usd.onBone': ['part.moved'],
-  'parts.hidden': [],
+  'parts.hidden': ['part.added'],
   'parts.cages': [],
   'gltf.visibility': ['rig.clip'],
   'gltf.lights': [],
@@ -104,13 +104,16 @@ export function explained(
 
 function explains(
   loss: Loss,
-  { code, material, channel, part }: Difference,
+  { code, material, channel, part, measured }: Difference,
   names: ReadonlyMap<string, string>,
 ): boolean {
   if (!EXPLAINS[loss.code].includes(code)) return false;
   if (loss.material !== undefined && loss.material !== material && names.get(loss.material) !== material)
     return false;
   if (loss.channel !== undefined && channel !== null && !isChannel(loss.channel, channel)) return false;
+  // A part too many is one that is shown and was hidden, never one that nobody knows.
+  if (code === 'part.added' && (!loss.parts || measured !== 'shown')) return false;
+  if (loss.parts) return part !== null && loss.parts.includes(part);
   return loss.part === undefined || loss.part === part;
 }
 

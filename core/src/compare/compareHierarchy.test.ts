@@ -1,0 +1,44 @@
+import { describe, expect, it } from 'vitest';
+import { createDocument, createMesh, createNode, type SceneDocument } from '../scene/document.ts';
+import { compareShown } from './compareHierarchy.ts';
+
+/** A crane with its hook, and a buoy; `hidden` are not shown by the file. */
+function crane(...hidden: string[]): SceneDocument {
+  const document = createDocument('usd', 'made');
+  const face = {
+    points: new Float64Array(9),
+    faceCounts: Uint32Array.of(3),
+    faceCorners: Uint32Array.of(0, 1, 2),
+  };
+  document.meshes.push(createMesh('plate', face));
+  document.nodes.push(
+    createNode('Crane', 'group', -1, {}),
+    createNode('Hook', 'mesh', 0, { mesh: 0 }),
+    createNode('Buoy', 'mesh', -1, { mesh: 0 }),
+  );
+  for (const node of document.nodes) node.visible = !hidden.includes(node.name);
+  return document;
+}
+
+describe('what files show', () => {
+  it('is the same where the same parts are hidden, however', () => {
+    expect(compareShown(crane(), crane())).toEqual([]);
+    // By what it hangs on, and by itself.
+    expect(compareShown(crane('Crane'), crane('Hook'))).toEqual([]);
+  });
+
+  it('lacks a part that is there and hidden, and has one too many that was', () => {
+    expect(compareShown(crane(), crane('Crane'))).toMatchObject([
+      { code: 'part.missing', part: 'Hook', measured: 'hidden', allowed: 'shown' },
+    ]);
+    expect(compareShown(crane('Buoy'), crane())).toMatchObject([
+      { code: 'part.added', part: 'Buoy', measured: 'shown', allowed: 'hidden' },
+    ]);
+  });
+
+  it('leaves out what the other side has not at all', () => {
+    const other = crane();
+    other.nodes.pop();
+    expect(compareShown(crane('Buoy'), other)).toEqual([]);
+  });
+});
