@@ -28,7 +28,9 @@ function isSameThroughout(a: readonly WorldPart[], b: readonly WorldPart[], size
     a.length === b.length &&
     a.every((part) => {
       const other = byName.get(part.name);
-      return other !== undefined && isSameCornerByCorner(part, other, toleranceOf([part, other], size));
+      return (
+        other?.shown === part.shown && isSameCornerByCorner(part, other, toleranceOf([part, other], size))
+      );
     })
   );
 }
@@ -71,9 +73,22 @@ function compareStanding(a: readonly WorldPart[], b: readonly WorldPart[], size:
 function compareMatched(a: readonly WorldPart[], b: readonly WorldPart[], size: number): Difference[] {
   const { pairs, onlyA, onlyB } = matchParts(a, b, size);
   return [
-    ...pairs.flatMap(([first, second]) => compareParts(first, second, size)),
+    ...pairs.flatMap(([first, second]) => [
+      ...compareShown(first, second),
+      ...compareParts(first, second, size),
+    ]),
     ...compareRest(onlyA, onlyB, size),
   ];
+}
+
+/** A part that is there and that the file hides is as good as missing. */
+function compareShown(a: WorldPart, b: WorldPart): Difference[] {
+  if (a.shown === b.shown) return [];
+  const words = (shown: boolean) => (shown ? 'shown' : 'hidden');
+  const where = { part: a.title, measured: words(b.shown), allowed: words(a.shown) };
+  return a.shown
+    ? [difference('part.missing', `${a.title} is there, and hidden`, where)]
+    : [difference('part.added', `${a.title} is shown, and was hidden`, where)];
 }
 
 interface Matched {
@@ -133,6 +148,7 @@ function joined(parts: readonly WorldPart[]): WorldPart {
   return {
     name: '',
     title: parts.map(({ title }) => title).join(', '),
+    shown: parts.some(({ shown }) => shown),
     faces: Uint32Array.from(parts.flatMap(({ faces }) => [...faces])),
     points: all(({ points }) => points),
     normals: parts.every(({ normals }) => normals)

@@ -1,5 +1,4 @@
 import type { SceneDocument } from '../scene/document.ts';
-import { isShown } from '../scene/unsaidParts.ts';
 import { type Difference, difference } from './difference.ts';
 import { placedParts, plainName } from './worldParts.ts';
 
@@ -19,23 +18,6 @@ export function compareHierarchy(a: SceneDocument, b: SceneDocument): Difference
     const title = a.nodes[node].name;
     const where = { part: title, measured: second.join('/'), allowed: first.join('/') };
     return [difference('part.moved', `${title} hangs on ${words(second)}, not on ${words(first)}`, where)];
-  });
-}
-
-/** Compares which parts the files show: one that is there and hidden is as good as missing. */
-export function compareShown(a: SceneDocument, b: SceneDocument): Difference[] {
-  const parts = new Map(placedParts(b).map(({ name, node }) => [name, node]));
-  return placedParts(a).flatMap(({ name, node }): Difference[] => {
-    const other = parts.get(name);
-    if (other === undefined) return [];
-    const [shown, shownThere] = [isShown(a.nodes, node), isShown(b.nodes, other)];
-    if (shown === shownThere) return [];
-    const words = (is: boolean) => (is ? 'shown' : 'hidden');
-    const title = a.nodes[node].name;
-    const where = { part: title, measured: words(shownThere), allowed: words(shown) };
-    return shown
-      ? [difference('part.missing', `${title} is there, and hidden`, where)]
-      : [difference('part.added', `${title} is shown, and was hidden`, where)];
   });
 }
 

@@ -4,9 +4,10 @@ import type { ChannelName, MapUse, Material } from '../scene/material.ts';
 import { transformUv } from '../scene/uvTransform.ts';
 import type { Reading } from './channelField.ts';
 import { compareGeometry } from './compareGeometry.ts';
-import { compareHierarchy, compareShown } from './compareHierarchy.ts';
+import { compareHierarchy } from './compareHierarchy.ts';
 import { type ChannelDifference, type CompareOptions, compareMaterials } from './compareMaterials.ts';
 import { compareRig } from './compareRig.ts';
+import { compareViews } from './compareViews.ts';
 import { type Difference, difference } from './difference.ts';
 import type { MaterialDifference } from './verdict.ts';
 import { plainName, worldParts } from './worldParts.ts';
@@ -95,7 +96,7 @@ function compareShapes(a: SceneDocument, b: SceneDocument): Difference[] {
   return [
     ...compareGeometry(worldParts(a), worldParts(b)),
     ...compareHierarchy(a, b),
-    ...compareShown(a, b),
+    ...compareViews(a, b),
     ...compareRig(a, b),
   ];
 }

@@ -96,6 +96,17 @@ describe('what moves a model', () => {
       ({ meshes }) => void Object.assign(meshes[0].shapes[0], { weight: 0.5 }),
       ['rig.morph Jib'],
     ],
+    [
+      'a shape turns no normals any more',
+      ({ meshes }) => void Object.assign(meshes[0].shapes[0], { normalOffsets: null }),
+      ['rig.morph Jib'],
+    ],
+    [
+      'a shape turns its normals the other way',
+      ({ meshes }) =>
+        void Object.assign(meshes[0].shapes[0], { normalOffsets: Float64Array.of(0, -1, 0, 0, -1, 0) }),
+      ['rig.morph Jib'],
+    ],
     ['a clip is gone', ({ clips }) => void clips.pop(), ['rig.clip lift']],
     [
       'a clip is longer',

@@ -1,4 +1,4 @@
-import type { Clip, SceneDocument, SceneNode } from '../scene/document.ts';
+import type { Clip, MorphShape, SceneDocument, SceneNode } from '../scene/document.ts';
 import { evaluateTrack } from '../scene/tracks.ts';
 import { Cloud } from './cloud.ts';
 import { type Difference, difference } from './difference.ts';
@@ -10,6 +10,8 @@ export const RIG_TOLERANCE = {
   /** Weights are kept in eight bits by some. */
   bent: 2e-3,
   shape: 5e-5,
+  /** What a shape adds to a normal, as written in floats or in bytes. */
+  normal: 0.02,
   /** Motion is sampled by formats that know no curves. */
   clip: 2e-3,
   /** Seconds of a clip's length. */
@@ -266,9 +268,35 @@ function compareShapes(
             },
           ),
         ];
+      const turned = samePoints(a, b, pair) ? normalsApart(shape, second[other]) : 0;
+      if (turned > RIG_TOLERANCE.normal)
+        return [
+          difference('rig.morph', `${pair.title}: ${shape.name} turns its normals otherwise`, {
+            ...where,
+            measured: turned,
+            allowed: RIG_TOLERANCE.normal,
+          }),
+        ];
       return [];
     });
   });
+}
+
+/** Whether the points of a part are the same, one by one; formats that split them have others. */
+function samePoints(a: SceneDocument, b: SceneDocument, pair: RigPair): boolean {
+  const [first, second] = [a.meshes[a.nodes[pair.a].mesh].points, b.meshes[b.nodes[pair.b].mesh].points];
+  return first.length === second.length && first.every((value, i) => Math.abs(value - second[i]) <= 1e-6);
+}
+
+/** How far what two shapes add to normals lies apart, point by point; 0 where the first says nothing of it. */
+function normalsApart(a: MorphShape, b: MorphShape): number {
+  if (!a.normalOffsets) return 0;
+  const places = new Map([...b.points].map((point, i) => [point, i]));
+  return Array.from(a.normalOffsets).reduce((most, value, i) => {
+    const place = places.get(a.points[Math.floor(i / 3)]);
+    const other = place === undefined ? 0 : (b.normalOffsets?.[place * 3 + (i % 3)] ?? 0);
+    return Math.max(most, Math.abs(value - other));
+  }, 0);
 }
 
 /** One morph target in full, and no other. */

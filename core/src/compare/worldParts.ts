@@ -10,6 +10,7 @@ import {
   transformPoint,
   worldMatrices,
 } from '../scene/matrix.ts';
+import { isShown } from '../scene/unsaidParts.ts';
 
 /**
  * A part as anything sees it: corners at their places in Y-up metres, whatever nodes, axes and units hold
@@ -20,6 +21,8 @@ export interface WorldPart {
   name: string;
   /** As its own file writes it. */
   title: string;
+  /** Whether the file shows it. */
+  shown: boolean;
   /** Corners per face. */
   faces: Uint32Array;
   /** x, y, z per corner. */
@@ -52,6 +55,7 @@ export function worldParts(document: SceneDocument): WorldPart[] {
     return {
       name,
       title: node.name,
+      shown: isShown(document.nodes, i),
       ...worldMesh(mesh, matrix),
       materials: materialsOf(mesh, names),
       materialTitles,

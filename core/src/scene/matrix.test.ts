@@ -6,6 +6,7 @@ import { identityTransform } from './document.ts';
 import {
   decompose,
   eulerOf,
+  identity,
   localMatrix,
   multiply,
   partsOfMatrix,
@@ -43,6 +44,8 @@ describe('rotation', () => {
         const m = rotation(v as Vec3, order);
         close(rotation(eulerOf(m, order), order), m, 6);
         close(rotationOfQuaternion(quaternionOf(m)), m);
+        // The same turn, however long the quaternion is.
+        close(rotationOfQuaternion(quaternionOf(m).map((value) => value * 0.7)), m);
       }),
     );
     for (const order of ORDERS) {
@@ -52,6 +55,7 @@ describe('rotation', () => {
         close(rotation(eulerOf(rotation(v, order), order), order), rotation(v, order), 6);
       }
     }
+    expect([...rotationOfQuaternion([0, 0, 0, 0])]).toEqual([...identity()]);
   });
 });
 

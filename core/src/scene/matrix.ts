@@ -245,9 +245,12 @@ export function quaternionOf(m: Matrix4): [number, number, number, number] {
   return [(m[8] + m[2]) / s, (m[9] + m[6]) / s, s / 4, (m[1] - m[4]) / s];
 }
 
-/** Rotation matrix of a unit quaternion x, y, z, w. */
-export function rotationOfQuaternion([x, y, z, w]: readonly number[]): Matrix4 {
+/** Rotation matrix of a quaternion x, y, z, w of any length; none of one without length. */
+export function rotationOfQuaternion(quaternion: readonly number[]): Matrix4 {
   const m = identity();
+  const length = Math.hypot(...quaternion);
+  if (!(length > 0)) return m;
+  const [x, y, z, w] = quaternion.map((value) => value / length);
   m[0] = 1 - 2 * (y * y + z * z);
   m[1] = 2 * (x * y + z * w);
   m[2] = 2 * (x * z - y * w);

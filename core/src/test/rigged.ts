@@ -42,7 +42,7 @@ export function riggedCrane(): SceneDocument {
         name: 'bulge',
         points: new Uint32Array([2, 3]),
         offsets: new Float64Array([-0.2, 0, 0.05, 0.2, 0, 0.05]),
-        normalOffsets: null,
+        normalOffsets: new Float64Array([-0.5, 0, 0, 0.5, 0, 0]),
         weight: 0,
       },
       {

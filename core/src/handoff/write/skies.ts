@@ -6,7 +6,7 @@ import { formatOfPath } from '../../images/format.ts';
 import { drawEnvironment, ENVIRONMENTS, isEnvironmentKey } from '../../maps/environments.ts';
 import { extensionOf, fileName, type ReadFile, stemOf } from '../../parcel/fileSource.ts';
 import { cleanName, createNamer } from '../../parcel/names.ts';
-import type { Light, LightKind, SceneDocument } from '../../scene/document.ts';
+import type { Light, SceneDocument } from '../../scene/document.ts';
 import type { Loss } from '../../scene/loss.ts';
 import type { ImageEntry } from '../../scene/material.ts';
 import { STAGE_ENVIRONMENT, type StageChoice } from '../../scene/stage.ts';
@@ -38,13 +38,6 @@ export interface SkySources {
 
 /** Programs read these from a dome; all else is written anew: floats as EXR, the rest as PNG. */
 const AS_THEY_ARE = ['exr', 'png', 'jpeg'];
-
-/** Lights that a format has a word for. */
-export function carriesLight(format: SceneDocument['format'], kind: LightKind): boolean {
-  if (format === 'obj') return false;
-  if (format === 'gltf') return kind !== 'dome' && kind !== 'area';
-  return format === 'usd' || kind !== 'dome';
-}
 
 /**
  * Gathers what the document's domes show. What cannot be had is told as a loss; a stage's picture that cannot

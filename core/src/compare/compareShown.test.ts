@@ -1,12 +1,15 @@
 import { describe, expect, it } from 'vitest';
 import { createDocument, createMesh, createNode, type SceneDocument } from '../scene/document.ts';
-import { compareShown } from './compareHierarchy.ts';
+import { compareGeometry } from './compareGeometry.ts';
+import { worldParts } from './worldParts.ts';
+
+const compareShown = (a: SceneDocument, b: SceneDocument) => compareGeometry(worldParts(a), worldParts(b));
 
 /** A crane with its hook, and a buoy; `hidden` are not shown by the file. */
 function crane(...hidden: string[]): SceneDocument {
   const document = createDocument('usd', 'made');
   const face = {
-    points: new Float64Array(9),
+    points: Float64Array.of(0, 0, 0, 1, 0, 0, 0, 1, 0),
     faceCounts: Uint32Array.of(3),
     faceCorners: Uint32Array.of(0, 1, 2),
   };
@@ -16,6 +19,7 @@ function crane(...hidden: string[]): SceneDocument {
     createNode('Hook', 'mesh', 0, { mesh: 0 }),
     createNode('Buoy', 'mesh', -1, { mesh: 0 }),
   );
+  document.nodes[2].transform.translation = [3, 0, 0];
   for (const node of document.nodes) node.visible = !hidden.includes(node.name);
   return document;
 }
@@ -36,9 +40,9 @@ describe('what files show', () => {
     ]);
   });
 
-  it('leaves out what the other side has not at all', () => {
-    const other = crane();
-    other.nodes.pop();
-    expect(compareShown(crane('Buoy'), other)).toEqual([]);
+  it('goes by the place of a part that has another name', () => {
+    const other = crane('Buoy');
+    other.nodes[2].name = 'Marker';
+    expect(compareShown(crane(), other)).toMatchObject([{ code: 'part.missing', part: 'Buoy' }]);
   });
 });

@@ -1,0 +1,118 @@
+import { describe, expect, it } from 'vitest';
+import { createDocument, createNode, type Light, type SceneDocument } from '../scene/document.ts';
+import { compareViews } from './compareViews.ts';
+
+const LAMP: Light = {
+  name: 'lamp',
+  kind: 'spot',
+  colour: [1, 0.5, 0.25],
+  intensity: 3,
+  innerAngle: 20,
+  outerAngle: 40,
+  size: [0, 0],
+  castsShadow: true,
+};
+
+/** A camera and a lamp at the quay, in centimetres. */
+function quay(change: (document: SceneDocument) => void = () => {}): SceneDocument {
+  const document = createDocument('fbx', 'binary');
+  document.metresPerUnit = 0.01;
+  document.cameras.push({
+    name: 'lens',
+    projection: 'perspective',
+    focalLength: 35,
+    aperture: [36, 24],
+    width: 1,
+    near: 10,
+    far: 10_000,
+  });
+  document.lights.push({ ...LAMP });
+  document.nodes.push(
+    createNode('Watch', 'camera', -1, { camera: 0 }),
+    createNode('Lamp', 'light', -1, { light: 0 }),
+  );
+  document.nodes[1].transform.translation = [0, 300, 0];
+  change(document);
+  return document;
+}
+
+const against = (change: (document: SceneDocument) => void) =>
+  compareViews(quay(), quay(change)).map(({ code, part, message }) => `${code} ${part}: ${message}`);
+
+describe('cameras and lights', () => {
+  it('are the same as long as they stand, look and shine the same', () => {
+    expect(compareViews(quay(), quay())).toEqual([]);
+    expect(against(({ nodes }) => nodes.reverse())).toEqual([]);
+    // The same in metres.
+    expect(
+      against((document) => {
+        document.metresPerUnit = 1;
+        for (const { transform } of document.nodes)
+          transform.translation = transform.translation.map((value) => value / 100) as [
+            number,
+            number,
+            number,
+          ];
+        Object.assign(document.cameras[0], { near: 0.1, far: 100 });
+      }),
+    ).toEqual([]);
+  });
+
+  it.each<[string, (document: SceneDocument) => void, string]>([
+    [
+      'stands elsewhere',
+      ({ nodes }) => Object.assign(nodes[1].transform.translation, [40]),
+      'part.moved Lamp: Lamp stands 0.400 m elsewhere',
+    ],
+    [
+      'looks elsewhere',
+      ({ nodes }) => Object.assign(nodes[0].transform.rotation, { 1: 5 }),
+      'part.moved Watch: Watch looks elsewhere',
+    ],
+    [
+      'has another lens',
+      ({ cameras }) => Object.assign(cameras[0], { focalLength: 50 }),
+      'channel.differs Watch',
+    ],
+    [
+      'sees from farther on',
+      ({ cameras }) => Object.assign(cameras[0], { near: 50 }),
+      'channel.differs Watch',
+    ],
+    ['sees less far', ({ cameras }) => Object.assign(cameras[0], { far: 900 }), 'channel.differs Watch'],
+    ['shines stronger', ({ lights }) => Object.assign(lights[0], { intensity: 4 }), 'channel.differs Lamp'],
+    [
+      'shines in another colour',
+      ({ lights }) => Object.assign(lights[0], { colour: [1, 1, 1] }),
+      'channel.differs Lamp',
+    ],
+    [
+      'has another edge',
+      ({ lights }) => Object.assign(lights[0], { innerAngle: 39 }),
+      'channel.differs Lamp',
+    ],
+    [
+      'is of another kind',
+      ({ lights }) => Object.assign(lights[0], { kind: 'point' }),
+      'part.missing Lamp: Lamp is point, not spot',
+    ],
+    ['is gone', ({ nodes }) => nodes.pop(), 'part.missing Lamp: Lamp is not there'],
+    [
+      'is there twice',
+      ({ nodes }) => nodes.push({ ...nodes[1], name: 'Twin' }),
+      'part.added Twin: Twin is there besides',
+    ],
+  ])('differ where one %s', (_, change, expected) => {
+    const [line, ...more] = against(change);
+    expect(line.startsWith(expected), line).toBe(true);
+    expect(more).toEqual([]);
+  });
+
+  it('that the format of the other cannot say are not looked for', () => {
+    const dome = quay(({ lights }) => Object.assign(lights[0], { kind: 'dome' }));
+    const empty = (format: SceneDocument['format']) => ({ ...quay(({ nodes }) => nodes.splice(0)), format });
+    expect(compareViews(dome, empty('obj'))).toEqual([]);
+    expect(compareViews(dome, empty('gltf')).map(({ part }) => part)).toEqual(['Watch']);
+    expect(compareViews(dome, empty('usd')).map(({ part }) => part)).toEqual(['Watch', 'Lamp']);
+  });
+});
