@@ -107,6 +107,12 @@ describe('what moves a model', () => {
         void Object.assign(meshes[0].shapes[0], { normalOffsets: Float64Array.of(0, -1, 0, 0, -1, 0) }),
       ['rig.morph Jib'],
     ],
+    [
+      'a shape is added',
+      ({ meshes }) => void meshes[0].shapes.push({ ...meshes[0].shapes[0], name: 'twist' }),
+      ['rig.morph Jib'],
+    ],
+    ['a clip is added', ({ clips }) => void clips.push({ ...clips[0], name: 'idle' }), ['rig.clip idle']],
     ['a clip is gone', ({ clips }) => void clips.pop(), ['rig.clip lift']],
     [
       'a clip is longer',
@@ -148,6 +154,21 @@ describe('what is shown and hidden', () => {
   };
   const told = (a: SceneDocument, b: SceneDocument) =>
     compareRig(a, b).map(({ code, part, message }) => `${code} ${part}: ${message}`);
+
+  it('is looked at wherever both have a key, so that one that jumps for a moment is found', () => {
+    const jumping = (lift: number) => (document: SceneDocument) => {
+      const times = Float64Array.from({ length: 41 }, (_, i) => i / 20);
+      const values = Float64Array.from({ length: 123 }, (_, k) => [0.5, 2, 0][k % 3] + (k === 22 ? lift : 0));
+      document.clips[0].tracks[1] = { ...document.clips[0].tracks[1], times, values };
+    };
+    const [a, b] = [riggedCrane(), riggedCrane()];
+    jumping(0)(a);
+    jumping(0.5)(b);
+    expect(compareRig(a, b)).toMatchObject([{ code: 'rig.clip', part: 'Hook' }]);
+    expect(compareRig(a, b)[0].measured).toBeCloseTo(0.5, 5);
+    jumping(0)(b);
+    expect(compareRig(a, b)).toEqual([]);
+  });
 
   it('counts from the beginning of each clip', () => {
     expect(told(blinking(0, [1, 0, 1]), blinking(0, [1, 0, 1]))).toEqual([]);

@@ -21,15 +21,20 @@ export const RIG_TOLERANCE = {
 /** Points looked at per part, and moments per clip. */
 const POINTS = 400;
 const MOMENTS = [0, 0.21, 0.5, 0.83, 1] as const;
+/** Points looked at per part where both have a key, and how many keys, of nodes taken together, at most. */
+const POINTS_AT_KEYS = 8;
+const MOST_KEYS = 240;
+const MOST_NODES_AT_KEYS = 400_000;
+/** Seconds within which two keys are at one time. */
+const KEY_APART = 1e-4;
 
 /**
  * Compares what moves two models: skins by where a bent skeleton puts the points, morph targets by where they
- * lead, clips by where everything is at five moments. Parts are matched by name, points by their place at
- * rest.
+ * lead, clips by where everything is at five moments and, with fewer points, at the keys that both have. Parts
+ * are matched by name, points by their place at rest.
  */
 export function compareRig(a: SceneDocument, b: SceneDocument): Difference[] {
-  if (a.skins.length + a.clips.length + a.meshes.filter(({ shapes }) => shapes.length > 0).length === 0)
-    return [];
+  if (![a, b].some(isRigged)) return [];
   const pairs = pairParts(a, b);
   const size = Math.max(...pairs.map(({ rest }) => extent(rest.a)), 1e-9);
   return [
@@ -37,6 +42,10 @@ export function compareRig(a: SceneDocument, b: SceneDocument): Difference[] {
     ...compareShapes(a, b, pairs, size),
     ...compareClips(a, b, pairs, size),
   ];
+}
+
+function isRigged({ skins, clips, meshes }: SceneDocument): boolean {
+  return skins.length + clips.length > 0 || meshes.some(({ shapes }) => shapes.length > 0);
 }
 
 /** A part that both have, with some of its points and the places at rest where they are looked for. */
@@ -157,7 +166,16 @@ function compareSkins(
   const allowed = RIG_TOLERANCE.bent * size;
   return pairs.flatMap((pair): Difference[] => {
     const [first, second] = [a.skins[a.nodes[pair.a].skin], b.skins[b.nodes[pair.b].skin]];
-    if (!first) return [];
+    if (!first)
+      return second
+        ? [
+            difference('rig.skin', `${pair.title} has a skin, and had none`, {
+              part: pair.title,
+              measured: second.joints.length,
+              allowed: 0,
+            }),
+          ]
+        : [];
     const where = { part: pair.title };
     if (!second)
       return [
@@ -228,7 +246,16 @@ function compareShapes(
   const allowed = RIG_TOLERANCE.shape * size;
   return pairs.flatMap((pair) => {
     const [first, second] = [a.meshes[a.nodes[pair.a].mesh].shapes, b.meshes[b.nodes[pair.b].mesh].shapes];
-    return first.flatMap((shape, i): Difference[] => {
+    const names = new Set(first.map(({ name }) => plainName(name)));
+    const added = second.filter(({ name }) => !names.has(plainName(name)));
+    const more = added.map(({ name }) =>
+      difference('rig.morph', `${pair.title}: the shape ${name} is there besides`, {
+        part: pair.title,
+        measured: 1,
+        allowed: 0,
+      }),
+    );
+    const changed = first.flatMap((shape, i): Difference[] => {
       const other = second.findIndex(({ name }) => plainName(name) === plainName(shape.name));
       const where = { part: pair.title };
       if (other < 0)
@@ -279,6 +306,7 @@ function compareShapes(
         ];
       return [];
     });
+    return [...changed, ...more];
   });
 }
 
@@ -313,7 +341,11 @@ function compareClips(
 ): Difference[] {
   const moving = a.clips.filter(({ tracks }) => tracks.length > 0);
   const others = pairClips(moving, b.clips);
-  return moving.flatMap((clip, i): Difference[] => {
+  const added = b.clips.filter((other) => other.tracks.length > 0 && !others.includes(other));
+  const more = added.map(({ name }) =>
+    difference('rig.clip', `the clip ${name} is there besides`, { part: name, measured: 1, allowed: 0 }),
+  );
+  const changed = moving.flatMap((clip, i): Difference[] => {
     const other = others[i];
     if (!other)
       return [
@@ -335,6 +367,7 @@ function compareClips(
     ];
     return [...comparePoses(from, to, pairs, RIG_TOLERANCE.clip * size), ...compareVisibility(from, to)];
   });
+  return [...changed, ...more];
 }
 
 /** Clips by name; what is left over goes by position, since some formats keep one clip, and no name of it. */
@@ -363,22 +396,59 @@ function lengthOf(clip: Clip): number {
 function comparePoses(a: Moving, b: Moving, pairs: readonly RigPair[], allowed: number): Difference[] {
   const [[startA, endA], [startB]] = [spanOf(a.clip), spanOf(b.clip)];
   const worst = new Map<string, { apart: number; at: number }>();
-  for (const share of MOMENTS) {
-    const time = (endA - startA) * share;
+  const look = (time: number, looked: readonly RigPair[]) => {
     const first = { document: a.document, pose: poseOf(a.document, a.clip, startA + time) };
     const second = { document: b.document, pose: poseOf(b.document, b.clip, startB + time) };
     const tell = (title: string, apart: number) => {
       if (apart > Math.max(allowed, worst.get(title)?.apart ?? 0)) worst.set(title, { apart, at: time });
     };
-    for (const pair of pairs) tell(pair.title, apartIn(first, second, pair));
+    for (const pair of looked) tell(pair.title, apartIn(first, second, pair));
     for (const { title, apart } of movedNodes(first, second)) tell(title, apart);
-  }
+  };
+  for (const share of MOMENTS) look((endA - startA) * share, pairs);
+  const few = pairs.map(withFewPoints);
+  const most = Math.min(MOST_KEYS, Math.ceil(MOST_NODES_AT_KEYS / Math.max(1, a.document.nodes.length)));
+  for (const time of thinned(sharedKeys(a.clip, b.clip), most)) look(time, few);
   return [...worst].map(([part, { apart, at: index }]) =>
     difference(
       'rig.clip',
       `${a.clip.name}: at ${index.toFixed(2)} s ${part} is ${apart.toPrecision(3)} m elsewhere`,
       { part, measured: apart, allowed },
     ),
+  );
+}
+
+function withFewPoints(pair: RigPair): RigPair {
+  const places = thinned([...pair.points.keys()], POINTS_AT_KEYS);
+  return {
+    ...pair,
+    points: places.map((place) => pair.points[place]),
+    others: places.map((place) => pair.others[place]),
+  };
+}
+
+/** Times from the first key on at which both clips have a key; between keys formats go their own ways. */
+function sharedKeys(a: Clip, b: Clip): number[] {
+  const [first, second] = [a, b].map((clip) => {
+    const [start] = spanOf(clip);
+    return new Set(clip.tracks.flatMap(({ times }) => Array.from(times, (time) => toTick(time - start))));
+  });
+  return [...first]
+    .filter((tick) => [tick - 1, tick, tick + 1].some((near) => second.has(near)))
+    .sort((x, y) => x - y)
+    .map((tick) => tick * KEY_APART);
+}
+
+function toTick(time: number): number {
+  return Math.round(time / KEY_APART);
+}
+
+/** So many of a list at most, evenly, first and last among them. */
+function thinned<T>(list: readonly T[], most: number): T[] {
+  if (list.length <= most) return [...list];
+  return Array.from(
+    { length: most },
+    (_, i) => list[Math.round((i * (list.length - 1)) / Math.max(1, most - 1))],
   );
 }
 

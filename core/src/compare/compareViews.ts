@@ -115,12 +115,12 @@ function cameraView(
   { projection, focalLength, aperture, width, near, far }: Camera,
   { place, axes, scale }: Placing,
 ): View {
-  const wide = projection === 'orthographic' ? width * scale : aperture[1] / focalLength;
+  const wide = projection === 'orthographic' ? [width * scale] : aperture.map((side) => side / focalLength);
   return {
     name,
     words: projection,
     place,
-    numbers: [...axes[2], ...axes[1], wide, near * scale, Number.isFinite(far) ? far * scale : 0],
+    numbers: [...axes[2], ...axes[1], ...wide, near * scale, Number.isFinite(far) ? far * scale : 0],
     aims: 6,
   };
 }

@@ -101,6 +101,14 @@ const SHADERS: Record<string, InputTable> = {
   ND_gltf_pbr_surfaceshader: GLTF_PBR,
 };
 
+/** What a shader takes where an input says nothing, by its specification, other than what no channel means. */
+const FALLBACKS = new Map<InputTable, Partial<Record<ChannelName, number>>>([
+  [PREVIEW, { baseColor: 0.18, roughness: 0.5 }],
+  [STANDARD_SURFACE, { baseColor: 0.8, roughness: 0.2 }],
+  [OPEN_PBR, { baseColor: 0.8, roughness: 0.3 }],
+  [GLTF_PBR, { metalness: 1, roughness: 1 }],
+]);
+
 /** Colour space words of image inputs. */
 const SPACES: Record<string, ColourSpace> = {
   srgb: 'srgb_rec709_scene',
@@ -152,12 +160,21 @@ export function readUsdMaterial(prim: ComposedPrim, name: string, host: Material
     else if (!PASSED_OVER.has(input) && propertyValue(property) !== undefined)
       material.extras[input] = printed(property);
   }
+  addFallbacks(material, table, `${prim.path}, fallback of ${id}`);
   if (table === PREVIEW && !specular) delete material.channels.specularColor;
   if (specular) toSpecGloss(material);
   else tellTint(material, prim, host);
   resolveEmission(material, shader, table);
   resolveAlpha(material, shader);
   return material;
+}
+
+function addFallbacks({ channels }: Material, table: InputTable, detail: string): void {
+  for (const [name, number] of Object.entries(FALLBACKS.get(table) ?? {})) {
+    const channel = name as ChannelName;
+    const value = VECTOR_CHANNELS.has(channel) ? ([number, number, number] as Rgb) : number;
+    channels[channel] ??= { value, map: null, source: { from: 'file', detail } };
+  }
 }
 
 /** Metal/rough has no place for a tint of what dielectrics reflect, unless an image brings it. */

@@ -384,6 +384,23 @@ describe('networks of shaders', () => {
     ).toEqual([1, 0.5, 0]);
   });
 
+  it('take what their specifications say where an input says nothing', async () => {
+    const plain = async (id: string, inputs = '') => {
+      const { baseColor, metalness, roughness } = (await material(id, inputs)).channels;
+      return [baseColor?.value, metalness?.value, roughness?.value];
+    };
+    expect(await plain('UsdPreviewSurface')).toEqual([[0.18, 0.18, 0.18], undefined, 0.5]);
+    expect(await plain('ND_standard_surface_surfaceshader')).toEqual([[0.8, 0.8, 0.8], undefined, 0.2]);
+    expect(await plain('ND_open_pbr_surface_surfaceshader')).toEqual([[0.8, 0.8, 0.8], undefined, 0.3]);
+    expect(await plain('ND_gltf_pbr_surfaceshader')).toEqual([undefined, 1, 1]);
+    expect(
+      await plain(
+        'UsdPreviewSurface',
+        'color3f inputs:diffuseColor = (1, 0, 0) float inputs:roughness = 0.75',
+      ),
+    ).toEqual([[1, 0, 0], undefined, 0.75]);
+  });
+
   it('are opaque at 1, cut out above a threshold, else blended', async () => {
     const alpha = async (inputs: string) => {
       const { alphaMode, alphaCutoff, channels } = await material('UsdPreviewSurface', inputs);
