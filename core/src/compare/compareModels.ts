@@ -6,9 +6,11 @@ import type { Reading } from './channelField.ts';
 import { compareGeometry } from './compareGeometry.ts';
 import { compareHierarchy } from './compareHierarchy.ts';
 import { type ChannelDifference, type CompareOptions, compareMaterials } from './compareMaterials.ts';
+import { comparePlaces } from './comparePlaces.ts';
 import { compareRig } from './compareRig.ts';
 import { compareViews } from './compareViews.ts';
 import { type Difference, difference } from './difference.ts';
+import { sizeOf } from './extent.ts';
 import type { MaterialDifference } from './verdict.ts';
 import { plainName, worldParts } from './worldParts.ts';
 
@@ -93,9 +95,11 @@ export async function compareModels(
 }
 
 function compareShapes(a: SceneDocument, b: SceneDocument): Difference[] {
+  const parts = worldParts(a);
   return [
-    ...compareGeometry(worldParts(a), worldParts(b)),
+    ...compareGeometry(parts, worldParts(b)),
     ...compareHierarchy(a, b),
+    ...comparePlaces(a, b, sizeOf(parts)),
     ...compareViews(a, b),
     ...compareRig(a, b),
   ];
