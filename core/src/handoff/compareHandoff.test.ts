@@ -464,6 +464,11 @@ describe('what is wrong in an FBX package is found', () => {
     ['a part is moved', inFbx('Lcl Translation', 50, 0, 0), ['part.moved Barrel']],
     ['a part is turned', inFbx('Lcl Rotation', 0, 30, 0), ['part.moved Barrel']],
     ['a part is larger', inFbx('Lcl Scaling', 2, 2, 2), ['shape.points Barrel']],
+    [
+      'another colour for who knows classic properties alone',
+      inFbx('DiffuseColor', 0.9, 0.1, 0.1),
+      ['channel.differs Brass baseColor'],
+    ],
     ['half as opaque', inFbx('TransparencyFactor', 0.5), ['channel.differs Brass opacity']],
     ['an image that is not there', inFbxWords('Oak_N.png', 'Oak_Q.png'), ['file.missing Oak normal']],
     [

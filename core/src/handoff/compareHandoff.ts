@@ -1,5 +1,5 @@
 import type { CompareOptions } from '../compare/compareMaterials.ts';
-import { compareModels } from '../compare/compareModels.ts';
+import { compareModels, type ModelSide } from '../compare/compareModels.ts';
 import { type Difference, difference } from '../compare/difference.ts';
 import type { MaterialDifference } from '../compare/verdict.ts';
 import type { Destination } from '../destinations/profile.ts';
@@ -43,7 +43,11 @@ export async function comparePackage(
         readBySheet({ side: second, sheet: made.sheet }),
       ];
       const followed = await compareModels(wantedRead.side, foundRead.side, { ...options, geometry: false });
-      const more = [...foundRead.contradictions, ...followed.differences];
+      const more = [
+        ...foundRead.contradictions,
+        ...followed.differences,
+        ...(await compareClassic(first, second, options)),
+      ];
       differences.push(
         ...plain.differences,
         ...more.filter((other) => !plain.differences.some((existing) => isSamePlace(existing, other))),
@@ -56,6 +60,17 @@ export async function comparePackage(
     }
   }
   return { differences, channels };
+}
+
+/** What a receiver has that knows the format's classic properties alone, where others stand beside them. */
+async function compareClassic(a: ModelSide, b: ModelSide, options: CompareOptions): Promise<Difference[]> {
+  const classic = (side: ModelSide): ModelSide => ({
+    ...side,
+    materials: side.document.classicMaterials ?? side.materials,
+  });
+  if (!a.document.classicMaterials) return [];
+  const { differences } = await compareModels(classic(a), classic(b), { ...options, geometry: false });
+  return differences.map((found) => ({ ...found, message: `${found.message}, by classic properties` }));
 }
 
 function withoutVariant(profile: Destination): Destination {

@@ -239,6 +239,11 @@ export interface SceneDocument {
   nodes: SceneNode[];
   meshes: PolygonMesh[];
   materials: Material[];
+  /**
+   * The same materials as a reader has them that knows the format's classic properties alone, where blocks of
+   * vendors say more beside them; as the file stands, whatever is made of the document.
+   */
+  classicMaterials?: Material[];
   images: ImageEntry[];
   cameras: Camera[];
   lights: Light[];

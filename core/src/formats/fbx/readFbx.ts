@@ -19,7 +19,7 @@ import { isAsciiFbx, parseAsciiFbx } from './parseAscii.ts';
 import { isBinaryFbx, type ParsedBinary, parseBinaryFbx } from './parseBinary.ts';
 import { readClips } from './readClips.ts';
 import { readDeformers } from './readDeformers.ts';
-import { readFbxMaterial } from './readMaterial.ts';
+import { readClassicMaterial, readFbxMaterial } from './readMaterial.ts';
 import { readFbxMesh } from './readMesh.ts';
 import { readNodes } from './readNodes.ts';
 import { readTakes } from './readTakes.ts';
@@ -55,6 +55,7 @@ export function readFbx(
   Object.assign(document, turnViews(document, turnFromFbx));
   remarkUncarried(document, table);
   assignKeys(document.materials);
+  if (document.classicMaterials) assignKeys(document.classicMaterials);
   if (tree.fault) keepFault(document, tree.fault, bytes);
   if (document.meshes.length === 0 && document.nodes.length === 0) {
     throw new KinkajouError(
@@ -159,7 +160,11 @@ function readMaterials(document: SceneDocument, table: ObjectTable) {
   for (const object of table.objects.values()) {
     if (object.kind !== 'Material') continue;
     indices.set(object.id, document.materials.length);
-    document.materials.push(readFbxMaterial(object, table, addImage, document.remarks));
+    const material = readFbxMaterial(object, table, addImage, document.remarks);
+    const classic = readClassicMaterial(object, table, addImage);
+    if (classic) document.classicMaterials ??= structuredClone(document.materials);
+    document.materials.push(material);
+    document.classicMaterials?.push(classic ?? structuredClone(material));
   }
   return { indices, addImage };
 }

@@ -64,6 +64,25 @@ export function readFbxMaterial(
   return material;
 }
 
+/** The same for who knows the classic properties alone; null where there are no others. */
+export function readClassicMaterial(
+  object: FbxObject,
+  table: ObjectTable,
+  addImage: AddImage,
+): Material | null {
+  const linked = table.childrenOf(object.id).filter((link) => /Texture$/.test(link.object.kind));
+  const isVendors = (name: string) => name.includes('|');
+  if (![...object.properties.names(), ...linked.map(({ property }) => property)].some(isVendors)) return null;
+  const material = createMaterial(object.name || 'material', 'legacy');
+  // What is remarkable about it is remarkable about the whole material, and told there.
+  const remarks: Remark[] = [];
+  readClassic(material, object);
+  readOpacity(material, object, remarks);
+  for (const link of linked)
+    if (!isVendors(link.property)) readLinkedTexture(material, link, table, { addImage, remarks });
+  return material;
+}
+
 /**
  * A block of vendor properties makes a modern material; gloss and specular colour without metalness,
  * spec/gloss.
