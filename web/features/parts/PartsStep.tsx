@@ -139,7 +139,11 @@ function cellsOf(
         {part.collision && part.collision.shape !== 'none' && (
           <span className="text-[11px] text-secondary">+{part.collision.shape}</span>
         )}
-        {part.hidden && <span className="shrink-0 text-[11px] text-[var(--soft)]">hidden in the file</span>}
+        {part.hidden && (
+          <span className="shrink-0 text-[11px] text-[var(--soft)]" title="The file hides it">
+            hidden
+          </span>
+        )}
         {part.cut && <span className="text-[11px] text-secondary">cut by {part.cut}</span>}
       </span>
     </PartName>,

@@ -117,7 +117,11 @@ export function ImageTray() {
               />
             );
           })}
-          {rows.length === 0 && <p className="p-4 text-[12px] text-[var(--soft)]">No image fits.</p>}
+          {rows.length === 0 && (
+            <p className="p-4 text-[12px] whitespace-nowrap text-[var(--soft)]">
+              {search === '' && !unusedOnly ? 'Its parcel has no images.' : 'No image fits.'}
+            </p>
+          )}
         </div>
       </div>
     </section>
