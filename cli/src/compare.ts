@@ -6,7 +6,7 @@ import { compareReadings, type MaterialPair } from '@kinkajou/core/compare/compa
 import { type Difference, difference, isDifferent } from '@kinkajou/core/compare/difference';
 import { baseColourVerdict, type MaterialDifference } from '@kinkajou/core/compare/verdict';
 import { KinkajouError } from '@kinkajou/core/errors';
-import { comparePackage } from '@kinkajou/core/handoff/compareHandoff';
+import { comparePackage, comparePackages, type SheetedPackage } from '@kinkajou/core/handoff/compareHandoff';
 import { sideOf } from '@kinkajou/core/handoff/readBack/proof';
 import { sheetOfPackage } from '@kinkajou/core/handoff/readBack/sheetOfPackage';
 import { listModels } from '@kinkajou/core/inspect';
@@ -50,6 +50,9 @@ export async function runCompare(
       'Give a number of steps of 8 bits, such as 1.5.',
     );
   const level = mendLevel(options.mend);
+  const packages =
+    other !== undefined && level === 'none' ? await compareAsPackages(path, other, steps / 255) : null;
+  if (packages) return finish([packages], 0, options, output);
   const { results, unreadable } = await withAssets(
     path,
     options.search,
@@ -69,11 +72,36 @@ export async function runCompare(
       }
     },
   );
+  return finish(results, unreadable, options, output);
+}
+
+function finish(results: Compared[], unreadable: number, options: CompareOptions, output: Output): number {
   if (options.json) output.json({ compared: results });
-  else for (const one of results) tell(one, output);
+  else for (const compared of results) tell(compared, output);
   return unreadable > 0 || results.some(({ verdict }) => verdict === 'different')
     ? EXIT.errorsRemain
     : EXIT.done;
+}
+
+/** Two packages of the same models, which need not be made again to be held against each other; else null. */
+async function compareAsPackages(path: string, other: string, limit: number): Promise<Compared | null> {
+  const limits = limitsFromEnvironment();
+  const opened: OpenedSource[] = [];
+  try {
+    for (const place of [path, other]) opened.push(await openSource(place, limits));
+    const [first, second] = await Promise.all(opened.map(packageIn));
+    if (!first || !second || first.sheet.models.join('\n') !== second.sheet.models.join('\n')) return null;
+    const found = await comparePackages(first, second, { limit });
+    const verdict = isDifferent(found.differences) ? 'different' : 'same';
+    return { asset: first.sheet.asset, verdict, ...found };
+  } finally {
+    await Promise.all(opened.map(({ source }) => source.close()));
+  }
+}
+
+async function packageIn({ source: files, only }: OpenedSource): Promise<SheetedPackage | null> {
+  const sheet = await sheetOfPackage(files);
+  return sheet && (only === null || sheet.models.includes(only)) ? { files, sheet } : null;
 }
 
 type How = { limit: number; progress: (done: number, total: number) => void };

@@ -1,5 +1,5 @@
 import { execFile, execFileSync } from 'node:child_process';
-import { copyFile, mkdir, mkdtemp, readdir, readFile, rm, writeFile } from 'node:fs/promises';
+import { copyFile, cp, mkdir, mkdtemp, readdir, readFile, rm, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
@@ -697,6 +697,18 @@ describe('kinkajou', () => {
     expect(same).toMatchObject({
       exit: 0,
       out: expect.stringMatching(/^crate: same; unlit base colour equal within rounding/),
+    });
+    // Two packages are held against each other as they are, in whatever format.
+    const forms = ['modelling', 'compositor-usd'];
+    await kinkajou('handoff', 'tinted/crate.obj', ...forms.flatMap((id) => ['--to', id]), '--out', 'forms');
+    await cp(join(folder, 'forms'), join(folder, 'twins'), { recursive: true });
+    for (const id of forms)
+      expect(await kinkajou('compare', `forms/${id}`, `twins/${id}`)).toMatchObject({ exit: 0 });
+    const sheet = join(folder, 'twins', 'modelling', 'handoff.json');
+    await writeFile(sheet, (await readFile(sheet, 'utf8')).replaceAll('"upAxis": "', '"upAxis": "-'));
+    expect(await kinkajou('compare', 'forms/modelling', 'twins/modelling')).toMatchObject({
+      exit: 1,
+      out: expect.stringContaining('of the upward axis'),
     });
     // Without a package the net meets a careless reader, who does not see its alpha: half of it is not there.
     const careless = JSON.parse((await kinkajou('compare', 'net/net.obj', '--json')).out).compared[0];

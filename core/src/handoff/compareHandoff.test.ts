@@ -14,6 +14,7 @@ import {
   makePackages,
   material,
 } from '../test/quayPackages.ts';
+import { isSameWord } from './compareHandoff.ts';
 import type { Sheet } from './write/sheet.ts';
 
 beforeAll(makePackages);
@@ -570,5 +571,20 @@ describe('what is wrong in images and sheets is found, whatever the format', () 
   ])('%s', async (_, id, change, codes) => {
     const all = await found(id, change);
     for (const code of codes) expect(all).toContain(code);
+  });
+});
+
+describe('words of sheets', () => {
+  it.each<[string, string, boolean]>([
+    ['0.5 0.4 0.3', '0.5 0.4000000059604645 0.30000001192092896', true],
+    ['mask at 0.5', 'mask at 0.5', true],
+    ['0.4', '0.40001', false],
+    ['0', '-0', true],
+    ['0', '0.000001', false],
+    ['mask at 0.5', 'blend', false],
+    ['r of oak.png, data', 'g of oak.png, data', false],
+    ['0.4 0.4', '0.4 0.4 0.4', false],
+  ])('%s and %s', (a, b, same) => {
+    expect(isSameWord(a, b)).toBe(same);
   });
 });

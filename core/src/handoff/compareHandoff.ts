@@ -27,9 +27,24 @@ export async function comparePackage(
     choices: { variant: variants[0] },
   });
   const expected = memorySource('package', Object.fromEntries(made.files));
-  const differences: Difference[] = compareSheets(made.sheet, sheet);
+  return comparePackages({ files: expected, sheet: made.sheet }, { files, sheet }, options);
+}
+
+/** A package with what its sheet says. */
+export interface SheetedPackage {
+  files: FileSource;
+  sheet: Sheet;
+}
+
+/** Holds two packages of the same models against each other, each as a receiver opens it, and their sheets. */
+export async function comparePackages(
+  { files: expected, sheet: expectedSheet }: SheetedPackage,
+  { files, sheet }: SheetedPackage,
+  options: CompareOptions = {},
+): Promise<{ differences: Difference[]; channels: MaterialDifference[] }> {
+  const differences: Difference[] = compareSheets(expectedSheet, sheet);
   const channels: MaterialDifference[] = [];
-  for (const model of made.sheet.models) {
+  for (const model of expectedSheet.models) {
     if (!files.files.some(({ path }) => path === model)) {
       differences.push(difference('file.missing', `${model} is not there`, { measured: model }));
       continue;
@@ -39,8 +54,8 @@ export async function comparePackage(
       const plain = await compareModels(first, second, options);
       // What the format has no word for (components, ranges, spaces) is read by the sheet on both sides.
       const [wantedRead, foundRead] = [
-        readBySheet({ side: first, sheet: made.sheet }),
-        readBySheet({ side: second, sheet: made.sheet }),
+        readBySheet({ side: first, sheet: expectedSheet }),
+        readBySheet({ side: second, sheet: expectedSheet }),
       ];
       const followed = await compareModels(wantedRead.side, foundRead.side, { ...options, geometry: false });
       const more = [
@@ -83,10 +98,22 @@ function compareSheets(expected: Sheet, actual: Sheet): Difference[] {
   const [first, second] = [byKey(sayingsOf(expected)), byKey(sayingsOf(actual))];
   return [...new Map([...first, ...second])].flatMap(([key, { material, channel, what }]) => {
     const [word, other] = [first.get(key)?.word ?? 'nothing', second.get(key)?.word ?? 'nothing'];
-    if (other === word) return [];
+    if (isSameWord(word, other)) return [];
     const message = `${material === null ? '' : `${material}: `}the sheet says "${other}" of ${what}, not "${word}"`;
     return [difference('sheet.contradicts', message, { material, channel, measured: other, allowed: word })];
   });
+}
+
+/** Numbers may have gone through single floats, as models keep them. */
+export function isSameWord(a: string, b: string): boolean {
+  const [first, second] = [a, b].map((text) => text.split(' '));
+  return (
+    first.length === second.length &&
+    first.every((word, i) => {
+      const [x, y] = [Number(word), Number(second[i])];
+      return word === second[i] || Math.abs(x - y) <= 1e-6 * Math.max(Math.abs(x), Math.abs(y));
+    })
+  );
 }
 
 /** One thing that a sheet says, of the whole where it names no material. */

@@ -400,6 +400,11 @@ function readUvTexture(
     // Usually (2, 2, 2), or nothing at all: what x has more than z is strength.
     const strength = scale[0] / scale[2];
     if (strength !== 1 && Number.isFinite(strength)) use.strength = strength;
+    if (leansNormals(scale, bias))
+      addUncarried(host.remarks, 'scale and bias of normal maps', shader.path, {
+        why: 'they lean the normals or squeeze them along one axis, and are carried as the usual ones',
+        severity: 'warning',
+      });
     return { use, factor: null };
   }
   const index = component === 'rgb' ? 0 : 'rgba'.indexOf(component);
@@ -411,6 +416,14 @@ function readUvTexture(
   if (gain === -1 && offset === 1) use.invert = true;
   else Object.assign(use, { gain, offset });
   return { use, factor: null };
+}
+
+/** Whether grey is not taken for straight up, or one axis for steeper than the other; nothing said is usual. */
+function leansNormals(scale: ArrayLike<number>, bias: ArrayLike<number>): boolean {
+  const isBare = [0, 1, 2].every((k) => scale[k] === 1 && bias[k] === 0);
+  if (isBare) return false;
+  const near = (a: number, b: number) => Math.abs(a - b) <= 0.01 * Math.max(Math.abs(a), Math.abs(b));
+  return !near(Math.abs(scale[0]), Math.abs(scale[1])) || [0, 1].some((k) => !near(bias[k], -scale[k] / 2));
 }
 
 function readMtlxImage(

@@ -384,6 +384,35 @@ describe('networks of shaders', () => {
     ).toEqual([1, 0.5, 0]);
   });
 
+  it('tell of scales and biases that lean normals, and of no usual ones', async () => {
+    const leaning = async (range: string) => {
+      const { remarks } = await material(
+        'UsdPreviewSurface',
+        `normal3f inputs:normal${from('n', 'rgb')}`,
+        image('n', 'UsdUVTexture', range),
+      );
+      return remarks.map(({ subject }) => subject);
+    };
+    const TOLD = ['scale and bias of normal maps'];
+    expect(await leaning('')).toEqual([]);
+    expect(await leaning('float4 inputs:scale = (2, 2, 2, 1) float4 inputs:bias = (-1, -1, -1, 0)')).toEqual(
+      [],
+    );
+    expect(await leaning('float4 inputs:scale = (2, -2, 2, 2) float4 inputs:bias = (-1, 1, -1, -1)')).toEqual(
+      [],
+    );
+    expect(
+      await leaning('float4 inputs:scale = (1, 1, 2, 1) float4 inputs:bias = (-0.5, -0.5, -1, 0)'),
+    ).toEqual([]);
+    expect(
+      await leaning('float4 inputs:scale = (2, 1.7, 2, 1) float4 inputs:bias = (-1, -0.85, -1, 0)'),
+    ).toEqual(TOLD);
+    expect(
+      await leaning('float4 inputs:scale = (2, 2, 2, 1) float4 inputs:bias = (-1, -0.7, -1, 0)'),
+    ).toEqual(TOLD);
+    expect(await leaning('float4 inputs:scale = (2, 2, 2, 1)')).toEqual(TOLD);
+  });
+
   it('take what their specifications say where an input says nothing', async () => {
     const plain = async (id: string, inputs = '') => {
       const { baseColor, metalness, roughness } = (await material(id, inputs)).channels;
