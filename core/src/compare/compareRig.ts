@@ -396,6 +396,7 @@ function lengthOf(clip: Clip): number {
 function comparePoses(a: Moving, b: Moving, pairs: readonly RigPair[], allowed: number): Difference[] {
   const [[startA, endA], [startB]] = [spanOf(a.clip), spanOf(b.clip)];
   const worst = new Map<string, { apart: number; at: number }>();
+  const nodes = pairLoneNodes(a.document, b.document);
   const look = (time: number, looked: readonly RigPair[]) => {
     const first = { document: a.document, pose: poseOf(a.document, a.clip, startA + time) };
     const second = { document: b.document, pose: poseOf(b.document, b.clip, startB + time) };
@@ -403,7 +404,7 @@ function comparePoses(a: Moving, b: Moving, pairs: readonly RigPair[], allowed: 
       if (apart > Math.max(allowed, worst.get(title)?.apart ?? 0)) worst.set(title, { apart, at: time });
     };
     for (const pair of looked) tell(pair.title, apartIn(first, second, pair));
-    for (const { title, apart } of movedNodes(first, second)) tell(title, apart);
+    for (const pair of nodes) tell(pair.title, nodeApart(first, second, pair));
   };
   for (const share of MOMENTS) look((endA - startA) * share, pairs);
   const few = pairs.map(withFewPoints);
@@ -452,17 +453,24 @@ function thinned<T>(list: readonly T[], most: number): T[] {
   );
 }
 
-/** How far cameras, bones and groups with names of their own stand apart. */
-function movedNodes(a: Posed, b: Posed): { title: string; apart: number }[] {
-  const [first, second] = [loneNodes(a.document), loneNodes(b.document)];
-  return [...first].flatMap(([name, i]) => {
-    const j = second.get(name);
-    if (j === undefined) return [];
-    const apart = Math.hypot(
-      ...[12, 13, 14].map((index) => a.pose.worlds[i][index] - b.pose.worlds[j][index]),
-    );
-    return [{ title: a.document.nodes[i].name, apart }];
+/** A camera, bone or group that both have, by a name of its own. */
+interface NodePair {
+  title: string;
+  a: number;
+  b: number;
+}
+
+function pairLoneNodes(a: SceneDocument, b: SceneDocument): NodePair[] {
+  const others = loneNodes(b);
+  return [...loneNodes(a)].flatMap(([name, node]) => {
+    const other = others.get(name);
+    return other === undefined ? [] : [{ title: a.nodes[node].name, a: node, b: other }];
   });
+}
+
+function nodeApart(a: Posed, b: Posed, pair: NodePair): number {
+  const [first, second] = [a.pose.worlds[pair.a], b.pose.worlds[pair.b]];
+  return Math.hypot(...[12, 13, 14].map((index) => first[index] - second[index]));
 }
 
 /** Nodes without a mesh, by name, where the name is theirs alone. */

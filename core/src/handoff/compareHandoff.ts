@@ -97,23 +97,29 @@ function withoutVariant(profile: Destination): Destination {
 function compareSheets(expected: Sheet, actual: Sheet): Difference[] {
   const [first, second] = [byKey(sayingsOf(expected)), byKey(sayingsOf(actual))];
   return [...new Map([...first, ...second])].flatMap(([key, { material, channel, what }]) => {
-    const [word, other] = [first.get(key)?.word ?? 'nothing', second.get(key)?.word ?? 'nothing'];
-    if (isSameWord(word, other)) return [];
+    const [expectedSaying, found] = [first.get(key), second.get(key)];
+    if (isSameSaying(expectedSaying, found)) return [];
+    const [word, other] = [wordsOf(expectedSaying), wordsOf(found)];
     const message = `${material === null ? '' : `${material}: `}the sheet says "${other}" of ${what}, not "${word}"`;
     return [difference('sheet.contradicts', message, { material, channel, measured: other, allowed: word })];
   });
 }
 
+function isSameSaying(a: Saying | undefined, b: Saying | undefined): boolean {
+  return a !== undefined && b !== undefined && a.word === b.word && isNear(a.numbers, b.numbers);
+}
+
 /** Numbers may have gone through single floats, as models keep them. */
-export function isSameWord(a: string, b: string): boolean {
-  const [first, second] = [a, b].map((text) => text.split(' '));
+function isNear(a: readonly number[], b: readonly number[]): boolean {
   return (
-    first.length === second.length &&
-    first.every((word, i) => {
-      const [x, y] = [Number(word), Number(second[i])];
-      return word === second[i] || Math.abs(x - y) <= 1e-6 * Math.max(Math.abs(x), Math.abs(y));
-    })
+    a.length === b.length &&
+    a.every((value, i) => Math.abs(value - b[i]) <= 1e-6 * Math.max(Math.abs(value), Math.abs(b[i])))
   );
+}
+
+/** As people read it. */
+function wordsOf(saying: Saying | undefined): string {
+  return saying ? [saying.word, ...saying.numbers].filter((part) => part !== '').join(' ') : 'nothing';
 }
 
 /** One thing that a sheet says, of the whole where it names no material. */
@@ -122,6 +128,7 @@ interface Saying {
   channel: string | null;
   what: string;
   word: string;
+  numbers: readonly number[];
 }
 
 function byKey(sayings: readonly Saying[]): Map<string, Saying> {
@@ -129,11 +136,17 @@ function byKey(sayings: readonly Saying[]): Map<string, Saying> {
 }
 
 function sayingsOf({ models, upAxis, metresPerUnit, normalY, materials }: Sheet): Saying[] {
-  const whole = (what: string, word: string): Saying => ({ material: null, channel: null, what, word });
+  const whole = (what: string, word: string, ...numbers: number[]): Saying => ({
+    material: null,
+    channel: null,
+    what,
+    word,
+    numbers,
+  });
   return [
     whole('the models', [...models].sort().join(', ')),
     whole('the upward axis', upAxis),
-    whole('the metres per unit', String(metresPerUnit)),
+    whole('the metres per unit', '', metresPerUnit),
     whole('the direction of normals', normalY),
     ...materials.flatMap(sayingsOfMaterial),
   ];
@@ -149,24 +162,28 @@ function sayingsOfMaterial({
   height,
   copies,
 }: Sheet['materials'][number]): Saying[] {
-  const say = (what: string, word: string, channel: string | null = null): Saying => ({
+  const say = (what: string, word: string, more: Partial<Saying> = {}): Saying => ({
     material: name,
-    channel,
+    channel: null,
+    numbers: [],
+    ...more,
     what,
     word,
   });
   return [
-    say('alpha', alpha.mode === 'mask' ? `mask at ${alpha.cutoff}` : alpha.mode),
+    say('alpha', alpha.mode, { numbers: alpha.mode === 'mask' ? [alpha.cutoff] : [] }),
     say('sides', doubleSided ? 'two' : 'one'),
     say('shading', shading),
-    say('height', height ? `${height.amount} ${height.unit}, middle ${height.mid}` : 'none'),
+    say('height', height?.unit ?? 'none', { numbers: height ? [height.amount, height.mid] : [] }),
     say('copies', copies.join(', ')),
     ...Object.entries(values).map(([channel, value]) =>
-      say(`value ${channel}`, [value].flat().join(' '), channel),
+      say(`value ${channel}`, '', { channel, numbers: [value].flat() }),
     ),
     ...maps.flatMap(({ file, space, channels }) =>
       channels.map(({ channel, component, inverted }) =>
-        say(`channel ${channel}`, `${component}${inverted ? ' inverted' : ''} of ${file}, ${space}`, channel),
+        say(`channel ${channel}`, `${component}${inverted ? ' inverted' : ''} of ${file}, ${space}`, {
+          channel,
+        }),
       ),
     ),
   ];

@@ -45,6 +45,17 @@ export function isHidden(
   return hidden.has(part.key) || (part.hidden && !revealed.has(part.key));
 }
 
+/** Whether the view draws a part; `whole` as the file and its edits have it, whatever is hidden by hand. */
+export function isDrawn(
+  part: Pick<Part, 'key' | 'hidden' | 'dropped'>,
+  focus: Pick<PartFocus, 'hidden' | 'revealed' | 'alone'>,
+  whole: boolean,
+): boolean {
+  if (part.dropped) return false;
+  if (whole) return !part.hidden;
+  return focus.alone?.has(part.key) ?? !isHidden(part, focus);
+}
+
 export const usePartFocus = create<PartFocus>()((set) => ({ ...NOTHING, set: (part) => set(part) }));
 
 export function selectParts(keys: string[], focused: string | null = keys.at(-1) ?? null): void {

@@ -1,6 +1,6 @@
 import type { AssetSource, AssetState } from '@kinkajou/core/asset/asset';
 import { expect, test } from 'vitest';
-import { hide, isHidden, NOTHING, usePartFocus } from './partFocus.ts';
+import { hide, isDrawn, isHidden, NOTHING, usePartFocus } from './partFocus.ts';
 import { viewParts } from './viewParts.ts';
 
 const node = (name: string) => ({ name, parent: -1, mesh: -1, materials: [] });
@@ -42,4 +42,19 @@ test('what the file hides is not shown until someone shows it; anything else unt
   expect(away()).toEqual(['Deck', 'Proxy']);
   usePartFocus.getState().set(NOTHING);
   expect(away()).toEqual(['Proxy']);
+});
+
+test('a view draws what is not dropped, alone what is chosen so, and a whole one what the file shows', () => {
+  const part = (more: object) => ({ key: 'Deck', hidden: false, dropped: false, ...more });
+  const drawn = (more: object, focus: object, whole = false) =>
+    isDrawn(part(more), { ...NOTHING, ...focus }, whole);
+  const [deck, other] = [new Set(['Deck']), new Set(['Mast'])];
+  expect(drawn({}, {})).toBe(true);
+  expect(drawn({ dropped: true }, { revealed: deck, alone: deck })).toBe(false);
+  expect(drawn({ hidden: true }, {})).toBe(false);
+  expect([drawn({ hidden: true }, { alone: deck }), drawn({}, { alone: other })]).toEqual([true, false]);
+  expect([drawn({}, { hidden: deck }, true), drawn({ hidden: true }, { revealed: deck }, true)]).toEqual([
+    true,
+    false,
+  ]);
 });

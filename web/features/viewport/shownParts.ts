@@ -4,7 +4,7 @@ import { NODE_KEY } from '@kinkajou/core/preview/nodeKey';
 import { useThree } from '@react-three/fiber';
 import { useEffect, useMemo } from 'react';
 import { Box3, Box3Helper, type BufferGeometry, Color, type Group, Mesh, type Object3D } from 'three';
-import { isHidden, usePartFocus } from '../parts/partFocus.ts';
+import { isDrawn, usePartFocus } from '../parts/partFocus.ts';
 import { viewParts } from '../parts/viewParts.ts';
 import { partKeyOf } from './partKey.ts';
 
@@ -53,10 +53,8 @@ export function useShownParts(
       if (!(object instanceof Mesh)) return;
       const own = partKeyOf(object) ?? '';
       const key = merged.get(own) ?? own;
-      const part = parts.get(key);
-      const byFile = !part?.hidden;
-      const byHand = alone?.has(key) ?? !isHidden(part ?? { key, hidden: false }, { hidden, revealed });
-      const shown = !part?.dropped && (whole ? byFile : byHand);
+      const part = parts.get(key) ?? { key, hidden: false, dropped: false };
+      const shown = isDrawn(part, { hidden, revealed, alone }, whole);
       // Layers, since what is not visible hides its children too.
       if (shown) object.layers.set(0);
       else object.layers.disableAll();
