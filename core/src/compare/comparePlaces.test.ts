@@ -50,6 +50,12 @@ describe('places to hang something on', () => {
   it('are neither joints nor what holds something to be seen, nor of names that stand for several', () => {
     expect(against(move(3, 30))).toEqual([]);
     expect(against(move(1, 30))).toEqual([]);
+    const under = (by: number) => (document: SceneDocument) => {
+      document.nodes.push(createNode('Rig', 'group', -1));
+      document.nodes[3].parent = 4;
+      move(4, by)(document);
+    };
+    expect(comparePlaces(crane(under(0)), crane(under(30)), 2)).toEqual([]);
     const twice = crane(({ nodes }) => nodes.push(createNode('Hook', 'group', -1)));
     expect(comparePlaces(twice, crane(move(2, 30)), 2)).toEqual([]);
     expect(comparePlaces(crane(), { ...crane(move(2, 30)), format: 'obj' }, 2)).toEqual([]);

@@ -168,6 +168,9 @@ describe('what is shown and hidden', () => {
     expect(compareRig(a, b)[0].measured).toBeCloseTo(0.5, 5);
     jumping(0)(b);
     expect(compareRig(a, b)).toEqual([]);
+    // Between keys of its own each format goes its own way.
+    jumping(0.5)(a);
+    expect(compareRig(a, riggedCrane())).toEqual([]);
   });
 
   it('counts from the beginning of each clip', () => {
