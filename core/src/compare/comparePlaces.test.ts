@@ -51,8 +51,8 @@ describe('places to hang something on', () => {
     expect(against(move(3, 30))).toEqual([]);
     expect(against(move(1, 30))).toEqual([]);
     const under = (by: number) => (document: SceneDocument) => {
-      document.nodes.push(createNode('Rig', 'group', -1));
-      document.nodes[3].parent = 4;
+      document.nodes.push(createNode('Rig', 'group', -1), createNode('Tip', 'bone', 4));
+      document.skins[0].joints.push(5);
       move(4, by)(document);
     };
     expect(comparePlaces(crane(under(0)), crane(under(30)), 2)).toEqual([]);
