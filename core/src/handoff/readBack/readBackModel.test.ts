@@ -86,6 +86,7 @@ describe('a model that is read back', () => {
       'part names': 'lid, rim',
       'material of each face': 'Brass 1, Oak 1',
       'axes and unit': 'Y up, 1 m',
+      'hidden parts': 'none',
       'images in their slots': '1 slots',
     });
   });

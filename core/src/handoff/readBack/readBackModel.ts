@@ -112,8 +112,10 @@ function usedMaterials(document: SceneDocument): string[] {
 function compareWords(check: string, expected: string[], actual: string[]): HandoffCheck {
   const [a, b] = [[...expected].sort(), [...actual].sort()];
   const only = b.filter((word) => !a.includes(word));
-  const text = (words: string[]) =>
-    words.length > 6 ? `${words.slice(0, 6).join(', ')} and ${words.length - 6} more` : words.join(', ');
+  const text = (words: string[]) => {
+    const more = words.length > 6 ? ` and ${words.length - 6} more` : '';
+    return words.length === 0 ? 'none' : `${words.slice(0, 6).join(', ')}${more}`;
+  };
   return {
     check,
     ok: a.join('\n') === b.join('\n'),
