@@ -15,6 +15,7 @@ export async function openKit(files: Record<string, Uint8Array>) {
   return { plan: planHandoff(state, asset.images, enginePacked, 'kit'), read: asset.read };
 }
 
+/** The bollard kit, opened. */
 export type Kit = Awaited<ReturnType<typeof openKit>>;
 
 /** Our baking, several images at a time, as a handoff does it. */
@@ -51,8 +52,8 @@ export async function bakeBare({ plan, read }: Kit): Promise<void> {
           decoded.set(source.path, pixels);
         }
         const { data, channels } = pixels;
-        const from =
-          channels < 3 ? 0 : source.component === 'rgb' ? source.part : 'rgba'.indexOf(source.component);
+        const part = source.component === 'rgb' ? source.part : 'rgba'.indexOf(source.component);
+        const from = channels < 3 ? 0 : part;
         const turned = source.invert !== source.flip;
         for (let i = at, k = from; i < out.length; i += components.length, k += channels)
           out[i] = turned ? 255 - data[k] : data[k];

@@ -2,7 +2,9 @@ import { buildFileIndex } from '@kinkajou/core/links/fileIndex';
 import { rankCandidates } from '@kinkajou/core/links/rank';
 import { extent } from './extent.ts';
 
+/** Files on the disk. */
 export const FILES = extent(100_000, 2000);
+/** Paths that are looked for among them. */
 export const MISSING = extent(5000, 100);
 const CHANNELS = ['basecolor', 'roughness', 'metalness', 'normal', 'ao', 'height', 'opacity', 'emission'];
 

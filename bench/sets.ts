@@ -6,6 +6,7 @@ import { openAsset } from '@kinkajou/core/inspect';
 import { memorySource } from '@kinkajou/core/parcel/fileSource';
 import { extent } from './extent.ts';
 
+/** Materials that images are matched with. */
 export const MATERIALS = extent(40, 4);
 const CHANNELS = [
   'basecolor',

@@ -1,8 +1,10 @@
 import { measureShape } from '@kinkajou/core/shape/shapeFacts';
 import { gridDocument } from './grid.ts';
 
+/** A mesh of squares, in triangles. */
 export type Sheet = ReturnType<typeof gridDocument>['meshes'][number];
 
+/** A sheet of about so many triangles. */
 export function sheetOf(triangles: number): Sheet {
   return gridDocument(triangles).meshes[0];
 }

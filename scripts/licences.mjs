@@ -17,7 +17,7 @@ const listed = JSON.parse(
 );
 const found = new Map();
 await visit(listed.dependencies ?? {});
-const rows = [...found.values()].sort((a, b) => (a.name < b.name ? -1 : a.name > b.name ? 1 : 0));
+const rows = [...found.values()].sort((a, b) => Number(a.name > b.name) - Number(a.name < b.name));
 const none = rows.filter(({ licence }) => licence === '');
 const text = [
   '# Licences of what is used',

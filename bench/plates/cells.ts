@@ -23,6 +23,7 @@ export interface Goal {
   variant: string;
 }
 
+/** A plate and where it goes. */
 export interface Cell extends Plate {
   goal: Goal;
 }
@@ -65,10 +66,12 @@ function allPlates(): Plate[] {
   );
 }
 
+/** Every plate to every goal. */
 export function allCells(): Cell[] {
   return allPlates().flatMap((plate) => GOALS.map((goal) => ({ ...plate, goal })));
 }
 
+/** A cell in words. */
 export function cellName({ format, written, values, clear, goal }: Cell): string {
   return `${format}, ${written}, ${values}, ${clear} to ${goal.destination} (${goal.variant})`;
 }

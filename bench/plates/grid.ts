@@ -9,6 +9,7 @@ import { type Found, seePackage } from './see.ts';
 import { FACTORS, GOLD, truthOf } from './truth.ts';
 import { writePlate } from './write.ts';
 
+/** What came of a cell. */
 export interface CellResult {
   cell: Cell;
   /** What a receiver sees wrongly and the package does not tell of; empty where the cell holds. */

@@ -142,11 +142,9 @@ async function seeUsd(files: Files): Promise<Look> {
     const at = await sampler(path, files.get(path));
     inputs.set(name, (u) => {
       const stored = at(u);
-      const light = encoded
-        ? fromSrgb(stored)
-        : path.endsWith('.exr') && output === 'rgb'
-          ? fromAcescg(stored.slice(0, 3) as Rgb)
-          : stored.slice(0, 3);
+      const rgb = stored.slice(0, 3) as Rgb;
+      const linear = path.endsWith('.exr') && output === 'rgb' ? fromAcescg(rgb) : rgb;
+      const light = encoded ? fromSrgb(stored) : linear;
       const all = [...light, stored[3] ?? 1].map((part, k) => part * scale[k] + bias[k]);
       return output === 'rgb' ? all.slice(0, 3) : [all['rgba'.indexOf(output)]];
     });
@@ -266,7 +264,7 @@ function seeClassic({ value, image }: Classic, { destination }: Goal, words: Wor
       stored?.length === 4 &&
       !['modelling', 'building-parts', 'render-specgloss', 'compositor-classic'].includes(destination);
     const seen: Found = {
-      opacity: inAlpha ? stored[3] : opacity ? opacity(u)[0] : (value(words.opacityValue)?.[0] ?? 1),
+      opacity: inAlpha ? stored[3] : (opacity?.(u)[0] ?? value(words.opacityValue)?.[0] ?? 1),
       transmission: value('transmission')?.[0] ?? 0,
     };
     const exponent = value(words.exponent)?.[0] ?? 0;

@@ -1,6 +1,7 @@
 import Color from 'colorjs.io';
 import type { Cell, Plate } from './cells.ts';
 
+/** Red, green and blue, linear. */
 export type Rgb = [number, number, number];
 
 /** Stored 8-bit codes of the four stripes, left to right: paint, paint, gold, gold. */
@@ -25,7 +26,9 @@ export const FACTORS = {
   specular: [1, 1, 1] as Rgb,
   glossiness: 0.75,
 };
+/** A metal whose base colour is its reflection. */
 export const GOLD = { base: [0.963, 0.787, 0.408] as Rgb, roughness: 0.2 };
+/** Specular exponent of the plates that are classic. */
 export const CLASSIC_EXPONENT = 30;
 /** Opacity of blends and glass without an image. */
 export const CLEAR_VALUE = { blend: 0.5, glass: 0.2 };
@@ -33,6 +36,7 @@ export const CLEAR_VALUE = { blend: 0.5, glass: 0.2 };
 /** Places across the image in the middle of each stripe. */
 export const PLACES = [0.125, 0.375, 0.625, 0.875];
 
+/** Linear value of an 8-bit sRGB code, by IEC 61966-2-1. */
 export function decodeSrgb(code: number): number {
   const value = code / 255;
   return value <= 0.04045 ? value / 12.92 : ((value + 0.055) / 1.055) ** 2.4;
@@ -65,7 +69,7 @@ export function truthOf(plate: Plate, stripe: number): Seen {
   const factor = plate.values === 'both';
   if (plate.written === 'metalRough' || plate.written === 'classicMetal') {
     const painted = light(gold ? CODES.gold : CODES.paint);
-    const base = plate.values === 'value' ? GOLD.base : factor ? times(painted, FACTORS.base) : painted;
+    const base = baseOf(plate, factor, painted);
     const metalness = plate.values === 'value' ? 1 : (gold ? 1 : 0) * (factor ? FACTORS.metalness : 1);
     const roughness =
       plate.values === 'value'
@@ -101,6 +105,11 @@ export function truthOf(plate: Plate, stripe: number): Seen {
     specular,
     opacity,
   };
+}
+
+function baseOf(plate: Plate, factor: boolean, painted: Rgb) {
+  if (plate.values === 'value') return GOLD.base;
+  return factor ? times(painted, FACTORS.base) : painted;
 }
 
 function asSpecGloss(base: Rgb, metalness: number): Pick<Seen, 'diffuse' | 'specular'> {

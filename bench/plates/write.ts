@@ -96,23 +96,44 @@ function imagesOf(plate: Plate): Partial<Record<PlateChannel, number[][]>> {
   return out;
 }
 
-function valuesOf({ format, written, values, clear }: Plate): Omit<PlateMaterial, 'images'> {
+function valuesOf(plate: Plate): Omit<PlateMaterial, 'images'> {
+  const { written, values } = plate;
   const plain = values === 'value';
   const factor = values === 'both';
   const split = written === 'specGloss' || written === 'classic';
   return {
-    base: plain ? (split ? [0, 0, 0] : GOLD.base) : factor ? FACTORS.base : [1, 1, 1],
-    specular: plain ? (split ? GOLD.base : CLASSIC_HIGHLIGHT) : split ? FACTORS.specular : CLASSIC_HIGHLIGHT,
+    base: baseOf(plain, split, factor),
+    specular: specularOf(plain, split),
     metalness: factor ? FACTORS.metalness : 1,
-    roughness: plain ? GOLD.roughness : factor ? FACTORS.roughness : 1,
-    glossiness: plain ? 1 - GOLD.roughness : factor ? FACTORS.glossiness : 1,
-    opacity:
-      clear === 'glass' && !transmits(format, written)
-        ? CLEAR_VALUE.glass
-        : clear === 'blend' && plain
-          ? CLEAR_VALUE.blend
-          : 1,
+    roughness: roughnessOf(plain, factor),
+    glossiness: glossinessOf(plain, factor),
+    opacity: opacityOf(plate, plain),
   };
+}
+
+function baseOf(plain: boolean, split: boolean, factor: boolean): Rgb {
+  if (plain) return split ? [0, 0, 0] : GOLD.base;
+  return factor ? FACTORS.base : [1, 1, 1];
+}
+
+function specularOf(plain: boolean, split: boolean): Rgb {
+  if (plain) return split ? GOLD.base : CLASSIC_HIGHLIGHT;
+  return split ? FACTORS.specular : CLASSIC_HIGHLIGHT;
+}
+
+function roughnessOf(plain: boolean, factor: boolean): number {
+  if (plain) return GOLD.roughness;
+  return factor ? FACTORS.roughness : 1;
+}
+
+function glossinessOf(plain: boolean, factor: boolean): number {
+  if (plain) return 1 - GOLD.roughness;
+  return factor ? FACTORS.glossiness : 1;
+}
+
+function opacityOf({ clear, format, written }: Plate, plain: boolean): number {
+  if (clear === 'glass' && !transmits(format, written)) return CLEAR_VALUE.glass;
+  return clear === 'blend' && plain ? CLEAR_VALUE.blend : 1;
 }
 
 async function striped(stripes: readonly (readonly number[])[]): Promise<Uint8Array> {

@@ -33,6 +33,7 @@ import { EXIT, type Output } from './output.ts';
 import { type OpenRulebook, openOutside, readRulebooks } from './rules.ts';
 import { readWords } from './words.ts';
 
+/** Options of `kinkajou batch` as they are typed. */
 export interface BatchOptions {
   to: string[];
   out: string;

@@ -46,6 +46,7 @@ export interface Kept {
 
 /** What the run keeps for itself, below the output. */
 export const OWN = '.kinkajou-batch';
+/** Folder below the output in which results are written before they get their names. */
 export const WORK = 'work';
 
 /** All that a thread needs to know of a run: plain data. */
@@ -70,6 +71,7 @@ export interface Work extends BatchPlan {
   outside: OutsideFolder[];
 }
 
+/** One model of a batch. */
 export interface BatchTask {
   model: string;
   /** Where its package lies. */
@@ -78,6 +80,7 @@ export interface BatchTask {
   before: string[];
 }
 
+/** Opens what every task of a batch reads: its source and the places that rules may name. */
 export async function openWork(plan: BatchPlan): Promise<Work> {
   return {
     ...plan,
@@ -255,16 +258,19 @@ async function placePackage(
   await rename(fresh, target);
 }
 
+/** Writes beside and renames, so that nobody ever reads half a file. */
 export async function writeWhole(work: string, target: string, bytes: Uint8Array): Promise<void> {
   const fresh = join(work, randomUUID());
   await writeFile(fresh, bytes);
   await rename(fresh, target);
 }
 
+/** SHA-256 of a value's JSON. */
 export function hashOf(value: unknown): string {
   return createHash('sha256').update(JSON.stringify(value)).digest('hex');
 }
 
+/** One hash for paths and contents of images, in any order. */
 export function hashOfImages(images: readonly ParcelImage[]): string {
   return hashOf(images.map(({ path, sha256: hash }) => [path, hash]).sort());
 }

@@ -7,6 +7,7 @@ import { limitsFromEnvironment } from '@kinkajou/core/parcel/limits';
 import { openSource } from '@kinkajou/core/parcel/openSource';
 import type { Output } from './output.ts';
 
+/** What came of each model below a path. */
 export interface Used<T> {
   results: T[];
   /** Models that could not be read; each was told about. */

@@ -40,6 +40,7 @@ export interface OpenRulebook {
   text: string;
 }
 
+/** Reads rulebooks in the order given; throws with file and place where one is wrong. */
 export async function readRulebooks(files: readonly string[]): Promise<OpenRulebook[]> {
   const books: OpenRulebook[] = [];
   for (const file of files) books.push(await readRulebook(file));
@@ -70,6 +71,7 @@ async function readRulebook(file: string): Promise<OpenRulebook> {
   };
 }
 
+/** Rulebooks and the surroundings in which they apply. */
 export interface RuleCall {
   books: readonly OpenRulebook[];
   /** Folder that the source lies in, so that rules may name places on the disk. */

@@ -78,6 +78,7 @@ async function checkOwn(folder: string, existing: readonly string[], asset: stri
       throw refused(folder, `${path} was changed since it was written`);
 }
 
+/** Files that go into a folder. */
 export interface Placed {
   folder: string;
   files: OutFiles;

@@ -18,6 +18,7 @@ import { reorient } from './scene/reorient.ts';
 import { TAKE_PARTS, type TakePart, takeOnly } from './scene/take.ts';
 import { toTriangles } from './scene/triangulate.ts';
 
+/** What a model becomes on its way to another format; what is left out stays as it is. */
 export interface ConvertOptions {
   up?: 'Y' | 'Z';
   metresPerUnit?: number;
@@ -90,13 +91,27 @@ export function prepareDocument(
 ): SceneDocument {
   const taken = options.only ? takeOnly(document, options.only) : document;
   const unstated = extension === 'obj';
-  const axes: AxisSystem = options.up === 'Z' ? Z_UP : options.up === 'Y' || unstated ? Y_UP : document.axes;
+  const axes: AxisSystem = statedAxes(options, unstated, document);
   const metres = options.metresPerUnit ?? (unstated ? UNSTATED_METRES : document.metresPerUnit);
   // USD knows Y or Z up alone.
-  const placed =
-    extension.startsWith('usd') && !options.up ? (document.axes.up.axis === 2 ? Z_UP : Y_UP) : axes;
+  const placed = axesForFormat(extension, options, document, axes);
   const turned = reorient(taken, placed, metres);
   return options.triangulate ? { ...turned, meshes: turned.meshes.map(toTriangles) } : turned;
+}
+
+function statedAxes(options: ConvertOptions, unstated: boolean, document: SceneDocument): AxisSystem {
+  if (options.up === 'Z') return Z_UP;
+  return options.up === 'Y' || unstated ? Y_UP : document.axes;
+}
+
+function axesForFormat(
+  extension: string,
+  options: ConvertOptions,
+  document: SceneDocument,
+  axes: AxisSystem,
+) {
+  if (extension.startsWith('usd') && !options.up) return document.axes.up.axis === 2 ? Z_UP : Y_UP;
+  return axes;
 }
 
 /**

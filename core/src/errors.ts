@@ -32,22 +32,23 @@ export class KinkajouError extends Error {
   }
 }
 
+/** File and line or byte, such as `crate.mtl, line 7:`; '' where neither is known. */
 export function describePlace({ file, line, offset }: FaultPlace): string {
-  const place = line !== undefined ? `line ${line}` : offset !== undefined ? `byte ${offset}` : '';
+  const place = lineOrByte(line, offset);
   if (file && place) return `${file}, ${place}:`;
   if (file) return `${file}:`;
   return place ? `${place}:` : '';
 }
 
+function lineOrByte(line: number | undefined, offset: number | undefined) {
+  if (line !== undefined) return `line ${line}`;
+  return offset !== undefined ? `byte ${offset}` : '';
+}
+
 /** A fault in the middle of a file of which the part before was read, with how large that part is. */
 export function describeCut({ message, place }: KinkajouError, bytes: Uint8Array): string {
   const { line, offset } = place;
-  const before =
-    offset !== undefined
-      ? offset / bytes.length
-      : line !== undefined
-        ? offsetOfLine(bytes, line) / bytes.length
-        : null;
+  const before = shareBefore(offset, bytes, line);
   const share =
     before === null || bytes.length === 0
       ? ''
@@ -58,6 +59,15 @@ export function describeCut({ message, place }: KinkajouError, bytes: Uint8Array
 }
 
 const NEWLINE = 10;
+
+function shareBefore(
+  offset: number | undefined,
+  bytes: Uint8Array<ArrayBufferLike>,
+  line: number | undefined,
+) {
+  if (offset !== undefined) return offset / bytes.length;
+  return line !== undefined ? offsetOfLine(bytes, line) / bytes.length : null;
+}
 
 function offsetOfLine(bytes: Uint8Array, line: number): number {
   let offset = 0;

@@ -89,8 +89,10 @@ export function homeOf(model: string, models: readonly string[]): string {
   return models.some((other) => other !== model && folderOf(other) !== folder) ? folder : '';
 }
 
+/** How much is mended unasked: everything that can be, what is safe, or nothing. */
 export type MendLevel = 'all' | 'safe' | 'none';
 
+/** An asset after mending, with what is left. */
 export interface Mended {
   edits: Edit[];
   state: AssetState;

@@ -41,6 +41,7 @@ function inOrder(first: readonly string[], second: readonly string[]): Set<strin
   return keptKeys;
 }
 
+/** The list after a delta; `before` itself where there is none. */
 export function applyDelta<T>(
   before: readonly T[],
   delta: KeyedDelta<T> | null,

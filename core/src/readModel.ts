@@ -31,6 +31,7 @@ const READERS: Record<string, Reader> = {
   [JOINED]: (path, source, limits) => readJoined(path, source, (inner, from) => readOne(inner, from, limits)),
 };
 
+/** Whether the extension is one of a model format that is read. */
 export function isModelPath(path: string): boolean {
   return Object.hasOwn(READERS, extensionOf(path));
 }

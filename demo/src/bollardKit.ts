@@ -37,6 +37,7 @@ const FINISHES: readonly Finish[] = [
 
 /** The groups of the kit; each may become a file of its own. */
 export const KIT_GROUPS = ['bollards', 'benches', 'crates', 'lamps', 'ladders', 'rings'] as const;
+/** Names of the kit's materials. */
 export const KIT_MATERIALS = FINISHES.map(({ name }) => name);
 
 /**

@@ -21,6 +21,7 @@ export interface Fender {
   tiles: number;
 }
 
+/** A fault that is built into a fender, and the finding that must name it. */
 export interface FenderFault {
   code: string;
   why: string;
@@ -29,6 +30,7 @@ export interface FenderFault {
   bend(fender: Fender): Promise<void> | void;
 }
 
+/** A texture that feeds an input of a preview surface. */
 export function texture(
   input: string,
   path: string,

@@ -28,6 +28,7 @@ export const PARCELS: Record<string, () => Promise<DemoParcel>> = {
   'cargo-fenders': cargoFenders,
 };
 
+/** A parcel of the demo as a file on the disk. */
 export interface DemoZip {
   id: string;
   title: string;
@@ -47,10 +48,12 @@ export async function writeHarrowQuay(folder: string): Promise<DemoZip[]> {
   return zips;
 }
 
+/** A parcel as zip. */
 export async function parcelZip(parcel: DemoParcel): Promise<Uint8Array> {
   return packageZip(new Map(Object.entries(parcel.files)));
 }
 
+/** The bytes of a parcel on the disk. */
 export async function readDemoZip(zip: DemoZip): Promise<Uint8Array> {
   return readFile(zip.path);
 }

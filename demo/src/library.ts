@@ -17,6 +17,7 @@ export interface LibraryTruth {
   asks: string[];
 }
 
+/** Files of a library of props, and what is true of them. */
 export interface Library {
   files: Record<string, Uint8Array>;
   truth: LibraryTruth[];
@@ -24,6 +25,7 @@ export interface Library {
 
 /** How many there are of each family: 520 in all. */
 export const FAMILIES = { crate: 100, fender: 90, flag: 90, lamp: 80, barrel: 80, coil: 80 } as const;
+/** A kind of prop in the library. */
 export type Family = keyof typeof FAMILIES;
 
 const SIDE = 32;

@@ -13,6 +13,7 @@ export function createRandom(seed: number): () => number {
 /** Gradient noise over a torus: repeats every 1 in u and v. Values lie in about -1..1. */
 export type Noise = (u: number, v: number, cellsU: number, cellsV: number) => number;
 
+/** Gradient noise that repeats at the edges of 0..1; the same seed makes the same. */
 export function createNoise(seed: number): Noise {
   const random = createRandom(seed);
   const angles = Float32Array.from({ length: 4096 }, () => random() * Math.PI * 2);
@@ -70,11 +71,13 @@ export function fractal(
   return sum / total;
 }
 
+/** 0 below `from`, 1 above `to`, and 3t² - 2t³ between. */
 export function smoothstep(from: number, to: number, x: number): number {
   const t = Math.min(1, Math.max(0, (x - from) / (to - from)));
   return t * t * (3 - 2 * t);
 }
 
+/** From `a` at 0 to `b` at 1. */
 export function mix(a: number, b: number, t: number): number {
   return a + (b - a) * t;
 }

@@ -12,6 +12,7 @@ export interface Texel {
   occlusion: number;
 }
 
+/** Writes what a texel at u, v is like. */
 export type Painter = (u: number, v: number, out: Texel) => void;
 
 /** A painted surface: every quantity as a plane of `size` squared numbers, top row first. */
@@ -26,6 +27,7 @@ export interface PaintedMaps {
   occlusion: Float32Array;
 }
 
+/** Paints the maps of a material, `meant` texels a side unless the harbour is made coarser. */
 export function paint(meant: number, painter: Painter): PaintedMaps {
   const size = imageSize(meant);
   const count = size * size;

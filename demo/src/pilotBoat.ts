@@ -234,8 +234,7 @@ function hullSkin(seed: number, tile: number): Painter {
     const fine = fractal(noise, s, v, 40, 40, 3);
     const worn = smoothstep(0.2, 0.5, fractal(noise, s + 0.3, v, 5, 5, 5));
     const wave = 0.46 + 0.02 * fractal(noise, s, 0.5, 6, 6, 3);
-    const [r, g, b] =
-      height < wave ? [0.52, 0.13, 0.1] : height < wave + 0.06 ? [0.86, 0.84, 0.78] : [0.12, 0.32, 0.27];
+    const [r, g, b] = hullColour(height, wave);
     const grime = smoothstep(0.3, 0, Math.abs(height - wave)) * 0.35 * (0.6 + 0.4 * fine);
     const seam = smoothstep(0.06, 0.02, Math.abs(((height * 9) % 1) - 0.5)) * 0.5;
     out.r = mix(mix(r, 0.45, worn * 0.25), 0.3, grime) * (1 + 0.05 * fine - 0.12 * seam);
@@ -246,6 +245,11 @@ function hullSkin(seed: number, tile: number): Painter {
     out.height = 0.5 - 0.18 * seam + 0.05 * fine + 0.06 * worn;
     out.occlusion = 1;
   };
+}
+
+function hullColour(height: number, wave: number): [number, number, number] {
+  if (height < wave) return [0.52, 0.13, 0.1];
+  return height < wave + 0.06 ? [0.86, 0.84, 0.78] : [0.12, 0.32, 0.27];
 }
 
 /** Scrubbed planks with dark seams. */

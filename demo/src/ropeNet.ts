@@ -162,14 +162,17 @@ async function withAlpha(
       const alpha = cover((x + 0.5) / size, 1 - (y + 0.5) / size);
       for (let k = 0; k < 3; k += 1) {
         const value = Math.min(1, Math.max(0, colour[i * 3 + k]));
-        data[i * 4 + k] = Math.round(
-          255 * (premultiplied ? value * alpha : alpha > 0.999 ? value : mix(1, value, alpha)),
-        );
+        data[i * 4 + k] = Math.round(255 * matted(premultiplied, value, alpha));
       }
       data[i * 4 + 3] = Math.round(alpha * 255);
     }
   }
   return encodeImage({ width: size, height: size, components: 4, data }, 'png');
+}
+
+function matted(premultiplied: boolean, value: number, alpha: number) {
+  if (premultiplied) return value * alpha;
+  return alpha > 0.999 ? value : mix(1, value, alpha);
 }
 
 /** A sheet over a function of u (left to right) and v (top to bottom), with normals by differences. */

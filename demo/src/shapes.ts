@@ -50,6 +50,7 @@ export class ShapeBuilder {
 /** A point of a profile: radius, height. A list of them between two creases is smooth. */
 export type Profile = [radius: number, height: number][];
 
+/** How a profile is turned into a body, and how a texture lies on it. */
 export interface LatheOptions {
   segments?: number;
   /** How often the texture goes round, and its size along the profile in profile units. */
@@ -104,11 +105,20 @@ export function lathe(
           corner(high, next, s + 1),
           corner(high, s, s),
         ];
-        shape.face(low.closed ? [quad[0], quad[2], quad[3]] : high.closed ? quad.slice(0, 3) : quad);
+        shape.face(cornersOf(low, quad, high));
       }
     }
   }
   return shape.finish(name);
+}
+
+function cornersOf(
+  low: { points: number[]; normals: number[]; uvs: number[]; closed: boolean },
+  quad: { point: number; normal: number; uv: number }[],
+  high: { points: number[]; normals: number[]; uvs: number[]; closed: boolean },
+): { point: number; normal: number; uv: number }[] {
+  if (low.closed) return [quad[0], quad[2], quad[3]];
+  return high.closed ? quad.slice(0, 3) : quad;
 }
 
 function ringPoints(shape: ShapeBuilder, radius: number, height: number, segments: number): number[] {
@@ -164,6 +174,7 @@ export function smoothProfile(points: Profile, pieces = 6): Profile {
   return out.map(([radius, height]) => [Math.max(0, radius), height]);
 }
 
+/** How a path becomes a tube. */
 export interface TubeOptions {
   segments?: number;
   closed?: boolean;
@@ -303,6 +314,7 @@ export function box(
   return shape.finish(name);
 }
 
+/** Points of a level circle about the y axis. */
 export function circlePath(radius: number, height: number, count: number, centre: Vec3 = [0, 0, 0]): Vec3[] {
   return Array.from({ length: count }, (_, i) => {
     const angle = (i / count) * Math.PI * 2;

@@ -4,6 +4,7 @@ import { writeBinaryFbx } from '@kinkajou/core/formats/fbx/writeBinary';
 import type { PolygonMesh, Vec3 } from '@kinkajou/core/scene/document';
 import type { DemoPart } from './scene.ts';
 
+/** A texture and the property that it feeds. */
 export interface FbxTexture {
   /** Classic property that the texture feeds. */
   property: string;
@@ -11,6 +12,7 @@ export interface FbxTexture {
   relativeFileName: string;
 }
 
+/** A classic material. */
 export interface FbxMaterialSpec {
   name: string;
   diffuse: Vec3;

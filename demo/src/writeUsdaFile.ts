@@ -13,6 +13,7 @@ export interface UsdTexture {
   scale?: readonly [number, number, number, number];
 }
 
+/** A material with a preview surface. */
 export interface UsdMaterialSpec {
   name: string;
   textures: UsdTexture[];
@@ -20,6 +21,7 @@ export interface UsdMaterialSpec {
   values?: string[];
 }
 
+/** A part and the name of its material. */
 export interface UsdPart {
   name: string;
   mesh: PolygonMesh;
@@ -114,11 +116,7 @@ function materialLines({ name, textures, values = [] }: UsdMaterialSpec, path: s
 }
 
 function textureLines({ input, path: file, output, space, scale }: UsdTexture, path: string): string[] {
-  const vectors = scale
-    ? [`float4 inputs:scale = (${scale.join(', ')})`]
-    : input === 'normal'
-      ? ['float4 inputs:scale = (2, 2, 2, 1)', 'float4 inputs:bias = (-1, -1, -1, 0)']
-      : [];
+  const vectors = scaleAndBias(scale, input);
   return [
     `            def Shader "${nodeOf(input)}"`,
     '            {',
@@ -132,6 +130,13 @@ function textureLines({ input, path: file, output, space, scale }: UsdTexture, p
     `                float${output === 'rgb' ? '3' : ''} outputs:${output}`,
     '            }',
   ];
+}
+
+function scaleAndBias(scale: readonly [number, number, number, number] | undefined, input: string) {
+  if (scale) return [`float4 inputs:scale = (${scale.join(', ')})`];
+  return input === 'normal'
+    ? ['float4 inputs:scale = (2, 2, 2, 1)', 'float4 inputs:bias = (-1, -1, -1, 0)']
+    : [];
 }
 
 function nodeOf(input: string): string {

@@ -27,5 +27,6 @@ export function Mark({ kind, size = 10 }: { kind: MarkKind; size?: number }) {
 }
 
 export function markOfSeverity(severity: 'error' | 'warning' | 'note'): MarkKind {
-  return severity === 'error' ? 'broken' : severity === 'warning' ? 'doubtful' : 'empty';
+  if (severity === 'error') return 'broken';
+  return severity === 'warning' ? 'doubtful' : 'empty';
 }

@@ -24,7 +24,8 @@ export function bytes(size: number): string {
 }
 
 export function metres(value: number): string {
-  return value >= 100 ? value.toFixed(0) : value >= 1 ? value.toFixed(2) : value.toFixed(3);
+  if (value >= 100) return value.toFixed(0);
+  return value >= 1 ? value.toFixed(2) : value.toFixed(3);
 }
 
 export function extent(bounds: { min: readonly number[]; max: readonly number[] } | null): string {

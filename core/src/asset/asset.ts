@@ -128,11 +128,13 @@ export interface AssetState {
   unmapped?: string[];
 }
 
+/** A slot: a material by its key, and one of its channels. */
 export interface SlotAddress {
   material: string;
   channel: ChannelName;
 }
 
+/** An image of the parcel in a slot, and how it is read there. */
 export interface SlotAssignment extends SlotAddress {
   /** Path of a parcel image. */
   image: string;
@@ -180,6 +182,7 @@ export type Edit =
   | { kind: 'replaceMaterials'; materials: string[]; by: CanonicalMaterial; origin: Provenance }
   | { kind: 'setAlpha'; materials: string[]; change: AlphaChange; origin: Provenance };
 
+/** The kind of an edit, which names the file in `edits/` that carries it out. */
 export type EditKind = Edit['kind'];
 
 /** A material as the shelf keeps it; images are named as the receiving asset knows them. */
@@ -188,6 +191,7 @@ export interface CanonicalMaterial
   channels: Partial<Record<ChannelName, Pick<Channel, 'value' | 'map'>>>;
 }
 
+/** What is changed in how a slot reads its map; what is left out stays. */
 export interface SlotChange {
   component?: Component;
   invert?: boolean;
@@ -204,6 +208,7 @@ export interface UnmappedSlot extends SlotAddress {
   value: Channel['value'] | null;
 }
 
+/** A material's change to another way of saying its reflections. */
 export interface WorkflowChange {
   material: string;
   workflow: Workflow;
@@ -216,6 +221,7 @@ export interface PastedSlot extends SlotAddress {
   content: Pick<Channel, 'value' | 'map'> | null;
 }
 
+/** What is changed in how a material is seen through; what is left out stays. */
 export interface AlphaChange {
   alphaMode?: Material['alphaMode'];
   alphaCutoff?: number;
@@ -248,10 +254,12 @@ export function nodeKeys(nodes: readonly { name: string }[]): string[] {
   });
 }
 
+/** The material with this key. */
 export function findMaterial(state: AssetState, key: string): Material | undefined {
   return state.materials.find((material) => material.key === key);
 }
 
+/** The image with this key. */
 export function findImage(state: AssetState, key: string): AssetImage | undefined {
   return state.images.find((image) => image.key === key);
 }

@@ -7,16 +7,19 @@ import type { ParcelImage } from './asset.ts';
 /** What pixels say, by the content's SHA-256. Images that were not looked at are not in it. */
 export type FactsByHash = ReadonlyMap<string, PixelFacts>;
 
+/** Facts of an asset whose pixels were not looked at. */
 export const NO_FACTS: FactsByHash = new Map();
 
 /** Why the pixels of a content cannot be had, though its header was good. */
 export type DamageByHash = ReadonlyMap<string, NonNullable<ParcelImage['fault']>>;
 
+/** What looking at images found, by path. */
 export interface Looked {
   facts: Map<string, PixelFacts>;
   damaged: Map<string, NonNullable<ParcelImage['fault']>>;
 }
 
+/** Bounds on images, and who hears of progress. */
 export interface LookOptions {
   limits?: Limits;
   progress?: (done: number, total: number) => void;

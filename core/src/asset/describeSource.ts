@@ -142,6 +142,7 @@ function describeImage(
   };
 }
 
+/** Faces of each material over all nodes, by the material's key; those without one are left out. */
 export function countFaces(document: SceneDocument): Record<string, number> {
   const counts: Record<string, number> = {};
   for (const node of document.nodes) {

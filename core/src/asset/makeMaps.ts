@@ -23,6 +23,7 @@ import { pickedKey } from '../scene/pickedImage.ts';
 import { type AssetState, type Edit, findImage, findMaterial, type PastedSlot } from './asset.ts';
 import { MADE_FOLDER } from './madeFiles.ts';
 
+/** The edit that pastes copied slots. */
 export type PasteEdit = Extract<Edit, { kind: 'pasteSlots' }>;
 
 /** New images that a person or a mend asks for. */
@@ -32,6 +33,7 @@ export interface MakeRequest {
   params: Params;
 }
 
+/** A map that was made, as a file of the parcel. */
 export interface MadeFile {
   path: string;
   channel: ChannelName;
@@ -59,6 +61,7 @@ export interface Made {
   refused: { material: string; reason: string }[];
 }
 
+/** Bounds on images, who hears of progress, and whether small copies suffice. */
 export interface MakeOptions {
   progress?: Progress;
   limits?: Limits;

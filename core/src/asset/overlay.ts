@@ -1,6 +1,7 @@
 import { foldName } from '../links/fileIndex.ts';
 import { extensionOf, fileName, folderOf } from '../parcel/fileSource.ts';
 
+/** A file by path and content. */
 export interface OverlayFile {
   path: string;
   sha256: string;
@@ -10,6 +11,7 @@ export interface OverlayFile {
 export const JOINED_FOLDER = 'joined';
 const WITH_JOINED = new RegExp(`(^|/)${JOINED_FOLDER}/`);
 
+/** Files of a parcel with those of a delivery laid over them. */
 export interface Overlay<T extends OverlayFile> {
   /** Every file of the result by the path it gets, with the entry that it comes from. */
   files: Map<string, T>;

@@ -278,7 +278,7 @@ function cut(parts: Map<string, Part>, part: Part, by: CutBy, nameOf: (material:
       name: pieceName(part.name, name),
       parent: part.key,
       polygons: faces,
-      slots: by === 'solids' ? part.slots : material ? [material] : [],
+      slots: pieceSlots(by, part, material),
       slotKeys: by === 'solids' ? part.slotKeys : [],
       bounds,
       merged: [],
@@ -290,6 +290,11 @@ function cut(parts: Map<string, Part>, part: Part, by: CutBy, nameOf: (material:
   });
   const { key, name, parent, pivot, dropped, collision, flips, mirrored } = part;
   Object.assign(part, EMPTY, { key, name, parent, pivot, dropped, collision, flips, mirrored });
+}
+
+function pieceSlots(by: CutBy, part: Part, material: string | undefined): string[] {
+  if (by === 'solids') return part.slots;
+  return material ? [material] : [];
 }
 
 function group(parts: Map<string, Part>, members: readonly Part[], name: string): void {

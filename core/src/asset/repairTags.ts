@@ -14,6 +14,7 @@ export interface TagRepair {
   slots: readonly SlotAddress[] | null;
 }
 
+/** A slot whose colour space is changed. */
 export interface TagChange extends SlotAddress {
   from: ColourSpace;
   to: ColourSpace;

@@ -23,12 +23,14 @@ export interface TemplateSlot {
   folder?: string;
 }
 
+/** Slots learned from one material, to be filled in others by the pattern of the images' names. */
 export interface SlotTemplate {
   /** The material that it was learned from. */
   from: string;
   slots: TemplateSlot[];
 }
 
+/** What a template comes to for other materials. */
 export interface TemplateResult {
   /** Null when nothing could be filled. */
   edit: Edit | null;
@@ -164,7 +166,7 @@ function groupFor(
     template.slots.filter((slot) => slot.read && fittingMap(slot, group.maps)).length;
   const folders = new Set(template.slots.map(({ folder }) => folder));
   const tails = new Set([...folders].map((folder) => fileName(folder ?? '')));
-  const near = ({ folder }: MapGroup) => (folders.has(folder) ? 2 : tails.has(fileName(folder)) ? 1 : 0);
+  const near = ({ folder }: MapGroup) => folderWeight(folders, folder, tails);
   const best = (ownMapGroups: readonly MapGroup[]) =>
     [...ownMapGroups].sort(
       (a, b) => filled(b) - filled(a) || near(b) - near(a) || (a.folder < b.folder ? -1 : 1),
@@ -184,6 +186,11 @@ function groupFor(
   const most = Math.max(0, ...scores);
   if (most > 0) return best(free.filter((_, i) => scores[i] === most));
   return new Set(free.map(({ set, folder }) => set || folder)).size === 1 ? best(free) : undefined;
+}
+
+function folderWeight(folders: Set<string | undefined>, folder: string, tails: Set<string>) {
+  if (folders.has(folder)) return 2;
+  return tails.has(fileName(folder)) ? 1 : 0;
 }
 
 function pathsOf(material: Material, state: AssetState): Set<string> {

@@ -3,8 +3,10 @@ import { unitOf } from '../images/pixelBuffer.ts';
 import type { ColourSpace } from '../scene/material.ts';
 import { conversionOf, spaceDefinition } from './spaces.ts';
 
+/** Bits of a component. */
 export type PixelDepth = 8 | 16 | 'float';
 
+/** How an image is carried from one space to another. */
 export interface ConvertOptions {
   /** Depth of the result. Floats stay floats unless told; integers go to floats when the target is linear. */
   depth?: PixelDepth;
@@ -12,6 +14,7 @@ export interface ConvertOptions {
   exponent?: number;
 }
 
+/** What a conversion could not keep. */
 export interface ConvertReport {
   /** Share of pixels, in 0..1, with a component below 0: colours that the target's primaries cannot make. */
   outOfGamut: number;

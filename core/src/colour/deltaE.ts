@@ -41,11 +41,7 @@ export function deltaE2000([l1, a1, b1]: Lab, [l2, a2, b2]: Lab): number {
   const dh = 2 * Math.sqrt(c1 * c2) * Math.sin((turn / 2) * RADIAN);
   const l = (l1 + l2) / 2;
   const c = (c1 + c2) / 2;
-  const h = grey
-    ? h1 + h2
-    : Math.abs(h1 - h2) <= 180
-      ? (h1 + h2) / 2
-      : (h1 + h2 + (h1 + h2 < 360 ? 360 : -360)) / 2;
+  const h = meanHue(grey, h1, h2);
   const t =
     1 - 0.17 * cosine(h - 30) + 0.24 * cosine(2 * h) + 0.32 * cosine(3 * h + 6) - 0.2 * cosine(4 * h - 63);
   const sl = 1 + (0.015 * (l - 50) ** 2) / Math.sqrt(20 + (l - 50) ** 2);
@@ -54,6 +50,11 @@ export function deltaE2000([l1, a1, b1]: Lab, [l2, a2, b2]: Lab): number {
   const rt =
     -2 * Math.sqrt(c ** 7 / (c ** 7 + HIGH)) * Math.sin(60 * Math.exp(-(((h - 275) / 25) ** 2)) * RADIAN);
   return Math.sqrt((dl / sl) ** 2 + (dc / sc) ** 2 + (dh / sh) ** 2 + rt * (dc / sc) * (dh / sh));
+}
+
+function meanHue(grey: boolean, h1: number, h2: number) {
+  if (grey) return h1 + h2;
+  return Math.abs(h1 - h2) <= 180 ? (h1 + h2) / 2 : (h1 + h2 + (h1 + h2 < 360 ? 360 : -360)) / 2;
 }
 
 function hue(a: number, b: number): number {

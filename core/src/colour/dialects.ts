@@ -3,6 +3,7 @@ import { COLOUR_SPACES, type ColourSpace } from '../scene/material.ts';
 /** A set of words by which a kind of application names colour spaces. */
 export type DialectName = 'interop' | 'plain' | 'usd' | 'acesCg' | 'acesStudio';
 
+/** Words for colour spaces, as one kind of receiver has them. */
 export interface Dialect {
   title: string;
   /** The word for each space; spaces without one cannot be said in this dialect. */
@@ -54,6 +55,7 @@ const ACES_ALIASES: Record<string, ColourSpace> = {
   'Utility - Linear - sRGB': 'lin_rec709_scene',
 };
 
+/** Every dialect by its name. */
 export const DIALECTS: Readonly<Record<DialectName, Dialect>> = {
   interop: {
     title: 'Interop names',
@@ -78,6 +80,7 @@ export const DIALECTS: Readonly<Record<DialectName, Dialect>> = {
   },
 };
 
+/** Names of all dialects. */
 export const DIALECT_NAMES = Object.keys(DIALECTS) as DialectName[];
 
 /** The dialect's word for a space, or null where it has none. */

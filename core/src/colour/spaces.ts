@@ -16,6 +16,7 @@ export interface Transfer {
   encode(value: number): number;
 }
 
+/** A colour space by its curve and primaries. */
 export interface SpaceDefinition {
   title: string;
   transfer: Transfer;

@@ -18,6 +18,7 @@ import {
   type Reading,
 } from './channelField.ts';
 
+/** What kind of number a channel is, which decides on its tolerance. */
 export type AspectKind = 'colour' | 'number' | 'normal' | 'length';
 
 /** One thing that two readings of a material can agree or differ in. */

@@ -99,14 +99,7 @@ export async function fieldOf(
   if (!decoded) return plainField(channel, value, size);
   const pixels = thinned(decoded, grid);
   const { width, height } = pixels;
-  const factor =
-    size === 3
-      ? typeof value === 'number'
-        ? ([value, value, value] as Rgb)
-        : value
-      : typeof value === 'number'
-        ? value
-        : value[0];
+  const factor = factorOf(size, value);
   if (size === 1) {
     const { values } = extractPlane(pixels, map.component);
     const curve = scalarCurve(map.space, map.component);
@@ -122,6 +115,11 @@ export async function fieldOf(
     size,
     values: interleave(threePlanes(pixels, channel, map), channel, map, factor as Rgb),
   };
+}
+
+function factorOf(size: number, value: number | Rgb) {
+  if (size === 3) return typeof value === 'number' ? ([value, value, value] as Rgb) : value;
+  return typeof value === 'number' ? value : value[0];
 }
 
 /** Picks pixels on a grid, so that images of one size are still met pixel by pixel. */
@@ -145,9 +143,13 @@ function thinned(pixels: PixelBuffer, grid: number): PixelBuffer {
 
 function plainField(channel: ChannelName, value: number | Rgb, size: 1 | 3): Field {
   if (channel === 'normal') return { width: 1, height: 1, size: 3, values: Float32Array.of(0.5, 0.5, 1) };
-  const numbers =
-    typeof value === 'number' ? new Array<number>(size).fill(value) : size === 3 ? value : [value[0]];
+  const numbers = componentsOf(value, size);
   return { width: 1, height: 1, size, values: Float32Array.from(numbers) };
+}
+
+function componentsOf(value: number | Rgb, size: number) {
+  if (typeof value === 'number') return new Array<number>(size).fill(value);
+  return size === 3 ? value : [value[0]];
 }
 
 function threePlanes(pixels: PixelBuffer, channel: ChannelName, { component }: MapUse): Plane[] {

@@ -27,6 +27,7 @@ export interface ChannelDifference {
   sizes: [string, string];
 }
 
+/** How exactly images are compared. */
 export interface CompareOptions {
   /** Difference from which a place counts, in 0..1 of the channel's range. */
   limit?: number;
@@ -34,6 +35,7 @@ export interface CompareOptions {
   grid?: number;
 }
 
+/** One and a half steps of 8 bits, on at most 256 by 256 places. */
 export const COMPARE_DEFAULTS = { limit: 1.5 / 255, grid: 256 } as const;
 
 /** A channel's fields on the same grid, to be measured or drawn. */

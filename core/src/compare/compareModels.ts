@@ -2,6 +2,7 @@ import type { AssetImage } from '../asset/asset.ts';
 import type { SceneDocument } from '../scene/document.ts';
 import type { ChannelName, MapUse, Material } from '../scene/material.ts';
 import { transformUv } from '../scene/uvTransform.ts';
+import type { AspectKind } from './aspects.ts';
 import type { Reading } from './channelField.ts';
 import { compareGeometry } from './compareGeometry.ts';
 import { compareHierarchy } from './compareHierarchy.ts';
@@ -22,12 +23,14 @@ export interface ModelSide {
   read(path: string): Promise<Uint8Array>;
 }
 
+/** Everything in which two models differ. */
 export interface ModelComparison {
   differences: Difference[];
   /** Every channel with its numbers, the same ones too. */
   channels: MaterialDifference[];
 }
 
+/** What is compared, and what belongs together although it is named otherwise. */
 export interface ModelCompareOptions extends CompareOptions {
   /** Compare materials alone where it was done before. */
   geometry?: boolean;
@@ -183,12 +186,7 @@ function channelDifference(
 ): Difference[] {
   const rescaled = sizes[0] !== sizes[1] && sizes.every((size) => size !== 'no image');
   const apart = rescaled ? Math.max(...first.map((value, k) => Math.abs(value - second[k]))) : largest;
-  const allowed =
-    kind === 'length'
-      ? Math.max(limit, LENGTH * Math.max(...first.map(Math.abs)))
-      : rescaled
-        ? RESCALED
-        : limit;
+  const allowed = allowedOf(kind, limit, first, rescaled);
   if (apart <= allowed && !(rescaled && mean > allowed)) return [];
   const name = channel as ChannelName;
   const lost =
@@ -205,6 +203,11 @@ function channelDifference(
       where,
     ),
   ];
+}
+
+function allowedOf(kind: AspectKind, limit: number, first: number[], rescaled: boolean) {
+  if (kind === 'length') return Math.max(limit, LENGTH * Math.max(...first.map(Math.abs)));
+  return rescaled ? RESCALED : limit;
 }
 
 /** Where images lie on the model and how they go on beyond their edges. */
@@ -281,7 +284,8 @@ function uvIndex({ uvSet }: MapUse, { names, side }: Placed): number {
   );
   const numbered = /^TEXCOORD_(\d+)$/.exec(uvSet);
   const matches = node ? meshes[node.mesh].uvSets.findIndex(({ name }) => name === uvSet) : -1;
-  return matches >= 0 ? matches : numbered ? Number(numbered[1]) : 0;
+  if (matches >= 0) return matches;
+  return numbered ? Number(numbered[1]) : 0;
 }
 
 function compareAlpha(a: Material, b: Material): Difference[] {

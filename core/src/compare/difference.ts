@@ -29,6 +29,7 @@ export const DIFFERENCE_CODES = [
   'file.missing',
   'file.unreadable',
 ] as const;
+/** One of {@link DIFFERENCE_CODES}. */
 export type DifferenceCode = (typeof DIFFERENCE_CODES)[number];
 
 /** One thing that is different, where, and by how much. */
@@ -45,6 +46,7 @@ export interface Difference {
   message: string;
 }
 
+/** A difference in no part, material or channel unless `more` says where. */
 export function difference(
   code: DifferenceCode,
   message: string,

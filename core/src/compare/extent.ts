@@ -19,6 +19,7 @@ interface Bounds {
   max: number[];
 }
 
+/** The box around the points of parts; inside out where there are none. */
 export function boundsOf(parts: readonly Pick<WorldPart, 'points'>[]): Bounds {
   const [min, max] = [
     [Infinity, Infinity, Infinity],

@@ -1,5 +1,6 @@
 import type { ChannelDifference } from './compareMaterials.ts';
 
+/** The channels of one material with their numbers. */
 export interface MaterialDifference {
   material: string;
   channels: ChannelDifference[];

@@ -24,6 +24,7 @@ export const DESTINATIONS: readonly Destination[] = [
   buildingParts,
 ];
 
+/** The destination with this id. */
 export function findDestination(id: string): Destination | undefined {
   return DESTINATIONS.find((destination) => destination.id === id);
 }

@@ -30,7 +30,9 @@ export interface ComponentRecipe {
   as?: ChannelName;
 }
 
+/** Types of image file that destinations can ask for. */
 export const MAP_TYPES = ['png', 'tga', 'tiff', 'exr'] as const;
+/** One of {@link MAP_TYPES}. */
 export type MapType = (typeof MAP_TYPES)[number];
 /** Integers of 8 or 16 bits, or half and single floats. */
 export type MapDepth = 8 | 16 | 'half' | 'float';
@@ -47,10 +49,15 @@ export interface OutputMap {
   alpha: ComponentRecipe | null;
 }
 
+/** Formats that destinations can ask for. */
 export type DestinationFormat = 'gltf' | 'fbx' | 'obj' | 'usd';
+/** How a model is divided into files: not at all, by its top groups, by its parts, or by its materials. */
 export const SPLITS = ['one', 'groups', 'nodes', 'materials'] as const;
+/** What parts are to be: as they are, one for each material, or one for each solid. */
 export const PART_RULES = ['kept', 'materials', 'solids'] as const;
+/** What becomes of numbered tiles where a receiver has none: a material each, or one image for all. */
 export const WITHOUT_TILES = ['materials', 'atlas'] as const;
+/** What a person may choose where a destination leaves it open. */
 export const CHOICES = ['size', 'unit', 'type'] as const;
 
 /** Templates of names. Words in braces stand for what they say; separators that end up beside nothing go. */
@@ -397,6 +404,7 @@ export function outputMap(
   return { name, suffix, space: 'data', type: 'png', depth: 8, components, alpha: null, ...more };
 }
 
+/** Map options of a colour image. */
 export const SRGB: Partial<OutputMap> = { space: 'srgb_rec709_scene' };
 
 /** One image per channel, named after it; colours and data as given. */

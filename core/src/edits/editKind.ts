@@ -5,6 +5,7 @@ import { groupTiles } from '../links/tiles.ts';
 import { type Channel, type Material, unitValue } from '../scene/material.ts';
 import { pickedKey } from '../scene/pickedImage.ts';
 
+/** Edits of one kind. */
 export type EditOf<K extends EditKind> = Extract<Edit, { kind: K }>;
 
 /** One kind of edit: how it changes the state and how it reads in words. */

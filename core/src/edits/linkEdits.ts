@@ -8,6 +8,7 @@ export function linkEdit(image: string, { path, reasons }: Candidate): Edit {
   return { kind: 'linkImages', links: [{ image, path, reason }], origin: { from: 'hand', detail: reason } };
 }
 
+/** The edit that takes links of images back. */
 export function unlinkEdit(images: string[]): Edit {
   return { kind: 'unlinkImages', images, origin: { from: 'hand', detail: 'links' } };
 }

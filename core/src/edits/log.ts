@@ -51,6 +51,7 @@ const KINDS: { [K in EditKind]: EditDefinition<K> } = {
   replaceMaterials,
 };
 
+/** The state that a log comes to, and what of it found no place. */
 export interface Replayed {
   state: AssetState;
   /** Parts of edits whose address no longer exists, in words. */

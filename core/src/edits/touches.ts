@@ -11,6 +11,7 @@ export type Address = string;
 const slot = ({ material, channel }: SlotAddress): Address => JSON.stringify(['slot', material, channel]);
 const material = (key: string): Address => JSON.stringify(['material', key]);
 
+/** What an edit changes, as addresses: edits that share none can be taken in any order. */
 export function touchesOf(edit: Edit): Address[] {
   switch (edit.kind) {
     case 'linkImages':

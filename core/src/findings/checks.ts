@@ -167,12 +167,14 @@ export function runChecks(context: FindingContext): Finding[] {
   );
 }
 
+/** How many findings there are of each severity. */
 export interface SeverityCounts {
   error: number;
   warning: number;
   note: number;
 }
 
+/** Counts findings by severity. */
 export function countSeverities(findings: readonly Finding[]): SeverityCounts {
   const counts: SeverityCounts = { error: 0, warning: 0, note: 0 };
   for (const finding of findings) counts[finding.severity] += 1;

@@ -2,7 +2,9 @@ import type { Edit } from '../asset/asset.ts';
 import type { MakeRequest } from '../asset/makeMaps.ts';
 import type { ChannelName } from '../scene/material.ts';
 
+/** An `error` shows, a `warning` may show at some destinations, a `note` is for the careful. */
 export type Severity = 'error' | 'warning' | 'note';
+/** Where on the bench a finding is dealt with. */
 export type Step = 'intake' | 'links' | 'slots' | 'colour' | 'surface' | 'parts' | 'compare' | 'handoff';
 
 /** Something wrong or doubtful, with its evidence and, where there is one, a mend. */
@@ -50,6 +52,7 @@ export type FindingText = Pick<
   'code' | 'severity' | 'title' | 'message' | 'evidence' | 'mend' | 'make' | 'safe' | 'mendLabel' | 'choices'
 >;
 
+/** Severities, the worst first. */
 export const SEVERITIES: readonly Severity[] = ['error', 'warning', 'note'];
 
 /** True for what a careful colleague would ask about, or mend first; notes need nobody. */
@@ -65,6 +68,7 @@ export interface OpenFinding
 
 const LISTED_EVIDENCE = 24;
 
+/** A finding that nothing was done about yet, from what its check says. */
 export function openFinding({
   code,
   step,

@@ -15,4 +15,5 @@ export interface Knowledge {
   prefers?: PaintedModel;
 }
 
+/** What checks know where no pixel was looked at. */
 export const NOTHING_KNOWN: Knowledge = { facts: NO_FACTS };

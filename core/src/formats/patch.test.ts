@@ -55,11 +55,8 @@ function differences(a: FbxNode[], b: FbxNode[], place = ''): string[] {
 
 function plain(_: string, value: unknown): unknown {
   if (typeof value === 'bigint') return `${value}n`;
-  return ArrayBuffer.isView(value)
-    ? Array.from(value as Float64Array, String)
-    : Object.is(value, -0)
-      ? '-0'
-      : value;
+  if (ArrayBuffer.isView(value)) return Array.from(value as Float64Array, String);
+  return Object.is(value, -0) ? '-0' : value;
 }
 
 describe('FBX', () => {

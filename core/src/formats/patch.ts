@@ -11,6 +11,7 @@ export interface ModelPatch {
   alphas: { material: string; mode: AlphaMode; cutoff: number }[];
 }
 
+/** A source file with changes written into it, and what could not be. */
 export interface Patched {
   /** The model's files that changed, by path; the model first. */
   files: Map<string, Uint8Array>;
@@ -18,18 +19,22 @@ export interface Patched {
   missed: string[];
 }
 
+/** A patch that changes nothing. */
 export function emptyPatch(): ModelPatch {
   return { images: [], values: [], sides: [], alphas: [] };
 }
 
+/** Whether a patch changes nothing. */
 export function isEmptyPatch({ images, values, sides, alphas }: ModelPatch): boolean {
   return images.length + values.length + sides.length + alphas.length === 0;
 }
 
+/** A value as linear colour; a number is taken as a grey. */
 export function asColour(value: number | Rgb): Rgb {
   return typeof value === 'number' ? [value, value, value] : value;
 }
 
+/** A value as one number; of a colour the mean of its three components. */
 export function asScalar(value: number | Rgb): number {
   return typeof value === 'number' ? value : (value[0] + value[1] + value[2]) / 3;
 }

@@ -11,6 +11,7 @@ import { writeUsdc } from './usd/writeUsdc.ts';
 import { writeUsdz } from './usd/writeUsdz.ts';
 import type { TargetOf, WrittenModel } from './written.ts';
 
+/** How a model is written; each format reads the options that are its own. */
 export interface WriteOptions {
   creator?: string;
   targetOf?: TargetOf;

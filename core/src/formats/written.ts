@@ -15,6 +15,7 @@ export interface ImageTarget {
   embed: Uint8Array | null;
 }
 
+/** Where an image lies beside the model, and under which path the model refers to it. */
 export type TargetOf = (image: ImageEntry) => ImageTarget;
 
 /** Refers to images by the relative path the source wrote, or else by their bare name. */

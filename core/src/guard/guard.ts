@@ -31,6 +31,7 @@ export function installGuard(guard: Guard | null): void {
   held[KEY] = guard;
 }
 
+/** The guard of this process; null where files are read without one. */
 export function installedGuard(): Guard | null {
   return held[KEY] ?? null;
 }

@@ -11,8 +11,10 @@ export interface BytesRequest {
   id: number;
   path: string;
 }
+/** The answer to a request for bytes: the bytes, null at the end, or what went wrong. */
 export type BytesAnswer = { id: number; bytes: Uint8Array | null } | { id: number; fault: GuardFault };
 
+/** A source of files in another thread. */
 export interface RemoteFiles {
   name: string;
   files: readonly SourceFile[];

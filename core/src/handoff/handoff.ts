@@ -17,6 +17,7 @@ import type { Sheet } from './write/sheet.ts';
 import type { PackageFiles } from './write/writeGltf.ts';
 import { writePackage } from './write/writePackage.ts';
 
+/** An asset as it stands and the destination it goes to. */
 export interface HandoffInputs extends LoadedAsset {
   document: SceneDocument;
   edits: readonly Edit[];
@@ -37,6 +38,7 @@ export interface HandoffInputs extends LoadedAsset {
   threads?: number;
 }
 
+/** A package and its proof. */
 export interface HandoffResult {
   files: PackageFiles;
   receipt: Receipt;

@@ -269,13 +269,10 @@ describe('a source in the same format', () => {
       objectsOf(result.files.get('kit.fbx') as Uint8Array),
     ];
     const json = (node: FbxNode) =>
-      JSON.stringify(node, (_, value) =>
-        typeof value === 'bigint'
-          ? String(value)
-          : ArrayBuffer.isView(value)
-            ? [...(value as Float64Array)]
-            : value,
-      );
+      JSON.stringify(node, (_, value) => {
+        if (typeof value === 'bigint') return String(value);
+        return ArrayBuffer.isView(value) ? [...(value as Float64Array)] : value;
+      });
     const changed = after.filter((node, i) => json(node) !== json(before[i]));
     expect(after).toHaveLength(before.length);
     // Its images lie where they lay, so the one material is all.

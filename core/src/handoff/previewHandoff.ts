@@ -1,6 +1,6 @@
 import type { AssetSource, AssetState, LoadedAsset, ParcelImage } from '../asset/asset.ts';
 import { fillName } from '../destinations/names.ts';
-import type { Destination } from '../destinations/profile.ts';
+import type { Destination, DestinationFormat } from '../destinations/profile.ts';
 import {
   type HandoffChoices,
   type ResolvedDestination,
@@ -60,6 +60,7 @@ export interface HandoffPreview {
   notes: string[];
 }
 
+/** An asset as it stands and the destination whose result is shown before anything is written. */
 export interface PreviewInputs extends LoadedAsset {
   destination: Destination;
   choices?: HandoffChoices;
@@ -285,17 +286,18 @@ function formatLosses(
   plan: HandoffPlan,
 ): Loss[] {
   if (plan.patched) return [];
-  const losses: [boolean, Loss['code']][] =
-    format === 'obj'
-      ? [
-          [counts.clips > 0, 'obj.motion'],
-          [counts.skins > 0, 'obj.skins'],
-          [counts.cameras > 0, 'obj.cameras'],
-          [counts.lights > 0 || !!stage?.environment, 'obj.lights'],
-          [uvSets.length > 1, 'obj.uvSets'],
-        ]
-      : format === 'usd'
-        ? [[counts.clips > 1, 'usd.clips']]
-        : [[!!stage?.environment, format === 'fbx' ? 'fbx.dome' : 'gltf.lights']];
-  return losses.flatMap(([there, code]) => (there ? [{ code }] : []));
+  const dome = !!stage?.environment;
+  const losses: Record<DestinationFormat, [boolean, Loss['code']][]> = {
+    obj: [
+      [counts.clips > 0, 'obj.motion'],
+      [counts.skins > 0, 'obj.skins'],
+      [counts.cameras > 0, 'obj.cameras'],
+      [counts.lights > 0 || dome, 'obj.lights'],
+      [uvSets.length > 1, 'obj.uvSets'],
+    ],
+    usd: [[counts.clips > 1, 'usd.clips']],
+    fbx: [[dome, 'fbx.dome']],
+    gltf: [[dome, 'gltf.lights']],
+  };
+  return losses[format].flatMap(([there, code]) => (there ? [{ code }] : []));
 }

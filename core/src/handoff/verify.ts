@@ -3,6 +3,7 @@ import type { FileSource } from '../parcel/fileSource.ts';
 import { sha256 } from '../parcel/hash.ts';
 import type { FileRecord, Receipt } from './tell/receipt.ts';
 
+/** Whether a package still is as its receipt says. */
 export interface Verification {
   destination: string;
   asset: string;

@@ -80,12 +80,17 @@ for (const [mode, { layout }] of Object.entries(LAYOUTS)) {
     return {
       channel: 'rgb'.indexOf(channel),
       end: Number(end),
-      shift: kind === ':' ? number : kind === '^' ? 10 : 0,
+      shift: shiftOf(kind, number),
       count: kind === ':' ? 1 : number,
       reversed: kind === '^',
     };
   });
   STEPS.set(Number(mode), steps);
+}
+
+function shiftOf(kind: string, number: number): number {
+  if (kind === ':') return number;
+  return kind === '^' ? 10 : 0;
 }
 
 /** Decodes one BC6H block into 16 pixels of three floats. A block of no mode is black. */
@@ -113,11 +118,14 @@ export function decodeBc6hBlock(body: Uint8Array, offset: number, signed: boolea
     const weight = WEIGHTS[indexBits][reader.bits(indexBits - (anchor ? 1 : 0))];
     for (let k = 0; k < 3; k += 1) {
       const value = between(ends[subset * 2][k], ends[subset * 2 + 1][k], weight);
-      out[pixel * 3 + k] = halfToNumber(
-        signed ? (value < 0 ? 0x8000 | ((-value * 31) >> 5) : (value * 31) >> 5) : (value * 31) >> 6,
-      );
+      out[pixel * 3 + k] = halfToNumber(finishedHalf(signed, value));
     }
   }
+}
+
+function finishedHalf(signed: boolean, value: number): number {
+  if (signed) return value < 0 ? 0x8000 | ((-value * 31) >> 5) : (value * 31) >> 5;
+  return (value * 31) >> 6;
 }
 
 /**

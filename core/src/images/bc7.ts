@@ -137,26 +137,16 @@ export function decodeBc7Block(body: Uint8Array, offset: number, out: Uint8Array
   const rotation = reader.bits(m.rotationBits);
   const selector = reader.bits(m.selectorBits);
   const ends = readEnds(reader, m);
-  const subsetOf = (pixel: number) =>
-    m.subsets === 1
-      ? 0
-      : m.subsets === 2
-        ? (PARTITIONS_2[partition] >> pixel) & 1
-        : (PARTITIONS_3[partition] >>> (pixel * 2)) & 3;
-  const anchors =
-    m.subsets === 1
-      ? [0]
-      : m.subsets === 2
-        ? [0, ANCHORS_2[partition]]
-        : [0, ANCHORS_3_SECOND[partition], ANCHORS_3_THIRD[partition]];
-  const first = readIndices(reader, m.indexBits, (pixel) => anchors[subsetOf(pixel)] === pixel);
+  const subset = (pixel: number) => subsetOf(m, partition, pixel);
+  const anchors = anchorsOf(m, partition);
+  const first = readIndices(reader, m.indexBits, (pixel) => anchors[subset(pixel)] === pixel);
   const second =
     m.secondIndexBits > 0 ? readIndices(reader, m.secondIndexBits, (pixel) => pixel === 0) : null;
-  const [colours, alphas] = second ? (selector === 1 ? [second, first] : [first, second]) : [first, first];
+  const [colours, alphas] = indexLists(second, selector, first);
   const colourWeights = WEIGHTS[second && selector === 1 ? m.secondIndexBits : m.indexBits];
   const alphaWeights = WEIGHTS[second && selector === 0 ? m.secondIndexBits : m.indexBits];
   for (let pixel = 0; pixel < 16; pixel += 1) {
-    const [a, b] = [ends[subsetOf(pixel) * 2], ends[subsetOf(pixel) * 2 + 1]];
+    const [a, b] = [ends[subset(pixel) * 2], ends[subset(pixel) * 2 + 1]];
     const to = pixel * 4;
     for (let k = 0; k < 3; k += 1) out[to + k] = between(a[k], b[k], colourWeights[colours[pixel]]);
     out[to + 3] = m.alphaBits > 0 ? between(a[3], b[3], alphaWeights[alphas[pixel]]) : 255;
@@ -168,16 +158,31 @@ export function decodeBc7Block(body: Uint8Array, offset: number, out: Uint8Array
   }
 }
 
+function subsetOf(m: Mode, partition: number, pixel: number) {
+  if (m.subsets === 1) return 0;
+  return m.subsets === 2
+    ? (PARTITIONS_2[partition] >> pixel) & 1
+    : (PARTITIONS_3[partition] >>> (pixel * 2)) & 3;
+}
+
+function anchorsOf(m: Mode, partition: number) {
+  if (m.subsets === 1) return [0];
+  return m.subsets === 2
+    ? [0, ANCHORS_2[partition]]
+    : [0, ANCHORS_3_SECOND[partition], ANCHORS_3_THIRD[partition]];
+}
+
+function indexLists(second: number[] | null, selector: number, first: number[]): [number[], number[]] {
+  if (second) return selector === 1 ? [second, first] : [first, second];
+  return [first, first];
+}
+
 function readEnds(reader: BitReader, m: Mode): number[][] {
   const count = m.subsets * 2;
   const ends = Array.from({ length: count }, () => [0, 0, 0, 255]);
   for (let k = 0; k < 3; k += 1) for (const end of ends) end[k] = reader.bits(m.colourBits);
   if (m.alphaBits > 0) for (const end of ends) end[3] = reader.bits(m.alphaBits);
-  const low = m.ownBit
-    ? ends.map(() => reader.bits(1))
-    : m.sharedBit
-      ? Array.from({ length: m.subsets }, () => reader.bits(1)).flatMap((bit) => [bit, bit])
-      : null;
+  const low = lowBits(m, ends, reader);
   const widen = (value: number, bits: number, i: number) => {
     const whole = low ? (value << 1) | low[i] : value;
     const width = bits + (low ? 1 : 0);
@@ -189,6 +194,13 @@ function readEnds(reader: BitReader, m: Mode): number[][] {
     if (m.alphaBits > 0) end[3] = widen(end[3], m.alphaBits, i);
   });
   return ends;
+}
+
+function lowBits(m: Mode, ends: number[][], reader: BitReader) {
+  if (m.ownBit) return ends.map(() => reader.bits(1));
+  return m.sharedBit
+    ? Array.from({ length: m.subsets }, () => reader.bits(1)).flatMap((bit) => [bit, bit])
+    : null;
 }
 
 function readIndices(reader: BitReader, bits: number, isAnchor: (pixel: number) => boolean): number[] {

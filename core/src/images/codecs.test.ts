@@ -18,8 +18,10 @@ const [WIDTH, HEIGHT] = [19, 11];
 function picture(components: number, kind: 8 | 16 | 32): PixelBuffer {
   const noise = randomBytes(WIDTH * HEIGHT * components, components + kind);
   const ramp = (i: number) => ((i * 37) % 200) / 255 + noise[i] / 2550;
-  const make = (i: number) =>
-    kind === 8 ? Math.round(ramp(i) * 255) : kind === 16 ? Math.round(ramp(i) * 65535) : ramp(i) * 4;
+  const make = (i: number) => {
+    if (kind === 8) return Math.round(ramp(i) * 255);
+    return kind === 16 ? Math.round(ramp(i) * 65535) : ramp(i) * 4;
+  };
   const length = WIDTH * HEIGHT * components;
   const data =
     kind === 8 ? new Uint8Array(length) : kind === 16 ? new Uint16Array(length) : new Float32Array(length);

@@ -1,7 +1,7 @@
 import { KinkajouError } from '../errors.ts';
 import { type MapRange, readAllStored } from '../scene/mapUse.ts';
 import type { Component } from '../scene/material.ts';
-import { type PixelBuffer, unitOf } from './pixelBuffer.ts';
+import { type PixelArray, type PixelBuffer, unitOf } from './pixelBuffer.ts';
 
 /** One plane of values in 0..1 (floats may lie outside), top row first. */
 export interface Plane {
@@ -31,10 +31,15 @@ export function extractPlane(buffer: PixelBuffer, component: Component): Plane {
   const required = component === 'rgb' || component === 'luminance' ? 0 : POSITION[component];
   const hasAlpha = components === 2 || components === 4;
   if (required === 3 && !hasAlpha) return { width, height, values: values.fill(1) };
-  const position = required === 3 ? components - 1 : components < 3 ? 0 : required;
+  const position = positionOf(required, components);
   for (let i = 0, index = position; i < values.length; i += 1, index += components)
     values[i] = data[index] * scale;
   return { width, height, values };
+}
+
+function positionOf(required: number, components: number) {
+  if (required === 3) return components - 1;
+  return components < 3 ? 0 : required;
 }
 
 /** What a slot reads from each number, in place. */
@@ -46,6 +51,7 @@ export function adjustPlane(plane: Plane, range: MapRange): Plane {
 /** How pixels outside an image are thought of while resampling. */
 export type EdgeRule = 'repeat' | 'clamp' | 'mirror';
 
+/** How pixels are averaged, and what lies beyond the edges. */
 export interface ResizeOptions {
   /**
    * `area` averages when shrinking and is bilinear when growing; `mitchell` is the cubic of Mitchell and
@@ -117,12 +123,7 @@ export function resizeBuffer(buffer: PixelBuffer, width: number, height: number)
   if (buffer.width === width && buffer.height === height) return buffer;
   const { components, data } = buffer;
   const [unit, length] = [unitOf(data), width * height * components];
-  const out =
-    data instanceof Uint8Array
-      ? new Uint8Array(length)
-      : data instanceof Uint16Array
-        ? new Uint16Array(length)
-        : new Float32Array(length);
+  const out = arrayLike(data, length);
   for (let k = 0; k < components; k += 1) {
     const isAlpha = k === components - 1 && (components === 2 || components === 4);
     const { values } = resizePlane(
@@ -144,6 +145,11 @@ interface Taps {
   starts: Uint32Array;
   from: number[];
   weights: number[];
+}
+
+function arrayLike(data: PixelArray, length: number) {
+  if (data instanceof Uint8Array) return new Uint8Array(length);
+  return data instanceof Uint16Array ? new Uint16Array(length) : new Float32Array(length);
 }
 
 function resample(source: number, target: number, filter: 'area' | 'mitchell', edge: EdgeRule): Taps {
@@ -215,10 +221,15 @@ export function packPlanes(planes: Plane[], depth: 8 | 16 | 'float'): PixelBuffe
     const { values } = plane;
     for (let i = 0, index = offset; i < values.length; i += 1, index += components) {
       const value = values[i];
-      data[index] = value <= 0 ? 0 : value >= 1 ? unit : value * unit + 0.5;
+      data[index] = quantised(value, unit);
     }
   });
   return { width, height, components, data };
+}
+
+function quantised(value: number, unit: number): number {
+  if (value <= 0) return 0;
+  return value >= 1 ? unit : value * unit + 0.5;
 }
 
 /** A plane of one value. */

@@ -72,7 +72,8 @@ function pngNeed(bytes: Uint8Array): number | null {
     if (type === 0) return null;
     offset = end;
   }
-  return offset > bytes.length ? (endsWithinImage(bytes) ? null : offset) : null;
+  if (offset > bytes.length) return endsWithinImage(bytes) ? null : offset;
+  return null;
 }
 
 /** Whether the last chunk that begins holds pixels: others may follow, so nobody knows the whole length. */
@@ -169,11 +170,7 @@ function tiffNeed(bytes: Uint8Array): number | null {
       tag,
       Array.from({ length: values }, (_, k) => {
         const place = start + k * size;
-        return size === 2
-          ? view.getUint16(place, little)
-          : size === 8
-            ? Number(view.getBigUint64(place, little))
-            : view.getUint32(place, little);
+        return readUnsigned(size, view, place, little);
       }),
     );
   }
@@ -185,6 +182,11 @@ function tiffNeed(bytes: Uint8Array): number | null {
 const TGA_HEADER = 18;
 /** From this type number on, pixels come in packets. */
 const TGA_PACKED = 8;
+
+function readUnsigned(size: number, view: DataView, place: number, little: boolean): number {
+  if (size === 2) return view.getUint16(place, little);
+  return size === 8 ? Number(view.getBigUint64(place, little)) : view.getUint32(place, little);
+}
 
 function tgaNeed(bytes: Uint8Array): number | null {
   if (bytes.length < TGA_HEADER) return TGA_HEADER;

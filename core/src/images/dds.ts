@@ -209,23 +209,20 @@ export function decodeDds(bytes: Uint8Array, path: string): PixelBuffer {
   if (layout.kind === 'masks')
     return { width, height, components, data: readMasks(view, count, layout, components) };
   const { bits, float, swap } = layout;
-  const data = float
-    ? new Float32Array(count * components)
-    : bits === 8
-      ? new Uint8Array(count * components)
-      : new Uint16Array(count * components);
+  const data = pixelArray(float, count, components, bits);
   for (let i = 0; i < data.length; i += 1) {
-    data[i] =
-      bits === 8
-        ? body[i]
-        : bits === 16
-          ? float
-            ? halfToNumber(view.getUint16(i * 2, true))
-            : view.getUint16(i * 2, true)
-          : view.getFloat32(i * 4, true);
+    if (bits === 8) data[i] = body[i];
+    else if (bits === 16 && float) data[i] = halfToNumber(view.getUint16(i * 2, true));
+    else if (bits === 16) data[i] = view.getUint16(i * 2, true);
+    else data[i] = view.getFloat32(i * 4, true);
   }
   if (swap) for (let i = 0; i < data.length; i += 4) [data[i], data[i + 2]] = [data[i + 2], data[i]];
   return { width, height, components, data };
+}
+
+function pixelArray(float: boolean, count: number, components: number, bits: number) {
+  if (float) return new Float32Array(count * components);
+  return bits === 8 ? new Uint8Array(count * components) : new Uint16Array(count * components);
 }
 
 function readMasks(

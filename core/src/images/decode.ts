@@ -101,7 +101,7 @@ async function decodeWithSharp(
     seconds: Math.min(3600, seconds),
   });
   if (maxSize > 0) image = image.resize(maxSize, maxSize, { fit: 'inside', withoutEnlargement: true });
-  const depth = floating ? 'float' : bitDepth === 8 ? 'uchar' : 'ushort';
+  const depth = sharpDepth(floating, bitDepth);
   // Left alone, the library squeezes 16 bits to 8, encodes floats as sRGB, and spreads grey over three
   // components.
   if (floating)
@@ -111,6 +111,11 @@ async function decodeWithSharp(
   else if (components < 3) image = image.toColourspace('b-w');
   const { data, info } = await image.raw({ depth }).toBuffer({ resolveWithObject: true });
   return { width: info.width, height: info.height, components: info.channels, data: viewPixels(data, depth) };
+}
+
+function sharpDepth(floating: boolean, bitDepth: number) {
+  if (floating) return 'float';
+  return bitDepth === 8 ? 'uchar' : 'ushort';
 }
 
 function viewPixels(data: Buffer, depth: 'uchar' | 'ushort' | 'float'): PixelArray {

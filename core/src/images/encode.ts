@@ -6,9 +6,12 @@ import { narrow, type PixelBuffer } from './pixelBuffer.ts';
 import { encodeTga } from './tga.ts';
 import { encodeFloatTiff } from './tiffFloat.ts';
 
+/** Formats that images are written in. */
 export const ENCODABLE = ['png', 'jpeg', 'tiff', 'tga', 'exr', 'hdr', 'webp'] as const;
+/** One of {@link ENCODABLE}. */
 export type EncodableFormat = (typeof ENCODABLE)[number];
 
+/** What an image format leaves open. */
 export interface EncodeOptions {
   /** Of EXR: 16 for half, 32 for float; 16 unless told. */
   depth?: 16 | 32;
@@ -82,5 +85,10 @@ function asSharp({ width, height, components, data }: PixelBuffer): Sharp {
 function widened(buffer: PixelBuffer): Sharp {
   const wide = buffer.data instanceof Uint16Array;
   const grey = buffer.components < 3;
-  return asSharp(buffer).toColourspace(wide ? (grey ? 'grey16' : 'rgb16') : grey ? 'b-w' : 'srgb');
+  return asSharp(buffer).toColourspace(sharpSpace(wide, grey));
+}
+
+function sharpSpace(wide: boolean, grey: boolean): string | undefined {
+  if (wide) return grey ? 'grey16' : 'rgb16';
+  return grey ? 'b-w' : 'srgb';
 }

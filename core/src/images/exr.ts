@@ -3,8 +3,9 @@ import { EXRExporter, ZIP_COMPRESSION } from 'three/addons/exporters/EXRExporter
 import { EXRLoader } from 'three/addons/loaders/EXRLoader.js';
 import { KinkajouError } from '../errors.ts';
 import { numberToHalf } from '../scene/half.ts';
-import type { PixelBuffer } from './pixelBuffer.ts';
+import { type PixelBuffer, unitOf } from './pixelBuffer.ts';
 
+/** What the header of an OpenEXR file states. */
 export interface ExrHeader {
   width: number;
   height: number;
@@ -140,7 +141,7 @@ export function decodeExr(bytes: Uint8Array, path: string, layer?: string): Pixe
     height: number;
   };
   const names = [...chosen.values()];
-  const components = names.includes('A') ? 4 : names.includes('R') || names.includes('RY') ? 3 : 1;
+  const components = componentCount(names);
   const given = data.length / (width * height);
   const out = new Float32Array(width * height * components);
   for (let row = 0; row < height; row += 1) {
@@ -150,6 +151,11 @@ export function decodeExr(bytes: Uint8Array, path: string, layer?: string): Pixe
       for (let k = 0; k < components; k += 1) out[to + k] = data[from + k];
   }
   return { width, height, components, data: out };
+}
+
+function componentCount(names: string[]) {
+  if (names.includes('A')) return 4;
+  return names.includes('R') || names.includes('RY') ? 3 : 1;
 }
 
 /**
@@ -192,7 +198,7 @@ export async function encodeExr(
   primaries: readonly number[] | null = null,
 ): Promise<Uint8Array> {
   const { width, height, components, data } = buffer;
-  const unit = data instanceof Uint8Array ? 255 : data instanceof Uint16Array ? 65535 : 1;
+  const unit = unitOf(data);
   const rgba = depth === 16 ? new Uint16Array(width * height * 4) : new Float32Array(width * height * 4);
   const put = depth === 16 ? numberToHalf : (value: number) => value;
   for (let y = 0; y < height; y += 1) {

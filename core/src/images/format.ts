@@ -1,6 +1,7 @@
 import { own } from '../own.ts';
 import { extensionOf } from '../parcel/fileSource.ts';
 
+/** Formats that images are read in. */
 export type ImageFormat =
   | 'png'
   | 'jpeg'
@@ -36,6 +37,7 @@ export function formatOfPath(path: string): ImageFormat | null {
   return own(EXTENSIONS, extensionOf(path)) ?? null;
 }
 
+/** Whether the extension is one of an image format that is read. */
 export function isImagePath(path: string): boolean {
   return own(EXTENSIONS, extensionOf(path)) !== undefined;
 }

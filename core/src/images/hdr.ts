@@ -1,6 +1,6 @@
 import { FloatType } from 'three';
 import { HDRLoader } from 'three/addons/loaders/HDRLoader.js';
-import type { PixelBuffer } from './pixelBuffer.ts';
+import { type PixelBuffer, unitOf } from './pixelBuffer.ts';
 
 /** Decodes Radiance HDR into floats, top row first. */
 export function decodeHdr(bytes: Uint8Array): PixelBuffer {
@@ -24,7 +24,7 @@ export function decodeHdr(bytes: Uint8Array): PixelBuffer {
  */
 export function encodeHdr(buffer: PixelBuffer): Uint8Array {
   const { width, height, components, data } = buffer;
-  const unit = data instanceof Uint8Array ? 255 : data instanceof Uint16Array ? 65535 : 1;
+  const unit = unitOf(data);
   const pieces: Uint8Array[] = [
     new TextEncoder().encode(`#?RADIANCE\nFORMAT=32-bit_rle_rgbe\n\n-Y ${height} +X ${width}\n`),
   ];

@@ -10,6 +10,7 @@ import { halfToNumber } from '../scene/half.ts';
 import { BLOCKS, type BlockFormat, decodeBlocks } from './blocks.ts';
 import type { PixelBuffer } from './pixelBuffer.ts';
 
+/** What the header of a KTX 2 file states. */
 export interface Ktx2Header {
   width: number;
   height: number;
@@ -106,8 +107,7 @@ function open(bytes: Uint8Array, path: string): { container: KTX2Container; layo
   }
   const { vkFormat } = container;
   const format = BLOCK_FORMATS[vkFormat];
-  const layout: Layout | undefined =
-    vkFormat === 0 ? { kind: 'basis' } : format ? { kind: 'blocks', format } : NUMBERS[vkFormat];
+  const layout: Layout | undefined = layoutOf(vkFormat, format);
   if (!layout)
     throw new KinkajouError(
       'image.format',
@@ -116,6 +116,11 @@ function open(bytes: Uint8Array, path: string): { container: KTX2Container; layo
       'Save it as PNG or TIFF.',
     );
   return { container, layout };
+}
+
+function layoutOf(vkFormat: number, format: BlockFormat | undefined): Layout | undefined {
+  if (vkFormat === 0) return { kind: 'basis' };
+  return format ? { kind: 'blocks', format } : NUMBERS[vkFormat];
 }
 
 /**
@@ -142,7 +147,7 @@ export async function decodeKtx2(bytes: Uint8Array, path: string): Promise<Pixel
   const total = width * height * count;
   if (body.length < (total * bits) / 8) throw cut(path);
   const view = new DataView(body.buffer, body.byteOffset, body.byteLength);
-  const data = float ? new Float32Array(total) : bits === 8 ? new Uint8Array(total) : new Uint16Array(total);
+  const data = pixelArray(float, total, bits);
   for (let i = 0; i < total; i += 1) {
     if (bits === 8) data[i] = body[i];
     else if (bits === 32) data[i] = view.getFloat32(i * 4, true);
@@ -150,6 +155,11 @@ export async function decodeKtx2(bytes: Uint8Array, path: string): Promise<Pixel
   }
   if (swap) for (let i = 0; i < total; i += count) [data[i], data[i + 2]] = [data[i + 2], data[i]];
   return { width, height, components: count, data };
+}
+
+function pixelArray(float: boolean, total: number, bits: number) {
+  if (float) return new Float32Array(total);
+  return bits === 8 ? new Uint8Array(total) : new Uint16Array(total);
 }
 
 function cut(path: string): KinkajouError {

@@ -201,6 +201,7 @@ export const ANCHORS_2 = Uint8Array.of(
   2,
   15,
 );
+/** Of BC7's partitions in three subsets: the pixel of the second subset whose index is one bit short. */
 export const ANCHORS_3_SECOND = Uint8Array.of(
   3,
   3,
@@ -267,6 +268,7 @@ export const ANCHORS_3_SECOND = Uint8Array.of(
   3,
   3,
 );
+/** Of BC7's partitions in three subsets: the pixel of the third subset whose index is one bit short. */
 export const ANCHORS_3_THIRD = Uint8Array.of(
   15,
   8,

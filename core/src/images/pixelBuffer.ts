@@ -1,5 +1,6 @@
 import { KinkajouError } from '../errors.ts';
 
+/** Components in 0..255, 0..65535, or as floats. */
 export type PixelArray = Uint8Array | Uint16Array | Float32Array;
 
 /** Interleaved pixels, top row first. Values are 0..255, 0..65535, or floats as stored. */

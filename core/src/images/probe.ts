@@ -82,7 +82,7 @@ async function readHeader(format: ImageFormat, bytes: Uint8Array, path: string):
     case 'exr': {
       const header = exrHeader(bytes, path);
       const names = [...chooseChannels(header, undefined, path).values()];
-      const components = names.includes('A') ? 4 : names.length >= 3 ? 3 : 1;
+      const components = componentCount(names);
       const { width, height, bitDepth, chromaticities, layers } = header;
       return { format, width, height, bitDepth, floating: true, components, chromaticities, layers };
     }
@@ -105,15 +105,15 @@ async function readHeader(format: ImageFormat, bytes: Uint8Array, path: string):
   }
 }
 
+function componentCount(names: string[]) {
+  if (names.includes('A')) return 4;
+  return names.length >= 3 ? 3 : 1;
+}
+
 async function sharpHeader(format: ImageFormat, bytes: Uint8Array, path: string): Promise<ImageInfo> {
   try {
     const meta = await sharp(bytes, { limitInputPixels: false, ignoreIcc: true }).metadata();
-    const bitDepth =
-      meta.depth === 'uchar' || meta.depth === 'char'
-        ? 8
-        : meta.depth === 'ushort' || meta.depth === 'short'
-          ? 16
-          : 32;
+    const bitDepth = bitDepthOf(meta.depth);
     return {
       format,
       width: meta.width,
@@ -126,6 +126,11 @@ async function sharpHeader(format: ImageFormat, bytes: Uint8Array, path: string)
   } catch {
     throw broken(path, 'its header is damaged');
   }
+}
+
+function bitDepthOf(depth: string | undefined): ImageInfo['bitDepth'] {
+  if (depth === 'uchar' || depth === 'char') return 8;
+  return depth === 'ushort' || depth === 'short' ? 16 : 32;
 }
 
 /** The description tag of an ICC profile, of version 2 (text) or 4 (UTF-16). */

@@ -13,6 +13,7 @@ const MODES: Record<number, string> = {
   9: 'Lab',
 };
 
+/** What the header of a PSD or PSB file states. */
 export interface PsdHeader {
   width: number;
   height: number;
@@ -180,22 +181,31 @@ function compose(planes: Uint8Array, palette: Uint8Array, header: PsdHeader): Pi
       for (let k = 0; k < 3; k += 1) data[i * 3 + k] = palette[planes[i] + k * 256] ?? 0;
     return { width, height, components: 3, data };
   }
-  const data =
-    depth === 8
-      ? new Uint8Array(count * components)
-      : depth === 16
-        ? new Uint16Array(count * components)
-        : new Float32Array(count * components);
+  const data = pixelArray(depth, count, components);
   const bytes = depth / 8;
   for (let k = 0; k < components; k += 1) {
     const plane = k * count * bytes;
     for (let i = 0; i < count; i += 1) {
       const offset = plane + i * bytes;
-      data[i * components + k] =
-        depth === 8 ? planes[offset] : depth === 16 ? view.getUint16(offset) : view.getFloat32(offset);
+      data[i * components + k] = sampleOf(depth, planes, offset, view);
     }
   }
   return { width, height, components, data };
+}
+
+function pixelArray(depth: number, count: number, components: number) {
+  if (depth === 8) return new Uint8Array(count * components);
+  return depth === 16 ? new Uint16Array(count * components) : new Float32Array(count * components);
+}
+
+function sampleOf(
+  depth: number,
+  planes: Uint8Array<ArrayBufferLike>,
+  offset: number,
+  view: DataView<ArrayBufferLike>,
+): number {
+  if (depth === 8) return planes[offset];
+  return depth === 16 ? view.getUint16(offset) : view.getFloat32(offset);
 }
 
 function fault(path: string, why: string): KinkajouError {

@@ -1,6 +1,7 @@
 import { resizeBuffer } from './components.ts';
 import { type PixelArray, type PixelBuffer, unitOf } from './pixelBuffer.ts';
 
+/** A sheet divided into equal cells. */
 export interface Cells {
   columns: number;
   rows: number;

@@ -1,12 +1,14 @@
 import { TGALoader } from 'three/addons/loaders/TGALoader.js';
 import type { PixelBuffer } from './pixelBuffer.ts';
 
+/** What the header of a TGA file states. */
 export interface TgaHeader {
   width: number;
   height: number;
   components: number;
 }
 
+/** Size and components by the 18 bytes of the header; a palette counts by the depth of its entries. */
 export function tgaHeader(bytes: Uint8Array): TgaHeader {
   const palette = bytes[2] === 1 || bytes[2] === 9;
   const bits = palette ? bytes[7] : bytes[16];
@@ -14,8 +16,13 @@ export function tgaHeader(bytes: Uint8Array): TgaHeader {
   return {
     width: bytes[12] | (bytes[13] << 8),
     height: bytes[14] | (bytes[15] << 8),
-    components: grey ? (bits === 16 ? 2 : 1) : bits === 32 ? 4 : 3,
+    components: componentCount(grey, bits),
   };
+}
+
+function componentCount(grey: boolean, bits: number): number {
+  if (grey) return bits === 16 ? 2 : 1;
+  return bits === 32 ? 4 : 3;
 }
 
 /** Decodes TGA, top row first, with as many components as the file has. */
@@ -37,7 +44,7 @@ export function decodeTga(bytes: Uint8Array): PixelBuffer {
 
 /** Encodes 8-bit pixels as TGA with run-length coded rows, top row first. Grey with alpha becomes rgba. */
 export function encodeTga({ width, height, components, data }: PixelBuffer): Uint8Array {
-  const stride = components === 1 ? 1 : components === 3 ? 3 : 4;
+  const stride = strideOf(components);
   const out: number[] = [
     0,
     0,
@@ -80,6 +87,11 @@ export function encodeTga({ width, height, components, data }: PixelBuffer): Uin
     offset += piece.length;
   }
   return bytes;
+}
+
+function strideOf(components: number) {
+  if (components === 1) return 1;
+  return components === 3 ? 3 : 4;
 }
 
 /** Packets of up to 128 pixels, equal ones once. */

@@ -21,6 +21,7 @@ export interface JoinedFile {
   models: JoinedModel[];
 }
 
+/** A model in a joined file, and where it stands. */
 export interface JoinedModel {
   /** The model's path, from the folder that it came with. */
   model: string;

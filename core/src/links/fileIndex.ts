@@ -15,7 +15,8 @@ export class PathLists {
 
   get(key: string): readonly string[] {
     const existing = this.lists.get(key);
-    return existing === undefined ? [] : typeof existing === 'string' ? [existing] : existing;
+    if (existing === undefined) return [];
+    return typeof existing === 'string' ? [existing] : existing;
   }
 }
 
@@ -41,11 +42,13 @@ export interface FileIndex {
 const LEAST_LETTERS = 5;
 const FIRST_LETTERS = 3;
 
+/** A file by its path, and by its content where that is known. */
 export interface IndexedFile {
   path: string;
   sha256?: string;
 }
 
+/** Indexes files by path, name and content, so that each search takes the time of its hits. */
 export function buildFileIndex(files: Iterable<string | IndexedFile>): FileIndex {
   const paths = new Set<string>();
   const hashes = new Map<string, string>();

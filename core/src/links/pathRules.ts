@@ -7,6 +7,7 @@ export interface PathRule {
   to: string;
 }
 
+/** An image that a path rule found a file for. */
 export interface RuleMatch {
   /** Key of the image. */
   image: string;

@@ -6,6 +6,7 @@ import { bareStem, type FileIndex, foldName, spellingKey } from './fileIndex.ts'
 import { isTilePattern, normalisePattern, tilesInWords } from './tiles.ts';
 import { parseWrittenPath, type WrittenPath } from './writtenPath.ts';
 
+/** A file that may be the missing one. */
 export interface Candidate {
   path: string;
   /** In 0..1. */
@@ -160,14 +161,8 @@ function rankTileSets(path: WrittenPath, modelPath: string, index: FileIndex): C
     const sameStem = foldName(stemOf(patternName)) === foldName(stemOf(normalisePattern(path.name)));
     if (!same && !sameStem && bareStem(stemOf(patternName).replace('<UDIM>', '')) !== bare) continue;
     const shared = sharedFolders(pattern, path);
-    const score = same ? (shared > 0 ? SCORE.tail : SCORE.name) : sameStem ? SCORE.type : SCORE.bare;
-    const reason = same
-      ? shared > 0
-        ? 'same relative path'
-        : 'same name'
-      : sameStem
-        ? `same stem, type ${extensionOf(patternName)}`
-        : 'same stem but for resolution, version or separators';
+    const score = scoreOf(same, shared, sameStem);
+    const reason = reasonOf(same, shared, sameStem, patternName);
     const span = `tile set of ${tiles.length}: ${tilesInWords(tiles.map(({ number }) => number))}`;
     ranked.push({
       path: pattern,
@@ -179,6 +174,18 @@ function rankTileSets(path: WrittenPath, modelPath: string, index: FileIndex): C
   ranked.sort((a, b) => b.score - a.score || (a.path < b.path ? -1 : 1));
   settle(ranked, index);
   return ranked;
+}
+
+function scoreOf(same: boolean, shared: number, sameStem: boolean) {
+  if (same) return shared > 0 ? SCORE.tail : SCORE.name;
+  return sameStem ? SCORE.type : SCORE.bare;
+}
+
+function reasonOf(same: boolean, shared: number, sameStem: boolean, patternName: string) {
+  if (same) return shared > 0 ? 'same relative path' : 'same name';
+  return sameStem
+    ? `same stem, type ${extensionOf(patternName)}`
+    : 'same stem but for resolution, version or separators';
 }
 
 /** UTF-8 that was taken for Latin-1 on the way (`MÃ¶we`), undone; null when the name is no such case. */

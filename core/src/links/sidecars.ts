@@ -7,6 +7,7 @@ export interface SidecarCandidate {
   height: number;
 }
 
+/** A converted copy that a program left beside its original. */
 export interface Sidecar {
   path: string;
   /** The file that it was made from. */

@@ -108,7 +108,10 @@ export function tilesInWords(numbers: readonly number[]): string {
     if (run && run[1] === number - 1) run[1] = number;
     else runs.push([number, number]);
   }
-  return runs
-    .map(([from, to]) => (from === to ? `${from}` : to === from + 1 ? `${from}, ${to}` : `${from} to ${to}`))
-    .join(', ');
+  return runs.map(([from, to]) => spanInWords(from, to)).join(', ');
+}
+
+function spanInWords(from: number, to: number): string {
+  if (from === to) return `${from}`;
+  return to === from + 1 ? `${from}, ${to}` : `${from} to ${to}`;
 }

@@ -33,6 +33,7 @@ export interface NameClass {
   helper: boolean;
 }
 
+/** What names are read by beside the words of the trade. */
 export interface NameOptions {
   /** Words of one's own house. */
   house?: HouseWords;
@@ -251,7 +252,7 @@ function readName(name: OpenName, span: NameSpan | null, frames: Map<string, Fra
     span.end === words.length &&
     isDoubtfulHead(words, siblings);
   const beside = span.kind === 'order' && span.text.length < 3 ? PAIR_OF_LETTERS : BESIDE_SIBLINGS;
-  const confidence = headless ? WEAK_CONFIDENCE : siblings > 0 ? Math.max(span.alone, beside) : span.alone;
+  const confidence = confidenceOf(headless, siblings, span, beside);
   const { readings } = span;
   const packed = readings.length > 1;
   const says = packed
@@ -269,6 +270,11 @@ function readName(name: OpenName, span: NameSpan | null, frames: Map<string, Fra
     telling: span.text,
     evidence: [`"${span.text}" in the name ${says}`, ...scheme, ...doubt],
   };
+}
+
+function confidenceOf(headless: boolean, siblings: number, span: NameSpan, beside: number) {
+  if (headless) return WEAK_CONFIDENCE;
+  return siblings > 0 ? Math.max(span.alone, beside) : span.alone;
 }
 
 /**
@@ -302,12 +308,17 @@ function readLetter(
   return {
     readings: [readingOf(meanings[0])],
     // Without a sibling of its own set, the letters of other sets alone speak for it.
-    confidence: !sure ? 0.5 : scheme ? SETTLED : LONE_LETTER,
+    confidence: letterConfidence(sure, scheme),
     evidence: [
       `single letters name the channel here (${[...letters].sort().join(', ')})`,
       sure ? `"${letter}" means ${meanings[0]}` : `"${letter}" may mean ${meanings.join(' or ')}`,
     ],
   };
+}
+
+function letterConfidence(sure: boolean, scheme: boolean): number {
+  if (!sure) return 0.5;
+  return scheme ? SETTLED : LONE_LETTER;
 }
 
 /** Letters with two meanings are settled by the letters and words beside them, where these leave one. */

@@ -4,12 +4,14 @@ import {
   type Channel,
   type ChannelName,
   COLOUR_CHANNELS,
+  type Component,
   type MapUse,
   type Rgb,
   VECTOR_CHANNELS,
 } from '../scene/material.ts';
 import { constantOf, type PixelFacts } from './pixelFacts.ts';
 
+/** What an image of one colour says as a plain value. */
 export interface ConstantValue {
   /**
    * What the channel's value becomes, linear Rec.709 for colours; null where the slot does nothing and may be
@@ -55,18 +57,18 @@ export function constantValue(
 function storedConstant({ component }: MapUse, facts: PixelFacts, vector: boolean): number[] | null {
   const colours = facts.components >= 3;
   const entryAt = (index: number) => constantOf(facts, colours ? index : 0);
-  const required =
-    component === 'rgb' && vector
-      ? [0, 1, 2]
-      : component === 'luminance'
-        ? [0, 1, 2]
-        : [Math.max(0, 'rgb'.indexOf(component))];
+  const required = partsRead(component, vector);
   const values = required.map(entryAt);
   if (values.some((value) => value === null)) return null;
   const numbers = values as number[];
   return component === 'luminance'
     ? [0.2126 * numbers[0] + 0.7152 * numbers[1] + 0.0722 * numbers[2]]
     : numbers;
+}
+
+function partsRead(component: Component, vector: boolean) {
+  if (component === 'rgb' && vector) return [0, 1, 2];
+  return component === 'luminance' ? [0, 1, 2] : [Math.max(0, 'rgb'.indexOf(component))];
 }
 
 function linear(colour: Rgb, { space, exponent = 1 }: MapUse): Rgb {

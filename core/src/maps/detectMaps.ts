@@ -10,6 +10,7 @@ import { nameSpace } from './nameSpace.ts';
 import { plainReading } from './nameSpans.ts';
 import type { PixelFacts } from './pixelFacts.ts';
 
+/** An image, and what is known of it. */
 export interface ImageToDetect {
   path: string;
   info: ImageInfo | null;

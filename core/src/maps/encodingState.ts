@@ -7,6 +7,7 @@ import type { ColourSpace, MapUse } from '../scene/material.ts';
  */
 export type EncodingState = 'linear' | 'encoded' | 'encodedTwice' | 'darkened';
 
+/** Words for each state of encoding. */
 export const STATE_WORDS: Record<EncodingState, string> = {
   linear: 'linear',
   encoded: 'still encoded',

@@ -104,8 +104,10 @@ export const ENVIRONMENTS = {
   workshop: WORKSHOP,
 } as const;
 
+/** Key of an environment that is computed here. */
 export type EnvironmentKey = keyof typeof ENVIRONMENTS;
 
+/** Whether a key names an environment that is computed here. */
 export function isEnvironmentKey(key: string): key is EnvironmentKey {
   return Object.hasOwn(ENVIRONMENTS, key);
 }

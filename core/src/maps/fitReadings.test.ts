@@ -92,7 +92,10 @@ describe('readings as the pixels allow them', () => {
 
 describe('activity', () => {
   it('is 0 where an image is flat and greatest where black meets white', () => {
-    const data = Uint8Array.from({ length: 128 * 128 }, (_, i) => (i % 128 < 64 ? 100 : i % 2 ? 255 : 0));
+    const data = Uint8Array.from({ length: 128 * 128 }, (_, i) => {
+      if (i % 128 < 64) return 100;
+      return i % 2 ? 255 : 0;
+    });
     const steps = activitySteps(activityOf({ width: 128, height: 128, components: 1, data }));
     expect(steps).toHaveLength(64 * 64);
     expect(new Set(steps.filter((_, i) => i % 64 < 32))).toEqual(new Set([0]));

@@ -12,9 +12,19 @@ const WHOLE = 0.9985;
 
 /** Position of a component among those that an image has; -1 where it has none such. */
 export function componentIndex(component: Component, components: number): number {
-  if (component === 'a') return components === 4 ? 3 : components === 2 ? 1 : -1;
-  if (component === 'g' || component === 'b') return components >= 3 ? (component === 'g' ? 1 : 2) : -1;
+  if (component === 'a') return alphaPlane(components);
+  if (component === 'g' || component === 'b') return colourPlane(components, component);
   return 0;
+}
+
+function alphaPlane(components: number): number {
+  if (components === 4) return 3;
+  return components === 2 ? 1 : -1;
+}
+
+function colourPlane(components: number, component: Component): number {
+  if (components >= 3) return component === 'g' ? 1 : 2;
+  return -1;
 }
 
 /**

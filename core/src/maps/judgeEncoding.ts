@@ -28,7 +28,9 @@ export interface EncodingHints {
   header?: Primaries['linear'] | null;
 }
 
+/** Confidence from which a doubt is mended with what is safe. */
 export const SURE = 0.9;
+/** Confidence from which a doubt is reported. */
 export const TOLD = 0.6;
 /** Chance is a tenth to a quarter: so many whole 8-bit codes are no chance. */
 const CODES = 0.55;

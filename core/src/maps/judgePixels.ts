@@ -5,6 +5,7 @@ import { constantOf, type PixelFacts } from './pixelFacts.ts';
 /** What an image looks like, whatever its name says. */
 export type PixelKind = 'constant' | 'normal' | 'mask' | 'grey' | 'emission' | 'colour' | 'unclear';
 
+/** What an image looks like, by its pixels alone. */
 export interface PixelJudgement {
   kind: PixelKind;
   /** In 0..1. */
@@ -108,9 +109,15 @@ export function contradiction(channel: ChannelName, facts: PixelFacts, alone: bo
   return kind === 'colour' && alone ? `a scalar is grey, but it is ${evidence}` : null;
 }
 
+/** A share in 0..1 as percents with two or three digits. */
 export function percent(share: number): string {
   const value = share * 100;
-  return `${value >= 99.95 || value < 0.05 ? Math.round(value) : value >= 10 ? value.toFixed(0) : value.toFixed(1)}%`;
+  return `${roundedPercent(value)}%`;
+}
+
+function roundedPercent(value: number) {
+  if (value >= 99.95 || value < 0.05) return Math.round(value);
+  return value >= 10 ? value.toFixed(0) : value.toFixed(1);
 }
 
 function meanInWords({ mean }: PixelFacts): string {

@@ -56,11 +56,39 @@ export function nameSpace(path: string): NamedSpace | null {
   const encoded = readings.find((word) => ENCODED_WORDS.has(word));
   if (!primaries && !linear && !encoded) return null;
   return {
-    state: encoded ? 'encoded' : linear ? 'linear' : null,
+    state: stateOf(encoded, linear),
     // A plain "sRGB" names primaries, too.
-    linear: primaries ? PRIMARY_WORDS[primaries] : encoded === 'srgb' ? 'lin_rec709_scene' : null,
+    linear: linearSpaceOf(primaries, encoded),
     words: [...new Set([linear, encoded, primaries].filter(Boolean))].join(' '),
   };
+}
+
+function stateOf(encoded: string | undefined, linear: string | undefined): 'linear' | 'encoded' | null {
+  if (encoded) return 'encoded';
+  return linear ? 'linear' : null;
+}
+
+function linearSpaceOf(
+  primaries: string | undefined,
+  encoded: string | undefined,
+):
+  | 'srgb_rec709_scene'
+  | 'g22_rec709_scene'
+  | 'g18_rec709_scene'
+  | 'lin_rec709_scene'
+  | 'lin_p3d65_scene'
+  | 'srgb_p3d65_scene'
+  | 'lin_rec2020_scene'
+  | 'lin_adobergb_scene'
+  | 'g22_adobergb_scene'
+  | 'lin_ap1_scene'
+  | 'g22_ap1_scene'
+  | 'srgb_ap1_scene'
+  | 'lin_ap0_scene'
+  | 'lin_ciexyzd65_scene'
+  | null {
+  if (primaries) return PRIMARY_WORDS[primaries];
+  return encoded === 'srgb' ? 'lin_rec709_scene' : null;
 }
 
 function holds(words: readonly string[], required: readonly string[]): boolean {

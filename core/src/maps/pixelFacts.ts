@@ -174,7 +174,7 @@ function lookClosely(
   const brightness = new Float32Array(taken);
   const ends = new Array<number>(components).fill(0);
   const histogram = new Array<number>(HISTOGRAM_BINS).fill(0);
-  const alphaAt = components === 4 ? 3 : components === 2 ? 1 : -1;
+  const alphaAt = alphaPlane(components);
   let [full, clear, equal] = [0, 0, 0];
   const alphaBins = new Array<number>(HISTOGRAM_BINS).fill(0);
   const palette = new Set<number>();
@@ -248,6 +248,11 @@ function lookClosely(
             bins: alphaBins.map(share),
           },
   };
+}
+
+function alphaPlane(components: number) {
+  if (components === 4) return 3;
+  return components === 2 ? 1 : -1;
 }
 
 function code5(value: number): number {

@@ -6,7 +6,7 @@
 export function bestCutoff(bins: readonly number[]): { cutoff: number; kept: number; wanted: number } {
   const count = bins.length;
   // The two outermost bins hold what is clear and what is whole.
-  const opacityOf = (i: number) => (i === 0 ? 0 : i === count - 1 ? 1 : (i + 0.5) / count);
+  const opacityOf = (i: number) => levelOf(i, count);
   const total = bins.reduce((sum, share) => sum + share, 0) || 1;
   const required = bins.reduce((sum, share, i) => sum + share * opacityOf(i), 0) / total;
   let best = { cutoff: 0.5, kept: 0, wanted: required };
@@ -21,4 +21,9 @@ export function bestCutoff(bins: readonly number[]): { cutoff: number; kept: num
     }
   }
   return best;
+}
+
+function levelOf(i: number, count: number) {
+  if (i === 0) return 0;
+  return i === count - 1 ? 1 : (i + 0.5) / count;
 }

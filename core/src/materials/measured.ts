@@ -35,11 +35,13 @@ export const CONDUCTOR_SOURCES = {
   horiba: { title: 'Horiba Technical Note 09, Drude model', wavelengths: [650, 550, 450] },
 } as const;
 
+/** A metal by its complex index of refraction, and where that was published. */
 export interface MeasuredMetal {
   source: keyof typeof CONDUCTOR_SOURCES;
   index: Conductor;
 }
 
+/** Index of refraction and extinction, at the red, green and blue wavelength of their source in turn. */
 export const MEASURED_METALS: Readonly<Record<string, MeasuredMetal>> = {
   gold: { source: 'johnsonChristy', index: [0.14, 3.697, 0.43, 2.455, 1.38, 1.914] },
   silver: { source: 'johnsonChristy', index: [0.05, 4.483, 0.06, 3.586, 0.04, 2.657] },
@@ -101,6 +103,7 @@ export function metalFrom(id: string, title: string, index: Conductor): Starting
   };
 }
 
+/** Materials to start from: measured metals, and dielectrics by their index of refraction. */
 export const STARTING_POINTS: readonly StartingPoint[] = [
   ...Object.entries(MEASURED_METALS).map(([id, { index }]) =>
     metalFrom(

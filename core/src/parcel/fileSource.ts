@@ -1,5 +1,6 @@
 import { KinkajouError } from '../errors.ts';
 
+/** An entry of a parcel. */
 export interface SourceFile {
   /** Path with forward slashes, relative to the parcel's root, never leaving it. */
   path: string;
@@ -46,6 +47,7 @@ export function memorySource(name: string, files: Record<string, Uint8Array>): F
   };
 }
 
+/** The error for a path that a source does not have. */
 export function missingFile(source: string, path: string): KinkajouError {
   return new KinkajouError('source.missing', `"${path}" is not in ${source}`, { file: path });
 }
@@ -67,10 +69,12 @@ export function isSystemFile(path: string): boolean {
   return /(^|\/)(__MACOSX|\.DS_Store|Thumbs\.db|desktop\.ini|\.git)(\/|$)|(^|\/)\._/i.test(path);
 }
 
+/** The path behind its last slash. */
 export function fileName(path: string): string {
   return path.slice(path.lastIndexOf('/') + 1);
 }
 
+/** The path before its last slash; '' at the root. */
 export function folderOf(path: string): string {
   return path.slice(0, Math.max(0, path.lastIndexOf('/')));
 }
@@ -82,6 +86,7 @@ export function extensionOf(path: string): string {
   return dot > 0 ? name.slice(dot + 1).toLowerCase() : '';
 }
 
+/** The file name without its last extension; a name that begins with its only dot stays whole. */
 export function stemOf(path: string): string {
   const name = fileName(path);
   const dot = name.lastIndexOf('.');

@@ -13,6 +13,7 @@ import { DEFAULT_LIMITS, type Limits, pastLimit } from './limits.ts';
 /** Bytes per piece when a file is streamed. */
 const STREAM_PIECE = 1 << 20;
 
+/** Bounds on the folder that is read. */
 export interface FolderOptions {
   limits?: Limits;
   /**

@@ -29,6 +29,7 @@ export interface Limits {
 
 const GIB = 1024 ** 3;
 
+/** Bounds where no setting says otherwise. */
 export const DEFAULT_LIMITS: Limits = {
   fileBytes: 4 * GIB,
   entries: 20_000,
@@ -57,6 +58,7 @@ export function limitsFromEnvironment(env: Record<string, string | undefined> = 
   return limits;
 }
 
+/** Name of the environment variable that sets a bound, such as `KINKAJOU_LIMIT_FILE_BYTES`. */
 export function limitVariable(name: keyof Limits): string {
   return `KINKAJOU_LIMIT_${name.replace(/[A-Z]/g, '_$&').toUpperCase()}`;
 }

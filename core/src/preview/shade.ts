@@ -1,6 +1,7 @@
 import { type PixelBuffer, unitOf } from '../images/pixelBuffer.ts';
 import type { MetalRough } from '../materials/metalRough.ts';
 
+/** x, y and z, or red, green and blue. */
 export type Vec = [number, number, number];
 
 /** An image in light, three numbers a pixel. */
@@ -36,6 +37,7 @@ export interface Lit {
   v: number;
 }
 
+/** What a small picture needs of a material; a map that is not decoded counts as its usual middle. */
 export function surfaceOf(shading: MetalRough, baseColor: Picture | null, emission: Picture | null): Surface {
   const rough = Math.min(1, shading.roughness.value * (shading.roughness.map ? 0.5 : 1));
   const exponent = 2 / Math.max(0.02, rough ** 4) - 1;

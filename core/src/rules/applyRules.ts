@@ -20,6 +20,7 @@ export interface BroughtMaterial {
   files: ReadonlyMap<string, Uint8Array>;
 }
 
+/** What rules may refer to outside the asset. */
 export interface RuleSurroundings {
   /** Name of the parcel, or of the folder. */
   parcel: string;
@@ -60,6 +61,7 @@ export interface RuleOutcome {
 /** What rules need of an asset: what is known of it, not its geometry. */
 export type RuledParts = Pick<OpenAsset, 'source' | 'images' | 'read'>;
 
+/** An asset after its rules, with what each of them did. */
 export interface RuledAsset<Asset extends RuledParts = OpenAsset> {
   asset: Asset;
   edits: Edit[];

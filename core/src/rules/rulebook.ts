@@ -38,6 +38,7 @@ export interface Conditions {
   size?: OneOrMore;
 }
 
+/** What a rule does where its conditions hold; in the words of the rulebook's file. */
 export type Action =
   | { do: 'mend' }
   | { do: 'leave' }
@@ -65,9 +66,12 @@ export type Action =
     }
   | { do: 'handOff'; to: OneOrMore };
 
+/** Metres of the units that a rulebook may name. */
 export const UNITS = { m: 1, cm: 0.01, mm: 0.001, in: 0.0254, ft: 0.3048 } as const;
+/** One of {@link UNITS}. */
 export type Unit = keyof typeof UNITS;
 
+/** Conditions that must all hold, and what is done then, in order. */
 export interface Rule {
   name: string;
   /** Why, for whoever reads the receipt. */
@@ -76,6 +80,7 @@ export interface Rule {
   then: Action[];
 }
 
+/** A rulebook as its file holds it; rules apply in order. */
 export interface Rulebook {
   rulebook: 1;
   title: string;

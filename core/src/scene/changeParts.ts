@@ -4,6 +4,7 @@ import {
   type Clip,
   createNode,
   identityTransform,
+  layerEntry,
   type PolygonMesh,
   type SceneDocument,
   type SceneNode,
@@ -38,6 +39,7 @@ interface Keyed {
   keys: string[];
 }
 
+/** A document after changes of its parts, with what they could not keep. */
 export interface ChangedParts {
   document: SceneDocument;
   /** Of its nodes. */
@@ -219,9 +221,7 @@ function turnedWithNormals(mesh: PolygonMesh, only: Uint8Array | null = null): P
     const count = turned.faceCounts[face];
     const entries: number[] = [];
     for (let corner = first; corner < first + count; corner += 1) {
-      const element =
-        normals.domain === 'corner' ? corner : normals.domain === 'point' ? turned.faceCorners[corner] : face;
-      entries.push(normals.index ? normals.index[element] : element);
+      entries.push(layerEntry(normals, corner, turned.faceCorners[corner], face));
     }
     const area = faceNormal(turned, first, count);
     const along = entries.reduce(

@@ -303,6 +303,10 @@ export const JOINABLE_WORDS: readonly [string, WordMeaning][] = Object.entries(W
   .filter(([word]) => word.length >= 6 && !WEAK.has(word))
   .sort(([a], [b]) => b.length - a.length);
 
+/**
+ * What one letter of a packed name can stand for, such as `o`, `r` and `m` in `_orm`; empty where it says
+ * nothing.
+ */
 export function meaningsOfLetter(letter: string): readonly WordMeaning[] {
   return LETTERS[letter] ?? [];
 }

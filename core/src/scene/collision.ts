@@ -1,4 +1,4 @@
-import { convexBodies, hullOfPoints, meshOfBody, smallestBox } from './convex.ts';
+import { type ConvexBody, convexBodies, hullOfPoints, meshOfBody, smallestBox } from './convex.ts';
 import { createMesh, createNode, type PolygonMesh, type SceneDocument } from './document.ts';
 import { COLLISION_USUAL, type Collision, type CollisionShape, collisionIn } from './partChange.ts';
 import { thinned } from './thinned.ts';
@@ -62,8 +62,9 @@ export async function collisionOf(
   if (shape === 'mesh')
     return [createMesh(name, keep === 1 ? { points, faceCounts, faceCorners } : await thinned(mesh, keep))];
   if (shape === 'orientedBox') return [boxOf(smallestBox(points), name)];
-  const hull = shape === 'hull' ? hullOfPoints(points) : null;
-  const bodies = shape === 'hulls' ? convexBodies(mesh, { hulls, error }) : hull ? [hull] : [];
+  let bodies: ConvexBody[] = [];
+  if (shape === 'hulls') bodies = convexBodies(mesh, { hulls, error });
+  if (shape === 'hull') bodies = [hullOfPoints(points)].filter((hull) => hull !== null);
   return bodies.length > 0
     ? bodies.map((body) => meshOfBody(body, name))
     : [boxOf(boundingCorners(points), name)];

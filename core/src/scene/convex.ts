@@ -42,6 +42,7 @@ export function hullOfPoints(points: ArrayLike<number>): ConvexBody | null {
   return { ...body, volume: volumeOf(body) };
 }
 
+/** A convex body as a mesh of triangles. */
 export function meshOfBody({ points, corners }: ConvexBody, name: string): PolygonMesh {
   return createMesh(name, {
     points,

@@ -1,8 +1,11 @@
 import type { ImageEntry, Material } from './material.ts';
 import type { Collision } from './partChange.ts';
 
+/** x, y and z. */
 export type Vec3 = [number, number, number];
+/** Coordinates as their source stores them: 64-bit ones lose nothing of it. */
 export type FloatArray = Float32Array | Float64Array;
+/** Indices of points, values or materials; -1 stands for none where signed. */
 export type IndexArray = Int32Array | Uint32Array;
 
 /** What one entry of a layer belongs to. */
@@ -47,6 +50,7 @@ export interface PolygonMesh {
   subdivision: Subdivision;
 }
 
+/** How a mesh that is a cage is rounded when it is rendered; `none` for a plain mesh. */
 export type Subdivision = 'none' | 'catmullClark' | 'loop' | 'bilinear';
 
 /** Point p is moved by the entries `starts[p]` to `starts[p + 1]` of joints and weights. */
@@ -69,6 +73,7 @@ export interface MorphShape {
   weight: number;
 }
 
+/** Axes in the order in which a vector is turned about them: in `XYZ` about x first. */
 export type RotationOrder = 'XYZ' | 'XZY' | 'YZX' | 'YXZ' | 'ZXY' | 'ZYX';
 
 /** Transform as the formats write it. Angles in degrees; pivots and offsets in document units. */
@@ -101,8 +106,10 @@ export interface TransformParts {
 /** FBX names: R, S the parent's rotation and scale, r, s the node's own. */
 export type InheritType = 'RrSs' | 'RSrs' | 'Rrs';
 
+/** What a node is; a `group` only places what is below it. */
 export type NodeKind = 'group' | 'mesh' | 'camera' | 'light' | 'bone';
 
+/** A place in the hierarchy, with what stands there. */
 export interface SceneNode {
   name: string;
   kind: NodeKind;
@@ -130,8 +137,10 @@ export interface SceneNode {
   custom: Record<string, CustomValue>;
 }
 
+/** A value that a file keeps for its own ends beside a node, material or clip. */
 export type CustomValue = string | number | boolean | number[];
 
+/** A camera looks along -Z of its node, with +Y up. */
 export interface Camera {
   name: string;
   projection: 'perspective' | 'orthographic';
@@ -146,8 +155,10 @@ export interface Camera {
   far: number;
 }
 
+/** What a light is like: from one point, from one direction, in a cone, from a face, or from all around. */
 export type LightKind = 'point' | 'directional' | 'spot' | 'area' | 'dome';
 
+/** A light shines along -Z of its node. */
 export interface Light {
   name: string;
   kind: LightKind;
@@ -180,6 +191,10 @@ export interface Skin {
   inverseBind: Float64Array;
 }
 
+/**
+ * What of a node a track moves: `rotation` in degrees by the node's order, `quaternion` as x, y, z, w;
+ * `weights` are those of morph targets.
+ */
 export type TrackPath = 'translation' | 'rotation' | 'quaternion' | 'scale' | 'weights' | 'visible';
 
 /**
@@ -196,6 +211,7 @@ export interface Track {
   interpolation: 'step' | 'linear' | 'cubic';
 }
 
+/** Motion under a name. */
 export interface Clip {
   name: string;
   /** Seconds. */
@@ -226,6 +242,10 @@ export interface Remark {
   count: number;
 }
 
+/**
+ * A model as its file states it, in the file's own unit and axes. Every format is read into it and written
+ * from it.
+ */
 export interface SceneDocument {
   format: 'fbx' | 'obj' | 'usd' | 'gltf';
   /** For instance `binary 7400`. */
@@ -252,17 +272,20 @@ export interface SceneDocument {
   remarks: Remark[];
 }
 
+/** Right-handed, y up, z to the front: as glTF has it. */
 export const Y_UP: AxisSystem = {
   up: { axis: 1, sign: 1 },
   front: { axis: 2, sign: 1 },
   right: { axis: 0, sign: 1 },
 };
+/** Right-handed, z up, -y to the front. */
 export const Z_UP: AxisSystem = {
   up: { axis: 2, sign: 1 },
   front: { axis: 1, sign: -1 },
   right: { axis: 0, sign: 1 },
 };
 
+/** A document without content, in metres and y up until a reader says otherwise. */
 export function createDocument(format: SceneDocument['format'], variant: string): SceneDocument {
   return {
     format,
@@ -283,6 +306,7 @@ export function createDocument(format: SceneDocument['format'], variant: string)
   };
 }
 
+/** A transform that moves nothing. */
 export function identityTransform(): TransformParts {
   const zero = (): Vec3 => [0, 0, 0];
   return {
@@ -391,6 +415,12 @@ export function addUncarried(
 
 /** The entry of a layer that corner `corner` of face `face` at point `point` reads. */
 export function layerEntry(layer: Layer, corner: number, point: number, face: number): number {
-  const index = layer.domain === 'corner' ? corner : layer.domain === 'point' ? point : face;
-  return layer.index ? layer.index[index] : index;
+  const element = elementOf(layer.domain, corner, point, face);
+  return layer.index ? layer.index[element] : element;
+}
+
+/** Which of the three counts for a layer of this domain. */
+function elementOf(domain: Domain, corner: number, point: number, face: number): number {
+  if (domain === 'corner') return corner;
+  return domain === 'point' ? point : face;
 }

@@ -34,6 +34,7 @@ export const LENGTH_UNITS: readonly (readonly [string, number])[] = [
   ['feet', 0.3048],
 ];
 
+/** The choice that takes a model as its file states it. */
 export const TAKE_ALL: IntakeChoice = {
   parts: [...TAKE_PARTS],
   up: null,
@@ -49,6 +50,7 @@ const X_UP: AxisSystem = {
 };
 const AXES = { X: X_UP, Y: Y_UP, Z: Z_UP };
 
+/** Whether a choice changes nothing. */
 export function takesAll(choice: IntakeChoice): boolean {
   return (
     TAKE_PARTS.every((part) => choice.parts.includes(part)) &&

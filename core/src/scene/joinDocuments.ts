@@ -28,6 +28,7 @@ export interface Placement {
   scale: number;
 }
 
+/** A document that joins another one, and where it stands there. */
 export interface Joining extends Placement {
   document: SceneDocument;
   /** Of the group that is made for its parts. */

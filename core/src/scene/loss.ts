@@ -91,8 +91,10 @@ const SENTENCES = {
   'gltf.shear': () => 'glTF nodes keep no shear',
 } satisfies Record<string, (loss: Omit<Loss, 'code'>) => string>;
 
+/** What was lost, as code; {@link SENTENCES} has the words. */
 export type LossCode = keyof typeof SENTENCES;
 
+/** Every code of a loss. */
 export const LOSS_CODES = Object.keys(SENTENCES) as LossCode[];
 
 /** What a format as a whole has no word for: told once, not for every material. */
@@ -131,6 +133,7 @@ const UNSAID: ReadonlySet<LossCode> = new Set([
   ...OF_THE_FORMAT,
 ]);
 
+/** Whether the format has no word for what is lost, so that the sheet says it instead. */
 export function isUnsaid({ code }: Loss): boolean {
   return UNSAID.has(code);
 }

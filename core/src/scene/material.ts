@@ -19,6 +19,7 @@ export const CHANNELS = [
   'sheenColor',
   'subsurface',
 ] as const;
+/** What a value or map of a material controls, in the words of glTF and OpenPBR. */
 export type ChannelName = (typeof CHANNELS)[number];
 
 /** Channels whose images hold colour; every other channel holds data. */
@@ -52,13 +53,21 @@ export const COLOUR_SPACES = [
   'data',
   'unknown',
 ] as const;
+/** The space that the numbers of an image are in; `raw` for data. */
 export type ColourSpace = (typeof COLOUR_SPACES)[number];
 
+/**
+ * Which numbers of a pixel are read: three for colours and directions, else one, or their Rec.709 luminance.
+ */
 export const COMPONENTS = ['rgb', 'r', 'g', 'b', 'a', 'luminance'] as const;
+/** One of {@link COMPONENTS}. */
 export type Component = (typeof COMPONENTS)[number];
 
+/** Red, green and blue; linear Rec.709 unless said otherwise. */
 export type Rgb = [number, number, number];
+/** What lies outside 0..1 of an image. */
 export type WrapMode = 'repeat' | 'clamp' | 'mirror';
+/** Whether green of a normal map points up in the image (Y+, as in glTF) or down (Y-). */
 export type NormalDirection = 'Y+' | 'Y-';
 
 /** uv' = rotate(uv * scale, rotation) + offset; rotation in radians, counter-clockwise. */
@@ -109,6 +118,7 @@ export interface Provenance {
   rule?: { rulebook: string; rule: string };
 }
 
+/** One channel of a material: a value, a map, or both. */
 export interface Channel {
   /** Linear value in the channel's own range; a map multiplies it where the format says so. */
   value: number | Rgb;
@@ -116,10 +126,17 @@ export interface Channel {
   source: Provenance;
 }
 
+/**
+ * How a material says its reflections: by metalness and roughness, by specular colour and glossiness, or by
+ * classic specular colour and exponent.
+ */
 export type Workflow = 'metalRough' | 'specGloss' | 'legacy';
+/** What opacity does: nothing, cut at a threshold, or blend; as in glTF. */
 export const ALPHA_MODES = ['opaque', 'mask', 'blend'] as const;
+/** One of {@link ALPHA_MODES}. */
 export type AlphaMode = (typeof ALPHA_MODES)[number];
 
+/** A material as its file states it. */
 export interface Material {
   /** Stable key: the name with an occurrence number where it repeats. */
   key: string;
@@ -150,6 +167,7 @@ export interface ImageEntry {
   embedded: Uint8Array | null;
 }
 
+/** An opaque material without channels. */
 export function createMaterial(name: string, workflow: Workflow): Material {
   return {
     key: name,
@@ -174,6 +192,7 @@ export function defaultComponent(channel: ChannelName): Component {
   return VECTOR_CHANNELS.has(channel) ? 'rgb' : 'r';
 }
 
+/** A map in a slot, read as is usual for the channel unless the overrides say otherwise. */
 export function createMapUse(image: string, channel: ChannelName, overrides: Partial<MapUse> = {}): MapUse {
   return {
     image,

@@ -11,6 +11,7 @@ export type Matrix4 = Float64Array;
 
 const DEGREE = Math.PI / 180;
 
+/** The matrix that moves nothing. */
 export function identity(): Matrix4 {
   const m = new Float64Array(16);
   m[0] = m[5] = m[10] = m[15] = 1;
@@ -30,12 +31,14 @@ export function multiply(a: Matrix4, b: Matrix4): Matrix4 {
   return out;
 }
 
+/** The matrix that moves by a vector. */
 export function translation(v: Vec3): Matrix4 {
   const m = identity();
   m.set(v, 12);
   return m;
 }
 
+/** The matrix that scales along the axes. */
 export function scaling(v: Vec3): Matrix4 {
   const m = new Float64Array(16);
   m[0] = v[0];
@@ -83,6 +86,7 @@ export function invertAffine(m: Matrix4): Matrix4 {
   return out;
 }
 
+/** Determinant of the upper left 3 by 3: change of volume, negative where handedness changes. */
 export function determinant3(m: Matrix4): number {
   return (
     m[0] * (m[5] * m[10] - m[9] * m[6]) -
@@ -109,6 +113,7 @@ export function normalCofactors(m: Matrix4): Float64Array {
   return out;
 }
 
+/** A point moved by a matrix whose last row is 0, 0, 0, 1. */
 export function transformPoint(m: Matrix4, x: number, y: number, z: number): Vec3 {
   return [
     m[0] * x + m[4] * y + m[8] * z + m[12],
@@ -194,8 +199,7 @@ export function decompose(m: Matrix4): Decomposed {
   if (determinant3(m) < 0) scale[0] = -scale[0];
   const r = identity();
   for (let col = 0; col < 3; col += 1) {
-    for (let row = 0; row < 3; row += 1)
-      r[col * 4 + row] = scale[col] === 0 ? (row === col ? 1 : 0) : m[col * 4 + row] / scale[col];
+    for (let row = 0; row < 3; row += 1) r[col * 4 + row] = unscaled(scale, col, row, m);
   }
   const dot = (a: number, b: number) =>
     r[a * 4] * r[b * 4] + r[a * 4 + 1] * r[b * 4 + 1] + r[a * 4 + 2] * r[b * 4 + 2];
@@ -207,6 +211,11 @@ export function decompose(m: Matrix4): Decomposed {
     scale,
     exact,
   };
+}
+
+function unscaled(scale: Vec3, col: number, row: number, m: Matrix4): number {
+  if (scale[col] === 0) return row === col ? 1 : 0;
+  return m[col * 4 + row] / scale[col];
 }
 
 /**

@@ -1,6 +1,7 @@
 import type { SceneDocument } from './document.ts';
 import { geometricMatrix, type Matrix4, multiply, scaling, worldMatrices } from './matrix.ts';
 
+/** How much a document holds. */
 export interface Counts {
   nodes: number;
   meshes: number;
@@ -18,6 +19,7 @@ export interface Counts {
   skins: number;
 }
 
+/** A box along the axes. */
 export interface Bounds {
   min: [number, number, number];
   max: [number, number, number];

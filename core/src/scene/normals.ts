@@ -2,6 +2,9 @@ import type { Layer, PolygonMesh } from './document.ts';
 import { placesOf } from './solids.ts';
 import { faceNormal } from './triangulate.ts';
 
+/** The normal of corners without one. */
+const UP = [0, 0, 1];
+
 /**
  * Normals per corner, smooth across the faces that meet at a place at less than an angle in degrees. Each
  * face weighs by its area; points at one place count as one.
@@ -49,7 +52,7 @@ export function normalsByAngle(mesh: PolygonMesh, angle: number): Layer {
       for (let k = 0; k < 3; k += 1) sum[k] += faces[other * 3 + k];
     }
     const length = Math.hypot(sum[0], sum[1], sum[2]);
-    for (let k = 0; k < 3; k += 1) values[corner * 3 + k] = length > 0 ? sum[k] / length : k === 2 ? 1 : 0;
+    values.set(length > 0 ? [sum[0] / length, sum[1] / length, sum[2] / length] : UP, corner * 3);
   });
   return { name: 'computed', size: 3, domain: 'corner', values, index: null };
 }
@@ -90,7 +93,7 @@ export function computeNormals(mesh: PolygonMesh): Layer {
         ? faces.subarray(face * 3, face * 3 + 3)
         : (sums.get(key(group, faceCorners[corner])) as Float64Array);
     const length = Math.hypot(sum[0], sum[1], sum[2]);
-    for (let k = 0; k < 3; k += 1) values[corner * 3 + k] = length > 0 ? sum[k] / length : k === 2 ? 1 : 0;
+    values.set(length > 0 ? [sum[0] / length, sum[1] / length, sum[2] / length] : UP, corner * 3);
   });
   return { name: 'computed', size: 3, domain: 'corner', values, index: null };
 }

@@ -1,10 +1,19 @@
+/** What a part can be cut by: the materials of its faces, or the solids that hang together. */
 export const CUTS = ['materials', 'solids'] as const;
+/** One of {@link CUTS}. */
 export type CutBy = (typeof CUTS)[number];
 
+/**
+ * Where a pivot can be put: the middle of the bounds, the middle of their lowest side, the scene's origin, or
+ * the centre of mass.
+ */
 export const PIVOTS = ['centre', 'bottom', 'origin', 'balance'] as const;
+/** One of {@link PIVOTS}. */
 export type PivotPlace = (typeof PIVOTS)[number];
 
+/** Shapes that stand for a part in collisions. */
 export const COLLISIONS = ['none', 'box', 'orientedBox', 'hull', 'hulls', 'mesh'] as const;
+/** One of {@link COLLISIONS}. */
 export type CollisionShape = (typeof COLLISIONS)[number];
 
 /** A shape for collision, and how closely it follows the part. */
@@ -20,6 +29,7 @@ export interface Collision {
 
 /** Least and most of what can be chosen, and what holds where nothing is. */
 export const COLLISION_RANGES = { hulls: [1, 64], error: [0.001, 0.5], keep: [0.01, 1] } as const;
+/** What holds where a collision shape leaves it open, see {@link Collision}. */
 export const COLLISION_USUAL = { hulls: 16, error: 0.02, keep: 1 } as const;
 
 /**

@@ -4,6 +4,7 @@
  */
 const PICKED = 'parcel:';
 
+/** The key of an image picked by its path in the parcel. */
 export function pickedKey(path: string): string {
   return PICKED + path;
 }

@@ -1,5 +1,6 @@
 import { layerEntry, type PolygonMesh } from './document.ts';
 import { faceNormal } from './triangulate.ts';
+import { normalised } from './vectors.ts';
 
 /**
  * The mesh with normals that all point somewhere: a corner whose own has no length, or is no number, gets its
@@ -20,8 +21,7 @@ export function withSoundNormals(mesh: PolygonMesh): { mesh: PolygonMesh; corner
       if (length > 0 && length < Infinity) continue;
       values ??= spread(mesh);
       const ofFace = faceNormal(mesh, first, faceCounts[face]);
-      const long = Math.hypot(ofFace[0], ofFace[1], ofFace[2]);
-      for (let k = 0; k < 3; k += 1) values[corner * 3 + k] = long > 0 ? ofFace[k] / long : k === 2 ? 1 : 0;
+      values.set(normalised(ofFace, [0, 0, 1]), corner * 3);
       corners += 1;
     }
     first = end;

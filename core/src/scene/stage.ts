@@ -32,6 +32,10 @@ export const STAGE_ENVIRONMENT = 'stage:environment';
 
 const place = Joi.array().items(Joi.number().min(-1e9).max(1e9)).length(3);
 
+/**
+ * Shape of a {@link Stage} as it comes from a request or file, with what holds where it leaves something
+ * open.
+ */
 export const STAGE_SCHEMA = Joi.object({
   camera: Joi.object({
     position: place.required(),

@@ -2,6 +2,7 @@ import type { PolygonMesh, SceneDocument, SceneNode } from './document.ts';
 
 /** What may be taken from a model, or left. */
 export const TAKE_PARTS = ['meshes', 'materials', 'cameras', 'lights', 'clips', 'skins', 'shapes'] as const;
+/** One of {@link TAKE_PARTS}. */
 export type TakePart = (typeof TAKE_PARTS)[number];
 
 /**
@@ -15,16 +16,7 @@ export function takeOnly(document: SceneDocument, parts: ReadonlySet<TakePart>):
     const mesh = has('meshes') ? node.mesh : -1;
     const camera = has('cameras') ? node.camera : -1;
     const light = has('lights') ? node.light : -1;
-    const kind =
-      mesh >= 0
-        ? 'mesh'
-        : camera >= 0
-          ? 'camera'
-          : light >= 0
-            ? 'light'
-            : node.kind === 'bone'
-              ? 'bone'
-              : 'group';
+    const kind = kindOf(mesh, camera, light, node);
     return {
       ...node,
       mesh,
@@ -79,6 +71,13 @@ export function takeOnly(document: SceneDocument, parts: ReadonlySet<TakePart>):
         : [],
     clips,
   };
+}
+
+function kindOf(mesh: number, camera: number, light: number, node: SceneNode) {
+  if (mesh >= 0) return 'mesh';
+  if (camera >= 0) return 'camera';
+  if (light >= 0) return 'light';
+  return node.kind === 'bone' ? 'bone' : 'group';
 }
 
 function stripMesh(mesh: PolygonMesh, skins: boolean, shapes: boolean): PolygonMesh {

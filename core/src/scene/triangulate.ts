@@ -1,6 +1,7 @@
 import earcut from 'earcut';
 import type { Layer, PolygonMesh } from './document.ts';
 
+/** A mesh's polygons as triangles. */
 export interface Triangulation {
   /** Corner indices (positions in `faceCorners`), three per triangle. */
   corners: Uint32Array;
@@ -75,7 +76,7 @@ function cutQuad(mesh: PolygonMesh, first: number): number[] {
 
 function cutPolygon(mesh: PolygonMesh, first: number, count: number): number[] {
   const [nx, ny, nz] = faceNormal(mesh, first, count).map(Math.abs);
-  const drop = nx >= ny && nx >= nz ? 0 : ny >= nz ? 1 : 2;
+  const drop = largestAxis(nx, ny, nz);
   const flat: number[] = [];
   for (let i = 0; i < count; i += 1) {
     const index = mesh.faceCorners[first + i] * 3;
@@ -88,6 +89,11 @@ function cutPolygon(mesh: PolygonMesh, first: number, count: number): number[] {
     return fan;
   }
   return flatArea(flat, cut) * polygonArea(flat) < 0 ? reverseTriangles(cut) : cut;
+}
+
+function largestAxis(nx: number, ny: number, nz: number) {
+  if (nx >= ny && nx >= nz) return 0;
+  return ny >= nz ? 1 : 2;
 }
 
 /** Newell's normal: twice the area vector, robust for n-gons that are not quite flat. */

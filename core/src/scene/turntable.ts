@@ -3,6 +3,7 @@ import { identity } from './matrix.ts';
 import { measureBoundsIn } from './measure.ts';
 import { shiftKeys, shiftTransform } from './shift.ts';
 
+/** How a turntable turns. */
 export interface TurnOptions {
   /** Of one turn. */
   seconds: number;

@@ -54,6 +54,7 @@ export function isDefaultName(words: readonly string[]): boolean {
   return words.every((word) => DEFAULT_WORDS.has(word) || DECORATION.has(word) || /^\d+$/.test(word));
 }
 
+/** What the names on one side have in common, so that only what tells them apart counts. */
 export function nameSide(names: readonly (readonly string[])[], assetWords: ReadonlySet<string>): NameSide {
   const counts = new Map<string, number>();
   for (const words of names)
@@ -90,6 +91,7 @@ export interface ReadName {
   plain: ReadonlySet<string>;
 }
 
+/** A name's words, ready to be held against others. */
 export function readName(words: readonly string[], side: NameSide): ReadName {
   return { words, side, forms: formsOf(words, side), plain: new Set(words.map(plainNumber)) };
 }
@@ -157,11 +159,7 @@ export function likenessOf(material: ReadName, set: ReadName): Likeness {
       const value = onlyNumber ? Math.min(score, NUMBER_ALONE) : score;
       if (value <= best.score) continue;
       const how = [...new Set([a.how, b.how])].filter(Boolean).join(', ');
-      const what = onlyNumber
-        ? `the same number ${a.text}`
-        : same
-          ? 'the same name'
-          : 'the same words in another order';
+      const what = likenessInWords(onlyNumber, a, same);
       best = { score: value, reason: [what, how].filter(Boolean).join(' '), narrower: false };
     }
   }
@@ -175,6 +173,11 @@ const WHOLE_OVERLAP = 0.62;
 const CONTAINED = 0.16;
 /** Names whose numbers differ speak of siblings. */
 const OTHER_NUMBER = 0.15;
+
+function likenessInWords(onlyNumber: boolean, a: Form, same: boolean) {
+  if (onlyNumber) return `the same number ${a.text}`;
+  return same ? 'the same name' : 'the same words in another order';
+}
 
 /** Names that share some words, each weighing the more the rarer it is. */
 function overlapOf(

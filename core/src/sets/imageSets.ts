@@ -10,6 +10,7 @@ import { CHANNELS, type ChannelName } from '../scene/material.ts';
 import type { ImageSet, PaintedModel, SetMember } from './imageSet.ts';
 import { joinNameless } from './joinNameless.ts';
 
+/** Images from which sets are made, with what is known of them. */
 export interface SetInputs {
   /** Images that may be chosen: readable, own, no converted copies. */
   maps: readonly DetectedMap[];
@@ -141,7 +142,8 @@ function deliveredFor(maps: readonly DetectedMap[]): PaintedModel | null {
   const channels = channelsOf(maps);
   const [metal, gloss] = [channels.has('metalness'), channels.has('specularColor')];
   if (metal === gloss) return null;
-  return metal ? 'metalRough' : channels.has('roughness') ? null : 'specGloss';
+  if (metal) return 'metalRough';
+  return channels.has('roughness') ? null : 'specGloss';
 }
 
 function overlap(first: Group, second: Group): boolean {
@@ -317,6 +319,11 @@ function preference(map: DetectedMap, model: PaintedModel | null, { factsOf: fac
   const size = pixelFacts ? Math.log2(Math.max(1, pixelFacts.width * pixelFacts.height)) / 100 : 0;
   const [reading] = map.readings;
   const direction = reading?.channel === 'normal' && reading.normalY === 'Y+' ? 0.05 : 0;
-  const diffuse = model !== null && DIFFUSE.test(map.telling) ? (model === 'metalRough' ? -0.5 : 0.5) : 0;
+  const diffuse = diffuseWeight(model, map);
   return Number(map.packed) + map.confidence + size + direction + diffuse - (map.contradicted ? 1 : 0);
+}
+
+function diffuseWeight(model: PaintedModel | null, map: DetectedMap) {
+  if (model !== null && DIFFUSE.test(map.telling)) return model === 'metalRough' ? -0.5 : 0.5;
+  return 0;
 }

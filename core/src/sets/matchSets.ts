@@ -13,6 +13,7 @@ export interface SetQuestion {
   partial: boolean;
 }
 
+/** Which sets belong to which materials, and where there is a doubt. */
 export interface SetMatching {
   /** Sets that belong to a material beyond doubt; a material may have several that do not overlap. */
   matches: SetMatch[];

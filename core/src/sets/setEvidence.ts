@@ -33,6 +33,7 @@ export interface SetEvidence {
   reasons: string[];
 }
 
+/** Materials, sets, and what speaks for a set belonging to a material. */
 export interface MatchInputs extends NameOptions {
   source: AssetSource;
   state: AssetState;
@@ -108,9 +109,7 @@ export function createJudge(
     if (answered === 'folder') reasons.push(`images of the folder "${set.folder}" were chosen before`);
     const layout = layoutOf(material, set, inputs);
     if (layout !== null)
-      reasons.push(
-        `its images ${layout >= 0.2 ? 'fit' : layout <= -0.2 ? 'belie' : 'say little of'} the UV layout (${layout.toFixed(2)})`,
-      );
+      reasons.push(`its images ${fitInWords(layout)} the UV layout (${layout.toFixed(2)})`);
     const near = (homes.has(set.folder) ? SAME_FOLDER : 0) + (answered ? SAME_FOLDER : 0);
     const fit = FIT_WEIGHT * channelFit(askedOf(material), set);
     const score = best.score + LAYOUT_WEIGHT * (layout ?? 0) + fit + near - (taken.has(set) ? TAKEN : 0);
@@ -119,6 +118,11 @@ export function createJudge(
 }
 
 const UNLIKE: Likeness = { score: 0, reason: '', narrower: false };
+
+function fitInWords(layout: number) {
+  if (layout >= 0.2) return 'fit';
+  return layout <= -0.2 ? 'belie' : 'say little of';
+}
 
 function namesOfSets(sets: readonly ImageSet[], assetWords: ReadonlySet<string>): SetName[] {
   const words = sets.map((set) => identityWords(set.words.join(' ')));

@@ -108,8 +108,13 @@ export function offerSet(
     isClassic(set) &&
     !paintedMetalRough(material, resolvedPath);
   const takesSpecular = suggestions.some(({ channel }) => channel === 'specularColor');
-  const workflow: Workflow | null = changes ? 'specGloss' : classic && takesSpecular ? 'legacy' : null;
+  const workflow: Workflow | null = workflowOf(changes, classic, takesSpecular);
   return { suggestions, workflow: workflow && { material: material.key, workflow, exponent: null } };
+}
+
+function workflowOf(changes: boolean, classic: boolean, takesSpecular: boolean): Workflow | null {
+  if (changes) return 'specGloss';
+  return classic && takesSpecular ? 'legacy' : null;
 }
 
 /**

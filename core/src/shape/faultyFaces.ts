@@ -4,6 +4,7 @@ import { AGAINST, eachNormal, measureFaces, measureSolids } from './shapeFacts.t
 import { EDGE_MIXED, EDGE_OPEN, findDoubled, markEdges, walkEdges } from './topology.ts';
 import { markUvs } from './uvFacts.ts';
 
+/** A fault of shape that single faces have. */
 export type FaceFault =
   | 'inward'
   | 'against'

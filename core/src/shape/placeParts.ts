@@ -27,6 +27,7 @@ export interface PlacedPart {
   scale: Vec3;
 }
 
+/** Where each node of a document stands, in metres and the document's own axes. */
 export function placeParts(document: SceneDocument): PlacedPart[] {
   const m = document.metresPerUnit;
   const worlds = worldMatrices(document.nodes);

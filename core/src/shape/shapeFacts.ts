@@ -82,6 +82,7 @@ export function measureShape(mesh: PolygonMesh): ShapeFacts {
   };
 }
 
+/** Areas in square document units and directions of a mesh's faces. */
 export interface FaceFacts {
   areas: Float64Array;
   /** Newell's normals, twice the area long. */
@@ -90,6 +91,7 @@ export interface FaceFacts {
   total: number;
 }
 
+/** Measures every face once; those without an area, or thinner than rounding, are degenerate. */
 export function measureFaces({ points, faceCounts, faceCorners }: PolygonMesh): FaceFacts {
   const areas = new Float64Array(faceCounts.length);
   const normals = new Float64Array(faceCounts.length * 3);
@@ -194,12 +196,9 @@ export function measureSolids(mesh: PolygonMesh, topology: Topology, { areas }: 
     volume += sign * Math.abs(volumes[body]);
     for (let k = 0; k < 3; k += 1) moment[k] += sign * Math.sign(volumes[body]) * moments[body * 3 + k];
   }
-  const balance =
-    bodies.length > 0 && volume > 0
-      ? moment.map((value) => value / volume)
-      : weight > 0
-        ? surface.map((value) => value / weight)
-        : null;
+  const closed = bodies.length > 0 && volume > 0;
+  const [sum, share] = closed ? [moment, volume] : [surface, weight];
+  const balance = share > 0 ? sum.map((value) => value / share) : null;
   let used = 0;
   for (let body = 0; body < solids; body += 1) if (faceTotals[body] > 0) used += 1;
   return {

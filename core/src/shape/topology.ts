@@ -36,6 +36,7 @@ export function walkEdges(mesh: PolygonMesh, places: Uint32Array, skip: Uint8Arr
 
 /** What is amiss at the edges of a face. */
 export const EDGE_OPEN = 1;
+/** Mark of an edge that two faces pass in the same direction. */
 export const EDGE_MIXED = 2;
 
 /**

@@ -1,4 +1,4 @@
-import type { Layer, PolygonMesh } from '../scene/document.ts';
+import { type Layer, layerEntry, type PolygonMesh } from '../scene/document.ts';
 
 /** UVs of the faces of one material slot, in the mesh's first set. */
 export interface SlotUvs {
@@ -14,10 +14,14 @@ export interface SlotUvs {
   range: { min: [number, number]; max: [number, number] } | null;
 }
 
+/** Different points of collapsed faces are told apart up to here. */
 export const MOST_POINTS = 16;
 /** A hundred-millionth of the image: less than a texel of the largest. */
 const NOTHING = 1e-9;
 
+/**
+ * Measures the first UV set for each material slot that has faces; `areas` are those of the faces in space.
+ */
 export function measureUvs(mesh: PolygonMesh, areas: Float64Array): SlotUvs[] {
   const { faceCounts, faceCorners, faceMaterial } = mesh;
   const layer = mesh.uvSets.at(0) ?? null;
@@ -66,12 +70,12 @@ function measureFace(facts: SlotUvs & { taken: Set<string> }, layer: Layer, face
 }
 
 /** A face in UVs: twice its area, how far it reaches, and its first corner. */
-function reachOf({ values, index, domain }: Layer, { face, first, count, faceCorners }: Face) {
+function reachOf(layer: Layer, { face, first, count, faceCorners }: Face) {
+  const { values } = layer;
   let [twice, u, v, left, right, low, high] = [0, 0, 0, Infinity, -Infinity, Infinity, -Infinity];
   for (let i = 0; i <= count; i += 1) {
     const corner = i === count ? first : first + i;
-    const element = domain === 'corner' ? corner : domain === 'point' ? faceCorners[corner] : face;
-    const entry = (index ? index[element] : element) * 2;
+    const entry = layerEntry(layer, corner, faceCorners[corner], face) * 2;
     const [nextU, nextV] = [values[entry], values[entry + 1]];
     if (i > 0) twice += u * nextV - nextU * v;
     u = nextU;

@@ -10,6 +10,7 @@ export interface ScrambleMaterial {
   mesh: PolygonMesh;
 }
 
+/** A made-up asset before it is scrambled. */
 export interface ScrambleAsset {
   name: string;
   materials: ScrambleMaterial[];
@@ -47,6 +48,7 @@ const PLANS: readonly Plan[] = [
   { name: 'barrel', background: 'flat', materials: ['barrel'] },
 ];
 
+/** Names of the assets without an atlas. */
 export const ASSET_NAMES = PLANS.filter(({ atlas }) => !atlas).map(({ name }) => name);
 
 const kept = new Map<string, ScrambleAsset>();
@@ -63,7 +65,7 @@ export function scrambleAsset(name: string): ScrambleAsset {
       const own = shared.islands.filter((_, k) => k % plan.materials.length === i);
       return { words: text.split(' '), alpha: 'opaque', planes: shared.planes, mesh: panels(text, own, i) };
     }
-    const alpha = text.endsWith('~') ? 'mask' : text.endsWith('%') ? 'blend' : 'opaque';
+    const alpha = alphaOf(text);
     const words = text.replace(/ [~%*]$/, '').split(' ');
     const seed = index * 31 + i * 7 + 3;
     const islands = plan.background === 'painted' || alpha !== 'opaque' ? WHOLE : randomLayout(seed);
@@ -79,6 +81,11 @@ export function scrambleAsset(name: string): ScrambleAsset {
   const asset = { name, materials };
   kept.set(name, asset);
   return asset;
+}
+
+function alphaOf(text: string) {
+  if (text.endsWith('~')) return 'mask';
+  return text.endsWith('%') ? 'blend' : 'opaque';
 }
 
 /** One painted image, and its islands. */

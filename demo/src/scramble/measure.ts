@@ -4,6 +4,7 @@ import sharp from 'sharp';
 import type { ScrambleCase, ScrambledParcel, TrueChannel } from './scramble.ts';
 import { SIDE } from './surfaces.ts';
 
+/** What became of a channel. */
 export type Outcome = 'right' | 'missing' | 'wrong';
 
 /** What became of one channel. */
@@ -51,7 +52,7 @@ export async function measurePackage(
     const read = material ? READERS[truth.channel] : undefined;
     const plane = material && read ? await planeOf(read(material)) : null;
     const difference = plane ? differenceOf(plane, truth.plane) : null;
-    const outcome = difference === null ? 'missing' : difference <= tolerance ? 'right' : 'wrong';
+    const outcome = outcomeOf(difference, tolerance);
     measured.push({
       material: truth.material,
       channel: truth.channel,
@@ -61,6 +62,11 @@ export async function measurePackage(
     });
   }
   return measured;
+}
+
+function outcomeOf(difference: number | null, tolerance: number) {
+  if (difference === null) return 'missing';
+  return difference <= tolerance ? 'right' : 'wrong';
 }
 
 function letters(name: string): string {
@@ -101,12 +107,8 @@ async function planeOf({ texture, components }: Reading): Promise<Uint8Array | n
   let [low, high] = [255, 0];
   for (let i = 0; i < SIDE * SIDE; i += 1) {
     for (const [k, component] of components.entries()) {
-      const value =
-        component === 3
-          ? info.channels === 4
-            ? data[i * 4 + 3]
-            : 255
-          : data[i * info.channels + (info.channels < 3 ? 0 : component)];
+      const offset = info.channels < 3 && component < 3 ? 0 : component;
+      const value = offset < info.channels ? data[i * info.channels + offset] : 255;
       out[i * components.length + k] = value;
       low = Math.min(low, value);
       high = Math.max(high, value);

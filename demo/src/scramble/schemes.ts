@@ -53,6 +53,7 @@ const orm = (name: string): SchemeFile => ({
   slots: [slot('occlusion', 'r'), slot('roughness', 'g'), slot('metalness', 'b')],
 });
 
+/** Ways in which images are named and packed. */
 export const SCHEMES: readonly Scheme[] = [
   {
     id: 'long',
@@ -224,6 +225,7 @@ export const PLAIN: Scheme = {
   ],
 };
 
+/** The scheme with this id; throws where there is none. */
 export function schemeOf(id: string): Scheme {
   const found = [...SCHEMES, PLAIN].find((scheme) => scheme.id === id);
   if (!found) throw new Error(`there is no scheme ${id}`);

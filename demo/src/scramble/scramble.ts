@@ -47,8 +47,10 @@ export type Loss =
   | 'rescheme'
   | 'oneLost';
 
+/** Formats that scrambled parcels are written in. */
 export type Format = 'fbx' | 'obj' | 'usd' | 'gltf';
 
+/** How a parcel is scrambled. */
 export interface ScrambleCase {
   /** The kind of trouble; figures are told by it. */
   kind: string;
@@ -73,6 +75,7 @@ export interface TrueChannel {
   file: string;
 }
 
+/** A scrambled parcel, and what is true of it. */
 export interface ScrambledParcel {
   id: string;
   files: Record<string, Uint8Array>;
@@ -81,6 +84,7 @@ export interface ScrambledParcel {
 
 const GREEK = ['alder', 'birch', 'cedar', 'elder', 'hazel', 'larch'];
 
+/** What a material's images are named by. */
 export interface Named {
   material: string;
   part: string;
@@ -192,7 +196,8 @@ function fileName(
   { loss }: ScrambleCase,
 ): string {
   const text = name.replace('{set}', styled(set, style));
-  return loss === 'version' ? `${text}_v02` : loss === 'resolution' ? `${text}_1k` : text;
+  if (loss === 'version') return `${text}_v02`;
+  return loss === 'resolution' ? `${text}_1k` : text;
 }
 
 /** The path that the model wrote, which differs from where the file lies by the kind of loss. */

@@ -61,6 +61,7 @@ export function randomLayout(seed: number): Island[] {
   return islands.length > 0 ? islands : [{ left: 0.1, low: 0.1, wide: 0.5, high: 0.6 }];
 }
 
+/** What a surface looks like. */
 export interface SurfaceChoice {
   seed: number;
   islands: readonly Island[];
@@ -120,7 +121,9 @@ function cover(seed: number, alpha: 'mask' | 'blend'): Uint8Array {
   for (let y = 0; y < SIDE; y += 1)
     for (let x = 0; x < SIDE; x += 1) {
       const strand = (x + y + seed) % 16 < 6 || (x - y + 512 + seed) % 16 < 6;
-      out[y * SIDE + x] = alpha === 'mask' ? (strand ? 255 : 0) : 60 + ((x * 97 + y * 31 + seed * 11) % 128);
+      const ramp = 60 + ((x * 97 + y * 31 + seed * 11) % 128);
+      const lattice = strand ? 255 : 0;
+      out[y * SIDE + x] = alpha === 'mask' ? lattice : ramp;
     }
   return out;
 }

@@ -11,6 +11,7 @@ export interface GltfMaterialSpec {
   alphaMode?: 'MASK' | 'BLEND';
 }
 
+/** A part with its material's index. */
 export interface GltfPart {
   name: string;
   material: number;
@@ -39,7 +40,7 @@ export function writeGltfFile(
     bufferViews.push({ buffer: 0, byteOffset: length, byteLength: bytes.length, target });
     chunks.push(bytes);
     length += bytes.length;
-    const size = type === 'VEC3' ? 3 : type === 'VEC2' ? 2 : 1;
+    const size = accessorSize(type);
     accessors.push({
       bufferView: bufferViews.length - 1,
       componentType: values instanceof Float32Array ? 5126 : 5125,
@@ -100,6 +101,11 @@ export function writeGltfFile(
     ],
   };
   return new TextEncoder().encode(JSON.stringify(json));
+}
+
+function accessorSize(type: string) {
+  if (type === 'VEC3') return 3;
+  return type === 'VEC2' ? 2 : 1;
 }
 
 function extreme(values: Float32Array, k: number, of: (...all: number[]) => number): number {

@@ -2,13 +2,14 @@
 
 import { actInWords } from '@kinkajou/core/edits/acts';
 import { useQuery } from '@tanstack/react-query';
+import type { DerivedMapRow } from '@/server/services/derivedMaps';
 import type { Health } from '@/server/services/health';
 import { KeyCaps } from '@/ui/commands/KeyList';
 import { run } from '@/ui/commands/registry';
 import { COMMANDS, type CommandId, labelOf } from '@/ui/commands/table';
 import { useConnection } from '@/ui/connection';
 import { Mark } from '@/ui/Mark';
-import { useHandoffs } from '../handoff/useHandoffs.ts';
+import { type HandoffEntry, useHandoffs } from '../handoff/useHandoffs.ts';
 import { useOpenParcels } from '../shelf/shelf.ts';
 import { isRunning, useDerivedMapNews, useDerivedMaps } from '../surface/useDerivedMaps.ts';
 import { useFocus } from './focus.ts';
@@ -92,15 +93,7 @@ function Jobs({ assetId, looked }: { assetId: string; looked: BenchView['looked'
   );
   const making = (useDerivedMaps(assetId).data ?? []).find(isRunning);
   useDerivedMapNews(assetId);
-  const text = running
-    ? `${running.doing || 'handing off'} ${Math.round(running.progress * 100)}%`
-    : making
-      ? `making images ${Math.round(making.progress * 100)}%`
-      : reading > 0
-        ? `reading ${reading} ${reading === 1 ? 'parcel' : 'parcels'}`
-        : looked.done < looked.total
-          ? `looking at pixels, ${looked.done} of ${looked.total}`
-          : 'worker idle';
+  const text = textOf(running, making, reading, looked);
   if (trouble)
     return (
       <span
@@ -113,4 +106,16 @@ function Jobs({ assetId, looked }: { assetId: string; looked: BenchView['looked'
       </span>
     );
   return <span className="max-w-72 shrink-0 truncate whitespace-nowrap">{text}</span>;
+}
+
+function textOf(
+  running: HandoffEntry | undefined,
+  making: DerivedMapRow | undefined,
+  reading: number,
+  looked: BenchView['looked'],
+) {
+  if (running) return `${running.doing || 'handing off'} ${Math.round(running.progress * 100)}%`;
+  if (making) return `making images ${Math.round(making.progress * 100)}%`;
+  if (reading > 0) return `reading ${reading} ${reading === 1 ? 'parcel' : 'parcels'}`;
+  return looked.done < looked.total ? `looking at pixels, ${looked.done} of ${looked.total}` : 'worker idle';
 }

@@ -119,12 +119,7 @@ function Conversion({ one, bench }: { one: ConversionRow; bench: Bench }) {
           {fileName(one.path ?? image)}
         </span>
         <span className="text-[var(--soft)]">
-          {from} to {to}:{' '}
-          {one.report
-            ? `${percent(one.report.outOfGamut)} out of gamut, ${percent(one.report.clipped)} clipped`
-            : one.state === 'failed'
-              ? one.fault?.message
-              : one.state}
+          {from} to {to}: {outcomeOf(one)}
         </span>
       </span>
       {one.state === 'done' && one.path && (
@@ -134,4 +129,10 @@ function Conversion({ one, bench }: { one: ConversionRow; bench: Bench }) {
       )}
     </li>
   );
+}
+
+function outcomeOf(one: ConversionRow) {
+  if (one.report)
+    return `${percent(one.report.outOfGamut)} out of gamut, ${percent(one.report.clipped)} clipped`;
+  return one.state === 'failed' ? one.fault?.message : one.state;
 }

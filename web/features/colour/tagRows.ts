@@ -35,7 +35,7 @@ export function tagRows(view: BenchView): TagRow[] {
       if (!map || !entry) return [];
       const key = `${material.key}\n${name}`;
       const file = (entry.resolved && files.get(entry.resolved)) || null;
-      const mark = !file?.info ? 'broken' : open.has(key) ? 'doubtful' : 'fine';
+      const mark = tagMark(file, open, key);
       return [
         {
           key,
@@ -50,4 +50,9 @@ export function tagRows(view: BenchView): TagRow[] {
       ];
     }),
   );
+}
+
+function tagMark(file: ParcelImage | null, open: ReadonlyMap<string, unknown>, key: string): MarkKind {
+  if (!file?.info) return 'broken';
+  return open.has(key) ? 'doubtful' : 'fine';
 }

@@ -20,6 +20,7 @@ export function CompareOverlay() {
   };
   const titleB = scaled ? `${pair.b.title}, drawn at A's size` : pair.b.title;
   const line = way === 'wipe' ? index : 0.5;
+  const shows = (side: 'A' | 'B') => (way === 'blink' ? blinkB === (side === 'B') : way !== 'difference');
   const tag = (letter: string, title: string) => (
     <span className="flex max-w-[46%] items-center gap-1.5 rounded-[5px] bg-base-100/85 px-2 py-1 text-[11.5px]">
       <b className="grid size-4 shrink-0 place-items-center rounded-full bg-primary text-[10px] text-primary-content">
@@ -31,22 +32,13 @@ export function CompareOverlay() {
   return (
     <div ref={area} className="pointer-events-none absolute inset-0" onPointerMove={drag}>
       <div className="absolute inset-x-2 top-2 flex justify-between gap-2">
-        {way === 'blink' ? (
-          blinkB ? (
-            tag('B', titleB)
-          ) : (
-            tag('A', pair.a.title)
-          )
-        ) : way === 'difference' ? (
+        {way === 'difference' && (
           <span className="rounded-[5px] bg-base-100/85 px-2 py-1 text-[11.5px]">
             difference {lit ? 'of light ' : ''}× {scale}; dark is none, bright is much
           </span>
-        ) : (
-          <>
-            {tag('A', pair.a.title)}
-            {tag('B', titleB)}
-          </>
         )}
+        {shows('A') && tag('A', pair.a.title)}
+        {shows('B') && tag('B', titleB)}
       </div>
       {(way === 'wipe' || way === 'beside') && (
         <div className="absolute inset-y-0 w-px bg-accent" style={{ left: `${line * 100}%` }} />

@@ -8,7 +8,7 @@ import type { SideEntry } from '@/server/services/compare';
 import { Button } from '@/ui/Button';
 import { useChoices } from '@/ui/choices';
 import { channelTitle } from '@/ui/format';
-import { Mark } from '@/ui/Mark';
+import { Mark, type MarkKind } from '@/ui/Mark';
 import { useBench } from '../bench/useBench.ts';
 import { takeOverEdit } from './takeOver.ts';
 import { type MaterialRows, pictureOfPair, useCompareFocus, useSide } from './useCompare.ts';
@@ -144,7 +144,7 @@ function MaterialSection({
           }}
         >
           <td>
-            <Mark kind={one.beyond === 0 ? 'fine' : one.beyond < 0.01 ? 'doubtful' : 'broken'} />
+            <Mark kind={markOf(one)} />
           </td>
           <td>
             {titleOf(one.channel)}
@@ -164,6 +164,11 @@ function MaterialSection({
       ))}
     </>
   );
+}
+
+function markOf(one: ChannelDifference): MarkKind {
+  if (one.beyond === 0) return 'fine';
+  return one.beyond < 0.01 ? 'doubtful' : 'broken';
 }
 
 /** Where the chosen channel differs: either side, and the difference, over the image. */

@@ -176,7 +176,8 @@ function MapRow({
 }
 
 function depthOf(text: string): MapDepth {
-  return text === '8' ? 8 : text === '16' ? 16 : (text as MapDepth);
+  if (text === '8') return 8;
+  return text === '16' ? 16 : (text as MapDepth);
 }
 
 /** Components lie without gaps: emptying one takes those after it along. */

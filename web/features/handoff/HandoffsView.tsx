@@ -9,7 +9,7 @@ import { Bar } from '@/ui/Bar';
 import { buttonClass } from '@/ui/Button';
 import { bytes, plural, when } from '@/ui/format';
 import { Link } from '@/ui/Link';
-import { Mark } from '@/ui/Mark';
+import { Mark, type MarkKind } from '@/ui/Mark';
 
 type Row = Omit<Awaited<ReturnType<typeof listAllHandoffs>>[number], 'createdAt'> & { createdAt: string };
 
@@ -53,17 +53,7 @@ export function HandoffsView() {
               {rows.map((row) => (
                 <tr key={row.id}>
                   <td>
-                    <Mark
-                      kind={
-                        row.state === 'failed'
-                          ? 'broken'
-                          : row.verdict === 'clean'
-                            ? 'fine'
-                            : row.verdict === 'with remarks'
-                              ? 'doubtful'
-                              : 'empty'
-                      }
-                    />
+                    <Mark kind={markOf(row)} />
                   </td>
                   <td className="font-semibold">{row.fileName}</td>
                   <td>
@@ -100,4 +90,10 @@ export function HandoffsView() {
       </main>
     </div>
   );
+}
+
+function markOf(row: Row): MarkKind {
+  if (row.state === 'failed') return 'broken';
+  if (row.verdict === 'clean') return 'fine';
+  return row.verdict === 'with remarks' ? 'doubtful' : 'empty';
 }

@@ -2,7 +2,7 @@ import type { Receipt } from '@kinkajou/core/handoff/tell/receipt';
 import { groupedLines } from '@kinkajou/core/handoff/words';
 import { Bar } from '@/ui/Bar';
 import { bytes } from '@/ui/format';
-import { Mark } from '@/ui/Mark';
+import { Mark, type MarkKind } from '@/ui/Mark';
 import { DifferenceTable } from '../compare/Whole.tsx';
 
 /** A receipt as a person reads it: verdict, checks with numbers, files with their hashes. */
@@ -13,10 +13,7 @@ export function ReceiptSheet({ receipt }: { receipt: Receipt }) {
   return (
     <section className="rounded-md border border-[var(--line)] bg-base-100" aria-label="Receipt">
       <Bar>
-        <Mark
-          kind={receipt.verdict === 'clean' ? 'fine' : receipt.verdict === 'failed' ? 'broken' : 'doubtful'}
-          size={12}
-        />
+        <Mark kind={verdictMark(receipt)} size={12} />
         <h3 className="font-semibold">Receipt: {receipt.verdict}</h3>
         <span className="flex-1" />
         {readBack.validator && (
@@ -40,9 +37,7 @@ export function ReceiptSheet({ receipt }: { receipt: Receipt }) {
           {(readBack.validator?.messages ?? []).map((message) => (
             <tr key={`${message.code}${message.pointer}`}>
               <td>
-                <Mark
-                  kind={message.severity === 0 ? 'broken' : message.severity === 1 ? 'doubtful' : 'empty'}
-                />
+                <Mark kind={messageMark(message.severity)} />
               </td>
               <td className="font-mono text-[11px] [overflow-wrap:anywhere]">{message.code}</td>
               <td className="text-[12px]">
@@ -82,6 +77,16 @@ export function ReceiptSheet({ receipt }: { receipt: Receipt }) {
       </div>
     </section>
   );
+}
+
+function verdictMark({ verdict }: Receipt): MarkKind {
+  if (verdict === 'clean') return 'fine';
+  return verdict === 'failed' ? 'broken' : 'doubtful';
+}
+
+function messageMark(severity: number): MarkKind {
+  if (severity === 0) return 'broken';
+  return severity === 1 ? 'doubtful' : 'empty';
 }
 
 /** Both verdicts, the words that the sheet adds, and every difference; receipts of old have none of it. */

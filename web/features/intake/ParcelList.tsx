@@ -72,23 +72,13 @@ function ParcelRow({ parcel }: { parcel: OpenParcel }) {
       toast.error((error as Error).message);
     }
   };
-  const label = reading
-    ? `Cancel ${parcel.name}`
-    : parcel.state === 'failed'
-      ? `Remove ${parcel.name}`
-      : `Put the list of ${parcel.name} aside`;
+  const label = closeLabel(reading, parcel);
   return (
     <li className="rounded-md border border-[var(--line)] bg-base-100 px-3 py-2" data-state={parcel.state}>
       <div className="flex items-center gap-2">
         {!reading && <Mark kind={parcel.state === 'failed' ? 'broken' : 'doubtful'} />}
         <b className="min-w-0 truncate">{parcel.name}</b>
-        <span className="truncate text-[var(--soft)]">
-          {reading
-            ? parcel.doing
-            : parcel.state === 'failed'
-              ? 'could not be read'
-              : `on the shelf; ${plural(parcel.faults.length, 'file was', 'files were')} left out`}
-        </span>
+        <span className="truncate text-[var(--soft)]">{parcelState(reading, parcel)}</span>
         <span className="flex-1" />
         {reading && (
           <span className="font-mono text-[11.5px]">{Math.round((parcel.progress ?? 0) * 100)}%</span>
@@ -114,6 +104,18 @@ function ParcelRow({ parcel }: { parcel: OpenParcel }) {
       )}
     </li>
   );
+}
+
+function closeLabel(reading: boolean, parcel: OpenParcel) {
+  if (reading) return `Cancel ${parcel.name}`;
+  return parcel.state === 'failed' ? `Remove ${parcel.name}` : `Put the list of ${parcel.name} aside`;
+}
+
+function parcelState(reading: boolean, parcel: OpenParcel) {
+  if (reading) return parcel.doing;
+  return parcel.state === 'failed'
+    ? 'could not be read'
+    : `on the shelf; ${plural(parcel.faults.length, 'file was', 'files were')} left out`;
 }
 
 function CloseButton({ label, onClick }: { label: string; onClick: () => void }) {

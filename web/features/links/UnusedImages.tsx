@@ -30,13 +30,21 @@ export function unusedImages(view: BenchView): UnusedImage[] {
       const map = detected.get(path);
       const original = copies.get(path);
       const guess = map?.readings.map((reading) => channelTitle(reading.channel)).join(', ');
-      const what = original
-        ? `copy of ${original}, left out`
-        : fault
-          ? fault.message
-          : `${guess ? `looks like ${guess}` : 'says nothing of a channel'}, ${bytes(size)}`;
+      const what = fateOf(original, fault, guess, size);
       return { path, sha256: info ? sha256 : null, what };
     });
+}
+
+function fateOf(
+  original: string | undefined,
+  fault: { code: string; message: string } | null,
+  guess: string | undefined,
+  size: number,
+) {
+  if (original) return `copy of ${original}, left out`;
+  return fault
+    ? fault.message
+    : `${guess ? `looks like ${guess}` : 'says nothing of a channel'}, ${bytes(size)}`;
 }
 
 export function UnusedImages() {

@@ -1,7 +1,7 @@
 import type { Part } from '@kinkajou/core/asset/parts';
 import type { Finding } from '@kinkajou/core/findings/finding';
 import { createMatcher } from '@kinkajou/core/pattern';
-import type { MarkKind } from '@/ui/Mark';
+import { type MarkKind, markOfSeverity } from '@/ui/Mark';
 
 /** A part as a row of the tree. */
 export interface PartRow {
@@ -74,7 +74,7 @@ export function marksOf(findings: readonly Finding[]): Map<string, { mark: MarkK
   const order: MarkKind[] = ['empty', 'doubtful', 'broken'];
   for (const { step, severity, target, message } of findings) {
     if (step !== 'parts' || target.part === undefined) continue;
-    const mark: MarkKind = severity === 'error' ? 'broken' : severity === 'warning' ? 'doubtful' : 'empty';
+    const mark = markOfSeverity(severity);
     const known = marks.get(target.part);
     if (!known) marks.set(target.part, { mark, texts: [message] });
     else {

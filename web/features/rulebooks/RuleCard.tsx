@@ -9,6 +9,7 @@ import { Field, SelectField } from '@/ui/Field';
 import { IconButton } from '@/ui/IconButton';
 import {
   ACTION_WORDS,
+  type ActionField,
   CONDITION_WORDS,
   type Condition,
   fieldText,
@@ -172,28 +173,7 @@ function ActionRows({ rule, change }: Pick<RuleCardProps, 'rule' | 'change'>) {
             return (
               <span key={`${action.do} ${field.name}`} className="flex items-center gap-1.5 text-[12.3px]">
                 {field.label}
-                {field.kind === 'flag' ? (
-                  <input
-                    type="checkbox"
-                    className="checkbox checkbox-xs"
-                    checked={value === 'true'}
-                    onChange={(event) => take(event.target.checked ? 'true' : '')}
-                  />
-                ) : field.options ? (
-                  <SelectField
-                    className="w-36"
-                    aria-label={label}
-                    value={value}
-                    onChange={(event) => take(event.target.value)}
-                  >
-                    <option value="">choose</option>
-                    {field.options.map((option) => (
-                      <option key={option}>{option}</option>
-                    ))}
-                  </SelectField>
-                ) : (
-                  <TypedField label={label} value={value} take={take} />
-                )}
+                <FieldInput field={field} label={label} value={value} take={take} />
               </span>
             );
           })}
@@ -238,5 +218,39 @@ function TypedField({
       }}
       onKeyDown={(event) => event.key === 'Enter' && event.currentTarget.blur()}
     />
+  );
+}
+
+interface FieldInputProps {
+  field: ActionField;
+  label: string;
+  value: string;
+  take: (typed: string) => void;
+}
+
+/** Asks for one field of an action, by the kind of its value. */
+function FieldInput({ field, label, value, take }: FieldInputProps) {
+  if (field.kind === 'flag')
+    return (
+      <input
+        type="checkbox"
+        className="checkbox checkbox-xs"
+        checked={value === 'true'}
+        onChange={(event) => take(event.target.checked ? 'true' : '')}
+      />
+    );
+  if (!field.options) return <TypedField label={label} value={value} take={take} />;
+  return (
+    <SelectField
+      className="w-36"
+      aria-label={label}
+      value={value}
+      onChange={(event) => take(event.target.value)}
+    >
+      <option value="">choose</option>
+      {field.options.map((option) => (
+        <option key={option}>{option}</option>
+      ))}
+    </SelectField>
   );
 }

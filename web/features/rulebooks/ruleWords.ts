@@ -24,7 +24,7 @@ export const CONDITION_WORDS: Record<Condition, string> = {
   size: 'the longest side in metres is',
 };
 
-interface Field {
+export interface ActionField {
   name: string;
   label: string;
   /** `numbers` takes one or three of them, `list` words with commas between. */
@@ -32,8 +32,8 @@ interface Field {
   options?: readonly string[];
 }
 
-const text = (name: string, label = name): Field => ({ name, label, kind: 'text' });
-const one = (name: string, options: readonly string[], label = name): Field => ({
+const text = (name: string, label = name): ActionField => ({ name, label, kind: 'text' });
+const one = (name: string, options: readonly string[], label = name): ActionField => ({
   name,
   label,
   kind: 'text',
@@ -41,7 +41,7 @@ const one = (name: string, options: readonly string[], label = name): Field => (
 });
 
 /** What each action says, and what is to be told of it. */
-export const ACTION_WORDS: Record<Action['do'], { label: string; fields: readonly Field[] }> = {
+export const ACTION_WORDS: Record<Action['do'], { label: string; fields: readonly ActionField[] }> = {
   mend: { label: 'mend it', fields: [] },
   leave: { label: 'leave it as it is', fields: [] },
   ask: { label: 'ask a person', fields: [] },
@@ -106,17 +106,14 @@ export function patternsOf(typed: string): OneOrMore {
 }
 
 /** A field's value as it is typed; '' where there is none. */
-export function fieldText(action: Action, { name }: Field): string {
+export function fieldText(action: Action, { name }: ActionField): string {
   const value = (action as unknown as Record<string, unknown>)[name];
-  return Array.isArray(value)
-    ? value.join(name === 'to' ? ', ' : ' ')
-    : value === undefined
-      ? ''
-      : String(value);
+  if (Array.isArray(value)) return value.join(name === 'to' ? ', ' : ' ');
+  return value === undefined ? '' : String(value);
 }
 
 /** The action with a field as it was typed; what is left empty goes. */
-export function withField(action: Action, { name, kind }: Field, typed: string): Action {
+export function withField(action: Action, { name, kind }: ActionField, typed: string): Action {
   const { [name]: _, ...rest } = action as unknown as Record<string, unknown>;
   // A prefix of nothing is every path.
   const mayBeEmpty = action.do === 'link' && name === 'from';
@@ -124,7 +121,7 @@ export function withField(action: Action, { name, kind }: Field, typed: string):
   return { ...rest, [name]: typedValue(kind, typed) } as unknown as Action;
 }
 
-function typedValue(kind: Field['kind'], typed: string): unknown {
+function typedValue(kind: ActionField['kind'], typed: string): unknown {
   if (kind === 'flag') return typed === 'true';
   if (kind === 'list') return patternsOf(typed);
   if (kind === 'text') return typed;

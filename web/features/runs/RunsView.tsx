@@ -94,7 +94,7 @@ function OneRun({ run, show }: { run: RunWithPackages; show(id: string): void })
     <section className="grid min-h-0" style={{ gridTemplateRows: 'auto minmax(0, 1fr)' }} aria-label={title}>
       <div className="flex flex-wrap items-center gap-2 border-b border-[var(--line)] px-4 py-2 text-[12.5px]">
         <span role="status" className="min-w-0">
-          <b>{going ? `${Math.round(progress * 100)}%` : state === 'cancelled' ? 'stopped' : state}</b>
+          <b>{stateInWords(going, progress, state)}</b>
           {going && doing !== '' && `, ${doing}`}:{' '}
           {counts.compared > 0
             ? `${count(counts.compared - counts.apart)} of ${plural(counts.compared, 'asset')} as their packages`
@@ -152,6 +152,11 @@ function OneRun({ run, show }: { run: RunWithPackages; show(id: string): void })
       />
     </section>
   );
+}
+
+function stateInWords(going: boolean, progress: number, state: string): string {
+  if (going) return `${Math.round(progress * 100)}%`;
+  return state === 'cancelled' ? 'stopped' : state;
 }
 
 function markOf({ fault, left, edits, handOffs, delivered, compared, removed }: RunOutcome): MarkKind {

@@ -99,5 +99,6 @@ export function fared({ state, progress, counts, undone }: RunEntry): string {
       : plural(counts.changed, 'asset');
   const words = [done, ...(counts.failed > 0 ? [`${counts.failed} failed`] : [])].join(', ');
   if (state === 'done') return words;
-  return state === 'cancelled' ? `stopped, ${words}` : state === 'queued' ? 'waiting' : state;
+  if (state === 'cancelled') return `stopped, ${words}`;
+  return state === 'queued' ? 'waiting' : state;
 }

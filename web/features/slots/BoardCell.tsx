@@ -1,7 +1,7 @@
 'use client';
 
 import { useDroppable } from '@dnd-kit/core';
-import type { Channel, ChannelName } from '@kinkajou/core/scene/material';
+import type { Channel, ChannelName, MapUse } from '@kinkajou/core/scene/material';
 import { type MouseEvent, memo } from 'react';
 import { pictureUrl } from '@/ui/api';
 import { channelTitle, spaceLabel } from '@/ui/format';
@@ -102,10 +102,15 @@ function Face({ cell, channel }: { cell: Cell; channel: ChannelName }) {
       <Corner mark={cell.mark} always />
       <span className="absolute right-0.5 bottom-0.5 rounded-[3px] bg-[#fffdf6ea] px-[3px] font-mono text-[10px] font-semibold text-[#1d2b26]">
         {map?.invert && '1-'}
-        {channel === 'normal' ? map?.normalY : map?.component === 'luminance' ? 'lum' : map?.component}
+        {badgeOf(channel, map)}
       </span>
     </div>
   );
+}
+
+function badgeOf(channel: ChannelName, map: MapUse | null | undefined) {
+  if (channel === 'normal') return map?.normalY;
+  return map?.component === 'luminance' ? 'lum' : map?.component;
 }
 
 function Corner({ mark, always = false }: { mark: Cell['mark']; always?: boolean }) {
@@ -133,7 +138,10 @@ export function valueText(value: Channel['value'] | undefined): string {
   if (value === undefined) return '';
   if (typeof value === 'number') return value.toFixed(2);
   return value
-    .map((part) => (part === 1 ? '1' : part === 0 ? '0' : part.toFixed(2).replace(/^0/, '')))
+    .map((part) => {
+      if (part === 1) return '1';
+      return part === 0 ? '0' : part.toFixed(2).replace(/^0/, '');
+    })
     .join(' ');
 }
 

@@ -251,8 +251,7 @@ interface ValueEditorProps {
 
 /** One number, or three for colours; taken on Enter or when the field is left. */
 function ValueEditor({ value, unit, colour, change }: ValueEditorProps) {
-  const shown =
-    value === null ? '' : typeof value === 'number' ? String(round(value)) : value.map(round).join(' ');
+  const shown = shownValue(value);
   const [text, setText] = useState(shown);
   useEffect(() => setText(shown), [shown]);
   const take = () => {
@@ -283,6 +282,11 @@ function ValueEditor({ value, unit, colour, change }: ValueEditorProps) {
       }}
     />
   );
+}
+
+function shownValue(value: ValueEditorProps['value']): string {
+  if (value === null) return '';
+  return typeof value === 'number' ? String(round(value)) : value.map(round).join(' ');
 }
 
 function round(value: number): number {

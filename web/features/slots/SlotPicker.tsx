@@ -1,6 +1,8 @@
 'use client';
 
+import type { SlotAddress } from '@kinkajou/core/asset/asset';
 import { assignEdit } from '@kinkajou/core/edits/slotEdits';
+import type { DetectedMap } from '@kinkajou/core/maps/detectMaps';
 import { Command } from 'cmdk';
 import { useMemo, useRef } from 'react';
 import { pictureUrl } from '@/ui/api';
@@ -36,12 +38,7 @@ export function SlotPicker({ close }: { close: () => void }) {
             (one) =>
               one.image === image.path && one.material === slot.material && one.channel === slot.channel,
           );
-        const fits =
-          slot && map?.readings.some((reading) => reading.channel === slot.channel)
-            ? map.contradicted
-              ? 2
-              : 1
-            : 3;
+        const fits = fitOf(slot, map);
         return { image, map, rank: offered ? 0 : fits, offered: Boolean(offered) };
       });
     return rows.sort(
@@ -123,4 +120,11 @@ export function SlotPicker({ close }: { close: () => void }) {
       </Command>
     </Modal>
   );
+}
+
+/** How well an image fits a slot: 1 well, 2 with a contradiction, 3 not. */
+function fitOf(slot: SlotAddress | null, map: DetectedMap | undefined): 1 | 2 | 3 {
+  if (slot && map?.readings.some((reading) => reading.channel === slot.channel))
+    return map.contradicted ? 2 : 1;
+  return 3;
 }

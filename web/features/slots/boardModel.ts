@@ -81,7 +81,8 @@ export function rowMark(
   marks: ReadonlyMap<string, MarkKind>,
 ): MarkKind {
   const found = columns.map((channel) => marks.get(slotKey({ material: material.key, channel })));
-  return found.includes('broken') ? 'broken' : found.includes('doubtful') ? 'doubtful' : 'fine';
+  if (found.includes('broken')) return 'broken';
+  return found.includes('doubtful') ? 'doubtful' : 'fine';
 }
 
 export function slotKey({ material, channel }: SlotAddress): string {

@@ -41,17 +41,24 @@ export function pasteEdit(selected: readonly SlotAddress[], rows: readonly strin
   const { slots } = useClipboard.getState();
   const targets = rowsOf(selected, rows);
   if (slots.length === 0 || targets.length === 0) return null;
-  const height = Math.max(...slots.map((slot) => slot.row)) + 1;
-  const first = rows.indexOf(targets[0]);
-  const pasted: PastedSlot[] =
-    slots.length === 1
-      ? selected.map((slot) => ({ ...slot, content: slots[0].content }))
-      : height === 1
-        ? targets.flatMap((material) => slots.map(({ channel, content }) => ({ material, channel, content })))
-        : slots.flatMap(({ row, channel, content }) =>
-            rows[first + row] === undefined ? [] : [{ material: rows[first + row], channel, content }],
-          );
+  const pasted = pastedSlots(slots, selected, { rows, targets });
   return pasted.length > 0 ? { kind: 'pasteSlots', slots: pasted, origin: BY_HAND } : null;
+}
+
+function pastedSlots(
+  slots: readonly Copied[],
+  selected: readonly SlotAddress[],
+  { rows, targets }: { rows: readonly string[]; targets: readonly string[] },
+): PastedSlot[] {
+  if (slots.length === 1) return selected.map((slot) => ({ ...slot, content: slots[0].content }));
+  if (slots.every(({ row }) => row === 0))
+    return targets.flatMap((material) =>
+      slots.map(({ channel, content }) => ({ material, channel, content })),
+    );
+  const first = rows.indexOf(targets[0]);
+  return slots.flatMap(({ row, channel, content }) =>
+    rows[first + row] === undefined ? [] : [{ material: rows[first + row], channel, content }],
+  );
 }
 
 /** Fills every selected slot with the topmost selected one of its column; null where nothing is below. */

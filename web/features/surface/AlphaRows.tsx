@@ -89,7 +89,7 @@ export function AlphaRows({ bench, chosen, material, shading }: Props) {
         title="Opacity"
         value={shading.opacity.value}
         range={[0, 1]}
-        unit={map ? '× map' : material.alphaMode === 'opaque' ? 'unread' : ''}
+        unit={unreadNote(map, material)}
         commit={(opacity) =>
           setAlpha({ opacity, ...(material.alphaMode === 'opaque' ? { alphaMode: 'blend' } : {}) })
         }
@@ -143,6 +143,11 @@ export function AlphaRows({ bench, chosen, material, shading }: Props) {
       )}
     </>
   );
+}
+
+function unreadNote(map: MapUse | null, material: Material): string | undefined {
+  if (map) return '× map';
+  return material.alphaMode === 'opaque' ? 'unread' : '';
 }
 
 function GlassRows({
@@ -223,7 +228,7 @@ function SourceRow({
   map: MapUse | null;
 }) {
   const base = material.channels.baseColor?.map ?? null;
-  const source = !map ? 'none' : base && map.image === base.image ? 'base' : 'own';
+  const source = sourceOf(map, base);
   const slots = chosen.map((one) => ({ material: one, channel: 'opacity' as const }));
   const take = (next: string) => {
     if (next === 'none') return bench.apply([{ kind: 'clearSlots', slots, origin: BY_HAND }]);
@@ -307,6 +312,11 @@ function SourceRow({
   );
 }
 
+function sourceOf(map: MapUse | null, base: MapUse | null) {
+  if (!map) return 'none';
+  return base && map.image === base.image ? 'base' : 'own';
+}
+
 /** Shares by opacity as a strip of bars, the cut-off as a line. */
 function Statistics({ bins, cutoff }: { bins: readonly number[]; cutoff: number | null }) {
   const most = Math.max(...bins.slice(1, -1), 1e-4);
@@ -340,14 +350,14 @@ function Statistics({ bins, cutoff }: { bins: readonly number[]; cutoff: number 
 }
 
 function opacityBins(facts: PixelFacts, map: MapUse): readonly number[] | null {
-  const bins =
-    map.component === 'a'
-      ? facts.alpha?.bins
-      : facts.components < 3 || map.component === 'luminance'
-        ? facts.histogram
-        : null;
+  const bins = binsOf(map, facts);
   if (!bins) return null;
   return map.invert ? [...bins].reverse() : bins;
+}
+
+function binsOf(map: MapUse, facts: PixelFacts) {
+  if (map.component === 'a') return facts.alpha?.bins;
+  return facts.components < 3 || map.component === 'luminance' ? facts.histogram : null;
 }
 
 function percentKept(bins: readonly number[], cutoff: number): string {

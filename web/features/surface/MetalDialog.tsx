@@ -26,9 +26,8 @@ export function MetalDialog({ close }: { close: () => void }) {
   const { selected, slot } = useFocus();
   const [name, setName] = useState(FIRST);
   const [index, setIndex] = useState<number[]>([...MEASURED_METALS[FIRST].index]);
-  const keys = new Set(
-    selected.length > 0 ? selected.map(({ material }) => material) : slot ? [slot.material] : [],
-  );
+  const slots = selected.length === 0 && slot ? [slot] : selected;
+  const keys = new Set(slots.map(({ material }) => material));
   const materials = bench.view.state.materials.filter(({ key }) => keys.has(key));
   const sound =
     index.every((value) => Number.isFinite(value) && value >= 0 && value <= 100) &&

@@ -150,20 +150,7 @@ export function ShelfDialog({ close }: { close: () => void }) {
               </label>
             </div>
             <p className="text-[var(--soft)]" aria-live="polite">
-              {found
-                ? `${plural(found.count, 'material')} in ${plural(found.assets.length, 'asset')}${
-                    found.count > 0
-                      ? `: ${found.assets
-                          .flatMap((asset) =>
-                            asset.materials.map((key) => (everywhere ? `${asset.name}, ${key}` : key)),
-                          )
-                          .slice(0, SHOWN)
-                          .join('; ')}${found.count > SHOWN ? ' ...' : ''}`
-                      : ''
-                  }`
-                : preview.error
-                  ? preview.error.message
-                  : 'looking ...'}
+              {found ? foundInWords(found, everywhere) : (preview.error?.message ?? 'looking ...')}
             </p>
             <Button
               main
@@ -178,4 +165,14 @@ export function ShelfDialog({ close }: { close: () => void }) {
       </div>
     </Modal>
   );
+}
+
+/** How many materials would be replaced, and the names of the first few. */
+function foundInWords({ count, assets }: ReplaceResult, everywhere: boolean): string {
+  const counts = `${plural(count, 'material')} in ${plural(assets.length, 'asset')}`;
+  if (count === 0) return counts;
+  const names = assets.flatMap(({ name, materials }) =>
+    materials.map((key) => (everywhere ? `${name}, ${key}` : key)),
+  );
+  return `${counts}: ${names.slice(0, SHOWN).join('; ')}${count > SHOWN ? ' ...' : ''}`;
 }

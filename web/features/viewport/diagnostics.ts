@@ -58,11 +58,12 @@ export function numberMaterial(number: number, wireframe: boolean): Material {
 export function numberColour(number: number): Color {
   return number < 0
     ? new Color(0.3, 0.3, 0.3)
-    : new Color().setHSL(
-        (number * 0.381966) % 1,
-        0.55,
-        number % 3 === 0 ? 0.42 : number % 3 === 1 ? 0.56 : 0.68,
-      );
+    : new Color().setHSL((number * 0.381966) % 1, 0.55, stripeShade(number));
+}
+
+function stripeShade(number: number): number {
+  if (number % 3 === 0) return 0.42;
+  return number % 3 === 1 ? 0.56 : 0.68;
 }
 
 /**

@@ -7,12 +7,17 @@ import type { EncodeRequest, PackRequest } from './stills.ts';
 /** Encodes what the view drew, away from the page. */
 self.onmessage = async ({ data }: MessageEvent<EncodeRequest | PackRequest>) => {
   try {
-    const bytes = data.kind === 'zip' ? packed(data) : data.kind === 'png' ? png(data) : await exr(data);
+    const bytes = await encoded(data);
     self.postMessage(bytes, { transfer: [bytes.buffer as ArrayBuffer] });
   } catch (error) {
     self.postMessage({ error: error instanceof Error ? error.message : String(error) });
   }
 };
+
+function encoded(data: EncodeRequest | PackRequest): Uint8Array | Promise<Uint8Array> {
+  if (data.kind === 'zip') return packed(data);
+  return data.kind === 'png' ? png(data) : exr(data);
+}
 
 /** PNG frames are compressed already. */
 function packed({ names, files }: PackRequest): Uint8Array {

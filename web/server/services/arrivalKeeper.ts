@@ -152,7 +152,7 @@ async function settle(folder: Folder, entry: Entry): Promise<void> {
   const ended = entry.parcelId === null ? null : await arrivalReport(entry.parcelId);
   if (ended?.state === 'reading' || ended?.state === 'working') return;
   const note = ended === null ? 'Its parcel was removed.' : noteOf(ended);
-  const state = ended === null || ended.state === 'failed' ? 'failed' : note === '' ? 'done' : 'asks';
+  const state = arrivalState(ended, note);
   const wrote =
     folder.output === null || ended === null ? entry.wrote : await writeOut(folder.output, entry, ended);
   await db()
@@ -163,6 +163,11 @@ async function settle(folder: Folder, entry: Entry): Promise<void> {
 }
 
 type ReportedAsset = ArrivalReport['assets'][number];
+
+function arrivalState(ended: ArrivalReport | null, note: string) {
+  if (ended === null || ended.state === 'failed') return 'failed';
+  return note === '' ? 'done' : 'asks';
+}
 
 /** What a person has to look at, in lines; empty where that is nothing. */
 function noteOf({ faults, assets }: ArrivalReport): string {

@@ -165,7 +165,7 @@ export async function arrivalReport(id: string): Promise<ArrivalReport> {
   return {
     id,
     name,
-    state: state === 'failed' ? 'failed' : state !== 'ready' ? 'reading' : busy ? 'working' : 'done',
+    state: arrivalState(state, busy),
     faults,
     assets: there.map((asset) => ({
       id: asset.id,
@@ -184,4 +184,10 @@ export async function arrivalReport(id: string): Promise<ArrivalReport> {
         })),
     })),
   };
+}
+
+function arrivalState(state: string, busy: boolean): 'reading' | 'failed' | 'done' | 'working' {
+  if (state === 'failed') return 'failed';
+  if (state !== 'ready') return 'reading';
+  return busy ? 'working' : 'done';
 }

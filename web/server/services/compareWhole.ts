@@ -66,8 +66,7 @@ function proven(
   { kind }: Side,
   { updatedAt }: AssetRow,
 ): WholeComparison {
-  const unproven =
-    kind === 'delivered' && receipt.edits.length > 0 ? 'edited' : updatedAt > createdAt ? 'changed' : null;
+  const unproven = unprovenBecause(kind, receipt, updatedAt, createdAt);
   if (unproven) return { verdict: null, differences: [], proven: null, unproven };
   return {
     verdict: receipt.verdicts.model,
@@ -75,6 +74,11 @@ function proven(
     proven: createdAt.toISOString(),
     unproven,
   };
+}
+
+function unprovenBecause(kind: string, receipt: Receipt, updatedAt: Date, createdAt: Date) {
+  if (kind === 'delivered' && receipt.edits.length > 0) return 'edited';
+  return updatedAt > createdAt ? 'changed' : null;
 }
 
 async function findHandoff(

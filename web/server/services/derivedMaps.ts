@@ -5,7 +5,7 @@ import { encodePng } from '@kinkajou/core/images/encode';
 import { heatPicture } from '@kinkajou/core/images/heat';
 import type { PixelBuffer } from '@kinkajou/core/images/pixelBuffer';
 import { busiestEdge } from '@kinkajou/core/maps/edgeFacts';
-import type { Figure } from '@kinkajou/core/materials/recipes/recipe';
+import type { Figure, MadeSlot } from '@kinkajou/core/materials/recipes/recipe';
 import { limitsFromEnvironment } from '@kinkajou/core/parcel/limits';
 import { desc, eq, getTableColumns } from 'drizzle-orm';
 import { blobs } from '../blobs.ts';
@@ -132,11 +132,13 @@ export async function previewDerivedMap(
     figures: result.figures,
     rewired: result.slots
       .filter(({ map }) => map !== 'made' && !(map && 'made' in map))
-      .map(
-        ({ channel, value, map }) =>
-          `${channel}: ${value === null ? 'empty' : map ? 'the same map read another way' : valueInWords(value)}`,
-      ),
+      .map(({ channel, value, map }) => `${channel}: ${contentInWords(value, map)}`),
   };
+}
+
+function contentInWords(value: MadeSlot['value'], map: MadeSlot['map']): string {
+  if (value === null) return 'empty';
+  return map ? 'the same map read another way' : valueInWords(value);
 }
 
 function valueInWords(value: number | readonly number[]): string {

@@ -32,8 +32,13 @@ export async function runWithPackages(id: string): Promise<RunWithPackages> {
   const run = await findRun(id);
   const wanted = await packagesWanted(run);
   const counts = { made: 0, going: 0, lost: 0 };
-  for (const { row } of wanted) counts[isMade(row) ? 'made' : isGoing(row) ? 'going' : 'lost'] += 1;
+  for (const { row } of wanted) counts[packageState(row)] += 1;
   return { ...run, packages: counts };
+}
+
+function packageState(row: PackageRow | undefined): 'made' | 'going' | 'lost' {
+  if (isMade(row)) return 'made';
+  return isGoing(row) ? 'going' : 'lost';
 }
 
 /**

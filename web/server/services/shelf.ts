@@ -177,11 +177,16 @@ function whereOf(
     format && eq(assets.format, format),
     generator === undefined ? undefined : eq(assets.generator, generator),
     parcel === undefined ? undefined : eq(assets.parcelId, parcel),
-    handed === undefined ? undefined : handed ? package_ : sql`not ${package_}`,
+    handedCondition(handed, package_),
     longer === undefined ? undefined : sql`${LONGEST} > ${longer}`,
     shorter === undefined ? undefined : sql`${LONGEST} < ${shorter}`,
     ...search.split(/\s+/).filter(Boolean).map(hasWord),
   );
+}
+
+function handedCondition(handed: boolean | undefined, package_: SQL<unknown>) {
+  if (handed === undefined) return undefined;
+  return handed ? package_ : sql`not ${package_}`;
 }
 
 /** Values that the filters can have; of programs and parcels the most frequent ones. */

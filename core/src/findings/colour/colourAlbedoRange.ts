@@ -76,5 +76,6 @@ function problemOf(codes: readonly number[], metal: 'metal' | 'dielectric' | 'mi
 function metalOf(channel: { value: unknown; map: unknown } | undefined): 'metal' | 'dielectric' | 'mixed' {
   if (channel?.map) return 'mixed';
   const value = typeof channel?.value === 'number' ? channel.value : 0;
-  return value > 0.9 ? 'metal' : value < 0.1 ? 'dielectric' : 'mixed';
+  if (value > 0.9) return 'metal';
+  return value < 0.1 ? 'dielectric' : 'mixed';
 }

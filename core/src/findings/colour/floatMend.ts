@@ -14,6 +14,7 @@ export function tagMend({ slot, expected, judged }: FloatColour): Edit {
   };
 }
 
+/** The change that a choice of space and exponent stands for. */
 export function changeTo({ space, exponent }: { space: ColourSpace; exponent: number }): SlotChange {
   return { space, exponent };
 }

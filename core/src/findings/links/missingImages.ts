@@ -8,6 +8,7 @@ import { isAskedAbout } from '../slots/settlement.ts';
 /** How a missing image can be found again; each kind has its own finding. */
 export type MissingKind = 'missing' | 'ambiguous' | 'caseOnly' | 'outside';
 
+/** An image that the model names and the parcel lacks, who needs it, and what might be it. */
 export interface MissingImage {
   kind: MissingKind;
   image: AssetImage;
@@ -78,10 +79,15 @@ export function missingFinding(
         }
       : null,
     safe: best?.safe ?? false,
-    mendLabel: best ? (best.safe ? 'Link' : 'Link best') : '',
+    mendLabel: linkLabel(best),
     ...(best && !best.safe ? { choices: candidates.map((candidate) => linkChoice(image, candidate)) } : {}),
     target: { image: image.key, material: slots[0]?.material, channel: slots[0]?.channel },
   };
+}
+
+function linkLabel(best: Candidate): string {
+  if (best) return best.safe ? 'Link' : 'Link best';
+  return '';
 }
 
 function linkChoice({ key, written }: AssetImage, { path, reasons, score }: Candidate): FindingChoice {

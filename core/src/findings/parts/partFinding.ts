@@ -53,6 +53,7 @@ export function withOthers({ others }: ShownShape): string {
     : `, and ${others.length} other ${others.length === 1 ? 'part' : 'parts'} with the same mesh`;
 }
 
+/** A number with its noun, such as `1 face` or `2,400 faces`. */
 export function counted(count: number, singular: string, many = `${singular}s`): string {
   return `${count.toLocaleString('en')} ${count === 1 ? singular : many}`;
 }
@@ -73,4 +74,5 @@ export function capped(findings: Finding[]): Finding[] {
   return [...findings.slice(0, MOST - 1), { ...last, evidence }];
 }
 
+/** The fields of a finding that only a person can mend. */
 export const NO_MEND = { mend: null, safe: false, mendLabel: '' } as const;

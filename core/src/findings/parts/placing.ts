@@ -11,6 +11,7 @@ export function distanceTo({ min, max }: Bounds, point: readonly number[]): numb
   return Math.hypot(...point.map((value, k) => Math.max(min[k] - value, 0, value - max[k])));
 }
 
+/** Length of a box's diagonal. */
 export function diagonalOf({ min, max }: Bounds): number {
   return Math.hypot(...max.map((value, k) => value - min[k]));
 }

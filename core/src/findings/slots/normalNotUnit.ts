@@ -1,4 +1,5 @@
 import { isNormalLike, lacksBlue, percent } from '../../maps/judgePixels.ts';
+import type { PixelFacts } from '../../maps/pixelFacts.ts';
 import type { Finding } from '../finding.ts';
 import type { Check } from '../findingContext.ts';
 import { addressOf, slotFinding } from './slotFinding.ts';
@@ -13,7 +14,7 @@ export const normalNotUnit: Check = ({ slots }) =>
   slots.flatMap((slot): Finding[] => {
     const { channel, map, file, facts } = slot;
     if (channel !== 'normal' || !file || !facts || map.repair) return [];
-    const repair = lacksBlue(facts) ? 'blue' : isNormalLike(facts) && facts.unit < UNIT_SHARE ? 'unit' : null;
+    const repair = repairFor(facts);
     if (!repair) return [];
     const why =
       repair === 'blue'
@@ -38,3 +39,8 @@ export const normalNotUnit: Check = ({ slots }) =>
       }),
     ];
   });
+
+function repairFor(facts: PixelFacts) {
+  if (lacksBlue(facts)) return 'blue';
+  return isNormalLike(facts) && facts.unit < UNIT_SHARE ? 'unit' : null;
+}

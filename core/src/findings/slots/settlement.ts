@@ -39,6 +39,7 @@ export interface Settlement {
 /** From this on an image of a set that is beyond doubt is taken without asking. */
 export const SURE_IMAGE = 0.8;
 
+/** Turns matches of image sets into offers for slots; each slot takes the best one. */
 export function resolveSets(matching: SetMatching, inputs: OfferInputs): Settlement {
   const { state } = inputs;
   const fills: Suggestion[] = [];

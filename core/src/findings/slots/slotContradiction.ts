@@ -1,4 +1,5 @@
 import type { SlotAssignment } from '../../asset/asset.ts';
+import type { MapReading } from '../../maps/nameSpans.ts';
 import type { Finding } from '../finding.ts';
 import type { Check, FindingContext } from '../findingContext.ts';
 import type { MappedSlot } from './mappedSlot.ts';
@@ -40,10 +41,15 @@ export const slotContradiction: Check = (context) =>
               }
             : { kind: 'clearSlots', slots: [addressOf(slot)], origin: { from: 'evidence', detail: why } },
         safe: (open || swap !== null) && (slot.named?.confidence ?? 0) >= 0.9 && !slot.detected?.contradicted,
-        mendLabel: swap ? 'Swap' : open ? `Move to ${reading.channel}` : 'Clear slot',
+        mendLabel: labelOf(swap, open, reading),
       }),
     ];
   });
+
+function labelOf(swap: SlotAssignment | null, open: boolean, reading: MapReading): string {
+  if (swap) return 'Swap';
+  return open ? `Move to ${reading.channel}` : 'Clear slot';
+}
 
 /**
  * The other half of two slots that read each other's image, sorted so that both findings give one and the

@@ -17,6 +17,7 @@ export function slotFinding(
   };
 }
 
+/** Where a mapped slot is, without what is in it. */
 export function addressOf({ material, channel }: MappedSlot): SlotAddress {
   return { material: material.key, channel };
 }

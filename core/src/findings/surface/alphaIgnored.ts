@@ -40,15 +40,7 @@ export const alphaIgnored: Check = ({ slots, source }) =>
         severity: stated ? 'note' : 'warning',
         title: 'Alpha that nothing reads',
         message: `${material.key} is opaque, but ${file.path} has an alpha that varies.`,
-        evidence: [
-          why,
-          `it is not 1 on ${percent(within)} of what faces use`,
-          mask
-            ? 'two values: a mask'
-            : pane
-              ? 'ramps, and the name speaks of glass: it blends'
-              : 'ramps: it blends, or holds something else',
-        ],
+        evidence: [why, `it is not 1 on ${percent(within)} of what faces use`, judgementOf(mask, pane)],
         mend: {
           kind: 'assignSlots',
           assignments: [
@@ -69,3 +61,10 @@ export const alphaIgnored: Check = ({ slots, source }) =>
       }),
     ];
   });
+
+function judgementOf(mask: boolean, pane: boolean): string {
+  if (mask) return 'two values: a mask';
+  return pane
+    ? 'ramps, and the name speaks of glass: it blends'
+    : 'ramps: it blends, or holds something else';
+}

@@ -1,3 +1,4 @@
+import type { MapUse } from '../../scene/material.ts';
 import type { FindingContext } from '../findingContext.ts';
 import type { MappedSlot } from '../slots/mappedSlot.ts';
 
@@ -20,7 +21,7 @@ export const EDGE = 0.06;
 export function sharesOf({ channel, map, facts, content }: MappedSlot): AlphaShares | null {
   if (channel !== 'opacity' || !facts || content.value !== 1) return null;
   if (map.component === 'a') return facts.alpha && turned(facts.alpha, map.invert);
-  const part = map.component === 'g' ? 1 : map.component === 'b' ? 2 : 0;
+  const part = partRead(map);
   const [low, high, ends] = [
     facts.min[part] ?? facts.min[0],
     facts.max[part] ?? facts.max[0],
@@ -37,6 +38,11 @@ export function sharesOf({ channel, map, facts, content }: MappedSlot): AlphaSha
     );
   if (low > SLACK || high < 1 - SLACK) return { full: 0, clear: 0, between: 1 };
   return turned({ full: ends / 2, clear: ends / 2, between: 1 - ends }, map.invert);
+}
+
+function partRead(map: MapUse) {
+  if (map.component === 'g') return 1;
+  return map.component === 'b' ? 2 : 0;
 }
 
 function turned(shares: AlphaShares, invert: boolean): AlphaShares {

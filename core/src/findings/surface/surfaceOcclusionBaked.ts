@@ -1,6 +1,6 @@
 import { percent } from '../../maps/judgePixels.ts';
 import { fitLine, sketchPlane } from '../../maps/sketch.ts';
-import type { MapUse } from '../../scene/material.ts';
+import type { Component, MapUse } from '../../scene/material.ts';
 import type { Finding } from '../finding.ts';
 import type { Check } from '../findingContext.ts';
 import type { MappedSlot } from '../slots/mappedSlot.ts';
@@ -51,16 +51,7 @@ function sameLayout(a: MapUse, b: MapUse): boolean {
 
 function fitOf(base: MappedSlot, occlusion: MappedSlot) {
   const { component, invert } = occlusion.map;
-  const part =
-    component === 'g'
-      ? 1
-      : component === 'b'
-        ? 2
-        : component === 'a'
-          ? 3
-          : component === 'luminance'
-            ? 'luminance'
-            : 0;
+  const part = partRead(component);
   const [light, dark] = [
     sketchPlane(base.facts?.sketch ?? '', 'luminance'),
     sketchPlane(occlusion.facts?.sketch ?? '', part),
@@ -71,4 +62,11 @@ function fitOf(base: MappedSlot, occlusion: MappedSlot) {
     dark.map((value) => log(invert ? 1 - value : value)),
     light.map(log),
   );
+}
+
+function partRead(component: Component) {
+  if (component === 'g') return 1;
+  if (component === 'b') return 2;
+  if (component === 'a') return 3;
+  return component === 'luminance' ? 'luminance' : 0;
 }

@@ -1,3 +1,4 @@
+import type { Rgb } from '../../scene/material.ts';
 import type { Finding } from '../finding.ts';
 import type { Check } from '../findingContext.ts';
 import { materialFinding, shown } from './materialFinding.ts';
@@ -13,7 +14,7 @@ export const surfaceSpecularTooStrong: Check = ({ state }) =>
   state.materials.flatMap((material): Finding[] =>
     (['specular', 'specularColor'] as const).flatMap((channel): Finding[] => {
       const value = material.channels[channel]?.value;
-      const most = value === undefined ? 0 : typeof value === 'number' ? value : Math.max(...value);
+      const most = largest(value);
       if (value === undefined || most <= MOST) return [];
       // The hue stays: all parts are divided by the largest.
       const mended =
@@ -40,3 +41,8 @@ export const surfaceSpecularTooStrong: Check = ({ state }) =>
       ];
     }),
   );
+
+function largest(value: number | Rgb | undefined) {
+  if (value === undefined) return 0;
+  return typeof value === 'number' ? value : Math.max(...value);
+}

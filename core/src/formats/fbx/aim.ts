@@ -11,6 +11,10 @@ export function turnFromFbx({ camera }: SceneNode): Matrix4 {
   return camera >= 0 ? CAMERA : LIGHT;
 }
 
+/**
+ * The turn between our aim (down -Z, as glTF has it) and that of FBX: cameras look down +X, lights shine down
+ * -Y.
+ */
 export function turnToFbx({ camera }: SceneNode): Matrix4 {
   return camera >= 0 ? BACK.camera : BACK.light;
 }

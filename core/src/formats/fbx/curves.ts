@@ -11,13 +11,19 @@ export interface Curve {
   into: Float64Array;
 }
 
+/** Kind of a key: its value holds until the next key. */
 export const STEP = 0;
+/** Kind of a key: a straight line to the next key. */
 export const LINEAR = 1;
+/**
+ * Kind of a key: a Hermite curve to the next key, with the slopes of `out` and `into` in units per second.
+ */
 export const CUBIC = 2;
 
 /** FBX counts time in this many ticks a second. */
 export const TICKS_PER_SECOND = 46_186_158_000;
 
+/** A curve of linear keys with slopes of zero; `times` in seconds, ascending, as long as `values`. */
 export function createCurve(times: Float64Array, values: Float64Array): Curve {
   const n = times.length;
   return {
@@ -56,6 +62,10 @@ export function evaluate(curve: Curve, time: number): number {
 const SAMPLES_PER_SECOND = 30;
 const MAX_SAMPLES = 100_000;
 
+/**
+ * Keys of several curves on common times in seconds; `values` holds the components of each time in turn, and
+ * for cubic keys the in-tangents, the values and the out-tangents of each time.
+ */
 export interface JoinedKeys {
   times: Float64Array;
   values: Float64Array;
@@ -78,12 +88,7 @@ export function joinCurves(curves: (Curve | null)[], fallback: readonly number[]
       curve.times.length === first.times.length && curve.times.every((time, i) => time === first.times[i]),
   );
   if (same && kinds.size === 1 && kinds.has(CUBIC)) return joinCubic(curves, fallback, first.times);
-  const times =
-    kinds.size === 1 && kinds.has(STEP)
-      ? unionTimes(present)
-      : kinds.has(CUBIC) || kinds.has(STEP)
-        ? sampleTimes(present)
-        : unionTimes(present);
+  const times = commonTimes(kinds, present);
   const width = curves.length;
   const values = new Float64Array(times.length * width);
   for (let i = 0; i < times.length; i += 1) {
@@ -93,6 +98,11 @@ export function joinCurves(curves: (Curve | null)[], fallback: readonly number[]
     }
   }
   return { times, values, interpolation: kinds.size === 1 && kinds.has(STEP) ? 'step' : 'linear' };
+}
+
+function commonTimes(kinds: Set<number>, present: Curve[]) {
+  if (kinds.size === 1 && kinds.has(STEP)) return unionTimes(present);
+  return kinds.has(CUBIC) || kinds.has(STEP) ? sampleTimes(present) : unionTimes(present);
 }
 
 function joinCubic(curves: (Curve | null)[], fallback: readonly number[], times: Float64Array): JoinedKeys {

@@ -12,6 +12,7 @@ export interface FbxObject {
   properties: PropertyTable;
 }
 
+/** What an object is connected to, by the file's Connections section. */
 export interface FbxLink {
   object: FbxObject;
   /** Name of the property linked to, or '' for a plain link. */

@@ -320,9 +320,14 @@ function wordProperty(word: string): FbxProperty {
   if (word.length === 1)
     return {
       type: 'C',
-      value: word === 'T' || word === 'Y' ? 1 : word === 'F' || word === 'N' ? 0 : word.charCodeAt(0),
+      value: byteOf(word),
     };
   return { type: 'S', value: word };
+}
+
+function byteOf(word: string): number {
+  if (word === 'T' || word === 'Y') return 1;
+  return word === 'F' || word === 'N' ? 0 : word.charCodeAt(0);
 }
 
 /** Also the spellings that C libraries print for numbers that are none. */

@@ -9,11 +9,13 @@ const WIDE_VERSION = 7500;
 const ELEMENT_SIZE: Record<string, number> = { f: 4, d: 8, l: 8, i: 4, b: 1, c: 1 };
 const MAX_ARRAY_BYTES = 2 ** 31;
 
+/** Records of a binary file, as far as they could be read. */
 export interface ParsedBinary extends FbxTree {
   /** The fault that ended reading early; what came before it is in the tree. */
   fault: KinkajouError | null;
 }
 
+/** Whether the bytes start with the 21 characters of a binary FBX file. */
 export function isBinaryFbx(bytes: Uint8Array): boolean {
   for (let i = 0; i < MAGIC.length; i += 1) if (bytes[i] !== MAGIC.charCodeAt(i)) return false;
   return true;

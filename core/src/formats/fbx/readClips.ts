@@ -125,7 +125,7 @@ export function readCurve({ node }: FbxObject): Curve | null {
   let key = 0;
   for (let run = 0; run < runs.length && run < flags.length; run += 1) {
     for (let i = 0; i < runs[run] && key < ticks.length; i += 1, key += 1) {
-      curve.kinds[key] = flags[run] & CONSTANT_FLAG ? STEP : flags[run] & LINEAR_FLAG ? LINEAR : CUBIC;
+      curve.kinds[key] = kindOf(flags, run);
       curve.out[key] = slopes[run * 4] ?? 0;
       curve.into[key] = slopes[run * 4 + 1] ?? 0;
     }
@@ -137,6 +137,11 @@ interface ShapeTarget {
   node: number;
   shape: number;
   shapes: number;
+}
+
+function kindOf(flags: Int32Array, run: number): number {
+  if (flags[run] & CONSTANT_FLAG) return STEP;
+  return flags[run] & LINEAR_FLAG ? LINEAR : CUBIC;
 }
 
 /** Blend shape channels by object id: the node that shows the mesh, and the number of the shape on it. */

@@ -25,6 +25,7 @@ import { readNodes } from './readNodes.ts';
 import { readTakes } from './readTakes.ts';
 import { childOf, textAt } from './tree.ts';
 
+/** Bounds on hostile files: depth of records in each other, and polygons over all meshes. */
 export interface FbxLimits {
   nesting: number;
   polygons: number;

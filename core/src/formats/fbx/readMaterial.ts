@@ -13,7 +13,7 @@ import {
   unitValue,
   VECTOR_CHANNELS,
 } from '../../scene/material.ts';
-import type { FbxLink, FbxObject, ObjectTable } from './objects.ts';
+import type { FbxLink, FbxObject, ObjectTable, PropertyTable } from './objects.ts';
 import { childOf, type FbxNode, textAt } from './tree.ts';
 
 /** Classic properties and the channel that a texture linked to them feeds. */
@@ -120,11 +120,7 @@ function readOpacity(material: Material, { properties, name }: FbxObject, remark
   for (const key of ['TransparentColor', 'TransparencyFactor', 'Opacity']) {
     if (properties.has(key)) material.extras[key] = (properties.numbers(key) ?? []).join(' ');
   }
-  const transparency = colour
-    ? ((colour[0] + colour[1] + colour[2]) / 3) * (factor ?? 1)
-    : properties.has('TransparencyFactor')
-      ? (factor ?? 0)
-      : 0;
+  const transparency = transparencyOf(colour, factor, properties);
   const opacity = 1 - transparency;
   if (written !== undefined && Math.abs(written - opacity) > 1e-3) {
     addRemark(remarks, {
@@ -142,6 +138,15 @@ function readOpacity(material: Material, { properties, name }: FbxObject, remark
     };
     material.alphaMode = 'blend';
   }
+}
+
+function transparencyOf(
+  colour: [number, number, number] | undefined,
+  factor: number | undefined,
+  properties: PropertyTable,
+) {
+  if (colour) return ((colour[0] + colour[1] + colour[2]) / 3) * (factor ?? 1);
+  return properties.has('TransparencyFactor') ? (factor ?? 0) : 0;
 }
 
 /** `Vendor|part|base_color_map`: only the last part tells, whoever wrote it. */
@@ -191,7 +196,7 @@ function readLinkedTexture(
   const meaning: WordMeaning | undefined = property.includes('|')
     ? channelOfProperty(property)
     : own(CLASSIC_MAPS, property);
-  const channel = meaning === 'transparency' ? 'opacity' : meaning === 'bumpOrNormal' ? 'bump' : meaning;
+  const channel = channelOf(meaning);
   if (!channel || !isChannel(channel)) {
     addRemark(remarks, {
       code: 'read.notCarried',
@@ -213,6 +218,11 @@ function readLinkedTexture(
     map: use,
     source: { from: 'file', detail: property },
   };
+}
+
+function channelOf(meaning: WordMeaning | undefined) {
+  if (meaning === 'transparency') return 'opacity';
+  return meaning === 'bumpOrNormal' ? 'bump' : meaning;
 }
 
 /**

@@ -229,10 +229,14 @@ function domainLength(domain: Domain, polygons: Polygons, points: number): numbe
 
 /** Where faces were left out, layers of corners and faces read through the kept entries. */
 function keepEntries(domain: Domain, index: IndexArray | null, polygons: Polygons): IndexArray | null {
-  const keptElements =
-    domain === 'corner' ? polygons.cornersKept : domain === 'face' ? polygons.facesKept : null;
+  const keptElements = keptElementsOf(domain, polygons);
   if (!keptElements) return index;
   return index ? Int32Array.from(keptElements, (entry) => index[entry] ?? -1) : keptElements;
+}
+
+function keptElementsOf(domain: Layer['domain'], polygons: Polygons) {
+  if (domain === 'corner') return polygons.cornersKept;
+  return domain === 'face' ? polygons.facesKept : null;
 }
 
 /** Entries of -1 or beyond the end mean "no value": they read an added zero entry. */

@@ -64,7 +64,7 @@ export function readKeys(record: FbxNode | undefined): Curve | null {
     const key = {
       time: time / TICKS_PER_SECOND,
       value,
-      kind: letter === 'C' ? STEP : letter === 'L' ? LINEAR : CUBIC,
+      kind: kindOf(letter),
       out: 0,
       into: 0,
     };
@@ -100,13 +100,20 @@ export function readKeys(record: FbxNode | undefined): Curve | null {
   return numberAt(record, 0) === undefined ? null : curve;
 }
 
+function kindOf(letter: string) {
+  if (letter === 'C') return STEP;
+  return letter === 'L' ? LINEAR : CUBIC;
+}
+
 /** The letter of a key, written as a word or as a character code; null when it is neither. */
 function letterOf(value: unknown): string | null {
-  const text =
-    typeof value === 'string'
-      ? value
-      : typeof value === 'number' && Number.isInteger(value) && value >= 65 && value <= 122
-        ? String.fromCharCode(value)
-        : '';
+  const text = letterText(value);
   return /^[A-Za-z]$/.test(text) ? text : null;
+}
+
+function letterText(value: unknown) {
+  if (typeof value === 'string') return value;
+  return typeof value === 'number' && Number.isInteger(value) && value >= 65 && value <= 122
+    ? String.fromCharCode(value)
+    : '';
 }

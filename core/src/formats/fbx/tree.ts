@@ -10,6 +10,7 @@ export type FbxProperty =
   | { type: 'l'; value: BigInt64Array }
   | { type: 'b' | 'c'; value: Uint8Array };
 
+/** A record: what stands in its line or header, and the records inside it. */
 export interface FbxNode {
   name: string;
   properties: FbxProperty[];
@@ -26,10 +27,12 @@ export interface FbxTree {
 /** Separates name and class in binary names: `Hull\0\x01Model`. The text form writes `Model::Hull`. */
 export const NAME_SEPARATOR = '\0\x01';
 
+/** The first record of this name inside another. */
 export function childOf(node: FbxNode | undefined, name: string): FbxNode | undefined {
   return node?.children.find((child) => child.name === name);
 }
 
+/** All records of this name inside another, in the order of the file. */
 export function childrenOf(node: FbxNode | undefined, name: string): FbxNode[] {
   return node?.children.filter((child) => child.name === name) ?? [];
 }

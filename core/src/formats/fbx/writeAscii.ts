@@ -62,7 +62,7 @@ function propertyText(property: FbxProperty): string {
     case 'S':
       return `"${nameText(property.value)}"`;
     case 'C':
-      return property.value === 1 ? 'T' : property.value === 0 ? 'F' : String.fromCharCode(property.value);
+      return letterOf(property);
     case 'L':
       return property.value.toString();
     case 'Y':
@@ -73,6 +73,11 @@ function propertyText(property: FbxProperty): string {
     default:
       return '""';
   }
+}
+
+function letterOf(property: { type: 'Y' | 'C' | 'I' | 'F' | 'D'; value: number }): string {
+  if (property.value === 1) return 'T';
+  return property.value === 0 ? 'F' : String.fromCharCode(property.value);
 }
 
 /** `Hull\0\x01Model` is `Model::Hull` here; quotes and line ends are spelled out. */

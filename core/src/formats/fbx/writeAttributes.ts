@@ -26,16 +26,7 @@ const FAR_LIMIT = 1e6;
 
 /** The Model record of a node. */
 export function modelRecord(node: SceneNode, id: number): FbxNode {
-  const subclass =
-    node.camera >= 0
-      ? 'Camera'
-      : node.light >= 0
-        ? 'Light'
-        : node.mesh >= 0
-          ? 'Mesh'
-          : node.kind === 'bone'
-            ? 'LimbNode'
-            : 'Null';
+  const subclass = subclassOf(node);
   return object('Model', id, { name: node.name, subclass }, [
     record('Version', [I(232)]),
     properties70([
@@ -47,6 +38,13 @@ export function modelRecord(node: SceneNode, id: number): FbxNode {
     record('Shading', [{ type: 'C', value: 1 }]),
     record('Culling', [S('CullingOff')]),
   ]);
+}
+
+function subclassOf(node: SceneNode) {
+  if (node.camera >= 0) return 'Camera';
+  if (node.light >= 0) return 'Light';
+  if (node.mesh >= 0) return 'Mesh';
+  return node.kind === 'bone' ? 'LimbNode' : 'Null';
 }
 
 function transformEntries(parts: TransformParts): FbxNode[] {

@@ -33,6 +33,7 @@ import { type ClipSink, writeClip } from './writeClips.ts';
 import { geometryRecord, shapeRecord } from './writeGeometry.ts';
 import { mapProperty, materialRecord, textureRecord, videoRecord } from './writeMaterial.ts';
 
+/** How the file is written: binary 7.4 unless another form or version is given. */
 export interface FbxWriteOptions {
   form?: 'binary' | 'text';
   version?: 7400 | 7500;

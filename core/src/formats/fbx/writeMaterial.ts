@@ -137,6 +137,10 @@ function highlightStrength({ channels: { specular, specularColor }, workflow }: 
   return workflow === 'legacy' && specular && !specular.map && !specularColor ? scalar(specular.value) : 1;
 }
 
+/**
+ * A Texture object: where it takes its UV set, how it repeats, and its placement. What it is connected to
+ * says which channel it feeds.
+ */
 export function textureRecord(id: number, name: string, use: MapUse, path: string): FbxNode {
   const { transform, uvSet, wrap } = use;
   const entries = [
@@ -167,6 +171,7 @@ export function textureRecord(id: number, name: string, use: MapUse, path: strin
   ]);
 }
 
+/** A Video object: the image file that textures show, with its bytes when they are embedded. */
 export function videoRecord(id: number, name: string, path: string, content: Uint8Array | null): FbxNode {
   return object('Video', id, { name, subclass: 'Clip' }, [
     record('Type', [S('Clip')]),

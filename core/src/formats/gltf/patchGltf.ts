@@ -1,5 +1,6 @@
 import type { GLTF } from '@gltf-transform/core';
 import { parseJson } from '../../parcel/json.ts';
+import type { AlphaMode } from '../../scene/material.ts';
 import { asColour, asScalar, createKeyer, type ModelPatch, type Patched } from '../patch.ts';
 
 const GLB_HEADER = 12;
@@ -53,12 +54,21 @@ function patchJson(json: GLTF.IGLTF, patch: ModelPatch): string[] {
     for (const side of patch.sides) if (side.material === key) material.doubleSided = side.doubleSided;
     for (const alpha of patch.alphas) {
       if (alpha.material !== key) continue;
-      material.alphaMode = alpha.mode === 'opaque' ? 'OPAQUE' : alpha.mode === 'mask' ? 'MASK' : 'BLEND';
+      material.alphaMode = alphaModeOf(alpha);
       if (alpha.mode === 'mask') material.alphaCutoff = alpha.cutoff;
       else delete material.alphaCutoff;
     }
   });
   return missed;
+}
+
+function alphaModeOf(alpha: {
+  material: string;
+  mode: AlphaMode;
+  cutoff: number;
+}): GLTF.MaterialAlphaMode | undefined {
+  if (alpha.mode === 'opaque') return 'OPAQUE';
+  return alpha.mode === 'mask' ? 'MASK' : 'BLEND';
 }
 
 function setValue(

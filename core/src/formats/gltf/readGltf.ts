@@ -472,14 +472,18 @@ class SceneReader {
           path: path === 'rotation' ? 'quaternion' : path,
           times: Float64Array.from(times),
           values: valuesOf(output),
-          interpolation:
-            interpolation === 'STEP' ? 'step' : interpolation === 'CUBICSPLINE' ? 'cubic' : 'linear',
+          interpolation: interpolationOf(interpolation),
         });
       }
       const end = Math.max(0, ...tracks.map((track) => track.times[track.times.length - 1] ?? 0));
       this.document.clips.push({ name: animation.getName() || `clip_${i + 1}`, start: 0, end, tracks });
     }
   }
+}
+
+function interpolationOf(interpolation: string): 'step' | 'cubic' | 'linear' {
+  if (interpolation === 'STEP') return 'step';
+  return interpolation === 'CUBICSPLINE' ? 'cubic' : 'linear';
 }
 
 /** Numbers of an accessor, normalised ones in their real range. */

@@ -107,8 +107,7 @@ class MaterialReader {
   read(): Material {
     const { source, material } = this;
     material.doubleSided = source.getDoubleSided();
-    material.alphaMode =
-      source.getAlphaMode() === 'OPAQUE' ? 'opaque' : source.getAlphaMode() === 'MASK' ? 'mask' : 'blend';
+    material.alphaMode = alphaModeOf(source);
     material.alphaCutoff = source.getAlphaCutoff();
     if (material.workflow === 'specGloss') this.readSpecGloss();
     else this.readMetalRough();
@@ -306,4 +305,9 @@ class MaterialReader {
         : null,
     });
   }
+}
+
+function alphaModeOf(source: GltfMaterial): 'opaque' | 'mask' | 'blend' {
+  if (source.getAlphaMode() === 'OPAQUE') return 'opaque';
+  return source.getAlphaMode() === 'MASK' ? 'mask' : 'blend';
 }

@@ -130,15 +130,15 @@ function cornersOf(primitive: Primitive, count: number, mode: number): Uint32Arr
   if (mode === TRIANGLES) return list.subarray(0, list.length - (list.length % 3));
   const out: number[] = [];
   for (let i = 0; i + 2 < list.length; i += 1) {
-    const [a, b, c] =
-      mode === FAN
-        ? [list[0], list[i + 1], list[i + 2]]
-        : i % 2 === 0
-          ? [list[i], list[i + 1], list[i + 2]]
-          : [list[i + 1], list[i], list[i + 2]];
+    const [a, b, c] = triangleOf(mode, list, i);
     if (mode !== STRIP || (a !== b && b !== c && a !== c)) out.push(a, b, c);
   }
   return Uint32Array.from(out);
+}
+
+function triangleOf(mode: number, list: Uint32Array, i: number): [number, number, number] {
+  if (mode === FAN) return [list[0], list[i + 1], list[i + 2]];
+  return i % 2 === 0 ? [list[i], list[i + 1], list[i + 2]] : [list[i + 1], list[i], list[i + 2]];
 }
 
 function soundCorners(corners: Uint32Array, count: number, name: string, remarks: Remark[]): Uint32Array {

@@ -24,7 +24,7 @@ export function writeClips(gltf: Document, document: SceneDocument, nodes: GltfN
         .setOutput(
           gltf
             .createAccessor()
-            .setType(path === 'weights' ? 'SCALAR' : path === 'rotation' ? 'VEC4' : 'VEC3')
+            .setType(accessorType(path))
             .setArray(Float32Array.from(track.values))
             .setBuffer(buffer),
         )
@@ -53,6 +53,11 @@ export function writeClips(gltf: Document, document: SceneDocument, nodes: GltfN
     }
     if (animation.listChannels().length === 0) animation.dispose();
   }
+}
+
+function accessorType(path: string) {
+  if (path === 'weights') return 'SCALAR';
+  return path === 'rotation' ? 'VEC4' : 'VEC3';
 }
 
 function group(tracks: Track[]): Map<number, Track[]> {

@@ -40,6 +40,7 @@ import { buildTriangleSets, type TriangleSet } from '../../scene/vertices.ts';
 import { texCoordsOf } from './texCoordsOf.ts';
 import { writeClips } from './writeClips.ts';
 
+/** A name that no other object of the file has; the fallback stands for an empty one. */
 export type GltfNamer = (name: string, fallback?: string) => string;
 type Array = Float32Array<ArrayBuffer> | Uint32Array<ArrayBuffer> | Uint16Array<ArrayBuffer>;
 

@@ -10,6 +10,7 @@ export interface MtlStatement {
   rest: string;
 }
 
+/** One `newmtl` block with its statements in order; `line` counts from 1. */
 export interface MtlMaterial {
   name: string;
   line: number;
@@ -73,6 +74,7 @@ function looksLikePath(text: string): boolean {
   return /[A-Za-z]:\\\S*\\\s*$/.test(text);
 }
 
+/** Whether a statement of a material library names an image file. */
 export function isMapKeyword(keyword: string): boolean {
   return /^(map_|bump$|disp$|decal$|refl$|norm$)/i.test(keyword);
 }

@@ -1,4 +1,4 @@
-import type { Layer, PolygonMesh, SceneDocument } from '../../scene/document.ts';
+import { type Layer, layerEntry, type PolygonMesh, type SceneDocument } from '../../scene/document.ts';
 import { withMaterialForAll } from '../../scene/materialForAll.ts';
 import { geometricMatrix, multiply, worldMatrices } from '../../scene/matrix.ts';
 import { bakeMesh } from '../../scene/reorient.ts';
@@ -8,6 +8,7 @@ import { numberText, oneLine } from './objWords.ts';
 import { objPartNames } from './partNames.ts';
 import { materialWords, writeMtl } from './writeMtl.ts';
 
+/** How the model and its material library are written. */
 export interface ObjWriteOptions {
   /** File name without extension; the library lies beside under the same name. */
   name: string;
@@ -112,19 +113,14 @@ function writeMesh(
     for (let i = 0; i < mesh.faceCounts[face]; i += 1, corner += 1) {
       const point = mesh.faceCorners[corner];
       text += ` ${point + offsets.points}`;
-      if (uv || mesh.normals) text += `/${uv ? entryOf(uv, corner, point, face) + offsets.uvs : ''}`;
-      if (mesh.normals) text += `/${entryOf(mesh.normals, corner, point, face) + offsets.normals}`;
+      if (uv || mesh.normals) text += `/${uv ? layerEntry(uv, corner, point, face) + offsets.uvs : ''}`;
+      if (mesh.normals) text += `/${layerEntry(mesh.normals, corner, point, face) + offsets.normals}`;
     }
     out.line(text);
   }
   offsets.points += mesh.points.length / 3;
   if (uv) offsets.uvs += uv.values.length / 2;
   if (mesh.normals) offsets.normals += mesh.normals.values.length / 3;
-}
-
-function entryOf(layer: Layer, corner: number, point: number, face: number): number {
-  const offset = layer.domain === 'corner' ? corner : layer.domain === 'point' ? point : face;
-  return layer.index ? layer.index[offset] : offset;
 }
 
 /** Points with their colour where one is given by point. */

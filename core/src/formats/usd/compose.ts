@@ -28,6 +28,7 @@ export interface ComposedPrim {
   children: ComposedPrim[];
 }
 
+/** A property as the strongest layer has it. */
 export interface ComposedProperty extends PropertySpec {
   /** Path of the layer that the value stands in; asset paths are relative to it. */
   layer: string;
@@ -48,6 +49,7 @@ interface PathMap {
   to: string;
 }
 
+/** Where composing gets further layers from, and its bounds: prims in each other and prims altogether. */
 export interface ComposeHost {
   /** The stack of a layer named from another one; null when it is not there. */
   load(asset: string, from: string): Promise<LayerStack | null>;

@@ -58,8 +58,10 @@ export const CRATE_TYPES = [
   'payloadListOp',
   'timecode',
 ] as const;
+/** Name of a type of value that a crate file can hold. */
 export type CrateType = (typeof CRATE_TYPES)[number];
 
+/** Number of each type, as bits 48 to 55 of a value have it. */
 export const TYPE_NUMBER = new Map<CrateType, number>(CRATE_TYPES.map((type, i) => [type, i]));
 
 /** Kinds of specs, by their number in the file. */
@@ -74,23 +76,37 @@ export const SPEC = {
   variantSet: 11,
 } as const;
 
+/** Bit of a value: it is an array. */
 export const IS_ARRAY = 1n << 63n;
+/** Bit of a value: its payload is the value itself, not an offset. */
 export const IS_INLINED = 1n << 62n;
+/** Bit of a value: the array at its offset is compressed. */
 export const IS_COMPRESSED = 1n << 61n;
+/** Bits of a value that hold its payload: an offset into the file, or the value itself. */
 export const PAYLOAD_MASK = (1n << 48n) - 1n;
 
+/** First eight bytes of a crate file. */
 export const MAGIC = 'PXR-USDC';
+/** Bytes of the header: magic, version, offset of the table of contents, and reserved ones. */
 export const BOOTSTRAP_SIZE = 88;
+/** Bytes that a section's name takes in the table of contents, padded by zeros. */
 export const SECTION_NAME = 16;
 /** Shorter arrays are not worth packing. */
 export const MIN_PACKED = 16;
 
+/** Bit of a list's header: it replaces weaker lists. */
 export const LIST_EXPLICIT = 1;
+/** Bit of a list's header: explicit items follow. */
 export const LIST_HAS_EXPLICIT = 2;
+/** Bit of a list's header: added items follow. */
 export const LIST_ADDED = 4;
+/** Bit of a list's header: deleted items follow. */
 export const LIST_DELETED = 8;
+/** Bit of a list's header: ordered items follow. */
 export const LIST_ORDERED = 16;
+/** Bit of a list's header: prepended items follow. */
 export const LIST_PREPENDED = 32;
+/** Bit of a list's header: appended items follow. */
 export const LIST_APPENDED = 64;
 
 /** Numbers per element of a type, and how each is held. */
@@ -130,6 +146,7 @@ export const LAYOUT: Partial<
   int4: { width: 4, scalar: 'int' },
 };
 
+/** Bytes of one component of a type of number, as arrays store them. */
 export const SCALAR_BYTES = {
   uchar: 1,
   int: 4,

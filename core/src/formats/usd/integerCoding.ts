@@ -68,8 +68,7 @@ export function encodeIntegers(values: ArrayLike<number>): Uint8Array {
     const difference = (values[i] - last) | 0;
     last = values[i] | 0;
     if (difference === common) continue;
-    const code =
-      difference >= -128 && difference <= 127 ? 1 : difference >= -32768 && difference <= 32767 ? 2 : 3;
+    const code = widthCode(difference);
     bytes[4 + (i >> 2)] |= code << ((i & 3) * 2);
     if (code === 1) view.setInt8(offset, difference);
     else if (code === 2) view.setInt16(offset, difference, true);
@@ -77,6 +76,11 @@ export function encodeIntegers(values: ArrayLike<number>): Uint8Array {
     offset += code === 3 ? 4 : code;
   }
   return packBlocks(bytes.subarray(0, offset));
+}
+
+function widthCode(difference: number) {
+  if (difference >= -128 && difference <= 127) return 1;
+  return difference >= -32768 && difference <= 32767 ? 2 : 3;
 }
 
 function commonestDifference(values: ArrayLike<number>): number {

@@ -32,8 +32,10 @@ export class UsdPath {
   constructor(readonly path: string) {}
 }
 
+/** A dictionary of metadata, such as `customData`. */
 export type UsdDictionary = { [key: string]: UsdValue } & { readonly isDictionary?: never };
 
+/** A target of a reference, payload or inherits arc. */
 export interface UsdReference {
   /** '' for the layer itself. */
   asset: string;
@@ -50,10 +52,16 @@ export interface ListOp {
   deleted: ListItems;
 }
 
+/** Items of a list that layers edit: paths and tokens, arcs, or numbers. */
 export type ListItems = (string | UsdReference | number)[];
 
+/**
+ * What a prim says of itself: it defines, it adds to one that is defined elsewhere, or it is there to be
+ * inherited.
+ */
 export type Specifier = 'def' | 'over' | 'class';
 
+/** What one layer says of an attribute or relationship. */
 export interface PropertySpec {
   name: string;
   kind: 'attribute' | 'relationship';
@@ -69,6 +77,7 @@ export interface PropertySpec {
   metadata: Record<string, UsdValue>;
 }
 
+/** What one layer says of a prim. */
 export interface PrimSpec {
   name: string;
   specifier: Specifier;
@@ -86,6 +95,7 @@ export interface UsdLayer {
   prims: PrimSpec[];
 }
 
+/** A prim without properties or children. */
 export function createPrim(
   name: string,
   typeName = '',
@@ -95,6 +105,7 @@ export function createPrim(
   return { name, specifier, typeName, metadata, properties: new Map(), children: [], variantSets: new Map() };
 }
 
+/** An attribute without value, unless `parts` says otherwise. */
 export function createProperty(
   name: string,
   typeName: string,
@@ -114,10 +125,12 @@ export function createProperty(
   };
 }
 
+/** A list edit that does nothing, unless `parts` says otherwise. */
 export function createListOp(parts: Partial<ListOp> = {}): ListOp {
   return { listOp: true, explicit: null, prepended: [], appended: [], deleted: [], ...parts };
 }
 
+/** Whether a value is an edit of a list, not a plain value. */
 export function isListOp(value: UsdValue | undefined): value is ListOp {
   return typeof value === 'object' && value !== null && 'listOp' in value;
 }
@@ -185,7 +198,7 @@ export function shapeOfType(typeName: string): TypeShape {
   const quaternion = /^quat([dfh])$/.exec(base);
   if (quaternion)
     return {
-      scalar: quaternion[1] === 'd' ? 'double' : quaternion[1] === 'f' ? 'float' : 'half',
+      scalar: quaternionScalar(quaternion),
       width: 4,
       array,
     };
@@ -207,4 +220,25 @@ export function shapeOfType(typeName: string): TypeShape {
     'timecode',
   ];
   return { scalar: existing.includes(base) ? (base as TypeShape['scalar']) : 'other', width: 1, array };
+}
+
+function quaternionScalar(
+  quaternion: RegExpExecArray,
+):
+  | 'string'
+  | 'double'
+  | 'float'
+  | 'half'
+  | 'int'
+  | 'uint'
+  | 'int64'
+  | 'uint64'
+  | 'uchar'
+  | 'bool'
+  | 'token'
+  | 'asset'
+  | 'timecode'
+  | 'other' {
+  if (quaternion[1] === 'd') return 'double';
+  return quaternion[1] === 'f' ? 'float' : 'half';
 }

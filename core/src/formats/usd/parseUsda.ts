@@ -20,12 +20,14 @@ import {
 } from './layer.ts';
 import { UsdaWords } from './usdaWords.ts';
 
+/** A layer, as far as it could be read. */
 export interface ParsedLayer {
   layer: UsdLayer;
   /** The fault that ended reading early; what came before it is in the layer. */
   fault: KinkajouError | null;
 }
 
+/** Whether the bytes start with the header of a text layer; a byte order mark may stand before it. */
 export function isUsda(bytes: Uint8Array): boolean {
   return /^\uFEFF?\s*#usda\s/.test(decodeText(bytes.subarray(0, 64)));
 }
@@ -193,7 +195,8 @@ class TextReader extends UsdaWords {
       this.at += 1;
     } else read();
     if (operation === 'delete') return before.filter((path) => !items.includes(path));
-    return operation === '' ? items : operation === 'prepend' ? [...items, ...before] : [...before, ...items];
+    if (operation === '') return items;
+    return operation === 'prepend' ? [...items, ...before] : [...before, ...items];
   }
 
   private timeSamples(shape: TypeShape): Map<number, UsdValue> {

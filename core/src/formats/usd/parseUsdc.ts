@@ -14,6 +14,7 @@ import { unpackBlocks } from './lz4.ts';
 import type { ParsedLayer } from './parseUsda.ts';
 import { ValueReader } from './readCrateValue.ts';
 
+/** Whether the bytes start with the header of a crate file. */
 export function isUsdc(bytes: Uint8Array): boolean {
   for (let i = 0; i < MAGIC.length; i += 1) if (bytes[i] !== MAGIC.charCodeAt(i)) return false;
   return true;
@@ -30,22 +31,7 @@ export function parseUsdc(bytes: Uint8Array, file = ''): ParsedLayer {
     new CrateReader(bytes, file).readInto(layer);
     return { layer, fault: null };
   } catch (error) {
-    const typed =
-      error instanceof KinkajouError
-        ? new KinkajouError(
-            error.code,
-            error.message,
-            { file, ...error.place },
-            error.hint || 'Export or copy the file again.',
-          )
-        : error instanceof RangeError
-          ? new KinkajouError(
-              'usd.broken',
-              'the file is cut off or damaged',
-              { file },
-              'Export or copy the file again.',
-            )
-          : null;
+    const typed = typedFault(error, file);
     if (!typed) throw error;
     return { layer, fault: typed };
   }
@@ -239,6 +225,24 @@ class CrateReader {
   }
 }
 
+function typedFault(error: unknown, file: string) {
+  if (error instanceof KinkajouError)
+    return new KinkajouError(
+      error.code,
+      error.message,
+      { file, ...error.place },
+      error.hint || 'Export or copy the file again.',
+    );
+  return error instanceof RangeError
+    ? new KinkajouError(
+        'usd.broken',
+        'the file is cut off or damaged',
+        { file },
+        'Export or copy the file again.',
+      )
+    : null;
+}
+
 function join(parent: string, element: string, property: boolean): string {
   if (property) return `${parent === '/' ? '' : parent}.${element}`;
   if (element.startsWith('{') || parent.endsWith('}')) return parent + element;
@@ -373,13 +377,9 @@ function sortByOrder(list: PrimSpec[], order: string[]): void {
 }
 
 function metadataName(field: string): string {
-  return field === 'inheritPaths'
-    ? 'inherits'
-    : field === 'variantSelection'
-      ? 'variants'
-      : field === 'variantSetNames'
-        ? 'variantSets'
-        : field;
+  if (field === 'inheritPaths') return 'inherits';
+  if (field === 'variantSelection') return 'variants';
+  return field === 'variantSetNames' ? 'variantSets' : field;
 }
 
 function toProperty(name: string, kind: number, fields: Map<string, UsdValue>): PropertySpec {

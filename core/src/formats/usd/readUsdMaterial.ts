@@ -518,7 +518,8 @@ function unstated(word: string): Pick<MapUse, 'spaceFrom'> {
 
 function wrapOf(value: ReturnType<typeof get>): WrapMode {
   const word = textOf(value);
-  return word === 'clamp' || word === 'black' ? 'clamp' : word === 'mirror' ? 'mirror' : 'repeat';
+  if (word === 'clamp' || word === 'black') return 'clamp';
+  return word === 'mirror' ? 'mirror' : 'repeat';
 }
 
 /** In the specular workflow roughness is what is left over from gloss. */

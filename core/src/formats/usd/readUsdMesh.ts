@@ -189,13 +189,8 @@ function layerOf(
       index: new Uint32Array(mesh.faceCounts.length).fill(first < entries ? first : 0),
     };
   }
-  const needed =
-    domain === 'corner'
-      ? mesh.faceCorners.length
-      : domain === 'face'
-        ? mesh.faceCounts.length
-        : mesh.points.length / 3;
-  const keptElements = domain === 'corner' ? context.keptCorners : domain === 'face' ? context.kept : null;
+  const needed = entriesNeeded(domain, mesh);
+  const keptElements = keptElementsOf(domain, context);
   const entryAt = (i: number) => (keptElements ? keptElements[i] : i);
   if (!written) {
     if (!keptElements)
@@ -217,6 +212,16 @@ function layerOf(
     index[i] = entry;
   }
   return { name, size, domain, values, index };
+}
+
+function entriesNeeded(domain: Layer['domain'], mesh: PolygonMesh) {
+  if (domain === 'corner') return mesh.faceCorners.length;
+  return domain === 'face' ? mesh.faceCounts.length : mesh.points.length / 3;
+}
+
+function keptElementsOf(domain: Layer['domain'], context: Context) {
+  if (domain === 'corner') return context.keptCorners;
+  return domain === 'face' ? context.kept : null;
 }
 
 /**

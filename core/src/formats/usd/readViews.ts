@@ -14,6 +14,7 @@ const LIGHTS: Record<string, LightKind> = {
   PortalLight: 'area',
 };
 
+/** Whether prims of this type are lights of UsdLux. */
 export function isLightType(typeName: string): boolean {
   return own(LIGHTS, typeName) !== undefined;
 }

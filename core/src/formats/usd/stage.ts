@@ -116,10 +116,18 @@ export async function openStage(
     metadata,
     prims,
     byPath,
-    form: inside ? 'package' : isUsdc(rootBytes) ? 'binary' : 'text',
+    form: formOf(inside, rootBytes),
     carried: (asset, layer) => (inside ? (inside.get(files.resolve(asset, layer) ?? '') ?? null) : null),
     resolve: files.resolveExactly,
   };
+}
+
+function formOf(
+  inside: Map<string, Uint8Array<ArrayBufferLike>> | null,
+  rootBytes: Uint8Array<ArrayBufferLike>,
+): string {
+  if (inside) return 'package';
+  return isUsdc(rootBytes) ? 'binary' : 'text';
 }
 
 /** Reads one layer, text or binary by its first bytes. Throws `usd.header` for anything else. */

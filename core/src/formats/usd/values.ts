@@ -11,6 +11,7 @@ export function propertyValue(property: ComposedProperty | undefined): UsdValue 
   return undefined;
 }
 
+/** A value as one number; arrays of one count as their item, booleans as 1 and 0. */
 export function numberOf(value: UsdValue | undefined): number | undefined {
   if (typeof value === 'number') return value;
   if (typeof value === 'bigint') return Number(value);
@@ -20,6 +21,7 @@ export function numberOf(value: UsdValue | undefined): number | undefined {
     : undefined;
 }
 
+/** A value as 64-bit floats; vectors and matrices lie flat. Undefined when it holds no numbers. */
 export function numbersOf(value: UsdValue | undefined): Float64Array | undefined {
   if (!ArrayBuffer.isView(value)) return undefined;
   if (value instanceof Float64Array) return value;
@@ -28,17 +30,20 @@ export function numbersOf(value: UsdValue | undefined): Float64Array | undefined
     : Float64Array.from(value as Float32Array);
 }
 
+/** A string, a token or the path of an asset as text. */
 export function textOf(value: UsdValue | undefined): string | undefined {
   if (typeof value === 'string') return value;
   return value instanceof AssetPath ? value.path : undefined;
 }
 
+/** A value as list of strings; undefined when any item is none. */
 export function textsOf(value: UsdValue | undefined): string[] | undefined {
   return Array.isArray(value) && value.every((item) => typeof item === 'string')
     ? (value as string[])
     : undefined;
 }
 
+/** The first three numbers of a value. */
 export function vectorOf(value: UsdValue | undefined): Vec3 | undefined {
   const numbers = numbersOf(value);
   return numbers && numbers.length >= 3 ? [numbers[0], numbers[1], numbers[2]] : undefined;

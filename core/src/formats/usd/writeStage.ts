@@ -20,6 +20,7 @@ import { fillMesh } from './writeUsdMesh.ts';
 import { cameraPrim, lightPrim } from './writeViews.ts';
 import { addTransform, tracksByNode } from './writeXforms.ts';
 
+/** How the stage is written. */
 export interface StageOptions {
   /** Name of the root prim. */
   name: string;
@@ -159,6 +160,13 @@ class StageBuilder {
     ];
   }
 
+  /** The prim of a camera or light; null for any other node. */
+  private viewPrim({ camera, light }: SceneNode): PrimSpec | null {
+    const { cameras, lights } = this.document;
+    if (camera >= 0) return cameraPrim(cameras[camera]);
+    return light >= 0 ? lightPrim(lights[light], this.images, this.losses) : null;
+  }
+
   private addNode(
     node: SceneNode,
     index: number,
@@ -175,14 +183,8 @@ class StageBuilder {
     const parent = node.parent < 0 || onJoint ? this.root : (this.prims[node.parent] as PrimSpec);
     const parentPath = parent === this.root ? this.rootPath : this.paths[node.parent];
     const hasChildren = this.parents.has(index);
-    const typeName =
-      node.camera >= 0 ? 'Camera' : node.light >= 0 ? '' : node.mesh >= 0 && !hasChildren ? 'Mesh' : 'Xform';
-    const prim =
-      node.camera >= 0
-        ? cameraPrim(this.document.cameras[node.camera])
-        : node.light >= 0
-          ? lightPrim(this.document.lights[node.light], this.images, this.losses)
-          : createPrim('', typeName);
+    const typeName = typeNameOf(node, hasChildren);
+    const prim = this.viewPrim(node) ?? createPrim('', typeName);
     prim.name = this.nameUnder(parent)(node.name);
     if (prim.name !== node.name) prim.metadata.displayName = node.name;
     parent.children.push(prim);
@@ -235,6 +237,12 @@ class StageBuilder {
   }
 }
 
+function typeNameOf(node: SceneNode, hasChildren: boolean) {
+  if (node.camera >= 0) return 'Camera';
+  if (node.light >= 0) return '';
+  return node.mesh >= 0 && !hasChildren ? 'Mesh' : 'Xform';
+}
+
 /** Lets a prim hold the very arrays of another one where both say the same. */
 function shareArrays(prim: PrimSpec, first: PrimSpec): void {
   for (const [name, property] of prim.properties) {
@@ -255,14 +263,7 @@ function shareArrays(prim: PrimSpec, first: PrimSpec): void {
 
 function addCustom(prim: PrimSpec, node: SceneNode): void {
   for (const [name, value] of Object.entries(node.custom)) {
-    const type =
-      typeof value === 'string'
-        ? 'string'
-        : typeof value === 'boolean'
-          ? 'bool'
-          : typeof value === 'number'
-            ? 'double'
-            : 'double[]';
+    const type = valueType(value);
     const key = `userProperties:${cleanIdentifier(name, 'property')}`;
     prim.properties.set(
       key,
@@ -272,4 +273,10 @@ function addCustom(prim: PrimSpec, node: SceneNode): void {
       }),
     );
   }
+}
+
+function valueType(value: string | number | boolean | number[]) {
+  if (typeof value === 'string') return 'string';
+  if (typeof value === 'boolean') return 'bool';
+  return typeof value === 'number' ? 'double' : 'double[]';
 }

@@ -37,6 +37,10 @@ interface NetworkHost {
   losses: Losses;
 }
 
+/**
+ * A Material prim with a UsdPreviewSurface and the readers of its textures, all below `path`. What the
+ * surface has no input for goes to the host's losses.
+ */
 export function materialPrim(material: Material, path: string, host: NetworkHost): PrimSpec {
   const { losses } = host;
   const prim = createPrim(path.slice(path.lastIndexOf('/') + 1), 'Material');
@@ -105,16 +109,7 @@ class Network {
     connect(node, 'inputs:st', 'float2', this.coordinates(channel, use));
     const place = INPUTS[channel];
     const vector = place?.type !== 'float';
-    const output =
-      use.component === 'rgb'
-        ? vector
-          ? 'rgb'
-          : 'r'
-        : use.component === 'luminance'
-          ? vector
-            ? 'rgb'
-            : 'r'
-          : use.component;
+    const output = outputOf(use, vector);
     if (use.component === 'luminance')
       this.host.losses.add({ code: 'usd.luminance', material: this.material, channel });
     set(node, `outputs:${output}`, output === 'rgb' ? 'float3' : 'float', undefined as unknown as UsdValue);
@@ -152,6 +147,12 @@ class Network {
     this.prims.push(node);
     return `${this.path}/${node.name}.outputs:result`;
   }
+}
+
+function outputOf(use: MapUse, vector: boolean) {
+  if (use.component === 'rgb') return vector ? 'rgb' : 'r';
+  if (use.component === 'luminance') return vector ? 'rgb' : 'r';
+  return use.component;
 }
 
 /**

@@ -121,11 +121,16 @@ function itemsText(name: string, items: (string | number | UsdReference)[]): str
   const texts = items.map((item) => {
     if (typeof item === 'object')
       return `${item.asset === '' ? '' : assetText(item.asset)}${item.prim === '' ? '' : `<${item.prim}>`}`;
-    return PATH_LISTS.has(name) ? `<${item}>` : typeof item === 'string' ? quote(item) : String(item);
+    return itemText(name, item);
   });
   return texts.length === 1 && (name === 'references' || name === 'payload')
     ? texts[0]
     : `[${texts.join(', ')}]`;
+}
+
+function itemText(name: string, item: string | number): string {
+  if (PATH_LISTS.has(name)) return `<${item}>`;
+  return typeof item === 'string' ? quote(item) : String(item);
 }
 
 /** A value whose type is told by its own kind: metadata. */
@@ -171,22 +176,24 @@ function valueText(value: UsdValue, width: number, single: boolean, array: boole
     return `[${value.map((item) => (item instanceof AssetPath ? assetText(item.path) : quote(String(item)))).join(', ')}]`;
   if (!ArrayBuffer.isView(value)) return 'None';
   const numbers = value as NumberArray;
+  const side = matrixSide(width);
   if (!array)
-    return numbers.length === 16 || (width === 16 && numbers.length === 16)
-      ? matrixText(numbers, 0, 4)
+    return side > 0 && numbers.length === width
+      ? matrixText(numbers, 0, side)
       : tuple(numbers, 0, numbers.length, single);
   const parts: string[] = [];
-  const side = width === 16 ? 4 : width === 9 ? 3 : 0;
   for (let offset = 0, n = 0; offset + width <= numbers.length; offset += width, n += 1) {
-    const text =
-      side > 0
-        ? matrixText(numbers, offset, side)
-        : width === 1
-          ? numberText(Number(numbers[offset]), single)
-          : tuple(numbers, offset, width, single);
+    const plain = () =>
+      width === 1 ? numberText(Number(numbers[offset]), single) : tuple(numbers, offset, width, single);
+    const text = side > 0 ? matrixText(numbers, offset, side) : plain();
     parts.push(n > 0 && n % LINE_ELEMENTS === 0 ? `\n${text}` : text);
   }
   return `[${parts.join(', ')}]`;
+}
+
+function matrixSide(width: number) {
+  if (width === 16) return 4;
+  return width === 9 ? 3 : 0;
 }
 
 function tuple(numbers: NumberArray, offset: number, width: number, single: boolean): string {
@@ -204,8 +211,13 @@ function matrixText(numbers: NumberArray, offset: number, side: number): string 
 /** Single-precision numbers need nine digits to come back the same. */
 function numberText(value: number, single: boolean): string {
   if (Number.isInteger(value)) return Object.is(value, -0) ? '0' : String(value).replace('e+', 'e');
-  if (!Number.isFinite(value)) return Number.isNaN(value) ? 'nan' : value > 0 ? 'inf' : '-inf';
+  if (!Number.isFinite(value)) return specialNumber(value);
   return (single ? String(Number(value.toPrecision(9))) : String(value)).replace('e+', 'e');
+}
+
+function specialNumber(value: number): string {
+  if (Number.isNaN(value)) return 'nan';
+  return value > 0 ? 'inf' : '-inf';
 }
 
 /** A path between signs; one that holds the sign itself between three of them. */

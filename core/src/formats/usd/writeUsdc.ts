@@ -198,11 +198,8 @@ class CrateWriter {
 
   private metadataField(name: string, value: UsdValue): [string, bigint] {
     const { values } = this;
-    const list = isListOp(value)
-      ? value
-      : Array.isArray(value)
-        ? createListOp({ explicit: value as string[] })
-        : null;
+    const plain = Array.isArray(value) ? createListOp({ explicit: value as string[] }) : null;
+    const list = isListOp(value) ? value : plain;
     if (list) {
       if (name === 'references' || name === 'payload') return [name, values.referenceListOp(name, list)];
       if (name === 'inherits' || name === 'specializes')
@@ -213,14 +210,7 @@ class CrateWriter {
     if (typeof value === 'string')
       return [name, TOKEN_METADATA.has(name) ? values.token(value) : values.string(value)];
     if (typeof value === 'boolean') return [name, values.bool(value)];
-    if (typeof value === 'number')
-      return [
-        name,
-        values.typed(
-          DOUBLE_METADATA.has(name) ? 'double' : Number.isInteger(value) ? 'int' : 'double',
-          value,
-        ),
-      ];
+    if (typeof value === 'number') return [name, values.typed(numberType(name, value), value)];
     if (name === 'variants')
       return ['variantSelection', values.variantSelection(value as Record<string, UsdValue>)];
     return [name, values.dictionary(value as Record<string, UsdValue>)];
@@ -251,6 +241,11 @@ class CrateWriter {
 interface Table {
   list: string[];
   add(text: string): number;
+}
+
+function numberType(name: string, value: number): string {
+  if (DOUBLE_METADATA.has(name)) return 'double';
+  return Number.isInteger(value) ? 'int' : 'double';
 }
 
 function createTable(): Table {
@@ -311,8 +306,13 @@ function pathTree(
     jumps.push(0);
     node.children.forEach((child, i) => visit(child, i + 1 < node.children.length));
     const hasChild = node.children.length > 0;
-    jumps[offset] = hasChild ? (hasSibling ? numbers.length - offset : -1) : hasSibling ? 0 : -2;
+    jumps[offset] = jumpOf(hasChild, hasSibling, numbers, offset);
   };
   visit(root, false);
   return { numbers, elements, jumps };
+}
+
+function jumpOf(hasChild: boolean, hasSibling: boolean, numbers: number[], offset: number): number {
+  if (hasChild) return hasSibling ? numbers.length - offset : -1;
+  return hasSibling ? 0 : -2;
 }

@@ -18,6 +18,7 @@ const TYPES: Record<LightKind, string> = {
 };
 const FAR_LIMIT = 1e9;
 
+/** Sets an attribute of a prim to a default value. */
 export function set(prim: PrimSpec, name: string, type: string, value: UsdValue): void {
   prim.properties.set(name, createProperty(name, type, { value }));
 }
@@ -27,6 +28,10 @@ export function setUniform(prim: PrimSpec, name: string, type: string, value: Us
   prim.properties.set(name, createProperty(name, type, { value, uniform: true }));
 }
 
+/**
+ * A Camera prim without a name or place. Lens and apertures go in as millimetres: UsdGeom counts tenths of a
+ * unit, and takes the unit for a centimetre.
+ */
 export function cameraPrim(camera: Camera): PrimSpec {
   const prim = createPrim('', 'Camera');
   const orthographic = camera.projection === 'orthographic';

@@ -44,11 +44,7 @@ export function addTransform(
 ): void {
   const moving = tracks.filter((track) => track.path !== 'weights');
   const transforming = moving.filter((track) => track.path !== 'visible');
-  const parts = placed
-    ? partsOfMatrix(placed)
-    : transforming.length > 0
-      ? node.transform
-      : simpleParts(node.transform);
+  const parts = partsToWrite(placed, transforming, node);
   const ops = new Ops(prim);
   if (parts.matrix) {
     ops.add('transform', 'matrix4d', Float64Array.from(parts.matrix));
@@ -94,6 +90,11 @@ class Ops {
 }
 
 const isSet = (vector: Vec3) => vector.some((part) => part !== 0);
+
+function partsToWrite(placed: Matrix4 | null, transforming: Track[], node: SceneNode) {
+  if (placed) return partsOfMatrix(placed);
+  return transforming.length > 0 ? node.transform : simpleParts(node.transform);
+}
 
 /** Place, then the turn about its pivot, then the scale about its own: one pivot serves both where it can. */
 function addParts(ops: Ops, node: SceneNode, parts: TransformParts, moving: readonly Track[]): void {

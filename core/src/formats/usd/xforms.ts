@@ -22,6 +22,7 @@ import type { ComposedPrim, ComposedProperty } from './compose.ts';
 import type { UsdValue } from './layer.ts';
 import { numberOf, numbersOf, propertyValue, textsOf } from './values.ts';
 
+/** What the ops of a prim's xformOpOrder come to. */
 export interface ReadTransform {
   parts: TransformParts;
   /** The prim does not stand under its parent's transform. */
@@ -63,15 +64,7 @@ export function readTransform(prim: ComposedPrim, timeCodesPerSecond: number): R
 function plainParts(ops: Op[]): TransformParts | null {
   const stages: string[] = [];
   for (const op of ops) {
-    const stage = op.pivot
-      ? op.inverted
-        ? 'unpivot'
-        : 'pivot'
-      : op.inverted
-        ? 'other'
-        : /^rotate/.test(op.kind)
-          ? 'rotate'
-          : op.kind;
+    const stage = stageOf(op);
     stages.push(stage);
   }
   const text = stages.join(' ');
@@ -92,6 +85,12 @@ function plainParts(ops: Op[]): TransformParts | null {
     }
   }
   return parts;
+}
+
+function stageOf(op: Op) {
+  if (op.pivot) return op.inverted ? 'unpivot' : 'pivot';
+  if (op.inverted) return 'other';
+  return /^rotate/.test(op.kind) ? 'rotate' : op.kind;
 }
 
 function vector(value: UsdValue | undefined, fallback: number): Vec3 {
@@ -170,7 +169,7 @@ function partTrack(op: Op, timeCodesPerSecond: number): Omit<Track, 'node'>[] {
     if (op.kind === 'scale') return vector(value, 1);
     return anglesOf(op.kind, value)?.angles ?? [0, 0, 0];
   });
-  const path = op.kind === 'translate' ? 'translation' : op.kind === 'scale' ? 'scale' : 'rotation';
+  const path = trackPath(op);
   return [
     {
       path,
@@ -183,6 +182,11 @@ function partTrack(op: Op, timeCodesPerSecond: number): Omit<Track, 'node'>[] {
 
 /** More than this many moments are not put between the keys. */
 const MOMENTS = 20_000;
+
+function trackPath(op: Op) {
+  if (op.kind === 'translate') return 'translation';
+  return op.kind === 'scale' ? 'scale' : 'rotation';
+}
 
 /**
  * The times of the keys and whole time codes between them, since several operations together do not move

@@ -15,6 +15,7 @@ export interface BakeCache {
   put(key: string, bytes: Uint8Array): Promise<void>;
 }
 
+/** How images are made, and who hears of it. */
 export interface BakeOptions {
   cache?: BakeCache;
   /** Told when an image is begun, and how many are done. */

@@ -3,6 +3,7 @@ import { scalarValue } from '../../materials/recipes/recipe.ts';
 import { complementUse } from '../../scene/mapUse.ts';
 import type { ChannelName, Material, Rgb, Workflow } from '../../scene/material.ts';
 
+/** What one channel gets: a value, a map that multiplies it, or both. */
 export type ChannelInput = Input<number | Rgb>;
 /** What each channel of a material is, in one shading model; channels that it does not have are left out. */
 export type ChannelInputs = Partial<Record<ChannelName, ChannelInput>>;

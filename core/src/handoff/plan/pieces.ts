@@ -106,6 +106,7 @@ const COLLISION_WORDS: Record<Exclude<CollisionShape, 'none'>, string> = {
   mesh: 'a mesh',
 };
 
+/** What a destination changes in the model, one line each, for the plan. */
 export function geometryChanges(
   { size, parts, split, triangulate, collision, turn = 0, stage }: Destination,
   counts: { polygons: number; triangles: number },

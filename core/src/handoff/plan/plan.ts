@@ -9,6 +9,7 @@ import type { ChannelName, MapUse, Material } from '../../scene/material.ts';
 import { type ChannelInput, type ChannelInputs, channelInputs } from './inputs.ts';
 import { EXTENSIONS, fileOf, type ImageContext, type PlannedImage, planImage } from './planImage.ts';
 
+/** One material as the destination gets it. */
 export interface PlannedMaterial {
   key: string;
   name: string;

@@ -23,6 +23,10 @@ import type { ChannelInput, ChannelInputs } from './inputs.ts';
 /** Where one component of an output image comes from. */
 export type ComponentSource = ImageSource | { from: 'constant'; channel: string; value: number };
 
+/**
+ * What a component of a written image is read from: a component of a source image, and how its numbers become
+ * those of the channel.
+ */
 export interface ImageSource {
   from: 'image';
   channel: string;
@@ -45,6 +49,7 @@ export interface ImageSource {
   cutoff?: number;
 }
 
+/** An image that the package will hold. */
 export interface PlannedImage {
   /** File name in the package, unique. */
   file: string;
@@ -67,6 +72,7 @@ export interface PlannedImage {
   pattern: string;
 }
 
+/** File extension by type of image. */
 export const EXTENSIONS: Record<MapType, string> = { png: 'png', tga: 'tga', tiff: 'tif', exr: 'exr' };
 
 /** What an image is planned from. */
@@ -162,12 +168,18 @@ export interface ImageKind {
   depth: MapDepth;
 }
 
+/** The type and depth in which an image is stored. */
 export function kindOf({
   format,
   bitDepth,
   floating,
 }: Pick<ImageInfo, 'format' | 'bitDepth' | 'floating'>): ImageKind {
-  return { type: format, depth: floating ? (bitDepth === 16 ? 'half' : 'float') : bitDepth === 16 ? 16 : 8 };
+  return { type: format, depth: depthOf(floating, bitDepth) };
+}
+
+function depthOf(floating: boolean, bitDepth: number): MapDepth {
+  if (floating) return bitDepth === 16 ? 'half' : 'float';
+  return bitDepth === 16 ? 16 : 8;
 }
 
 /** Type and depth that an image goes out in: its own where it is copied. */
@@ -312,6 +324,11 @@ function copySource(
   const enough = info && info.components >= components.length && components.length >= 3;
   if (!straight || !enough) return null;
   const types = map.type === 'png' ? ['png', 'jpeg'] : [map.type];
-  const depth = map.depth === 'half' ? 16 : map.depth === 'float' ? 32 : map.depth;
+  const depth = bitsOf(map);
   return types.includes(info.format) && (map.type === 'png' || info.bitDepth === depth) ? first.path : null;
+}
+
+function bitsOf(map: OutputMap) {
+  if (map.depth === 'half') return 16;
+  return map.depth === 'float' ? 32 : map.depth;
 }

@@ -20,6 +20,7 @@ export interface Prepared extends LoadedAsset {
   origins: ReadonlyMap<string, string[]>;
 }
 
+/** Who hears of progress, and whether small copies suffice. */
 export interface PrepareOptions {
   /** Told the share done, in 0..1. */
   progress?: (share: number) => void;

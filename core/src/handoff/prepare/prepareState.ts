@@ -65,6 +65,7 @@ function needsConversion(material: Material, to: Workflow): boolean {
   return from !== to;
 }
 
+/** Who hears of progress, and whether small copies suffice. */
 export interface ConvertOptions {
   progress?: (share: number) => void;
   /**

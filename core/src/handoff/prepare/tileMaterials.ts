@@ -26,6 +26,7 @@ export interface Untiled {
   origins: ReadonlyMap<string, string[]>;
 }
 
+/** Whether small copies suffice. */
 export interface UntileOptions {
   /** For plans: tiles are decoded so small; sizes are told as they will be. */
   sketch?: number;

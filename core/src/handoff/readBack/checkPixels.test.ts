@@ -102,9 +102,10 @@ describe('pixels of a written image', () => {
         width: SIDE,
         height: SIDE,
         components: 3,
-        data: new Uint16Array(SIDE * SIDE * 3).map((_, i) =>
-          i % 3 === 1 ? level(Math.floor(i / 3)) * 257 : i % 3 === 0 ? 65535 : 0,
-        ),
+        data: new Uint16Array(SIDE * SIDE * 3).map((_, i) => {
+          if (i % 3 === 1) return level(Math.floor(i / 3)) * 257;
+          return i % 3 === 0 ? 65535 : 0;
+        }),
       },
       'png',
     );

@@ -108,18 +108,16 @@ function finished(source: ImageSource, buffer: PixelBuffer, image: PlannedImage,
   };
   const change = image.copyOf ? null : jointChange(source, image);
   const three = () => [adjusted(0), adjusted(1), adjusted(2)] as const;
-  const value = !change
-    ? adjusted(source.part)
-    : change.kind === 'normal'
-      ? changeNormal(three(), source.repair || source.strength !== undefined ? source : { repair: 'unit' })[
-          source.part
-        ]
-      : convertColour(
-          three().map((part) => Math.sign(part) * Math.abs(part) ** change.exponent),
-          change.from,
-          image.map.space,
-        )[source.part];
-  return source.flip ? 1 - value : value;
+  const changed = () => {
+    if (!change) return adjusted(source.part);
+    if (change.kind === 'normal') {
+      const mend = source.repair || source.strength !== undefined ? source : { repair: 'unit' as const };
+      return changeNormal(three(), mend)[source.part];
+    }
+    const stored = three().map((part) => Math.sign(part) * Math.abs(part) ** change.exponent);
+    return convertColour(stored, change.from, image.map.space)[source.part];
+  };
+  return source.flip ? 1 - changed() : changed();
 }
 
 const REGIONS = 4;

@@ -16,6 +16,7 @@ import type { Sheet } from '../write/sheet.ts';
 import { applySheet, type SheetWord } from './applySheet.ts';
 import { explained, lastingLosses } from './exemptions.ts';
 
+/** Whether the model that was read differs in a place that no loss exempts. */
 export type ModelVerdict = 'same' | 'different';
 
 /**
@@ -170,6 +171,7 @@ export async function sideOf(files: FileSource, model: string): Promise<ModelSid
   return { document, materials: document.materials, images: describeImages(document, model, paths), read };
 }
 
+/** Whether two differences are the same kind in the same material, channel and part. */
 export function isSamePlace(a: Difference, b: Difference): boolean {
   return a.code === b.code && a.material === b.material && a.channel === b.channel && a.part === b.part;
 }

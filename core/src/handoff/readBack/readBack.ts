@@ -20,6 +20,7 @@ export interface HandoffCheck {
   verdict?: 'model' | 'sheet';
 }
 
+/** What the glTF validator of the Khronos Group reports. */
 export interface ValidatorResult {
   version: string;
   errors: number;
@@ -43,6 +44,7 @@ export interface ChannelSample {
   ok: boolean;
 }
 
+/** What a package holds when it is read again. */
 export interface ReadBack {
   /** Of glTF alone. */
   validator: ValidatorResult | null;
@@ -261,6 +263,7 @@ function countScene(gltf: Document): number {
   return triangles;
 }
 
+/** Triangles of all nodes: a mesh in three places counts three times. */
 export function countPlaced(document: SceneDocument): number {
   let triangles = 0;
   for (const node of document.nodes) {
@@ -271,6 +274,7 @@ export function countPlaced(document: SceneDocument): number {
   return triangles;
 }
 
+/** A check that two numbers are equal. */
 export function compareNumber(check: string, expected: number, actual: number): HandoffCheck {
   return { check, ok: expected === actual, expected: String(expected), found: String(actual) };
 }
@@ -290,6 +294,7 @@ function compareNames(plan: HandoffPlan, gltf: Document): HandoffCheck {
   };
 }
 
+/** A check that two boxes agree but for rounding, in metres. */
 export function compareBounds(expected: Bounds | null, actual: Bounds | null): HandoffCheck {
   if (!expected || !actual)
     return {

@@ -20,6 +20,7 @@ export interface ModelExpectation {
   plan: HandoffPlan;
 }
 
+/** What a model file holds when it is read again. */
 export interface ModelReadBack {
   counts: ReadBack['counts'];
   bounds: Bounds | null;

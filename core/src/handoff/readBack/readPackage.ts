@@ -19,6 +19,7 @@ import {
 import { readBackModel } from './readBackModel.ts';
 import { secondOpinion } from './secondOpinion.ts';
 
+/** What a package holds, and how it compares with its source. */
 export interface ReadPackage {
   readBack: ReadBack;
   proof: Proof;

@@ -90,7 +90,10 @@ describe.each(PACKAGES)('%s as %s, seen by another reader', (_, variant) => {
     const found = await wrong(variant, ({ document, ...side }) => {
       const used = document.nodes.flatMap(({ mesh, materials }) => (mesh >= 0 ? materials : []));
       const [one, two] = [...new Set(used)];
-      const swap = (index: number) => (index === one ? two : index === two ? one : index);
+      const swap = (index: number) => {
+        if (index === one) return two;
+        return index === two ? one : index;
+      };
       return {
         ...side,
         document: {

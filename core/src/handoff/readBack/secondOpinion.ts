@@ -282,8 +282,7 @@ interface Pair {
 function paired(ours: readonly OurMaterial[], theirs: readonly SeenMaterial[]): Pair[] {
   const named = theirs.some(({ name }) => name !== '');
   const ourKey = ({ name, images }: OurMaterial) => (named ? name : (images.baseColor ?? ''));
-  const theirKey = ({ name, slots }: SeenMaterial) =>
-    named ? (name === '' ? '' : plainName(name)) : (slots.map ?? '');
+  const theirKey = ({ name, slots }: SeenMaterial) => imageName(named, name, slots);
   const keys = new Set([...ours.map(ourKey), ...theirs.map(theirKey)]);
   return [...keys].map((key) => {
     const ofKey = ours.filter((material) => ourKey(material) === key);
@@ -293,6 +292,11 @@ function paired(ours: readonly OurMaterial[], theirs: readonly SeenMaterial[]): 
       theirs: theirs.filter((material) => theirKey(material) === key),
     };
   });
+}
+
+function imageName(named: boolean, name: string, slots: Record<string, string>) {
+  if (named) return name === '' ? '' : plainName(name);
+  return slots.map ?? '';
 }
 
 function facesOff({ title, ours, theirs }: Pair, spare: number): string[] {

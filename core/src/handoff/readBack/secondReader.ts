@@ -36,6 +36,7 @@ export interface SeenMaterial {
   slots: Record<string, string>;
 }
 
+/** A model with its materials, as another reader has it. */
 export interface SeenModel extends Seen {
   materials: SeenMaterial[];
 }
@@ -52,6 +53,7 @@ const SLOTS = [
   'metalnessMap',
   'aoMap',
 ] as const;
+/** One of {@link SLOTS}. */
 export type Slot = (typeof SLOTS)[number];
 
 const element = () => ({ addEventListener() {}, removeEventListener() {}, setAttribute() {}, style: {} });
@@ -206,6 +208,7 @@ function withoutImages(work: () => Object3D): Parsed {
   }
 }
 
+/** Triangles and bounds of what a reader loaded, as it lies before any joint bends it. */
 export function seenOf(root: Object3D): Seen {
   root.updateMatrixWorld(true);
   let triangles = 0;

@@ -10,8 +10,13 @@ import type { ReadBack } from '../readBack/readBack.ts';
 import { componentInWords } from '../words.ts';
 import type { PackageFiles } from '../write/writeGltf.ts';
 
+/**
+ * `clean` where nothing was lost, `with remarks` where losses were told, `failed` where anything else
+ * differs.
+ */
 export type Verdict = 'clean' | 'with remarks' | 'failed';
 
+/** A file of a package with its size and content. */
 export interface FileRecord {
   path: string;
   bytes: number;
@@ -57,6 +62,7 @@ export interface Receipt {
   differences: Proof['differences'];
 }
 
+/** Everything that a receipt tells of. */
 export interface ReceiptInputs {
   source: AssetSource;
   /** As it stands after the edits. */
@@ -73,6 +79,7 @@ export interface ReceiptInputs {
   findings: readonly Finding[];
 }
 
+/** The receipt of a package as it was read back, in the shape of `receipt.json`. */
 export function createReceipt({
   source,
   state,
@@ -94,7 +101,7 @@ export function createReceipt({
     destination: plan.destination.id,
     variant,
     asset: { name: source.name, model: source.model, format: source.format },
-    verdict: !sound ? 'failed' : quiet ? 'clean' : 'with remarks',
+    verdict: verdictOf(sound, quiet),
     inputs,
     outputs: [...files]
       .map(([path, bytes]) => fileRecord(path, bytes))
@@ -127,6 +134,11 @@ export function createReceipt({
   };
 }
 
+function verdictOf(sound: boolean, quiet: boolean): Verdict {
+  if (!sound) return 'failed';
+  return quiet ? 'clean' : 'with remarks';
+}
+
 /** An edit as receipts list it, with the rule that made it. */
 export function recordOf(edit: Edit): Receipt['edits'][number] {
   const { from, detail, rule } = edit.origin;
@@ -145,6 +157,7 @@ function warningsThatCount({ validator }: ReadBack): number {
 /** Severity of the validator's warnings; hints and information have higher numbers. */
 const WARNING = 1;
 
+/** A file's size and SHA-256. */
 export function fileRecord(path: string, bytes: Uint8Array): FileRecord {
   return { path, bytes: bytes.length, sha256: sha256(bytes) };
 }

@@ -9,6 +9,7 @@ import {
   KHRMaterialsVolume,
   KHRTextureTransform,
 } from '@gltf-transform/extensions';
+import type { MetalRough } from '../../materials/metalRough.ts';
 import type { MapUse } from '../../scene/material.ts';
 import { toGltfTransform } from '../../scene/uvTransform.ts';
 import type { HandoffPlan, PlannedMaterial } from '../plan/plan.ts';
@@ -76,7 +77,7 @@ function createMaterial(
     .setBaseColorFactor([...clampColour(shading.baseColor.value), opaque ? 1 : clamp(shading.opacity.value)])
     .setMetallicFactor(clamp(shading.metalness.value))
     .setRoughnessFactor(clamp(shading.roughness.value))
-    .setAlphaMode(opaque ? 'OPAQUE' : shading.alphaMode === 'mask' ? 'MASK' : 'BLEND')
+    .setAlphaMode(alphaModeOf(opaque, shading))
     .setDoubleSided(shading.doubleSided);
   if (shading.alphaMode === 'mask') material.setAlphaCutoff(shading.alphaCutoff);
   const packed = images.occlusionRoughnessMetalness;
@@ -108,6 +109,11 @@ function createMaterial(
   setCoat(target, shading, images);
   setSheen(target, shading, images.sheenColor);
   return material;
+}
+
+function alphaModeOf(opaque: boolean, shading: MetalRough) {
+  if (opaque) return 'OPAQUE';
+  return shading.alphaMode === 'mask' ? 'MASK' : 'BLEND';
 }
 
 function setEmission(

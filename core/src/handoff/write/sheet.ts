@@ -24,6 +24,7 @@ export interface SheetChannel {
   inverted: boolean;
 }
 
+/** An image of the package in a slot, with everything that a receiver needs to know to read it. */
 export interface SheetMap {
   /** Path in the package; `<UDIM>` stands for the numbers of tiles. */
   file: string;
@@ -82,6 +83,7 @@ export interface Sheet {
   takeoff: TakeoffRow[];
 }
 
+/** What the sheet tells besides the plan. */
 export interface SheetExtras {
   models: string[];
   /** Copies of materials by the key of the first. */
@@ -97,6 +99,7 @@ export interface SheetExtras {
   stated?: { upAxis: string; metresPerUnit: number };
 }
 
+/** The sheet of a package, in the shape of `handoff.json`. */
 export function createSheet(plan: HandoffPlan, asset: string, extras: SheetExtras): Sheet {
   const { id, title, summary, upAxis, metresPerUnit, normalY, notes } = plan.destination;
   return {

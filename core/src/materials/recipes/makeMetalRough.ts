@@ -4,7 +4,7 @@ import { roughnessOfExponent } from '../../scene/shading.ts';
 import { mayBeClassicMetal, shadingModelOf } from '../shadingModel.ts';
 import { createSolver } from '../solveSurface.ts';
 import { DIELECTRIC } from '../specGloss.ts';
-import { colourValue, inputOf, type MadeSlot, type Recipe, scalarValue } from './recipe.ts';
+import { colourValue, inputOf, type MadeSlot, type Recipe, type RecipeInput, scalarValue } from './recipe.ts';
 import { colourReader, colourWriter, eachRow, gridOf, imageLike, scalarWriter } from './rows.ts';
 
 /** From this residual on a difference is seen. */
@@ -35,7 +35,7 @@ export const makeMetalRough: Recipe = {
     ];
     const done = { slots, workflow: 'metalRough' as const, exponent: null };
     const classic = shadingModelOf(material) === 'legacy';
-    const solve = createSolver(!classic ? 'reflectance' : specular.pixels ? 'painted' : 'classic');
+    const solve = createSolver(specularKind(classic, specular));
     if (classic && !mayBeClassicMetal(material)) {
       // A highlight's strength alone: the diffuse is the base as it is, and no pixel changes.
       slots.push({ channel: 'metalness', value: 0, map: null });
@@ -110,6 +110,14 @@ export const makeMetalRough: Recipe = {
     };
   },
 };
+
+function specularKind(
+  classic: boolean,
+  specular: RecipeInput,
+): import('/work/main/core/src/materials/solveSurface').SpecularKind {
+  if (!classic) return 'reflectance';
+  return specular.pixels ? 'painted' : 'classic';
+}
 
 function roughnessSlots({ channels, exponent }: Material): MadeSlot[] {
   if (channels.roughness) return [];

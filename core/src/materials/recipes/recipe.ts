@@ -13,6 +13,7 @@ import type {
 /** What a person sets before new images are made: numbers and choices by key. */
 export type Params = Record<string, number | string>;
 
+/** A number that a recipe asks for, with its range and unit. */
 export interface NumberParam {
   key: string;
   title: string;
@@ -23,6 +24,7 @@ export interface NumberParam {
   unit: string;
 }
 
+/** A choice that a recipe asks for. */
 export interface ChoiceParam {
   key: string;
   title: string;
@@ -30,6 +32,7 @@ export interface ChoiceParam {
   fallback: string;
 }
 
+/** One parameter of a recipe. */
 export type ParamDefinition = NumberParam | ChoiceParam;
 
 /** One channel of the material as a recipe reads it. `pixels` is null where the channel has no map. */
@@ -39,6 +42,7 @@ export interface RecipeInput {
   pixels: PixelBuffer | null;
 }
 
+/** Channels of the material that a recipe reads. */
 export type RecipeInputs = Partial<Record<ChannelName, RecipeInput>>;
 
 /** An image that a recipe made, for one channel. */
@@ -74,6 +78,7 @@ export interface Figure {
   over?: 'most';
 }
 
+/** What a recipe makes: images, what goes into which slot, and figures about how well it did. */
 export interface RecipeResult {
   images: MadeImage[];
   slots: MadeSlot[];

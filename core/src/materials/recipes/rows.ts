@@ -8,6 +8,7 @@ import { type ChoiceParam, colourValue, type Progress, type RecipeInput, scalarV
 /** Colours are computed with in linear Rec.709, whatever their image is tagged. */
 export const WORKING: ColourSpace = 'lin_rec709_scene';
 
+/** Width and height of an image in pixels. */
 export interface Grid {
   width: number;
   height: number;
@@ -15,6 +16,7 @@ export interface Grid {
 
 /** Fills one row: three numbers per pixel for colours, one for scalars. */
 export type RowReader = (y: number, into: Float64Array) => void;
+/** Takes the components of row `y`. */
 export type RowWriter = (y: number, from: Float64Array) => void;
 
 const MASKS: Record<Exclude<Component, 'rgb' | 'luminance'>, number> = { r: 0, g: 1, b: 2, a: 3 };
@@ -42,12 +44,15 @@ export function imageLike(
 ): PixelBuffer {
   const arrays = inputs.flatMap(({ pixels }) => (pixels ? [pixels.data] : []));
   const length = width * height * components;
-  const data: PixelArray = arrays.some((array) => array instanceof Float32Array)
-    ? new Float32Array(length)
-    : arrays.some((array) => array instanceof Uint16Array)
-      ? new Uint16Array(length)
-      : new Uint8Array(length);
+  const data: PixelArray = widestArray(arrays, length);
   return { width, height, components, data };
+}
+
+function widestArray(arrays: PixelArray[], length: number): PixelArray {
+  if (arrays.some((array) => array instanceof Float32Array)) return new Float32Array(length);
+  return arrays.some((array) => array instanceof Uint16Array)
+    ? new Uint16Array(length)
+    : new Uint8Array(length);
 }
 
 /** Light of a colour channel, its value times its map, in {@link WORKING}. */
@@ -238,7 +243,8 @@ function codeTable(encode: (value: number) => number): Uint8Array {
 }
 
 function step(value: number): number {
-  return value <= 0 ? 0 : value >= 1 ? ENCODE_STEPS : (value * ENCODE_STEPS + 0.5) | 0;
+  if (value <= 0) return 0;
+  return value >= 1 ? ENCODE_STEPS : (value * ENCODE_STEPS + 0.5) | 0;
 }
 
 /** Where r, g and b of a component lie in a pixel; -1 for an alpha that is not there. */
@@ -246,8 +252,13 @@ function placesOf(component: Component, components: number): [number, number, nu
   if (component === 'rgb') return components < 3 ? [0, 0, 0] : [0, 1, 2];
   if (component === 'luminance') return [0, 0, 0];
   const hasAlpha = components === 2 || components === 4;
-  const place = component === 'a' ? (hasAlpha ? components - 1 : -1) : components < 3 ? 0 : MASKS[component];
+  const place = placeOf(component, hasAlpha, components);
   return [place, place, place];
+}
+
+function placeOf(component: keyof typeof MASKS, hasAlpha: boolean, components: number) {
+  if (component === 'a') return hasAlpha ? components - 1 : -1;
+  return components < 3 ? 0 : MASKS[component];
 }
 
 function quantiser(data: PixelArray, encode: ((value: number) => number) | null): (value: number) => number {
