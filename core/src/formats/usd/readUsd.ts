@@ -20,8 +20,9 @@ import type { ComposedPrim } from './compose.ts';
 import { readPointInstances } from './instancer.ts';
 import { bindMesh, type ReadSkeleton, readBlendShapes, readSkelAnimation, readSkeleton } from './readSkel.ts';
 import { readUsdMaterial } from './readUsdMaterial.ts';
-import { readSubsets, readUsdMesh } from './readUsdMesh.ts';
+import { type ReadMesh, readPrimvars, readSubsets, readUsdMesh } from './readUsdMesh.ts';
 import { isLightType, readUsdCamera, readUsdLight } from './readViews.ts';
+import { isSolidShape, readSolidShape } from './solidShapes.ts';
 import { openStage, type Stage } from './stage.ts';
 import { get, numberOf, numbersOf, propertyValue, targetOf, textOf } from './values.ts';
 import { readTransform } from './xforms.ts';
@@ -30,12 +31,6 @@ import { readTransform } from './xforms.ts';
 const DEFAULT_METRES = 0.01;
 const DEFAULT_RATE = 24;
 const SHAPES_WITHOUT_MESH = new Set([
-  'Cube',
-  'Sphere',
-  'Cylinder',
-  'Cone',
-  'Capsule',
-  'Plane',
   'BasisCurves',
   'NurbsCurves',
   'NurbsPatch',
@@ -44,6 +39,11 @@ const SHAPES_WITHOUT_MESH = new Set([
   'TetMesh',
   'HermiteCurves',
 ]);
+/** Attributes of a shape that are no arrays. */
+const SHAPE_WORDS = [
+  ...['orientation', 'subdivisionScheme', 'axis', 'size', 'radius', 'radiusTop', 'radiusBottom'],
+  ...['height', 'width', 'length'],
+];
 /** Prims that say something about others, or nothing that a scene needs. */
 const PASSED_OVER = new Set([
   'Shader',
@@ -179,7 +179,7 @@ class SceneReader {
     });
     document.nodes.push(node);
     this.place(prim, node, index, parent);
-    if (prim.typeName === 'Mesh') this.addMesh(prim, node, index, inherited);
+    if (prim.typeName === 'Mesh' || isSolidShape(prim.typeName)) this.addMesh(prim, node, index, inherited);
     else if (prim.typeName === 'Camera')
       Object.assign(node, {
         kind: 'camera',
@@ -242,9 +242,9 @@ class SceneReader {
     );
     let existing = this.meshes.get(key);
     if (!existing) {
-      const mesh = readUsdMesh(prim, node.name, this.document.remarks);
+      const { mesh, kept } = this.readShape(prim, node.name);
       readBlendShapes(prim, mesh, this.stage);
-      existing = { index: this.document.meshes.length, allInSubsets: assignSubsets(mesh, subsets) };
+      existing = { index: this.document.meshes.length, allInSubsets: assignSubsets(mesh, subsets, kept) };
       this.document.meshes.push(mesh);
       this.meshes.set(key, existing);
     }
@@ -253,13 +253,23 @@ class SceneReader {
     const ofSubsets = subsets.map((subset) => slot(bindingOf(subset.prim)?.target ?? inherited.binding));
     // Slot 0 is the mesh's own material, where a face is left for it; each subset has a slot of its own.
     node.materials = existing.allInSubsets ? ofSubsets : [slot(inherited.binding), ...ofSubsets];
-    if (numberOf(get(prim, 'doubleSided')) === 1) {
+    // The schema has planes alone seen from both sides where nothing is said.
+    if ((numberOf(get(prim, 'doubleSided')) ?? Number(prim.typeName === 'Plane')) === 1) {
       for (const material of node.materials)
         if (material >= 0) this.document.materials[material].doubleSided = true;
     }
     if (inherited.skeleton && prim.properties.has('primvars:skel:jointIndices')) {
       this.bindings.push({ prim, node: index, skeleton: inherited.skeleton });
     }
+  }
+
+  private readShape(prim: ComposedPrim, name: string): ReadMesh {
+    const { remarks } = this.document;
+    if (!isSolidShape(prim.typeName)) return readUsdMesh(prim, name, remarks);
+    addUncarried(remarks, `formulas of ${prim.typeName} prims`, prim.path, { why: 'carried as polygons' });
+    const mesh = readSolidShape(prim, name);
+    readPrimvars({ prim, mesh, kept: null, keptCorners: null, remarks });
+    return { mesh, kept: null };
   }
 
   /** What a mesh is made of, so that instances share it: the arrays of its shape and of its subsets. */
@@ -278,10 +288,14 @@ class SceneReader {
       (name) =>
         name === 'points' ||
         name === 'faceVertexIndices' ||
+        name === 'faceVertexCounts' ||
         name === 'normals' ||
         name.startsWith('primvars:'),
     );
+    const said = SHAPE_WORDS.map((name) => numberOf(get(prim, name)) ?? textOf(get(prim, name)) ?? '');
     return [
+      prim.typeName,
+      ...said,
       ...names.map((name) => `${name} ${number(propertyValue(prim.properties.get(name)))}`),
       ...subsets.map((subset) => number(propertyValue(subset.properties.get('indices')))),
     ].join('|');
@@ -367,12 +381,17 @@ function bindingOf(prim: ComposedPrim): { target: string; strong: boolean } | nu
  * Writes material slots per face; true when every face is in a subset, so that the mesh's own material has
  * none.
  */
-function assignSubsets(mesh: PolygonMesh, subsets: { faces: Float64Array }[]): boolean {
+function assignSubsets(
+  mesh: PolygonMesh,
+  subsets: { faces: Float64Array }[],
+  kept: Uint32Array | null,
+): boolean {
   if (subsets.length === 0) return false;
-  const slots = new Int32Array(mesh.faceCounts.length);
+  const written = new Map<number, number>();
   subsets.forEach(({ faces }, i) => {
-    for (const face of faces) if (face >= 0 && face < slots.length) slots[face] = i + 1;
+    for (const face of faces) written.set(face, i + 1);
   });
+  const slots = Int32Array.from(mesh.faceCounts, (_, face) => written.get(kept ? kept[face] : face) ?? 0);
   const all = slots.every((slot) => slot > 0);
   mesh.faceMaterial = all ? slots.map((slot) => slot - 1) : slots;
   return all;

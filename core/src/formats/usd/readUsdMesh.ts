@@ -29,12 +29,19 @@ const SUBDIVISIONS: Record<string, Subdivision> = {
   bilinear: 'bilinear',
 };
 
+/** A mesh, and the written numbers of its faces where some were left out. */
+export interface ReadMesh {
+  mesh: PolygonMesh;
+  kept: Uint32Array | null;
+}
+
 /** Reads a Mesh prim: polygons as they are, primvars of every interpolation, indexed or not. */
-export function readUsdMesh(prim: ComposedPrim, name: string, remarks: Remark[]): PolygonMesh {
+export function readUsdMesh(prim: ComposedPrim, name: string, remarks: Remark[]): ReadMesh {
   const points = numbersOf(get(prim, 'points')) ?? new Float64Array(0);
   const counts = numbersOf(get(prim, 'faceVertexCounts')) ?? new Float64Array(0);
   const indices = numbersOf(get(prim, 'faceVertexIndices')) ?? new Float64Array(0);
-  const faces = soundFaces({ counts, indices }, Math.floor(points.length / 3), prim.path, remarks);
+  const holes = new Set(numbersOf(get(prim, 'holeIndices')));
+  const faces = soundFaces({ counts, indices, holes }, Math.floor(points.length / 3), prim.path, remarks);
   const mesh = createMesh(name, {
     points,
     faceCounts: faces.counts,
@@ -44,7 +51,18 @@ export function readUsdMesh(prim: ComposedPrim, name: string, remarks: Remark[])
   const context = { prim, mesh, kept: faces.kept, keptCorners: faces.keptCorners, remarks };
   const normals = prim.properties.get('primvars:normals') ?? prim.properties.get('normals');
   mesh.normals = layerOf(normals, 3, 'normal', context);
-  for (const property of prim.properties.values()) {
+  readPrimvars(context);
+  for (const [attribute, kind] of Object.entries(UNCARRIED)) {
+    const value = numbersOf(get(prim, attribute));
+    if (value && value.length > 0) addUncarried(remarks, kind, prim.path);
+  }
+  const turned = textOf(get(prim, 'orientation')) === 'leftHanded' ? turnFaces(mesh) : mesh;
+  return { mesh: turned, kept: faces.kept };
+}
+
+/** Reads UV sets, colours and tangents of a prim into its mesh; normals are read before. */
+export function readPrimvars(context: Context): void {
+  for (const property of context.prim.properties.values()) {
     if (
       !property.name.startsWith('primvars:') ||
       property.name.endsWith(':indices') ||
@@ -53,17 +71,11 @@ export function readUsdMesh(prim: ComposedPrim, name: string, remarks: Remark[])
       continue;
     readPrimvar(property, context);
   }
-  for (const [attribute, kind] of Object.entries(UNCARRIED)) {
-    const value = numbersOf(get(prim, attribute));
-    if (value && value.length > 0) addUncarried(remarks, kind, prim.path);
-  }
-  return textOf(get(prim, 'orientation')) === 'leftHanded' ? turnFaces(mesh) : mesh;
 }
 
 const UNCARRIED: Record<string, string> = {
   creaseIndices: 'edge creases',
   cornerIndices: 'corner sharpness',
-  holeIndices: 'holes',
   velocities: 'velocities',
 };
 
@@ -75,14 +87,22 @@ interface Context {
   remarks: Remark[];
 }
 
+interface WrittenFaces {
+  counts: ArrayLike<number>;
+  indices: ArrayLike<number>;
+  /** Faces that are there for their neighbours' sake, and are not seen. */
+  holes: ReadonlySet<number>;
+}
+
+/** The faces that can be drawn; those that cannot are told of. */
 function soundFaces(
-  { counts, indices }: Record<'counts' | 'indices', ArrayLike<number>>,
+  { counts, indices, holes }: WrittenFaces,
   points: number,
   path: string,
   remarks: Remark[],
 ) {
   let start = 0;
-  let sound = true;
+  let broken = 0;
   const outCounts: number[] = [];
   const keptFaces: number[] = [];
   const keptCorners: number[] = [];
@@ -90,14 +110,15 @@ function soundFaces(
     const count = counts[face];
     let fine = count >= 3 && start + count <= indices.length;
     for (let i = 0; fine && i < count; i += 1) fine = indices[start + i] >= 0 && indices[start + i] < points;
-    if (fine) {
+    if (!fine) broken += 1;
+    else if (!holes.has(face)) {
       outCounts.push(count);
       keptFaces.push(face);
       for (let i = 0; i < count; i += 1) keptCorners.push(start + i);
-    } else sound = false;
+    }
     start += Math.max(0, count);
   }
-  if (!sound) {
+  if (broken > 0) {
     addRemark(
       remarks,
       {
@@ -106,9 +127,10 @@ function soundFaces(
         subject: path,
         message: 'polygons that name missing points, or have under three corners, are left out',
       },
-      counts.length - keptFaces.length,
+      broken,
     );
   }
+  const sound = keptFaces.length === counts.length;
   return {
     counts: Uint32Array.from(outCounts),
     corners: Uint32Array.from(keptCorners, (corner) => indices[corner]),
@@ -224,9 +246,7 @@ function keptElementsOf(domain: Layer['domain'], context: Context) {
   return domain === 'face' ? context.kept : null;
 }
 
-/**
- * Faces per GeomSubset that binds a material: subset prim to its face numbers among the faces that were kept.
- */
+/** Faces of each GeomSubset of a mesh, by their written numbers. */
 export function readSubsets(prim: ComposedPrim): { prim: ComposedPrim; faces: Float64Array }[] {
   return prim.children
     .filter(

@@ -251,6 +251,24 @@ describe('materials of a mesh', () => {
     expect(names(all)).toEqual(['C', 'B']);
   });
 
+  it('stay with their faces where one before them is left out', async () => {
+    const broken = PAIR.replace('[4, 3]', '[3, 4, 3]').replace('[0,1,2,3', '[0,1,99, 0,1,2,3');
+    const document = await read(
+      `def Xform "Quay" { def Mesh "M" { ${broken} ${subset('s', '1', 'B')} ${subset('t', '0, 2', 'C')} } ${looks} }`,
+    );
+    expect(names(document)).toEqual(['B', 'C']);
+  });
+
+  it('stay with their faces where holes are cut', async () => {
+    const cut = `${PAIR} int[] holeIndices = [0]`;
+    const document = await read(
+      `def Xform "Quay" { def Mesh "M" { ${cut} ${subset('s', '1', 'B')} ${subset('t', '0', 'C')} } ${looks} }`,
+    );
+    expect([...document.meshes[0].faceCounts]).toEqual([3]);
+    expect(names(document)).toEqual(['B']);
+    expect(document.remarks).toEqual([]);
+  });
+
   it('come down from parents, unless a stronger one stands above', async () => {
     const tree = (strength: string) =>
       `def Xform "Quay" { ${looks} def Xform "P" { rel material:binding = </Quay/Looks/A> ${strength} def Mesh "M" { ${PAIR} rel material:binding = </Quay/Looks/B> } } }`;
