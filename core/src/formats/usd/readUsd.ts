@@ -147,15 +147,18 @@ class SceneReader {
     }
   }
 
-  /** Images are known by what they resolve to, so that layers in other folders agree on them. */
+  /**
+   * Images are known as the model's own folder would write them, so that layers in other folders agree on
+   * them.
+   */
   private addImage(written: string, layer: string): ImageEntry {
-    const folder = folderOf(layer);
+    const home = folderOf(this.path);
     const resolved = this.stage.resolve(written, layer);
-    const key = folder === folderOf(this.path) || !resolved ? written : resolved;
+    const key = folderOf(layer) === home || !resolved ? written : relativePath(resolved, home);
     let image = this.images.get(key);
     if (!image) {
       const carried = this.stage.carried(written, layer);
-      const relative = resolved && !carried ? relativePath(resolved, folderOf(this.path)) : null;
+      const relative = resolved && !carried ? relativePath(resolved, home) : null;
       image = { key, written, relative, embedded: carried };
       this.images.set(key, image);
       this.document.images.push(image);

@@ -229,6 +229,47 @@ describe('values over a mesh', () => {
   });
 });
 
+describe('images that layers name', () => {
+  const texture = (name: string, file: string) =>
+    `def Material "${name}" { token outputs:surface.connect = </Quay/${name}/S.outputs:surface>
+      def Shader "S" { uniform token info:id = "UsdPreviewSurface" token outputs:surface
+        color3f inputs:diffuseColor.connect = </Quay/${name}/T.outputs:rgb> }
+      def Shader "T" { uniform token info:id = "UsdUVTexture" asset inputs:file = @${file}@ float3 outputs:rgb } }`;
+  const imagesOf = async (own: string, other: string) => {
+    const files = {
+      'set/quay.usda': `${HEAD}def Xform "Quay" ( references = @../props/crate.usda@ ) { ${texture('Own', own)} }`,
+      'props/crate.usda': `#usda 1.0\n( defaultPrim = "Quay" )\ndef Xform "Quay" { ${texture('Other', other)} }`,
+      'set/maps/rust.png': 'one',
+      'maps/rust.png': 'another',
+    };
+    const source = memorySource(
+      'quay',
+      Object.fromEntries(Object.entries(files).map(([path, text]) => [path, bytes(text)])),
+    );
+    const { images, materials } = await readUsd(bytes(files['set/quay.usda']), 'set/quay.usda', source);
+    const used = materials.map(({ name, channels }) => [name, channels.baseColor?.map?.image]);
+    return { images, used: Object.fromEntries(used) };
+  };
+
+  it('are one where they are one file, however it is written', async () => {
+    const { images, used } = await imagesOf('maps/rust.png', '../set/maps/rust.png');
+    expect(images).toMatchObject([{ written: 'maps/rust.png', relative: 'maps/rust.png' }]);
+    expect(used).toEqual({ Own: 'maps/rust.png', Other: 'maps/rust.png' });
+  });
+
+  it('are two where two folders hold files of one name', async () => {
+    const { images, used } = await imagesOf('maps/rust.png', '../maps/rust.png');
+    expect(images.map(({ relative }) => relative).sort()).toEqual(['../maps/rust.png', 'maps/rust.png']);
+    expect(used).toEqual({ Own: 'maps/rust.png', Other: '../maps/rust.png' });
+  });
+
+  it('keep their written path where nobody has them', async () => {
+    const { images, used } = await imagesOf('maps/gone.png', 'textures/gone.png');
+    expect(images.map(({ relative }) => relative)).toEqual([null, null]);
+    expect(used).toEqual({ Own: 'maps/gone.png', Other: 'textures/gone.png' });
+  });
+});
+
 describe('materials of a mesh', () => {
   const looks = 'def Scope "Looks" { def Material "A" {} def Material "B" {} def Material "C" {} }';
   const subset = (name: string, faces: string, material: string) =>
