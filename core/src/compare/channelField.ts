@@ -5,7 +5,7 @@ import { KinkajouError } from '../errors.ts';
 import { extractPlane, type Plane, resizePlane } from '../images/components.ts';
 import { decodeImage } from '../images/decode.ts';
 import type { PixelBuffer } from '../images/pixelBuffer.ts';
-import { changeNormal } from '../maps/normalRepair.ts';
+import { changeNormal, changesNormals } from '../maps/normalRepair.ts';
 import { readStored } from '../scene/mapUse.ts';
 import {
   type ChannelName,
@@ -190,10 +190,10 @@ function toLight(
 
 /** Mended and as strong as the use says, and pointing Y+. */
 function asVectors(values: Float32Array, use: MapUse): Float32Array {
-  const { repair, strength = 1, normalY } = use;
+  const { normalY } = use;
+  const changes = changesNormals(use);
   for (let index = 0; index < values.length; index += 3) {
-    if (repair || strength !== 1)
-      values.set(changeNormal([values[index], values[index + 1], values[index + 2]], use), index);
+    if (changes) values.set(changeNormal([values[index], values[index + 1], values[index + 2]], use), index);
     if (normalY === 'Y-') values[index + 1] = 1 - values[index + 1];
   }
   return values;

@@ -201,6 +201,7 @@ describe('the schema of edits', () => {
       exponent: 2.2,
       repair: 'unit',
       strength: 0.5,
+      range: { scale: [2, 1, 2], bias: [-1, -0.5, -1] },
       filter: 'nearest',
       transform: { offset: [0.1, 0.2], scale: [2, 2], rotation: 0.5 },
       uvSet: 'map2',

@@ -18,6 +18,7 @@ const value = Joi.alternatives(Joi.number(), Joi.array().items(Joi.number()).len
 const wrap = Joi.string().valid('repeat', 'clamp', 'mirror');
 const pair = Joi.array().items(Joi.number()).length(2).required();
 const exponent = Joi.number().min(0.1).max(10);
+const vector = Joi.array().items(Joi.number()).length(3);
 const mapUse = Joi.object({
   image: name,
   component: component.required(),
@@ -34,6 +35,7 @@ const mapUse = Joi.object({
   exponent,
   repair: Joi.string().valid('unit', 'blue'),
   strength: Joi.number(),
+  range: Joi.object({ scale: vector.required(), bias: vector.required() }),
   filter: Joi.string().valid('nearest'),
   spaceFrom: Joi.string().valid('unstated', 'edit'),
 });
@@ -51,7 +53,6 @@ const origin = Joi.object({
 }).required();
 
 const parts = Joi.array().items(name).min(1).max(50_000).required();
-const vector = Joi.array().items(Joi.number()).length(3);
 const change = (more: Joi.SchemaMap = {}) => Joi.object({ do: Joi.string(), parts, ...more });
 const names = Joi.array()
   .items(Joi.object({ part: name, name }))

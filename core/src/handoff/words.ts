@@ -56,8 +56,13 @@ function readingInWords(source: ImageSource): string[] {
       `times ${rounded(source.gain)} plus ${rounded(source.offset)}`,
     source.flip && 'direction turned',
     source.strength !== undefined && `strength ${rounded(source.strength)}`,
+    source.range && `times ${vector(source.range.scale)} plus ${vector(source.range.bias)}`,
   ].filter((note) => typeof note === 'string');
   return [part, ...notes];
+}
+
+function vector(parts: readonly number[]): string {
+  return `(${parts.map(rounded).join(', ')})`;
 }
 
 function rounded(value: number): string {

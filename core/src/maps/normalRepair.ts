@@ -1,4 +1,4 @@
-import type { MapUse, NormalRepair } from '../scene/material.ts';
+import type { MapUse, NormalRange, NormalRepair } from '../scene/material.ts';
 
 /**
  * Mends one stored normal (components in 0..1 for -1..1). `unit` divides the vector by its length; `blue`
@@ -17,16 +17,36 @@ export function repairNormal(
 }
 
 /**
- * What a map's reading does to its vectors: mended, then leaned by its strength and brought back to length 1.
+ * What a map's reading does to its vectors: taken by their range, mended, then leaned by the strength and
+ * brought back to length 1. `stored` and what comes back are numbers in 0..1 for -1..1.
  */
 export function changeNormal(
   stored: readonly [number, number, number],
-  { repair, strength = 1 }: Pick<MapUse, 'repair' | 'strength'>,
+  { repair, strength = 1, range }: Pick<MapUse, 'repair' | 'strength' | 'range'>,
 ): [number, number, number] {
-  const whole = repair ? repairNormal(stored, repair) : stored;
+  const usual = range ? repairNormal(usualNumbers(stored, range), 'unit') : stored;
+  const whole = repair ? repairNormal(usual, repair) : usual;
   if (strength === 1) return [...whole];
   return repairNormal(
     [(whole[0] - 0.5) * strength + 0.5, (whole[1] - 0.5) * strength + 0.5, whole[2]],
     'unit',
   );
+}
+
+/** Whether a use changes the vectors that its image stores. */
+export function changesNormals({
+  repair,
+  strength,
+  range,
+}: Pick<MapUse, 'repair' | 'strength' | 'range'>): boolean {
+  return repair !== undefined || range !== undefined || (strength ?? 1) !== 1;
+}
+
+/** Numbers that mean the same vector when they are read as 2x - 1. */
+function usualNumbers(
+  stored: readonly [number, number, number],
+  { scale, bias }: NormalRange,
+): [number, number, number] {
+  const number = (k: 0 | 1 | 2) => (stored[k] * scale[k] + bias[k]) * 0.5 + 0.5;
+  return [number(0), number(1), number(2)];
 }

@@ -1,4 +1,5 @@
 import { describe, expect, it } from 'vitest';
+import type { NormalRange } from '../scene/material.ts';
 import { changeNormal, repairNormal } from './normalRepair.ts';
 import { fitLine, SKETCH, sketchOf, sketchPlane } from './sketch.ts';
 
@@ -80,6 +81,9 @@ describe('normals', () => {
     const lean = Math.hypot(0.3, 0.8);
     near(changeNormal(stored(0.6, 0, 0.8), { strength: 0.5 }), stored(0.3 / lean, 0, 0.8 / lean));
     near(changeNormal(stored(0.6, 0, 0.8), {}), stored(0.6, 0, 0.8));
+    // Read as 1, 0.5 and 2 times the numbers less 0.4, 0.3 and 1: (0.4, 0.1, 0.8), nine tenths long.
+    const range: NormalRange = { scale: [1, 0.5, 2], bias: [-0.4, -0.3, -1] };
+    near(changeNormal([0.8, 0.8, 0.9], { range }), stored(4 / 9, 1 / 9, 8 / 9));
     near(changeNormal(stored(0.3, 0, 0.4), { repair: 'unit' }), stored(0.6, 0, 0.8));
     near(changeNormal(stored(0.3, 0, 0.4), {}), stored(0.3, 0, 0.4));
     near(changeNormal(stored(0.6, 0, 0), { repair: 'blue', strength: 0 }), stored(0, 0, 1));

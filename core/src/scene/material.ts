@@ -103,8 +103,16 @@ export interface MapUse {
   repair?: NormalRepair;
   /** How strong a normal map is: x and y of its vectors times this; absent means 1. */
   strength?: number;
+  /** How stored numbers of a normal map become vectors; absent means the usual way, 2x - 1. */
+  range?: NormalRange;
   /** Texels are taken one by one, as palettes want it; absent means smoothly. */
   filter?: 'nearest';
+}
+
+/** A vector is `scale` times the stored numbers plus `bias`, then brought to length 1. */
+export interface NormalRange {
+  scale: [number, number, number];
+  bias: [number, number, number];
 }
 
 /** `unit`: vectors are brought to length 1; `blue`: z is made anew from x and y. */

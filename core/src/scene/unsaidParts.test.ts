@@ -44,7 +44,7 @@ describe('what most formats say nothing of', () => {
         ),
       ),
     ).toEqual(['mast: hidden in the source; OBJ shows it']);
-    expect(partsUnsaid(quay(), 'FBX', true)).toEqual([]);
+    expect(partsUnsaid(quay(), 'FBX', { showsHidden: null })).toEqual([]);
     // However deep they hang.
     const deep = quay(({ nodes }) => {
       for (let i = 0; i < 20_000; i += 1)
@@ -72,7 +72,10 @@ describe('what most formats say nothing of', () => {
     expect(codes(writeModel(cages, 'quay.obj').losses)).toEqual(['parts.hidden', 'parts.cages']);
     expect(codes(writeModel(cages, 'quay.usda').losses)).toEqual([]);
     const [none, named] = [() => null, (name: string) => name];
-    expect(codes(addGeometry(new Document(), cages, none, named))).toEqual(['parts.hidden', 'parts.cages']);
+    expect(addGeometry(new Document(), cages, none, named)).toMatchObject([
+      { code: 'parts.hidden', detail: 'a viewer of glTF that knows no KHR_node_visibility' },
+      { code: 'parts.cages', detail: 'glTF' },
+    ]);
   });
 
   it('are cages of smooth surfaces, but for those that say how they are shaded', () => {
@@ -90,7 +93,7 @@ describe('what most formats say nothing of', () => {
             index: null,
           };
       });
-    expect(lossesInWords(partsUnsaid(cage(false), 'FBX', true))).toEqual([
+    expect(lossesInWords(partsUnsaid(cage(false), 'FBX', { showsHidden: null }))).toEqual([
       'rail, deck, mast: cages of smooth surfaces (subdivision); FBX has the cages alone',
     ]);
     expect(partsUnsaid(cage(true), 'FBX')).toEqual([]);

@@ -17,15 +17,19 @@ export function isShown(nodes: readonly SceneNode[], index: number): boolean {
 
 /**
  * What formats other than USD say nothing of: parts that are hidden (which FBX can say), and cages of smooth
- * surfaces.
+ * surfaces. `showsHidden` is who shows what is hidden, where that is not every reader of the format.
  */
-export function partsUnsaid(document: SceneDocument, format: string, saysHidden = false): Loss[] {
+export function partsUnsaid(
+  document: SceneDocument,
+  format: string,
+  { showsHidden = format }: { showsHidden?: string | null } = {},
+): Loss[] {
   const { nodes, meshes } = document;
   const cages = nodes.filter(
     ({ mesh }) => mesh >= 0 && meshes[mesh].subdivision !== 'none' && !meshes[mesh].normals,
   );
   return [
-    ...(saysHidden ? [] : lossOf('parts.hidden', hiddenParts(document), format)),
+    ...(showsHidden === null ? [] : lossOf('parts.hidden', hiddenParts(document), showsHidden)),
     ...lossOf('parts.cages', cages, format),
   ];
 }

@@ -200,7 +200,8 @@ class FileBuilder {
           channel.map.invert ||
           channel.map.gain !== 1 ||
           channel.map.offset !== 0 ||
-          (channel.map.strength ?? 1) !== 1
+          (channel.map.strength ?? 1) !== 1 ||
+          channel.map.range
         )
           this.losses.add({ code: 'fbx.inverted', material: material.key, channel: name as ChannelName });
         if (!['rgb', name === 'opacity' ? 'a' : 'r'].includes(channel.map.component))
@@ -219,7 +220,7 @@ class FileBuilder {
 
   private addNodes(): void {
     const { nodes, cameras, lights } = this.document;
-    for (const loss of partsUnsaid(this.document, 'FBX', true)) this.losses.add(loss);
+    for (const loss of partsUnsaid(this.document, 'FBX', { showsHidden: null })) this.losses.add(loss);
     for (const part of shearedNodes(this.document)) this.losses.add({ code: 'fbx.shear', part });
     nodes.forEach((node) => {
       const id = this.newId();

@@ -69,7 +69,9 @@ export function addGeometry(
   losses.push(...[...writer.withoutUvs].map((part): Loss => ({ code: 'gltf.noUv', part })));
   losses.push(...unsoundNormals(document));
   losses.push(...lostJoints(document));
-  losses.push(...partsUnsaid(document, 'a viewer of glTF that knows no KHR_node_visibility'));
+  losses.push(
+    ...partsUnsaid(document, 'glTF', { showsHidden: 'a viewer of glTF that knows no KHR_node_visibility' }),
+  );
   losses.push(...shearedNodes(document).map((part): Loss => ({ code: 'gltf.shear', part })));
   return losses;
 }

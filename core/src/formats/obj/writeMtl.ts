@@ -103,15 +103,16 @@ export function materialWords(materials: readonly Material[]): Map<string, strin
 }
 
 /**
- * How an image lies that MTL cannot say: the turn, mirrored or one-sided wrapping, and all UV sets but the
- * first.
+ * How an image lies and is read that MTL cannot say: the turn, mirrored or one-sided wrapping, all UV sets but
+ * the first, and vectors stored in another range.
  */
-function unsaidPlacing({ transform, wrap, uvSet }: MapUse): string[] {
+function unsaidPlacing({ transform, wrap, uvSet, range }: MapUse): string[] {
   const both = wrap[0] === wrap[1] && wrap[0] !== 'mirror';
   return [
     transform && transform.rotation !== 0 && 'the turn',
     !both && 'the wrapping',
     uvSet !== null && 'the UV set',
+    range && 'the range',
   ].filter((word): word is string => typeof word === 'string');
 }
 

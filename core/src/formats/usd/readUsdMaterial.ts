@@ -396,15 +396,7 @@ function readUvTexture(
     ...readCoordinates(shader, host),
   });
   if (channel === 'normal') {
-    use.normalY = scale[1] < 0 ? 'Y-' : 'Y+';
-    // Usually (2, 2, 2), or nothing at all: what x has more than z is strength.
-    const strength = scale[0] / scale[2];
-    if (strength !== 1 && Number.isFinite(strength)) use.strength = strength;
-    if (leansNormals(scale, bias))
-      addUncarried(host.remarks, 'scale and bias of normal maps', shader.path, {
-        why: 'they lean the normals or squeeze them along one axis, and are carried as the usual ones',
-        severity: 'warning',
-      });
+    Object.assign(use, normalReading(scale, bias));
     return { use, factor: null };
   }
   const index = component === 'rgb' ? 0 : 'rgba'.indexOf(component);
@@ -418,12 +410,22 @@ function readUvTexture(
   return { use, factor: null };
 }
 
-/** Whether grey is not taken for straight up, or one axis for steeper than the other; nothing said is usual. */
-function leansNormals(scale: ArrayLike<number>, bias: ArrayLike<number>): boolean {
-  const isBare = [0, 1, 2].every((k) => scale[k] === 1 && bias[k] === 0);
-  if (isBare) return false;
+/**
+ * What scale and bias say of a normal map. Usually they are (2, 2, 2) and (-1, -1, -1), or left out; what x and
+ * y have more than z is strength, and y turned round points down. All else is kept as it stands.
+ */
+function normalReading(
+  scale: ArrayLike<number>,
+  bias: ArrayLike<number>,
+): Pick<MapUse, 'normalY' | 'strength' | 'range'> {
+  const bare = [0, 1, 2].every((k) => scale[k] === 1 && bias[k] === 0);
+  if (bare) return { normalY: 'Y+' };
   const near = (a: number, b: number) => Math.abs(a - b) <= 0.01 * Math.max(Math.abs(a), Math.abs(b));
-  return !near(Math.abs(scale[0]), Math.abs(scale[1])) || [0, 1].some((k) => !near(bias[k], -scale[k] / 2));
+  const [x, y, z] = [scale[0], scale[1], scale[2]];
+  const usual =
+    x > 0 && z > 0 && near(x, Math.abs(y)) && [0, 1, 2].every((k) => near(bias[k], -scale[k] / 2));
+  if (!usual) return { normalY: 'Y+', range: { scale: [x, y, z], bias: [bias[0], bias[1], bias[2]] } };
+  return { normalY: y < 0 ? 'Y-' : 'Y+', ...(x === z ? {} : { strength: x / z }) };
 }
 
 function readMtlxImage(

@@ -164,7 +164,8 @@ function rangeOf(
   value: number | Rgb,
 ): { scale: number[]; bias: number[] } {
   if (channel === 'normal') {
-    const { strength = 1, normalY } = use;
+    const { strength = 1, normalY, range } = use;
+    if (range) return { scale: [...range.scale, 1], bias: [...range.bias, 0] };
     const turn = normalY === 'Y-' ? -strength : strength;
     return { scale: [2 * strength, 2 * turn, 2, 1], bias: [-strength, -turn, -1, 0] };
   }

@@ -6,6 +6,7 @@ import { encodePng } from '../../images/encode.ts';
 import { encodeExr } from '../../images/exr.ts';
 import type { PixelBuffer } from '../../images/pixelBuffer.ts';
 import { repairNormal } from '../../maps/normalRepair.ts';
+import type { Vec3 } from '../../scene/document.ts';
 import type { MapUse } from '../../scene/material.ts';
 import { testImage, testMaterial, testState } from '../../test/assets.ts';
 import { planHandoff } from '../plan/plan.ts';
@@ -113,6 +114,16 @@ describe('baking normals', () => {
     // (1.8, 0, 0.8) and (0, 1.8, 0.8), of length 1.9698.
     [0.9138, 0, 0.4061, 0, 0.9138, 0.4061].forEach((value, i) =>
       expect(Math.abs(turned.data[i] - code(value))).toBeLessThanOrEqual(2.5),
+    );
+  });
+
+  it('takes them by the range that the file states', async () => {
+    const png = await encodePng({ width: 1, height: 1, components: 3, data: Uint8Array.of(204, 204, 230) });
+    const range = { scale: [1, 0.5, 2] as Vec3, bias: [-0.4, -0.3, -1] as Vec3 };
+    const out = await bake('normal', { range }, png, {});
+    // 0.8, 0.8 and 0.902 become (0.4, 0.1, 0.804), which is 0.9035 long.
+    [0.4427, 0.1107, 0.8899].forEach((value, i) =>
+      expect(Math.abs(out.data[i] - code(value))).toBeLessThanOrEqual(1),
     );
   });
 

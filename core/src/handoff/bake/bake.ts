@@ -12,7 +12,7 @@ import {
 import { decodeImage } from '../../images/decode.ts';
 import { encodeImage } from '../../images/encode.ts';
 import { type PixelBuffer, unitOf } from '../../images/pixelBuffer.ts';
-import { changeNormal } from '../../maps/normalRepair.ts';
+import { changeNormal, changesNormals } from '../../maps/normalRepair.ts';
 import type { ReadFile } from '../../parcel/fileSource.ts';
 import {
   type ChannelName,
@@ -61,8 +61,7 @@ export function jointChange(
   source: ImageSource,
   image: PlannedImage,
 ): { kind: 'colour'; from: ColourSpace; exponent: number } | { kind: 'normal' } | null {
-  if (source.channel === 'normal')
-    return source.repair || source.strength !== undefined ? { kind: 'normal' } : null;
+  if (source.channel === 'normal') return changesNormals(source) ? { kind: 'normal' } : null;
   const { exponent = 1, space } = source;
   if (
     !COLOUR_CHANNELS.has(source.channel as ChannelName) ||
@@ -124,7 +123,7 @@ export function isLight({ channel, space }: ImageSource, { map }: PlannedImage):
 }
 
 function vectors(three: Plane[], source: ImageSource, image: PlannedImage, resized: boolean): Plane[] {
-  if (source.repair || source.strength !== undefined) changePlanes(three, source);
+  if (changesNormals(source)) changePlanes(three, source);
   if (!resized) return three;
   const fitted = three.map((plane) => fit(plane, source, image));
   changePlanes(fitted, { repair: 'unit' });

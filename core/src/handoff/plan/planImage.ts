@@ -8,6 +8,7 @@ import type {
   OutputMap,
 } from '../../destinations/profile.ts';
 import type { ImageInfo } from '../../images/probe.ts';
+import { changesNormals } from '../../maps/normalRepair.ts';
 import { scalarValue } from '../../materials/recipes/recipe.ts';
 import type { Loss } from '../../scene/loss.ts';
 import {
@@ -45,6 +46,7 @@ export interface ImageSource {
   exponent?: number;
   repair?: MapUse['repair'];
   strength?: MapUse['strength'];
+  range?: MapUse['range'];
   /** Of a cut-out: what counts as there, from this number on; resizing keeps its share. */
   cutoff?: number;
 }
@@ -264,7 +266,7 @@ function imageSource(
   destination: Destination,
 ): ImageSource {
   const turned = recipe.channel === 'normal' && recipe.part === 1 && use.normalY !== destination.normalY;
-  const { component, invert, gain, offset, space, exponent, repair, strength = 1 } = use;
+  const { component, invert, gain, offset, space, exponent, repair, strength = 1, range } = use;
   return {
     from: 'image',
     channel: recipe.channel,
@@ -280,6 +282,7 @@ function imageSource(
     ...(exponent === undefined ? {} : { exponent }),
     ...(repair === undefined ? {} : { repair }),
     ...(strength === 1 || recipe.channel !== 'normal' ? {} : { strength }),
+    ...(range === undefined || recipe.channel !== 'normal' ? {} : { range }),
   };
 }
 
@@ -306,8 +309,7 @@ function copySource(
       source.gain !== 1 ||
       source.offset !== 0 ||
       source.exponent ||
-      source.repair ||
-      source.strength
+      changesNormals(source)
     )
       return false;
     if (

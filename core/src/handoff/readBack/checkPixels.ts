@@ -1,7 +1,7 @@
 import { convertColour } from '../../colour/spaces.ts';
 import { decodeImage } from '../../images/decode.ts';
 import { type PixelBuffer, pixelAt } from '../../images/pixelBuffer.ts';
-import { changeNormal } from '../../maps/normalRepair.ts';
+import { changeNormal, changesNormals } from '../../maps/normalRepair.ts';
 import type { ReadFile } from '../../parcel/fileSource.ts';
 import { curveOf, isLight, jointChange } from '../bake/bake.ts';
 import type { ComponentSource, ImageSource, PlannedImage } from '../plan/planImage.ts';
@@ -111,7 +111,7 @@ function finished(source: ImageSource, buffer: PixelBuffer, image: PlannedImage,
   const changed = () => {
     if (!change) return adjusted(source.part);
     if (change.kind === 'normal') {
-      const mend = source.repair || source.strength !== undefined ? source : { repair: 'unit' as const };
+      const mend = changesNormals(source) ? source : { repair: 'unit' as const };
       return changeNormal(three(), mend)[source.part];
     }
     const stored = three().map((part) => Math.sign(part) * Math.abs(part) ** change.exponent);
