@@ -214,6 +214,24 @@ describe('numbers in text FBX', () => {
     expect(values('1, 2, 3, 4, 5.5')).toEqual([['d', Float64Array.of(1, 2, 3, 4, 5.5)]]);
     expect(values('1, 2, 3, 4, 3000000000')).toEqual([['d', Float64Array.of(1, 2, 3, 4, 3000000000)]]);
     expect(values('"a", 1, 2, 3, 4, 5')).toHaveLength(6);
+    // An exponent makes a broken number, whole as it may be, and so does one that is too large.
+    for (const text of ['2e2', '2E2'])
+      expect(values(`${text}, 3`)).toEqual([
+        ['D', 200],
+        ['D', 3],
+      ]);
+    expect(values('1e999, 3')).toEqual([
+      ['D', 0],
+      ['D', 3],
+    ]);
+  });
+
+  it('stand behind names of up to 257 letters, in one line with them', () => {
+    const faultOf = (text: string) =>
+      parseAsciiFbx(bytes(`; FBX 7.4.0 project file\n${text}`), 'a.fbx').fault;
+    expect(faultOf(`${'A'.repeat(257)}: 1`)).toBeNull();
+    expect(faultOf(`${'A'.repeat(258)}: 1`)?.message).toBe('a record name is expected');
+    expect(faultOf('A\n: 1')).toMatchObject({ message: 'a record name is expected', place: { line: 2 } });
   });
 });
 
