@@ -1,11 +1,12 @@
 import { dielectricOf, toMetalRough } from '../materials/metalRough.ts';
-import { colourValue, scalarValue } from '../materials/recipes/recipe.ts';
 import { shadingModelOf } from '../materials/shadingModel.ts';
 import {
   CHANNELS,
   type ChannelName,
+  colourValue,
   type Material,
   neutralValue,
+  scalarValue,
   VECTOR_CHANNELS,
 } from '../scene/material.ts';
 import {

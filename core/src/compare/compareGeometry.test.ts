@@ -308,6 +308,18 @@ describe('geometry that is different is found, where and as what it is', () => {
       ['shape.colours Crate'],
     ],
     [
+      'colours are clear where they were solid',
+      (document) => {
+        const [paint] = document.meshes[0].colours;
+        const values = Array.from({ length: paint.values.length / 3 }, (_, i) => [
+          ...paint.values.subarray(i * 3, i * 3 + 3),
+          i === 5 ? 0.9 : 1,
+        ]);
+        Object.assign(paint, { size: 4, values: Float64Array.from(values.flat()) });
+      },
+      ['shape.colours Crate'],
+    ],
+    [
       'materials are exchanged',
       (document) => {
         document.nodes[0].materials = [1, 0];

@@ -110,7 +110,8 @@ function worldMesh(
     for (let i = 0; i < order.length; i += 1) {
       const corner = order[i];
       const entry = layerEntry(layer, corner, mesh.faceCorners[corner], cornerFaces[corner]) * layer.size;
-      for (let k = 0; k < size; k += 1) out[i * size + k] = layer.values[entry + k];
+      // Colours without an alpha are solid.
+      for (let k = 0; k < size; k += 1) out[i * size + k] = k < layer.size ? layer.values[entry + k] : 1;
     }
     return out;
   };
@@ -119,7 +120,7 @@ function worldMesh(
     points: placedCorners(mesh, order, matrix),
     normals: mesh.normals && turned(spread(mesh.normals, 3), matrix),
     uvSets: mesh.uvSets.map((layer) => spread(layer, 2)),
-    colours: mesh.colours.map((layer) => spread(layer, 3)),
+    colours: mesh.colours.map((layer) => spread(layer, 4)),
   };
 }
 

@@ -29,16 +29,6 @@ export function isEmptyPatch({ images, values, sides, alphas }: ModelPatch): boo
   return images.length + values.length + sides.length + alphas.length === 0;
 }
 
-/** A value as linear colour; a number is taken as a grey. */
-export function asColour(value: number | Rgb): Rgb {
-  return typeof value === 'number' ? [value, value, value] : value;
-}
-
-/** A value as one number; of a colour the mean of its three components. */
-export function asScalar(value: number | Rgb): number {
-  return typeof value === 'number' ? value : (value[0] + value[1] + value[2]) / 3;
-}
-
 /** Keys of materials in order of their names: the second `Paint` is `Paint (2)`. */
 export function createKeyer(): (name: string) => string {
   const seen = new Map<string, number>();

@@ -1,11 +1,11 @@
 import { describe, expect, it } from 'vitest';
 import { compareRig } from '../compare/compareRig.ts';
-import { colourValue } from '../materials/recipes/recipe.ts';
 import { memorySource } from '../parcel/fileSource.ts';
 import { readModel } from '../readModel.ts';
 import type { SceneDocument, Track } from '../scene/document.ts';
 import {
   type ChannelName,
+  colourValue,
   createMapUse,
   createMaterial,
   type MapUse,

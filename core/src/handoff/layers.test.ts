@@ -28,8 +28,10 @@ async function ramp(r: number, g: number, b: number): Promise<Uint8Array> {
   );
 }
 
-/** A fender of one square with a coat, a sheen or a weakened reflection. */
-async function fender(layers: ReadonlySet<'coat' | 'sheen' | 'specular'>): Promise<Uint8Array> {
+type FenderLayer = 'coat' | 'sheen' | 'specular' | 'clear';
+
+/** A fender of one square with a coat, a sheen or a weakened reflection, or clear by the colours of its points. */
+async function fender(layers: ReadonlySet<FenderLayer>): Promise<Uint8Array> {
   const gltf = new Document();
   const buffer = gltf.createBuffer();
   const texture = async (name: string, r: number, g: number, b: number) =>
@@ -70,7 +72,7 @@ async function fender(layers: ReadonlySet<'coat' | 'sheen' | 'specular'>): Promi
       gltf.createExtension(KHRMaterialsSpecular).createSpecular().setSpecularFactor(0.7),
     );
   const of = (
-    type: 'VEC3' | 'VEC2' | 'SCALAR',
+    type: 'VEC4' | 'VEC3' | 'VEC2' | 'SCALAR',
     array: Float32Array<ArrayBuffer> | Uint16Array<ArrayBuffer>,
   ) => gltf.createAccessor().setType(type).setArray(array).setBuffer(buffer);
   const primitive = gltf
@@ -79,17 +81,18 @@ async function fender(layers: ReadonlySet<'coat' | 'sheen' | 'specular'>): Promi
     .setAttribute('TEXCOORD_0', of('VEC2', Float32Array.from([0, 1, 1, 1, 1, 0, 0, 0])))
     .setIndices(of('SCALAR', Uint16Array.from([0, 1, 2, 0, 2, 3])))
     .setMaterial(material);
+  if (layers.has('clear')) {
+    material.setAlphaMode('BLEND');
+    const clear = [1, 0.5, 0.25, 0.75].flatMap((alpha) => [1, alpha, 0, alpha]);
+    primitive.setAttribute('COLOR_0', of('VEC4', Float32Array.from(clear)));
+  }
   gltf
     .createScene()
     .addChild(gltf.createNode('Fender').setMesh(gltf.createMesh('Fender').addPrimitive(primitive)));
   return (await gltfIo()).writeBinary(gltf);
 }
 
-async function send(
-  layers: ('coat' | 'sheen' | 'specular')[],
-  id: string,
-  variant?: string,
-): Promise<HandoffResult> {
+async function send(layers: FenderLayer[], id: string, variant?: string): Promise<HandoffResult> {
   const { document, source, images, read } = await openAsset(
     memorySource('fender', { 'fender.glb': await fender(new Set(layers)) }),
     'fender.glb',
@@ -112,12 +115,16 @@ describe('layers of a surface', () => {
   it.each(DESTINATIONS.map(({ id }) => id))(
     'go to %s, or are told as losses of just their channels',
     async (id) => {
-      const { receipt } = await send(['coat', 'sheen', 'specular'], id);
+      const { receipt } = await send(['coat', 'sheen', 'specular', 'clear'], id);
       expect(receipt.differences.filter(({ exempt }) => exempt === null)).toEqual([]);
       // What is lost is never clean, however well it was told.
       expect(receipt.verdict).toBe(receipt.losses.length > 0 ? 'with remarks' : 'clean');
       for (const { channel, exempt } of receipt.differences)
-        if (exempt && channel) expect(['coat', 'coatRoughness', 'sheenColor', 'specular']).toContain(channel);
+        if (exempt && channel)
+          expect(['coat', 'coatRoughness', 'sheenColor', 'specular', 'opacity']).toContain(channel);
+      const said = receipt.losses.join('\n');
+      expect(/it blends or is cut out/.test(said)).toBe(['compositor-usd', 'render-film'].includes(id));
+      expect(/no alpha in the colours of points/.test(said)).toBe(id === 'building-parts');
       if (id !== 'web-gltf') expect(receipt.losses.join('\n')).toMatch(/the map of coat has no place/);
     },
   );

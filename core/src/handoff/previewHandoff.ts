@@ -6,13 +6,14 @@ import {
   type ResolvedDestination,
   resolveChoices,
 } from '../destinations/resolveChoices.ts';
+import { saysClear } from '../formats/usd/writeUsdMaterial.ts';
 import type { PixelBuffer } from '../images/pixelBuffer.ts';
 import { fileName } from '../parcel/fileSource.ts';
 import { cleanName, createNamer } from '../parcel/names.ts';
 import { type Loss, lossesInWords } from '../scene/loss.ts';
 import { groupsOf } from '../scene/split.ts';
 import { geometryChanges } from './plan/pieces.ts';
-import type { HandoffPlan } from './plan/plan.ts';
+import type { HandoffPlan, PlannedMaterial } from './plan/plan.ts';
 import { planFor } from './plan/planFor.ts';
 import { type ComponentSource, type ImageKind, type PlannedImage, plannedKind } from './plan/planImage.ts';
 import { prepare } from './prepare/prepare.ts';
@@ -299,5 +300,14 @@ function formatLosses(
     fbx: [[dome, 'fbx.dome']],
     gltf: [[dome, 'gltf.lights']],
   };
-  return losses[format].flatMap(([there, code]) => (there ? [{ code }] : []));
+  return [
+    ...losses[format].flatMap(([there, code]) => (there ? [{ code }] : [])),
+    ...(format === 'usd'
+      ? plan.materials.filter(isOpaqueInUsd).map(({ key }): Loss => ({ code: 'usd.blend', material: key }))
+      : []),
+  ];
+}
+
+function isOpaqueInUsd({ shading, inputs: { opacity } }: PlannedMaterial): boolean {
+  return shading.alphaMode !== 'opaque' && !(opacity && saysClear(opacity));
 }

@@ -1,5 +1,5 @@
 import type { ChannelName, Material, Workflow } from '../scene/material.ts';
-import { colourValue, scalarValue } from './recipes/recipe.ts';
+import { colourValue, scalarValue } from '../scene/material.ts';
 
 /**
  * The shading model that a material's channels speak, whatever its file calls it: exporters write every

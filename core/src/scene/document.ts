@@ -419,6 +419,19 @@ export function layerEntry(layer: Layer, corner: number, point: number, face: nu
   return layer.index ? layer.index[element] : element;
 }
 
+/** Whether a layer of colours has no alpha but 1. */
+export function isSolid({ size, values }: Layer): boolean {
+  if (size < 4) return true;
+  for (let i = 3; i < values.length; i += size) if (values[i] !== 1) return false;
+  return true;
+}
+
+/** A layer of colours with red, green and blue alone. */
+export function withoutAlpha(layer: Layer): Layer {
+  if (layer.size < 4) return layer;
+  return { ...layer, size: 3, values: layer.values.filter((_, i) => i % layer.size < 3) };
+}
+
 /** Which of the three counts for a layer of this domain. */
 function elementOf(domain: Domain, corner: number, point: number, face: number): number {
   if (domain === 'corner') return corner;

@@ -70,10 +70,13 @@ const SENTENCES = {
   'obj.uvSets': () => 'OBJ has one UV set; further sets are left out',
   'obj.morphs': () => 'OBJ has no morph targets',
   'obj.colours': () => 'OBJ has one colour per point; further colours are left out',
+  'obj.alpha': ({ part }) => `${part}: OBJ has no alpha in the colours of points`,
   'usd.noInput': ({ channel }) => `UsdPreviewSurface has no input for ${channel}`,
   'usd.luminance': () => 'USD cannot read the luminance of a map; its red stands in',
   'usd.space': ({ detail }) =>
     `UsdPreviewSurface has no word for the colour space ${detail}; such maps are read raw`,
+  'usd.blend': () =>
+    'it blends or is cut out, though nothing of it is clear; UsdPreviewSurface has that opaque',
   'usd.shearMotion': () => 'motion of sheared nodes is left out',
   'usd.smoothing': () => 'USD has no smoothing groups or hard edges; normals say the same',
   'usd.morphMotion': () => 'motion of morph targets needs a skeleton in USD and is left out',

@@ -294,3 +294,13 @@ export function withImageKeys(material: Material, keys: ReadonlyMap<string, stri
   });
   return { ...material, channels: Object.fromEntries(channels) };
 }
+
+/** A value as one number; of a colour the mean of its three components. */
+export function scalarValue(value: number | Rgb): number {
+  return typeof value === 'number' ? value : (value[0] + value[1] + value[2]) / 3;
+}
+
+/** A value as linear colour; a number is taken as a grey. */
+export function colourValue(value: number | Rgb): Rgb {
+  return typeof value === 'number' ? [value, value, value] : value;
+}

@@ -1,5 +1,6 @@
 import type { ChannelName } from '../../scene/material.ts';
-import { asColour, asScalar, createKeyer, type ModelPatch, type Patched } from '../patch.ts';
+import { colourValue, scalarValue } from '../../scene/material.ts';
+import { createKeyer, type ModelPatch, type Patched } from '../patch.ts';
 import { decodeText } from '../text.ts';
 import { readObjects } from './objects.ts';
 import { isBinaryFbx, parseBinaryFbx } from './parseBinary.ts';
@@ -69,7 +70,7 @@ function setPaths(object: FbxNode, path: string): void {
 function setValue(
   node: FbxNode,
   channel: ChannelName,
-  value: Parameters<typeof asColour>[0],
+  value: Parameters<typeof colourValue>[0],
   missed: string[],
 ): void {
   const block = childOf(node, 'Properties70') ?? childOf(node, 'Properties60');
@@ -88,24 +89,28 @@ function setValue(
       !/map|tex|use|image|file/i.test(name.slice(name.lastIndexOf('|') + 1));
     if (!vendor && name !== place?.name) continue;
     const numbers = entry.properties.length - skip;
-    const parts = numbers >= 3 ? [...asColour(value), ...(numbers > 3 ? [1] : [])] : [asScalar(value)];
+    const parts = numbers >= 3 ? [...colourValue(value), ...(numbers > 3 ? [1] : [])] : [scalarValue(value)];
     entry.properties = [...entry.properties.slice(0, skip), ...parts.map(D)];
     changed = true;
   }
   if (channel === 'opacity') {
-    const transparency = 1 - asScalar(value);
+    const transparency = 1 - scalarValue(value);
     upsert(block, { name: 'TransparencyFactor', type: 'Number', values: [transparency] }, skip);
     if (block.children.some((entry) => textAt(entry, 0) === 'TransparentColor') || transparency > 0)
       upsert(block, { name: 'TransparentColor', type: 'Color', values: [1, 1, 1] }, skip);
     if (block.children.some((entry) => textAt(entry, 0) === 'Opacity'))
-      upsert(block, { name: 'Opacity', type: 'double', values: [asScalar(value)] }, skip);
+      upsert(block, { name: 'Opacity', type: 'double', values: [scalarValue(value)] }, skip);
     changed = true;
   }
   if (changed) return;
   if (place)
     upsert(
       block,
-      { name: place.name, type: place.type, values: place.colour ? asColour(value) : [asScalar(value)] },
+      {
+        name: place.name,
+        type: place.type,
+        values: place.colour ? colourValue(value) : [scalarValue(value)],
+      },
       skip,
     );
   else missed.push(`FBX has no classic property for ${channel}`);
@@ -169,7 +174,7 @@ function patchText(bytes: Uint8Array, path: string, patch: ModelPatch, missed: s
         if (line?.test(changed))
           changed = changed.replace(
             line,
-            `$1${(place?.colour ? asColour(value) : [asScalar(value)]).join(',')}`,
+            `$1${(place?.colour ? colourValue(value) : [scalarValue(value)]).join(',')}`,
           );
         else missed.push(`${key} does not state ${channel}, so it cannot be changed in a text file`);
       }

@@ -1,4 +1,5 @@
 import type { ChannelName, MapUse, Material, Rgb } from '../../scene/material.ts';
+import { colourValue } from '../../scene/material.ts';
 import { exponentOfMaterial, reflectanceOfIndex } from '../../scene/shading.ts';
 import {
   colourEntry,
@@ -77,7 +78,7 @@ export function mapProperty(material: Material, channel: ChannelName): string {
  */
 export function materialRecord(material: Material, id: number): FbxNode {
   const { channels } = material;
-  const colour = (channel: ChannelName, fallback: Rgb) => asColour(channels[channel]?.value ?? fallback);
+  const colour = (channel: ChannelName, fallback: Rgb) => colourValue(channels[channel]?.value ?? fallback);
   const opacity = scalar(channels.opacity?.value ?? 1);
   const reflectance = reflectanceOfIndex(scalar(channels.ior?.value ?? 1.5));
   const entries = [
@@ -185,8 +186,4 @@ export function videoRecord(id: number, name: string, path: string, content: Uin
 
 function scalar(value: number | Rgb): number {
   return typeof value === 'number' ? value : (value[0] + value[1] + value[2]) / 3;
-}
-
-function asColour(value: number | Rgb): Rgb {
-  return typeof value === 'number' ? [value, value, value] : value;
 }

@@ -1,7 +1,8 @@
 import type { GLTF } from '@gltf-transform/core';
 import { parseJson } from '../../parcel/json.ts';
 import type { AlphaMode } from '../../scene/material.ts';
-import { asColour, asScalar, createKeyer, type ModelPatch, type Patched } from '../patch.ts';
+import { colourValue, scalarValue } from '../../scene/material.ts';
+import { createKeyer, type ModelPatch, type Patched } from '../patch.ts';
 
 const GLB_HEADER = 12;
 const CHUNK_HEADER = 8;
@@ -90,40 +91,40 @@ function setValue(
   };
   switch (channel) {
     case 'baseColor':
-      pbr().baseColorFactor = [...asColour(value), pbr().baseColorFactor?.[3] ?? 1];
+      pbr().baseColorFactor = [...colourValue(value), pbr().baseColorFactor?.[3] ?? 1];
       return;
     case 'opacity': {
       const [r, g, b] = pbr().baseColorFactor ?? [1, 1, 1, 1];
-      pbr().baseColorFactor = [r, g, b, asScalar(value)];
+      pbr().baseColorFactor = [r, g, b, scalarValue(value)];
       return;
     }
     case 'metalness':
-      pbr().metallicFactor = asScalar(value);
+      pbr().metallicFactor = scalarValue(value);
       return;
     case 'roughness':
-      pbr().roughnessFactor = asScalar(value);
+      pbr().roughnessFactor = scalarValue(value);
       return;
     case 'emission': {
-      const colour = asColour(value);
+      const colour = colourValue(value);
       const strength = Math.max(1, ...colour);
       material.emissiveFactor = colour.map((part) => part / strength);
       if (strength > 1) extension('KHR_materials_emissive_strength', 'emissiveStrength', strength);
       return;
     }
     case 'ior':
-      return extension('KHR_materials_ior', 'ior', asScalar(value));
+      return extension('KHR_materials_ior', 'ior', scalarValue(value));
     case 'transmission':
-      return extension('KHR_materials_transmission', 'transmissionFactor', asScalar(value));
+      return extension('KHR_materials_transmission', 'transmissionFactor', scalarValue(value));
     case 'coat':
-      return extension('KHR_materials_clearcoat', 'clearcoatFactor', asScalar(value));
+      return extension('KHR_materials_clearcoat', 'clearcoatFactor', scalarValue(value));
     case 'coatRoughness':
-      return extension('KHR_materials_clearcoat', 'clearcoatRoughnessFactor', asScalar(value));
+      return extension('KHR_materials_clearcoat', 'clearcoatRoughnessFactor', scalarValue(value));
     case 'specular':
-      return extension('KHR_materials_specular', 'specularFactor', asScalar(value));
+      return extension('KHR_materials_specular', 'specularFactor', scalarValue(value));
     case 'specularColor':
-      return extension('KHR_materials_specular', 'specularColorFactor', asColour(value));
+      return extension('KHR_materials_specular', 'specularColorFactor', colourValue(value));
     case 'sheenColor':
-      return extension('KHR_materials_sheen', 'sheenColorFactor', asColour(value));
+      return extension('KHR_materials_sheen', 'sheenColorFactor', colourValue(value));
     default:
       missed.push(`glTF has no factor for ${channel} of ${key}`);
   }

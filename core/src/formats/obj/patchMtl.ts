@@ -1,6 +1,7 @@
 import type { FileSource } from '../../parcel/fileSource.ts';
 import type { ChannelName } from '../../scene/material.ts';
-import { asColour, asScalar, createKeyer, type ModelPatch, type Patched } from '../patch.ts';
+import { colourValue, scalarValue } from '../../scene/material.ts';
+import { createKeyer, type ModelPatch, type Patched } from '../patch.ts';
 import { decodeText, looksWide } from '../text.ts';
 import { numberText } from './objWords.ts';
 import { isMapKeyword, splitMapStatement } from './parseMtl.ts';
@@ -55,7 +56,7 @@ function patchText(
     for (const { channel, value } of pending) {
       const place = WORDS[channel];
       if (place) out.push(`${place.words[0]} ${valueText(place.colour, value)}`);
-      else if (channel === 'opacity') out.push(`d ${numberText(asScalar(value))}`);
+      else if (channel === 'opacity') out.push(`d ${numberText(scalarValue(value))}`);
       else missed.push(`MTL has no word for ${channel}`);
     }
     if (had) out.push('');
@@ -92,7 +93,7 @@ function patchText(
     }
     const opacity = pending.find(({ channel }) => channel === 'opacity');
     if (opacity && (keyword === 'd' || keyword.toLowerCase() === 'tr')) {
-      const value = asScalar(opacity.value);
+      const value = scalarValue(opacity.value);
       out.push(`${indent}${keyword}${gap}${numberText(keyword === 'd' ? value : 1 - value)}${tail}`);
       // Both words may stand there, and both must agree; it counts as said once d is.
       if (keyword === 'd') pending = pending.filter((other) => other !== opacity);
@@ -104,8 +105,8 @@ function patchText(
   return out.join(newline);
 }
 
-function valueText(colour: boolean, value: Parameters<typeof asColour>[0]): string {
-  return (colour ? asColour(value) : [asScalar(value)]).map(numberText).join(' ');
+function valueText(colour: boolean, value: Parameters<typeof colourValue>[0]): string {
+  return (colour ? colourValue(value) : [scalarValue(value)]).map(numberText).join(' ');
 }
 
 /**

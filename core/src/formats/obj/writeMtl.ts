@@ -3,6 +3,7 @@ import { asLine } from '../../scene/mapUse.ts';
 import {
   type ChannelName,
   type Component,
+  colourValue,
   type MapUse,
   type Material,
   type Rgb,
@@ -47,7 +48,7 @@ function materialLines(material: Material, paths: Map<string, string>, losses: L
   const lines: string[] = [];
   const colour = (word: string, channel: ChannelName) => {
     const value = channels[channel]?.value;
-    if (value !== undefined) lines.push(`${word} ${asColour(value).map(numberText).join(' ')}`);
+    if (value !== undefined) lines.push(`${word} ${colourValue(value).map(numberText).join(' ')}`);
   };
   const number = (word: string, channel: ChannelName) => {
     const value = channels[channel]?.value;
@@ -135,8 +136,4 @@ function options(use: MapUse, channel: ChannelName, value: number | Rgb): string
 
 function scalar(value: number | Rgb): number {
   return typeof value === 'number' ? value : (value[0] + value[1] + value[2]) / 3;
-}
-
-function asColour(value: number | Rgb): Rgb {
-  return typeof value === 'number' ? [value, value, value] : value;
 }

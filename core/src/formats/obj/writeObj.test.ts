@@ -140,6 +140,10 @@ describe('OBJ, line by line', () => {
     const colour = layer(3, 'point', new Array(12).fill(1));
     expect(plate({ uvSets: [uv, uv] }).losses).toEqual(['obj.uvSets deck plate']);
     expect(plate({ shapes: [shape] }).losses).toEqual(['obj.morphs deck plate']);
+    expect(plate({ colours: [layer(4, 'point', new Array(16).fill(1))] }).losses).toEqual([]);
+    expect(plate({ colours: [layer(4, 'point', new Array(16).fill(0.5))] }).losses).toEqual([
+      'obj.alpha deck plate',
+    ]);
     expect(plate({ colours: [colour, colour] }).losses).toEqual(['obj.colours deck plate']);
     expect(plate({ colours: [layer(3, 'corner', new Array(12).fill(1))] }).losses).toEqual([
       'obj.colours deck plate',

@@ -1,4 +1,10 @@
-import { type Layer, layerEntry, type PolygonMesh, type SceneDocument } from '../../scene/document.ts';
+import {
+  isSolid,
+  type Layer,
+  layerEntry,
+  type PolygonMesh,
+  type SceneDocument,
+} from '../../scene/document.ts';
 import { withMaterialForAll } from '../../scene/materialForAll.ts';
 import { geometricMatrix, multiply, worldMatrices } from '../../scene/matrix.ts';
 import { bakeMesh } from '../../scene/reorient.ts';
@@ -62,8 +68,9 @@ export function writeObj(given: SceneDocument, options: ObjWriteOptions): Writte
 function tellLostLayers({ uvSets, shapes, colours }: PolygonMesh, part: string, losses: Losses): void {
   if (uvSets.length > 1) losses.add({ code: 'obj.uvSets', part });
   if (shapes.length > 0) losses.add({ code: 'obj.morphs', part });
-  const points = colours.filter(({ domain }) => domain === 'point').length;
-  if (colours.length > Math.min(1, points)) losses.add({ code: 'obj.colours', part });
+  const points = colours.filter(({ domain }) => domain === 'point');
+  if (colours.length > Math.min(1, points.length)) losses.add({ code: 'obj.colours', part });
+  if (points.length > 0 && !isSolid(points[0])) losses.add({ code: 'obj.alpha', part });
 }
 
 interface PartMaterials {

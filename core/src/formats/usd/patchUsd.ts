@@ -1,7 +1,8 @@
 import type { FileSource } from '../../parcel/fileSource.ts';
 import { fileName, folderOf, stemOf } from '../../parcel/fileSource.ts';
 import type { ChannelName } from '../../scene/material.ts';
-import { asColour, asScalar, createKeyer, type ModelPatch, type Patched } from '../patch.ts';
+import { colourValue, scalarValue } from '../../scene/material.ts';
+import { createKeyer, type ModelPatch, type Patched } from '../patch.ts';
 import type { ComposedPrim } from './compose.ts';
 import {
   AssetPath,
@@ -90,7 +91,7 @@ function patchMaterial(prim: ComposedPrim, key: string, patch: ModelPatch, patch
 function setInput(
   surface: ComposedPrim,
   key: string,
-  [channel, value]: [ChannelName, Parameters<typeof asColour>[0]],
+  [channel, value]: [ChannelName, Parameters<typeof colourValue>[0]],
   { layer, missed }: Patching,
 ): void {
   const input = inputOfChannel(surface, channel);
@@ -109,7 +110,7 @@ function setInput(
   const wide = shapeOfType(typeName).width >= 3;
   override(layer, surface.path, `inputs:${input}`, [
     typeName,
-    wide ? Float64Array.from(asColour(value)) : asScalar(value),
+    wide ? Float64Array.from(colourValue(value)) : scalarValue(value),
   ]);
 }
 

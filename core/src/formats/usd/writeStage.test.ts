@@ -106,6 +106,10 @@ describe('a preview surface', () => {
       'inputs:roughness': 0.25,
     });
     expect(look({}, { alphaMode: 'mask', alphaCutoff: 0.25 }).surface['inputs:opacityThreshold']).toBe(0.25);
+    // At 0 a surface blends.
+    expect(
+      look({}, { alphaMode: 'mask', alphaCutoff: 0 }).surface['inputs:opacityThreshold'],
+    ).toBeGreaterThan(0);
     expect(look({}, { alphaMode: 'blend', alphaCutoff: 0.25 }).surface).not.toHaveProperty(
       'inputs:opacityThreshold',
     );
@@ -222,6 +226,16 @@ describe('a texture of it', () => {
     expect(look({ roughness: { map: { component: 'luminance' } } }).losses).toEqual([
       ['usd.luminance', 'roughness'],
     ]);
+  });
+
+  it('tells of materials that blend or are cut out by nothing, which it has opaque', () => {
+    const codes = (opacity: Parameters<typeof look>[0], alphaMode: 'opaque' | 'mask' | 'blend') =>
+      look(opacity, { alphaMode }).losses.map(([code]) => code);
+    expect(codes({}, 'opaque')).toEqual([]);
+    expect(codes({}, 'blend')).toEqual(['usd.blend']);
+    expect(codes({ opacity: { value: 1 } }, 'mask')).toEqual(['usd.blend']);
+    expect(codes({ opacity: { value: 0.99 } }, 'blend')).toEqual([]);
+    expect(codes({ opacity: { map: { component: 'a' } } }, 'mask')).toEqual([]);
   });
 
   it('reads a second UV set by its name, and the first as st whatever its name', () => {

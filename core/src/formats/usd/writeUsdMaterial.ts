@@ -1,11 +1,13 @@
 import { asLine } from '../../scene/mapUse.ts';
 import {
+  type Channel,
   type ChannelName,
   type ColourSpace,
   type MapUse,
   type Material,
   type Rgb,
   saysMore,
+  scalarValue,
 } from '../../scene/material.ts';
 import { roughnessOfExponent } from '../../scene/shading.ts';
 import type { Losses } from '../written.ts';
@@ -37,6 +39,9 @@ interface NetworkHost {
   losses: Losses;
 }
 
+/** The least threshold of a cut-out. */
+const LEAST_CUTOFF = 1e-6;
+
 /**
  * A Material prim with a UsdPreviewSurface and the readers of its textures, all below `path`. What the
  * surface has no input for goes to the host's losses.
@@ -65,10 +70,20 @@ export function materialPrim(material: Material, path: string, host: NetworkHost
   if (material.workflow === 'legacy' && !material.channels.roughness && material.exponent !== null) {
     set(surface, 'inputs:roughness', 'float', roughnessOfExponent(material.exponent));
   }
-  if (material.alphaMode === 'mask') set(surface, 'inputs:opacityThreshold', 'float', material.alphaCutoff);
+  // A threshold of 0 would blend.
+  if (material.alphaMode === 'mask')
+    set(surface, 'inputs:opacityThreshold', 'float', Math.max(LEAST_CUTOFF, material.alphaCutoff));
+  const { opacity } = material.channels;
+  if (material.alphaMode !== 'opaque' && !(opacity && saysClear(opacity)))
+    losses.add({ code: 'usd.blend', material: material.key });
   set(surface, 'outputs:surface', 'token', undefined as unknown as UsdValue);
   prim.children.push(surface, ...network.prims);
   return prim;
+}
+
+/** Whether an opacity may be below 1 somewhere, which is all that keeps UsdPreviewSurface from being opaque. */
+export function saysClear({ map, value }: Pick<Channel, 'map' | 'value'>): boolean {
+  return map !== null || scalarValue(value) < 1;
 }
 
 function connect(prim: PrimSpec, name: string, type: string, target: string): void {

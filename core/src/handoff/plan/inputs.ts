@@ -1,7 +1,7 @@
 import { type Input, type MetalRough, toMetalRough } from '../../materials/metalRough.ts';
-import { scalarValue } from '../../materials/recipes/recipe.ts';
 import { complementUse } from '../../scene/mapUse.ts';
 import type { ChannelName, Material, Rgb, Workflow } from '../../scene/material.ts';
+import { scalarValue } from '../../scene/material.ts';
 
 /** What one channel gets: a value, a map that multiplies it, or both. */
 export type ChannelInput = Input<number | Rgb>;

@@ -2,10 +2,10 @@ import type { AssetState, ParcelImage } from '../../asset/asset.ts';
 import { fillName } from '../../destinations/names.ts';
 import type { Destination, OutputMap } from '../../destinations/profile.ts';
 import { channelsLeftOut, type MetalRough, toMetalRough } from '../../materials/metalRough.ts';
-import { colourValue } from '../../materials/recipes/recipe.ts';
 import { createNamer } from '../../parcel/names.ts';
 import { distinctLosses, type Loss } from '../../scene/loss.ts';
 import type { ChannelName, MapUse, Material } from '../../scene/material.ts';
+import { colourValue } from '../../scene/material.ts';
 import { type ChannelInput, type ChannelInputs, channelInputs } from './inputs.ts';
 import { EXTENSIONS, fileOf, type ImageContext, type PlannedImage, planImage } from './planImage.ts';
 

@@ -9,13 +9,13 @@ import type {
 } from '../../destinations/profile.ts';
 import type { ImageInfo } from '../../images/probe.ts';
 import { changesNormals } from '../../maps/normalRepair.ts';
-import { scalarValue } from '../../materials/recipes/recipe.ts';
 import type { Loss } from '../../scene/loss.ts';
 import {
   type ChannelName,
   type Component,
   type MapUse,
   type Material,
+  scalarValue,
   VECTOR_CHANNELS,
 } from '../../scene/material.ts';
 import { writtenHeight } from './heights.ts';

@@ -58,9 +58,12 @@ const EXPLAINS: Record<LossCode, readonly DifferenceCode[]> = {
   'obj.uvSets': ['shape.uv', 'use.uvSet'],
   'obj.morphs': ['rig.morph'],
   'obj.colours': ['shape.colours'],
+  // What is expected has none either.
+  'obj.alpha': [],
   'usd.noInput': CHANNEL,
   'usd.luminance': ['channel.differs'],
   'usd.space': ['channel.differs'],
+  'usd.blend': ['alpha.mode'],
   'usd.shearMotion': ['rig.clip'],
   'usd.smoothing': [],
   'usd.morphMotion': ['rig.clip'],

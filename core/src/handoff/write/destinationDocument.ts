@@ -1,13 +1,14 @@
 import type { Destination } from '../../destinations/profile.ts';
-import { colourValue, scalarValue } from '../../materials/recipes/recipe.ts';
 import { createNamer } from '../../parcel/names.ts';
 import { type SceneDocument, Y_UP, Z_UP } from '../../scene/document.ts';
 import {
   type ChannelName,
+  colourValue,
   createMapUse,
   createMaterial,
   type Material,
   saysMore,
+  scalarValue,
   unitValue,
   VECTOR_CHANNELS,
 } from '../../scene/material.ts';

@@ -3,7 +3,7 @@ import { KinkajouError } from '../../errors.ts';
 import { JOINTS_PER_VERTEX } from '../../formats/gltf/writeScene.ts';
 import { writeModel } from '../../formats/writeModel.ts';
 import type { ReadFile } from '../../parcel/fileSource.ts';
-import type { SceneDocument } from '../../scene/document.ts';
+import { type SceneDocument, withoutAlpha } from '../../scene/document.ts';
 import { withHeaviestJoints } from '../../scene/heaviestJoints.ts';
 import { applyIntake } from '../../scene/intake.ts';
 import { isUnsaid, type Loss } from '../../scene/loss.ts';
@@ -212,10 +212,15 @@ async function writePiece(
   addFound(remarks, written.losses, silenceOf(destination.format, ownDocument));
   for (const [path, bytes] of written.files) files.set(path, bytes);
   if (!model.endsWith('.usdz') && !inside) for (const [path, bytes] of carried) files.set(path, bytes);
-  // Parts without a material have the plain one there, too.
-  const expected =
-    destination.format === 'obj' ? withMaterialForAll(common.expected).document : common.expected;
+  const expected = destination.format === 'obj' ? asInObj(common.expected) : common.expected;
   return { ...common, expected, written: ownDocument, copies };
+}
+
+/** Parts without a material have the plain one there, and colours are solid. */
+function asInObj(document: SceneDocument): SceneDocument {
+  const { document: bound } = withMaterialForAll(document);
+  const meshes = bound.meshes.map((mesh) => ({ ...mesh, colours: mesh.colours.map(withoutAlpha) }));
+  return { ...bound, meshes };
 }
 
 /** The source file itself, with edits and new paths in it. */

@@ -1,5 +1,5 @@
-import { type ChannelName, COLOUR_CHANNELS, type Material } from '../../scene/material.ts';
-import { colourValue, opacityAlong, type Params, type Recipe, type RecipeInput } from './recipe.ts';
+import { type ChannelName, COLOUR_CHANNELS, colourValue, type Material } from '../../scene/material.ts';
+import { opacityAlong, type Params, type Recipe, type RecipeInput } from './recipe.ts';
 import { isBeyondWhite, rewriteColour } from './rows.ts';
 
 /**

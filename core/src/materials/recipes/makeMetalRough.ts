@@ -1,10 +1,11 @@
 import { complementUse } from '../../scene/mapUse.ts';
 import type { ChannelName, Material, Rgb } from '../../scene/material.ts';
+import { colourValue, scalarValue } from '../../scene/material.ts';
 import { roughnessOfExponent } from '../../scene/shading.ts';
 import { mayBeClassicMetal, shadingModelOf } from '../shadingModel.ts';
 import { createSolver } from '../solveSurface.ts';
 import { DIELECTRIC } from '../specGloss.ts';
-import { colourValue, inputOf, type MadeSlot, type Recipe, type RecipeInput, scalarValue } from './recipe.ts';
+import { inputOf, type MadeSlot, type Recipe, type RecipeInput } from './recipe.ts';
 import { colourReader, colourWriter, eachRow, gridOf, imageLike, scalarWriter } from './rows.ts';
 
 /** From this residual on a difference is seen. */

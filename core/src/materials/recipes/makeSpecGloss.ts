@@ -1,11 +1,11 @@
 import { complementUse } from '../../scene/mapUse.ts';
 import type { ChannelName, Material } from '../../scene/material.ts';
+import { colourValue, scalarValue } from '../../scene/material.ts';
 import { exponentOfMaterial, roughnessOfMaterial } from '../../scene/shading.ts';
 import { dielectricOf } from '../metalRough.ts';
 import { shadingModelOf } from '../shadingModel.ts';
 import { DIELECTRIC } from '../specGloss.ts';
 import {
-  colourValue,
   inputOf,
   type MadeSlot,
   mapOf,
@@ -14,7 +14,6 @@ import {
   type Recipe,
   type RecipeInputs,
   type RecipeResult,
-  scalarValue,
 } from './recipe.ts';
 import { colourReader, colourWriter, eachRow, gridOf, imageLike, scalarReader } from './rows.ts';
 

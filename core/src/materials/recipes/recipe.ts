@@ -133,14 +133,6 @@ export function mapOf(material: Material, channel: ChannelName): MapUse | null {
   return material.channels[channel]?.map ?? null;
 }
 
-export function scalarValue(value: number | Rgb): number {
-  return typeof value === 'number' ? value : (value[0] + value[1] + value[2]) / 3;
-}
-
-export function colourValue(value: number | Rgb): Rgb {
-  return typeof value === 'number' ? [value, value, value] : value;
-}
-
 /** The opacity goes along where it is the alpha of a map that is made anew. */
 export function opacityAlong(
   { channels: { opacity } }: Material,

@@ -3,7 +3,8 @@ import { resizeBuffer } from '../../images/components.ts';
 import { type PixelArray, type PixelBuffer, unitOf } from '../../images/pixelBuffer.ts';
 import { readStored } from '../../scene/mapUse.ts';
 import type { ColourSpace, Component, MapUse, Rgb } from '../../scene/material.ts';
-import { type ChoiceParam, colourValue, type Progress, type RecipeInput, scalarValue } from './recipe.ts';
+import { colourValue, scalarValue } from '../../scene/material.ts';
+import type { ChoiceParam, Progress, RecipeInput } from './recipe.ts';
 
 /** Colours are computed with in linear Rec.709, whatever their image is tagged. */
 export const WORKING: ColourSpace = 'lin_rec709_scene';

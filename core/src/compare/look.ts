@@ -1,0 +1,138 @@
+import { Cloud } from './cloud.ts';
+import { GEOMETRY_TOLERANCE } from './extent.ts';
+import type { WorldPart } from './worldParts.ts';
+
+/** A part by its places: what meets there. */
+export interface Look {
+  part: WorldPart;
+  cloud: Cloud;
+  /** Number of the place per corner. */
+  placeOf: Int32Array;
+  /**
+   * x, y, z per place: unit face normals weighted by the angles at their corners, which no cut into triangles
+   * changes.
+   */
+  facing: Float64Array;
+  triangles: number;
+  /** Square metres; least and most where polygons are not plane and can be cut in several ways. */
+  area: Range;
+  /** Triangles without area, which some writers leave out. */
+  thin: number;
+  areas: Map<string, Range>;
+}
+
+/** The least and the most that a number can be. */
+export type Range = [number, number];
+/** Gathers a part's corners into places; corners nearer to each other than `tolerance` are at one. */
+export function look(part: WorldPart, tolerance: number): Look {
+  const { points, faces, materials } = part;
+  const cloud = new Cloud(tolerance);
+  const placeOf = new Int32Array(points.length / 3);
+  for (let corner = 0; corner < placeOf.length; corner += 1)
+    placeOf[corner] = cloud.add(points[corner * 3], points[corner * 3 + 1], points[corner * 3 + 2]);
+  const facing = new Float64Array(cloud.size * 3);
+  const areas = new Map<string, Range>();
+  const area: Range = [0, 0];
+  let [start, triangles, thin] = [0, 0, 0];
+  faces.forEach((count, face) => {
+    triangles += Math.max(0, count - 2);
+    const normal = faceVector(points, start, count);
+    const length = length3(normal[0], normal[1], normal[2]);
+    const values: Range = [
+      length / 2,
+      count < 4 ? length / 2 : Math.max(length / 2, largestCut(points, start, count)),
+    ];
+    grow(area, values);
+    const existing = areas.get(materials[face]);
+    if (existing) grow(existing, values);
+    else areas.set(materials[face], values);
+    for (let k = 0; k < count; k += 1) {
+      const angle = cornerAngle(points, start, count, k);
+      if (angle < 1e-4 || angle > Math.PI - 1e-4) thin += 1;
+      if (length === 0) continue;
+      for (let axis = 0; axis < 3; axis += 1)
+        facing[placeOf[start + k] * 3 + axis] += (angle * normal[axis]) / length;
+    }
+    start += count;
+  });
+  return { part, cloud, placeOf, facing, triangles, area, thin, areas };
+}
+
+function grow(range: Range, [least, most]: Range): void {
+  range[0] += least;
+  range[1] += most;
+}
+
+/** Fans that are tried of large polygons. */
+const FANS = 12;
+
+/** The largest area of a face over its fans of triangles; of plane convex faces all are the same. */
+function largestCut(points: Float64Array, start: number, count: number): number {
+  let most = 0;
+  // The other two corners of a quad cut it as the first two do.
+  for (let first = 0; first < (count === 4 ? 2 : Math.min(count, FANS)); first += 1) {
+    let sum = 0;
+    for (let k = 1; k + 1 < count; k += 1)
+      sum += triangleArea(
+        points,
+        start + first,
+        start + ((first + k) % count),
+        start + ((first + k + 1) % count),
+      );
+    most = Math.max(most, sum);
+  }
+  return most;
+}
+
+function triangleArea(points: Float64Array, a: number, b: number, c: number): number {
+  const [x, y, z] = [points[a * 3], points[a * 3 + 1], points[a * 3 + 2]];
+  const [ux, uy, uz] = [points[b * 3] - x, points[b * 3 + 1] - y, points[b * 3 + 2] - z];
+  const [vx, vy, vz] = [points[c * 3] - x, points[c * 3 + 1] - y, points[c * 3 + 2] - z];
+  return length3(uy * vz - uz * vy, uz * vx - ux * vz, ux * vy - uy * vx) / 2;
+}
+
+/** Several times as fast as Math.hypot, which minds numbers too large to be squared. */
+function length3(x: number, y: number, z: number): number {
+  return Math.sqrt(x * x + y * y + z * z);
+}
+
+/** Twice the vector area of a face, by Newell. */
+function faceVector(points: Float64Array, start: number, count: number): [number, number, number] {
+  const out: [number, number, number] = [0, 0, 0];
+  const [ox, oy, oz] = [points[start * 3], points[start * 3 + 1], points[start * 3 + 2]];
+  for (let k = 1; k + 1 < count; k += 1) {
+    const [p, q] = [(start + k) * 3, (start + k + 1) * 3];
+    const [ux, uy, uz] = [points[p] - ox, points[p + 1] - oy, points[p + 2] - oz];
+    const [vx, vy, vz] = [points[q] - ox, points[q + 1] - oy, points[q + 2] - oz];
+    out[0] += uy * vz - uz * vy;
+    out[1] += uz * vx - ux * vz;
+    out[2] += ux * vy - uy * vx;
+  }
+  return out;
+}
+
+function cornerAngle(points: Float64Array, start: number, count: number, k: number): number {
+  const here = (start + k) * 3;
+  const before = (start + (k === 0 ? count - 1 : k - 1)) * 3;
+  const after = (start + (k === count - 1 ? 0 : k + 1)) * 3;
+  const [ux, uy, uz] = [
+    points[before] - points[here],
+    points[before + 1] - points[here + 1],
+    points[before + 2] - points[here + 2],
+  ];
+  const [vx, vy, vz] = [
+    points[after] - points[here],
+    points[after + 1] - points[here + 1],
+    points[after + 2] - points[here + 2],
+  ];
+  return Math.atan2(
+    length3(uy * vz - uz * vy, uz * vx - ux * vz, ux * vy - uy * vx),
+    ux * vx + uy * vy + uz * vz,
+  );
+}
+
+/** Whether two areas cannot be the same, however their polygons are cut. */
+export function isOtherArea(a: Range, b: Range, whole: number): boolean {
+  const slack = GEOMETRY_TOLERANCE.area * whole;
+  return a[0] > b[1] + slack || b[0] > a[1] + slack;
+}

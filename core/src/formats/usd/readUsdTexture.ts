@@ -1,0 +1,303 @@
+import { own } from '../../own.ts';
+import type { Remark } from '../../scene/document.ts';
+import {
+  type ChannelName,
+  COLOUR_SPACES,
+  type ColourSpace,
+  type Component,
+  createMapUse,
+  defaultSpace,
+  type ImageEntry,
+  type MapUse,
+  type Rgb,
+  type UvTransform,
+  VECTOR_CHANNELS,
+  type WrapMode,
+} from '../../scene/material.ts';
+import type { ComposedPrim, ComposedProperty } from './compose.ts';
+import { AssetPath } from './layer.ts';
+import { get, numberOf, numbersOf, propertyValue, textOf } from './values.ts';
+
+/** What the reader of one material needs of the stage. */
+export interface MaterialHost {
+  byPath: Map<string, ComposedPrim>;
+  addImage(written: string, layer: string): ImageEntry;
+  remarks: Remark[];
+}
+
+/** Colour space words of image inputs. */
+const SPACES: Record<string, ColourSpace> = {
+  srgb: 'srgb_rec709_scene',
+  srgb_texture: 'srgb_rec709_scene',
+  raw: 'data',
+  data: 'data',
+  lin_rec709: 'lin_rec709_scene',
+  linear: 'lin_rec709_scene',
+  acescg: 'lin_ap1_scene',
+  lin_ap1: 'lin_ap1_scene',
+  'aces - acescg': 'lin_ap1_scene',
+  'aces - aces2065-1': 'lin_ap0_scene',
+  lin_displayp3: 'lin_p3d65_scene',
+  srgb_displayp3: 'srgb_p3d65_scene',
+  lin_adobergb: 'lin_adobergb_scene',
+  adobergb: 'g22_adobergb_scene',
+  g22_rec709: 'g22_rec709_scene',
+  g18_rec709: 'g18_rec709_scene',
+  g22_ap1: 'g22_ap1_scene',
+};
+
+/** What a Shader prim is: its `info:id`, or ''. */
+export function shaderId(prim: ComposedPrim): string {
+  return textOf(get(prim, 'info:id')) ?? '';
+}
+
+/** Follows connections of an input through interfaces, until a value or a shader's output is met. */
+export function follow(
+  property: ComposedProperty | undefined,
+  host: MaterialHost,
+): { value?: ComposedProperty; shader?: ComposedPrim; output?: string } {
+  let current = property;
+  for (let hop = 0; hop < 16 && current; hop += 1) {
+    const target = current.targets[0];
+    if (!target) return { value: current };
+    const [path, name] = splitProperty(target);
+    const prim = host.byPath.get(path);
+    if (!prim) return { value: current };
+    if (prim.typeName === 'Shader') return { shader: prim, output: name.replace(/^outputs:/, '') };
+    const next: ComposedProperty | undefined = prim.properties.get(name);
+    if (!next) return { value: current };
+    current = next;
+  }
+  return {};
+}
+
+/** The prim and the property that a path names; no property where it has no dot. */
+export function splitProperty(path: string): [string, string] {
+  const dot = path.indexOf('.', path.lastIndexOf('/'));
+  return dot < 0 ? [path, ''] : [path.slice(0, dot), path.slice(dot + 1)];
+}
+
+interface ReadTexture {
+  use: MapUse;
+  /** A colour or number that multiplies the map, where the network says so. */
+  factor: number | Rgb | null;
+}
+const COMPONENT_OUTPUTS: Record<string, Component> = {
+  r: 'r',
+  g: 'g',
+  b: 'b',
+  a: 'a',
+  rgb: 'rgb',
+  outr: 'r',
+  outg: 'g',
+  outb: 'b',
+  outa: 'a',
+  outx: 'r',
+  outy: 'g',
+  outz: 'b',
+};
+const MAX_NODES = 12;
+
+interface ShaderOutput {
+  shader: ComposedPrim;
+  output: string;
+}
+
+/** The image behind a node, with what the nodes between do to it. */
+export function readTexture(
+  from: ShaderOutput,
+  channel: ChannelName,
+  host: MaterialHost,
+  depth: number,
+): ReadTexture | null {
+  const { shader, output } = from;
+  if (depth > MAX_NODES) return null;
+  const id = shaderId(shader);
+  if (id === 'UsdUVTexture' || /^ND_UsdUVTexture/.test(id)) return readUvTexture(from, channel, host);
+  if (/^ND_(tiled)?image_/.test(id) || /^ND_gltf_(colorimage|image|normalmap)/.test(id))
+    return readMtlxImage(from, channel, host);
+  const next = (name: string) => {
+    const source = follow(shader.properties.get(`inputs:${name}`), host);
+    return source.shader
+      ? readTexture({ shader: source.shader, output: source.output ?? '' }, channel, host, depth + 1)
+      : null;
+  };
+  if (/^ND_normalmap/.test(id) || /^ND_(dot|convert|srgb_texture_to_lin_rec709|saturate|clamp)/.test(id))
+    return next('in');
+  if (/^ND_(separate|extract|swizzle)/.test(id)) {
+    const read = next('in');
+    if (!read) return null;
+    const index = numberOf(get(shader, 'inputs:index'));
+    const named = textOf(get(shader, 'inputs:channels'));
+    const component =
+      index !== undefined
+        ? ('rgba'[index] as Component)
+        : (own(COMPONENT_OUTPUTS, (named ?? output).toLowerCase()) ?? read.use.component);
+    return { ...read, use: { ...read.use, component } };
+  }
+  if (/^ND_invert/.test(id)) {
+    const read = next('in');
+    return read && { ...read, use: { ...read.use, invert: !read.use.invert } };
+  }
+  if (/^ND_multiply/.test(id)) {
+    const read = next('in1') ?? next('in2');
+    if (!read) return null;
+    const other = get(shader, 'inputs:in2') ?? get(shader, 'inputs:in1');
+    const numbers = numbersOf(other);
+    const factor: number | Rgb | null =
+      numbers && numbers.length >= 3 ? [numbers[0], numbers[1], numbers[2]] : (numberOf(other) ?? null);
+    return { ...read, factor };
+  }
+  return null;
+}
+
+function readUvTexture(
+  { shader, output }: ShaderOutput,
+  channel: ChannelName,
+  host: MaterialHost,
+): ReadTexture | null {
+  const file =
+    follow(shader.properties.get('inputs:file'), host).value ?? shader.properties.get('inputs:file');
+  const written = propertyValue(file);
+  const path = written instanceof AssetPath ? written.path : textOf(written);
+  if (!file || !path) return null;
+  const image = host.addImage(path, file.layer);
+  const space = textOf(get(shader, 'inputs:sourceColorSpace')) ?? textOf(file.metadata.colorSpace) ?? 'auto';
+  const component = own(COMPONENT_OUTPUTS, output.toLowerCase()) ?? 'rgb';
+  const scale = numbersOf(get(shader, 'inputs:scale')) ?? Float64Array.of(1, 1, 1, 1);
+  const bias = numbersOf(get(shader, 'inputs:bias')) ?? Float64Array.of(0, 0, 0, 0);
+  const use = createMapUse(image.key, channel, {
+    component: VECTOR_CHANNELS.has(channel) || component !== 'rgb' ? component : 'r',
+    space: spaceOf(space, channel),
+    ...unstated(space),
+    wrap: [wrapOf(get(shader, 'inputs:wrapS')), wrapOf(get(shader, 'inputs:wrapT'))],
+    ...readCoordinates(shader, host),
+  });
+  if (channel === 'normal') {
+    Object.assign(use, normalReading(scale, bias));
+    return { use, factor: null };
+  }
+  const index = component === 'rgb' ? 0 : 'rgba'.indexOf(component);
+  const [gain, offset] = [scale[index] ?? 1, bias[index] ?? 0];
+  if (component === 'rgb' && offset === 0 && VECTOR_CHANNELS.has(channel)) {
+    const factor: Rgb = [scale[0], scale[1], scale[2]];
+    return { use, factor: factor.every((part) => part === 1) ? null : factor };
+  }
+  if (gain === -1 && offset === 1) use.invert = true;
+  else Object.assign(use, { gain, offset });
+  return { use, factor: null };
+}
+
+/**
+ * What scale and bias say of a normal map. Usually they are (2, 2, 2) and (-1, -1, -1), or left out; what x and
+ * y have more than z is strength, and y turned round points down. All else is kept as it stands.
+ */
+function normalReading(
+  scale: ArrayLike<number>,
+  bias: ArrayLike<number>,
+): Pick<MapUse, 'normalY' | 'strength' | 'range'> {
+  const bare = [0, 1, 2].every((k) => scale[k] === 1 && bias[k] === 0);
+  if (bare) return { normalY: 'Y+' };
+  const near = (a: number, b: number) => Math.abs(a - b) <= 0.01 * Math.max(Math.abs(a), Math.abs(b));
+  const [x, y, z] = [scale[0], scale[1], scale[2]];
+  const usual =
+    x > 0 && z > 0 && near(x, Math.abs(y)) && [0, 1, 2].every((k) => near(bias[k], -scale[k] / 2));
+  if (!usual) return { normalY: 'Y+', range: { scale: [x, y, z], bias: [bias[0], bias[1], bias[2]] } };
+  return { normalY: y < 0 ? 'Y-' : 'Y+', ...(x === z ? {} : { strength: x / z }) };
+}
+
+function readMtlxImage(
+  { shader, output }: ShaderOutput,
+  channel: ChannelName,
+  host: MaterialHost,
+): ReadTexture | null {
+  const file =
+    follow(shader.properties.get('inputs:file'), host).value ?? shader.properties.get('inputs:file');
+  const written = propertyValue(file);
+  const path = written instanceof AssetPath ? written.path : textOf(written);
+  if (!file || !path) return null;
+  const image = host.addImage(path, file.layer);
+  const space = textOf(file.metadata.colorSpace) ?? 'auto';
+  const component: Component =
+    own(COMPONENT_OUTPUTS, output.toLowerCase()) ??
+    (/float/.test(shaderId(shader)) || !VECTOR_CHANNELS.has(channel) ? 'r' : 'rgb');
+  const address = (name: string): WrapMode =>
+    (({ clamp: 'clamp', mirror: 'mirror' })[textOf(get(shader, name)) ?? ''] as WrapMode) ?? 'repeat';
+  const tiling = numbersOf(get(shader, 'inputs:uvtiling'));
+  const offset = numbersOf(get(shader, 'inputs:uvoffset'));
+  const coordinates = readCoordinates(shader, host);
+  if (tiling || offset) {
+    coordinates.transform = {
+      scale: tiling ? [tiling[0], tiling[1]] : [1, 1],
+      offset: offset ? [offset[0], offset[1]] : [0, 0],
+      rotation: 0,
+    };
+  }
+  return {
+    use: createMapUse(image.key, channel, {
+      component,
+      space: spaceOf(space, channel),
+      ...unstated(space),
+      wrap: [address('inputs:uaddressmode'), address('inputs:vaddressmode')],
+      ...coordinates,
+    }),
+    factor: null,
+  };
+}
+
+/** UV set and transform: primvar readers, UsdTransform2d and the MaterialX node that places UVs. */
+function readCoordinates(
+  shader: ComposedPrim,
+  host: MaterialHost,
+): { uvSet?: string; transform?: UvTransform } {
+  const out: { uvSet?: string; transform?: UvTransform } = {};
+  let reader = follow(shader.properties.get('inputs:st') ?? shader.properties.get('inputs:texcoord'), host);
+  for (let hop = 0; hop < 4 && reader.shader; hop += 1) {
+    const node: ComposedPrim = reader.shader;
+    const id = shaderId(node);
+    if (/Transform2d/.test(id)) {
+      const scale = numbersOf(get(node, 'inputs:scale')) ?? Float64Array.of(1, 1);
+      const offset = numbersOf(get(node, 'inputs:translation')) ?? Float64Array.of(0, 0);
+      const degrees = numberOf(get(node, 'inputs:rotation')) ?? 0;
+      out.transform = {
+        scale: [scale[0], scale[1]],
+        offset: [offset[0], offset[1]],
+        rotation: (degrees * Math.PI) / 180,
+      };
+      reader = follow(node.properties.get('inputs:in'), host);
+    } else if (/^ND_place/.test(id)) {
+      const scale = numbersOf(get(node, 'inputs:scale')) ?? Float64Array.of(1, 1);
+      const offset = numbersOf(get(node, 'inputs:offset')) ?? Float64Array.of(0, 0);
+      const degrees = numberOf(get(node, 'inputs:rotate')) ?? 0;
+      out.transform = {
+        scale: [1 / (scale[0] || 1), 1 / (scale[1] || 1)],
+        offset: [-offset[0], -offset[1]],
+        rotation: (degrees * Math.PI) / 180,
+      };
+      reader = follow(node.properties.get('inputs:texcoord'), host);
+    } else {
+      const property = node.properties.get('inputs:varname') ?? node.properties.get('inputs:geomprop');
+      const name = textOf(propertyValue(follow(property, host).value ?? property));
+      if (name) out.uvSet = name;
+      break;
+    }
+  }
+  return out;
+}
+
+function spaceOf(word: string, channel: ChannelName): ColourSpace {
+  const typed =
+    own(SPACES, word.toLowerCase()) ?? COLOUR_SPACES.find((space) => space === word.toLowerCase());
+  return typed ?? (word === 'auto' || word === '' ? defaultSpace(channel) : 'unknown');
+}
+
+/** `auto` leaves it to the image. */
+function unstated(word: string): Pick<MapUse, 'spaceFrom'> {
+  return word === 'auto' || word === '' ? { spaceFrom: 'unstated' } : {};
+}
+
+function wrapOf(value: ReturnType<typeof get>): WrapMode {
+  const word = textOf(value);
+  if (word === 'clamp' || word === 'black') return 'clamp';
+  return word === 'mirror' ? 'mirror' : 'repeat';
+}

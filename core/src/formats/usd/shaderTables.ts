@@ -1,0 +1,89 @@
+import type { ChannelName } from '../../scene/material.ts';
+
+/** Which channel an input of a shader is, by the input's name. */
+export type InputTable = Record<string, ChannelName>;
+
+/** Inputs of UsdPreviewSurface. */
+export const PREVIEW: InputTable = {
+  diffuseColor: 'baseColor',
+  emissiveColor: 'emission',
+  specularColor: 'specularColor',
+  metallic: 'metalness',
+  roughness: 'roughness',
+  clearcoat: 'coat',
+  clearcoatRoughness: 'coatRoughness',
+  opacity: 'opacity',
+  ior: 'ior',
+  normal: 'normal',
+  displacement: 'height',
+  occlusion: 'occlusion',
+};
+const STANDARD_SURFACE: InputTable = {
+  base_color: 'baseColor',
+  metalness: 'metalness',
+  specular: 'specular',
+  specular_color: 'specularColor',
+  specular_roughness: 'roughness',
+  specular_IOR: 'ior',
+  transmission: 'transmission',
+  subsurface_color: 'subsurface',
+  sheen_color: 'sheenColor',
+  coat: 'coat',
+  coat_roughness: 'coatRoughness',
+  emission_color: 'emission',
+  opacity: 'opacity',
+  normal: 'normal',
+};
+
+/** Inputs of OpenPBR Surface. */
+export const OPEN_PBR: InputTable = {
+  base_color: 'baseColor',
+  base_metalness: 'metalness',
+  specular_weight: 'specular',
+  specular_color: 'specularColor',
+  specular_roughness: 'roughness',
+  specular_ior: 'ior',
+  transmission_weight: 'transmission',
+  subsurface_color: 'subsurface',
+  fuzz_color: 'sheenColor',
+  coat_weight: 'coat',
+  coat_roughness: 'coatRoughness',
+  emission_color: 'emission',
+  geometry_opacity: 'opacity',
+  geometry_normal: 'normal',
+};
+
+/** Inputs of MaterialX's gltf_pbr. */
+export const GLTF_PBR: InputTable = {
+  base_color: 'baseColor',
+  metallic: 'metalness',
+  roughness: 'roughness',
+  normal: 'normal',
+  occlusion: 'occlusion',
+  transmission: 'transmission',
+  specular: 'specular',
+  specular_color: 'specularColor',
+  ior: 'ior',
+  alpha: 'opacity',
+  sheen_color: 'sheenColor',
+  clearcoat: 'coat',
+  clearcoat_roughness: 'coatRoughness',
+  emissive: 'emission',
+};
+
+/** Inputs by the `info:id` of surfaces that are understood. */
+export const SHADERS: Record<string, InputTable> = {
+  UsdPreviewSurface: PREVIEW,
+  ND_UsdPreviewSurface_surfaceshader: PREVIEW,
+  ND_standard_surface_surfaceshader: STANDARD_SURFACE,
+  ND_open_pbr_surface_surfaceshader: OPEN_PBR,
+  ND_gltf_pbr_surfaceshader: GLTF_PBR,
+};
+
+/** What a shader takes where an input says nothing, by its specification, other than what no channel means. */
+export const FALLBACKS = new Map<InputTable, Partial<Record<ChannelName, number>>>([
+  [PREVIEW, { baseColor: 0.18, roughness: 0.5 }],
+  [STANDARD_SURFACE, { baseColor: 0.8, roughness: 0.2 }],
+  [OPEN_PBR, { baseColor: 0.8, roughness: 0.3 }],
+  [GLTF_PBR, { metalness: 1, roughness: 1 }],
+]);
