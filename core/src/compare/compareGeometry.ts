@@ -99,33 +99,49 @@ interface Matched {
   onlyB: WorldPart[];
 }
 
-/** By name; then by equal boxes, for parts that were renamed. */
+/** How placed parts of one name are told apart. */
+const OCCURRENCE = / \(\d+\)$/;
+
+/** By name and box, for names that several parts have; by name; then by box, for parts that were renamed. */
 function matchParts(a: readonly WorldPart[], b: readonly WorldPart[], size: number): Matched {
-  const byName = new Map(b.map((part) => [part.name, part]));
-  const pairs: [WorldPart, WorldPart][] = [];
-  const onlyA: WorldPart[] = [];
-  const left = new Set(b);
-  for (const part of a) {
-    const same = byName.get(part.name);
-    if (same && left.has(same)) {
-      pairs.push([part, same]);
-      left.delete(same);
-    } else onlyA.push(part);
-  }
   const tolerance = toleranceOf(a, size) * 4;
-  const rest = onlyA.filter((part) => {
-    const values = boundsOf([part]);
-    const twin = [...left].find((other) => {
-      const box = boundsOf([other]);
-      return [...values.min, ...values.max].every(
-        (value, k) => Math.abs(value - [...box.min, ...box.max][k]) <= tolerance,
-      );
+  const boxes = new Map<WorldPart, number[]>();
+  const boxOf = (part: WorldPart) => {
+    const measured = boxes.get(part);
+    if (measured) return measured;
+    const { min, max } = boundsOf([part]);
+    const box = [...min, ...max];
+    boxes.set(part, box);
+    return box;
+  };
+  const sameBox = (one: WorldPart, other: WorldPart) => {
+    const box = boxOf(other);
+    return boxOf(one).every((value, k) => Math.abs(value - box[k]) <= tolerance);
+  };
+  const pairs: [WorldPart, WorldPart][] = [];
+  const left = new Set(b);
+  const pair = (parts: readonly WorldPart[], twinOf: (part: WorldPart) => WorldPart | undefined) =>
+    parts.filter((part) => {
+      const twin = twinOf(part);
+      if (!twin) return true;
+      pairs.push([part, twin]);
+      left.delete(twin);
+      return false;
     });
-    if (!twin) return true;
-    pairs.push([part, twin]);
-    left.delete(twin);
-    return false;
+  // Occurrences may be counted in another order.
+  const bare = ({ name }: WorldPart) => name.replace(OCCURRENCE, '');
+  const repeated = new Map<string, WorldPart[]>();
+  for (const part of b) repeated.set(bare(part), [...(repeated.get(bare(part)) ?? []), part]);
+  const unclear = pair(a, (part) => {
+    const others = repeated.get(bare(part)) ?? [];
+    return others.length > 1 ? others.find((other) => left.has(other) && sameBox(part, other)) : undefined;
   });
+  const byName = new Map([...left].map((part) => [part.name, part]));
+  const onlyA = pair(unclear, ({ name }) => {
+    const twin = byName.get(name);
+    return twin && left.has(twin) ? twin : undefined;
+  });
+  const rest = pair(onlyA, (part) => [...left].find((other) => sameBox(part, other)));
   return { pairs, onlyA: rest, onlyB: [...left] };
 }
 

@@ -163,6 +163,9 @@ export function shownAt({ values, size }: Field, place: number, kind: AspectKind
   return out;
 }
 
+/** Half a step of 8 bits, and a little for rounding. */
+const HALF_STEP = 0.51 / 255;
+
 function measure(
   pairs: readonly FieldPair[],
   { limit = COMPARE_DEFAULTS.limit }: CompareOptions,
@@ -170,6 +173,8 @@ function measure(
   const [{ aspect, sizes }] = pairs;
   const { kind } = aspect;
   const size = pairs[0].a.size;
+  // The strength of a highlight may be stored as a number, whose half step is many of a colour in the dark.
+  const isStrength = aspect.id === 'highlight';
   const range = kind === 'length' ? lengthRange(pairs) : 1;
   const sums = {
     a: new Array<number>(size).fill(0),
@@ -186,7 +191,8 @@ function measure(
       const shownB = sameAt(a, b, i) ? shownA : shownAt(b, i, kind);
       let apart = 0;
       for (let k = 0; k < size; k += 1) {
-        apart = Math.max(apart, Math.abs(shownA[k] - shownB[k]));
+        const stored = isStrength ? Math.abs(a.values[i * size + k] - b.values[i * size + k]) : 1;
+        apart = Math.max(apart, stored <= HALF_STEP ? stored : Math.abs(shownA[k] - shownB[k]));
         sums.a[k] += shownA[k];
         sums.b[k] += shownB[k];
       }

@@ -282,6 +282,8 @@ function uvIndex({ uvSet }: MapUse, { names, side }: Placed): number {
     ({ mesh, materials: slots }) =>
       mesh >= 0 && slots.some((index) => names.includes(materials[index]?.name)),
   );
+  // Without UVs there is no set to lie on.
+  if (node && meshes[node.mesh].uvSets.length === 0) return 0;
   const numbered = /^TEXCOORD_(\d+)$/.exec(uvSet);
   const matches = node ? meshes[node.mesh].uvSets.findIndex(({ name }) => name === uvSet) : -1;
   if (matches >= 0) return matches;

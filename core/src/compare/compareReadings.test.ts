@@ -5,11 +5,12 @@ import { testMaterial, testState } from '../test/assets.ts';
 import { BOX_QUADS, meshOf } from '../test/boxes.ts';
 import { readCarelessly } from './careless.ts';
 import type { Field, Reading } from './channelField.ts';
+import { compareGeometry } from './compareGeometry.ts';
 import { compareMaterials, type FieldPair } from './compareMaterials.ts';
 import { compareModels, type ModelSide } from './compareModels.ts';
 import { compareReadings } from './compareReadings.ts';
 import { differencePicture } from './differencePicture.ts';
-import { placedParts } from './worldParts.ts';
+import { placedParts, worldParts } from './worldParts.ts';
 
 const said = { from: 'file', detail: '' } as const;
 
@@ -65,6 +66,12 @@ describe('the highlight of classic materials', () => {
     (
       await compareMaterials({ material: a, reading: readingOf(a) }, { material: b, reading: readingOf(b) })
     ).find(({ channel }) => channel === 'highlight');
+
+  it('may be half a step of eight bits off, which is more than a step of a colour in the dark', async () => {
+    const dark = (value: number) => classic({ specularColor: [value, value, value] });
+    expect((await highlight(dark(0.004), dark(0.004 + 0.5 / 255)))?.beyond).toBe(0);
+    expect((await highlight(dark(0.004), dark(0.004 + 0.6 / 255)))?.beyond).toBe(1);
+  });
 
   it('is colour times strength, so that either may hold it', async () => {
     const halves = classic({ specular: 0.5, specularColor: [0.4, 0.6, 1] });
@@ -180,6 +187,16 @@ describe('parts that are placed', () => {
       { name: 'rail', node: 3 },
       { name: 'post (3)', node: 4 },
     ]);
+  });
+
+  it('of one name are met where they are, in whatever order they stand', () => {
+    const [a, b] = [posts('Post', 'Rail', 'Post'), posts('Post', 'Rail', 'Post')];
+    b.nodes.reverse();
+    expect(compareGeometry(worldParts(a), worldParts(b))).toEqual([]);
+    b.meshes[0].points[0] += 0.5;
+    expect(
+      compareGeometry(worldParts(a), worldParts(b)).map(({ code, part }) => [code, part]),
+    ).toContainEqual(['shape.points', 'Post']);
   });
 
   it.each<[string, Vec3[]]>([

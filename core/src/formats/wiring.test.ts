@@ -221,6 +221,20 @@ describe('curved motion', () => {
     expect(compareRig(document, other).map(({ message }) => message)).toEqual([]);
   });
 
+  it.each(['usda', 'usdc', 'fbx'])('%s holds steps until the next key', async (extension) => {
+    const document = clip();
+    for (const track of document.clips[0].tracks) {
+      const width = track.values.length / track.times.length / 3;
+      const keys = Array.from(track.times, (_, i) => [
+        ...track.values.subarray((i * 3 + 1) * width, (i * 3 + 2) * width),
+      ]);
+      Object.assign(track, { interpolation: 'step', values: Float64Array.from(keys.flat()) });
+    }
+    const { files } = writeModel(document, `crane.${extension}`, {});
+    const other = await readModel(`crane.${extension}`, memorySource('crane', Object.fromEntries(files)));
+    expect(compareRig(document, other).map(({ message }) => message)).toEqual([]);
+  });
+
   it('keeps its tangents in FBX', async () => {
     const document = clip();
     const { files } = writeModel(document, 'crane.fbx', {});

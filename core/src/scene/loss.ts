@@ -53,6 +53,8 @@ const SENTENCES = {
   'fbx.inverted': () => 'FBX cannot say that a map is read inverted or scaled',
   'fbx.component': () => 'FBX cannot say which component of a map is read',
   'fbx.mirror': () => 'FBX has no mirrored wrap; such maps repeat',
+  'part.noMaterial': ({ part, detail }) =>
+    `${part}: readers of ${detail} give faces without a material those of others beside them; they have a plain one called no_material`,
   'fbx.shear': () => 'FBX cannot say a sheared transform',
   'fbx.dome': () => 'FBX has no environment light; it is left out',
   'sky.missing': ({ detail }) =>
@@ -77,6 +79,8 @@ const SENTENCES = {
     `UsdPreviewSurface has no word for the colour space ${detail}; such maps are read raw`,
   'usd.blend': () =>
     'it blends or is cut out, though nothing of it is clear; UsdPreviewSurface has that opaque',
+  'usd.sides': ({ detail }) =>
+    `it shows on both sides, since USD says that of a whole part and others of ${detail} do`,
   'usd.shearMotion': () => 'motion of sheared nodes is left out',
   'usd.smoothing': () => 'USD has no smoothing groups or hard edges; normals say the same',
   'usd.morphMotion': () => 'motion of morph targets needs a skeleton in USD and is left out',

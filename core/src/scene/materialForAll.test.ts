@@ -1,8 +1,10 @@
 import { expect, it } from 'vitest';
 import { writeModel } from '../formats/writeModel.ts';
+import { memorySource } from '../parcel/fileSource.ts';
+import { readModel } from '../readModel.ts';
 import { createDocument, createMesh, createNode, type SceneDocument } from './document.ts';
 import { createMaterial } from './material.ts';
-import { withMaterialForAll } from './materialForAll.ts';
+import { withMaterialForAll, withMaterialForSlots } from './materialForAll.ts';
 
 const POINTS = new Float64Array([0, 0, 0, 1, 0, 0, 1, 1, 0]);
 
@@ -79,4 +81,37 @@ it('OBJ says it by name, since most readers pass the one before on', () => {
   ]);
   expect(new TextDecoder().decode(files.get('quay.mtl'))).toContain('newmtl no_material');
   expect(losses).toContainEqual({ code: 'obj.noMaterial', part: 'Bare' });
+});
+
+it('slots without a material get the plain one where another of their part has one, and nowhere else', () => {
+  const document = quay([
+    ['Post', [0], [0]],
+    ['Bare', [0, 1], [-1, -1]],
+    ['Half', [0, 1, 0], [1]],
+    // No face is in slot 1, but it counts among the slots.
+    ['Spare', [0, 2, 0], [0, -1, 1]],
+  ]);
+  const { document: made, parts } = withMaterialForSlots(document);
+  expect(parts).toEqual(['Half', 'Spare']);
+  expect(made.nodes.map(({ materials }) => materials)).toEqual([[0], [-1, -1], [1, 2], [0, 2, 1]]);
+  expect(made.materials[2].name).toBe('no_material');
+});
+
+it.each(['quay.fbx', 'quay.usda'])('%s tells of parts that got it, and has it', async (name) => {
+  const half = quay([
+    ['Half', [0, 1, 0], [1]],
+    ['Bare', [0], [-1]],
+  ]);
+  const { files, losses } = writeModel(half, name);
+  expect(losses.filter(({ code }) => code === 'part.noMaterial')).toEqual([
+    { code: 'part.noMaterial', part: 'Half', detail: name.endsWith('fbx') ? 'FBX' : 'USD' },
+  ]);
+  const back = await readModel(name, memorySource('quay', Object.fromEntries(files)));
+  const worn = back.nodes.map((node) =>
+    Array.from(
+      back.meshes[node.mesh].faceMaterial ?? [0],
+      (slot) => back.materials[node.materials[slot]]?.name,
+    ),
+  );
+  expect(worn).toEqual([['Oak', 'no_material', 'Oak'], [undefined]]);
 });

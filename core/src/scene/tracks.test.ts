@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import { createNode, type Track } from './document.ts';
-import { evaluateTrack, sampleTrack, toQuaternions, trackWidth } from './tracks.ts';
+import { evaluateTrack, sampleTrack, straightSteps, toQuaternions, trackWidth } from './tracks.ts';
 
 const track = (parts: Partial<Track>): Track => ({
   node: 0,
@@ -72,5 +72,21 @@ describe('sampling', () => {
     // A quarter about X; then that times a quarter about Z: (h, 0, 0, h) * (0, 0, h, h) = (1/2, -1/2, 1/2,
     // 1/2).
     [h, 0, 0, h, 0.5, -0.5, 0.5, 0.5].forEach((part, i) => expect(values[i]).toBeCloseTo(part, 9));
+  });
+});
+
+describe('steps as straight spans', () => {
+  it('hold each value until shortly before the next key', () => {
+    const steps = track({
+      times: Float64Array.of(0, 1, 1.25),
+      values: Float64Array.of(0, 0, 0, 4, 8, -2, 1, 1, 1),
+      interpolation: 'step',
+    });
+    const straight = straightSteps(steps, 0.25);
+    expect(straight.interpolation).toBe('linear');
+    // The second value has no time to be held: its span is no longer than the gap.
+    expect([...straight.times]).toEqual([0, 0.75, 1, 1.25]);
+    expect([...straight.values]).toEqual([0, 0, 0, 0, 0, 0, 4, 8, -2, 1, 1, 1]);
+    expect(straightSteps(track({}), 0.25)).toEqual(track({}));
   });
 });

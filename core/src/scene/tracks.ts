@@ -121,3 +121,28 @@ function normalised(q: number[]): number[] {
   const length = Math.hypot(...q) || 1;
   return q.map((part) => part / length);
 }
+
+/**
+ * A track of steps as one of straight spans: each value is held until `gap` seconds before the next key. Other
+ * tracks stay as they are.
+ */
+export function straightSteps(track: Track, gap: number): Track {
+  if (track.interpolation !== 'step') return track;
+  const width = trackWidth(track);
+  const times: number[] = [];
+  const values: number[] = [];
+  track.times.forEach((time, i) => {
+    const value = track.values.subarray(i * width, (i + 1) * width);
+    const held = (track.times[i + 1] ?? time) - gap;
+    for (const key of held > time ? [time, held] : [time]) {
+      times.push(key);
+      values.push(...value);
+    }
+  });
+  return {
+    ...track,
+    times: Float64Array.from(times),
+    values: Float64Array.from(values),
+    interpolation: 'linear',
+  };
+}

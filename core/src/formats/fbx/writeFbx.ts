@@ -2,6 +2,7 @@ import { turnViews } from '../../scene/aim.ts';
 import type { SceneDocument, SceneNode } from '../../scene/document.ts';
 import type { Loss } from '../../scene/loss.ts';
 import type { ChannelName } from '../../scene/material.ts';
+import { withMaterialForSlots } from '../../scene/materialForAll.ts';
 import { geometricMatrix, invertAffine, type Matrix4, multiply, worldMatrices } from '../../scene/matrix.ts';
 import { flooredRoughness } from '../../scene/shading.ts';
 import { shearedNodes } from '../../scene/sheared.ts';
@@ -87,7 +88,9 @@ function asFbxHasIt(document: SceneDocument, losses: Losses): SceneDocument {
   const nodes = document.nodes.map((node) =>
     isDome(node) ? { ...node, kind: 'group' as const, light: -1 } : node,
   );
-  return { ...document, ...turnViews({ nodes, clips: document.clips }, turnToFbx) };
+  const { document: bound, parts } = withMaterialForSlots({ ...document, nodes });
+  for (const part of parts) losses.add({ code: 'part.noMaterial', part, detail: 'FBX' });
+  return { ...bound, ...turnViews({ nodes: bound.nodes, clips: document.clips }, turnToFbx) };
 }
 
 class FileBuilder {
@@ -97,7 +100,6 @@ class FileBuilder {
   private readonly models: number[] = [];
   private readonly materials: number[] = [];
   private readonly shapeChannels = new Map<number, number[]>();
-  private placeholder = 0;
   private readonly worlds: Matrix4[];
 
   constructor(
@@ -237,25 +239,10 @@ class FileBuilder {
     });
   }
 
-  /** Slots are numbered by the order of links; a slot without material among others gets an empty one. */
+  /** Slots are numbered by the order of links. */
   private linkMaterials(node: SceneNode, id: number): void {
-    if (node.mesh < 0 || node.materials.every((index) => index < 0)) return;
-    for (const index of node.materials) {
-      if (index >= 0) this.link(this.materials[index], id);
-      else {
-        if (this.placeholder === 0) {
-          this.placeholder = this.newId();
-          this.add(
-            object('Material', this.placeholder, { name: 'unassigned' }, [
-              record('Version', [I(102)]),
-              record('ShadingModel', [S('phong')]),
-              properties70([]),
-            ]),
-          );
-        }
-        this.link(this.placeholder, id);
-      }
-    }
+    if (node.mesh < 0) return;
+    for (const index of node.materials) if (index >= 0) this.link(this.materials[index], id);
   }
 
   private addGeometry(): void {

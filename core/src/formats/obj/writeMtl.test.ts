@@ -155,7 +155,7 @@ describe('a map of the library', () => {
 
   it('tells how it lies', () => {
     expect(mapLine('baseColor', { transform: { offset: [0.5, 0], scale: [2, 3], rotation: 0 } })).toEqual([
-      'map_Kd -o 0.5 0 -s 2 3 maps/a.png',
+      'map_Kd -o 0.5 0 0 -s 2 3 1 maps/a.png',
     ]);
     expect(mapLine('baseColor', { wrap: ['clamp', 'clamp'] })).toEqual(['map_Kd -clamp on maps/a.png']);
     expect(mapLine('baseColor', { wrap: ['clamp', 'repeat'] })).toEqual(['map_Kd maps/a.png']);

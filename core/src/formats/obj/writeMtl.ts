@@ -123,8 +123,11 @@ function options(use: MapUse, channel: ChannelName, value: number | Rgb): string
   const component = IMF[use.component];
   const usual = channel === 'opacity' ? 'a' : 'r';
   if (component && !(use.component === usual && channel !== 'opacity')) out.push('-imfchan', component);
-  if (use.transform)
-    out.push('-o', ...use.transform.offset.map(numberText), '-s', ...use.transform.scale.map(numberText));
+  // Both may leave numbers out, but there are readers that always take three.
+  if (use.transform) {
+    const { offset, scale } = use.transform;
+    out.push('-o', ...[...offset, 0].map(numberText), '-s', ...[...scale, 1].map(numberText));
+  }
   if (use.wrap[0] === 'clamp' && use.wrap[1] === 'clamp') out.push('-clamp', 'on');
   if ((channel === 'bump' || channel === 'height') && scalar(value) !== 1)
     out.push('-bm', numberText(scalar(value)));

@@ -10,7 +10,7 @@ import {
   worldMatrices,
 } from '../../scene/matrix.ts';
 import { motionInScene } from '../../scene/rebase.ts';
-import { evaluateTrack, sampleTrack, toQuaternions, trackWidth } from '../../scene/tracks.ts';
+import { evaluateTrack, sampleTrack, straightSteps, toQuaternions, trackWidth } from '../../scene/tracks.ts';
 import type { Losses } from '../written.ts';
 import { cleanIdentifier } from './identifiers.ts';
 import {
@@ -21,7 +21,7 @@ import {
   type PrimSpec,
   type UsdValue,
 } from './layer.ts';
-import { TIME_CODES_PER_SECOND } from './timeCodes.ts';
+import { STEP_GAP, TIME_CODES_PER_SECOND } from './timeCodes.ts';
 import { set, setUniform } from './writeViews.ts';
 
 /** All joints of a document as one USD skeleton, and how meshes are bound to it. */
@@ -256,11 +256,13 @@ function fillMotion(
     plan.joints.map((joint) => plan.names.get(joint) as string),
   );
   const dense = tracks.map((track) => {
-    if (track.path === 'rotation')
-      return toQuaternions(track, document.nodes[track.node], TIME_CODES_PER_SECOND);
-    return track.interpolation === 'linear'
-      ? track
-      : sampleTrack(track, trackWidth(track), TIME_CODES_PER_SECOND);
+    if (track.path === 'rotation') {
+      const turning = toQuaternions(track, document.nodes[track.node], TIME_CODES_PER_SECOND);
+      return straightSteps(turning, STEP_GAP);
+    }
+    return track.interpolation === 'cubic'
+      ? sampleTrack(track, trackWidth(track), TIME_CODES_PER_SECOND)
+      : straightSteps(track, STEP_GAP);
   });
   const times = [...new Set(dense.flatMap((track) => [...track.times]))].sort((a, b) => a - b);
   const find = (joint: number, path: Track['path']) =>

@@ -395,6 +395,38 @@ describe('the stage', () => {
     }
   });
 
+  it('says sides of parts, and tells which of their materials show both for the sake of others', () => {
+    const document = createDocument('usd', 'usda');
+    const [one, two, spare] = ['Net', 'Flag', 'Spare'].map((name) => createMaterial(name, 'metalRough'));
+    two.doubleSided = true;
+    spare.doubleSided = true;
+    document.materials.push(one, two, spare);
+    const triangles = (faceMaterial: number[]) =>
+      createMesh('cloth', {
+        points: new Float64Array(9),
+        faceCounts: new Uint32Array(faceMaterial.length).fill(3),
+        faceCorners: Uint32Array.from({ length: faceMaterial.length * 3 }, (_, i) => i % 3),
+        faceMaterial: Int32Array.from(faceMaterial),
+      });
+    document.meshes.push(triangles([0, 1]), triangles([0, 0]));
+    document.nodes.push(
+      createNode('both', 'mesh', -1, { mesh: 0, materials: [0, 1] }),
+      // Nobody sees the second of its slots.
+      createNode('single', 'mesh', -1, { mesh: 1, materials: [0, 2] }),
+    );
+    const { layer, losses } = buildStage(document, { name: 'boat' });
+    const sides = layer.prims[0].children.map(({ name, properties }) => [
+      name,
+      properties.get('doubleSided')?.value,
+    ]);
+    expect(sides).toEqual([
+      ['both', true],
+      ['single', undefined],
+      ['Looks', undefined],
+    ]);
+    expect(losses).toEqual([{ code: 'usd.sides', material: 'Net', detail: 'both' }]);
+  });
+
   it('calls nodes by names that paths can hold, hides what is hidden, and keeps a mesh with children apart', () => {
     const document = createDocument('usd', 'usda');
     document.meshes.push(
@@ -419,7 +451,7 @@ describe('the stage', () => {
     ]);
     expect(say(root.children[0]).visibility).toBe('invisible');
     expect(root.children[0].children.map(({ name, typeName }) => [name, typeName])).toEqual([
-      ['plate_mesh', 'Mesh'],
+      ['deck_1', 'Mesh'],
       ['rail', 'Xform'],
       ['rail_2', 'Xform'],
     ]);

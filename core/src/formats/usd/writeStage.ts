@@ -1,5 +1,6 @@
 import type { SceneDocument, SceneNode, Track } from '../../scene/document.ts';
 import type { Loss } from '../../scene/loss.ts';
+import { withMaterialForSlots } from '../../scene/materialForAll.ts';
 import { geometricMatrix, identity, type Matrix4, worldMatrices } from '../../scene/matrix.ts';
 import { isMotion, motionInScene } from '../../scene/rebase.ts';
 import { bakeMesh } from '../../scene/reorient.ts';
@@ -32,11 +33,10 @@ export interface StageOptions {
  * A document as one layer: a root around everything, nodes as Xforms, meshes with subsets per material,
  * materials as preview surfaces under a scope of their own. Polygons, units and axes stay as they are.
  */
-export function buildStage(
-  document: SceneDocument,
-  options: StageOptions,
-): { layer: UsdLayer; losses: Loss[] } {
+export function buildStage(given: SceneDocument, options: StageOptions): { layer: UsdLayer; losses: Loss[] } {
   const losses = new Losses();
+  const { document, parts } = withMaterialForSlots(given);
+  for (const part of parts) losses.add({ code: 'part.noMaterial', part, detail: 'USD' });
   const builder = new StageBuilder(document, options, losses);
   return { layer: builder.build(), losses: losses.list() };
 }
@@ -207,12 +207,9 @@ class StageBuilder {
     if (node.mesh < 0) return;
     if (prim.typeName === 'Mesh') this.addMesh(prim, path, node);
     else {
-      const mesh = createPrim(
-        this.nameUnder(prim)(
-          `${cleanIdentifier(this.document.meshes[node.mesh].name || node.name, 'mesh')}_mesh`,
-        ),
-        'Mesh',
-      );
+      // Named like the part, which is the whole with what hangs on it.
+      const mesh = createPrim(this.nameUnder(prim)(node.name), 'Mesh');
+      if (mesh.name !== node.name) mesh.metadata.displayName = node.name;
       prim.children.push(mesh);
       this.addMesh(mesh, `${path}/${mesh.name}`, node);
     }

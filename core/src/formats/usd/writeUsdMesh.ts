@@ -1,4 +1,5 @@
 import type { Layer, PolygonMesh, SceneDocument, SceneNode } from '../../scene/document.ts';
+import { usedSlots } from '../../scene/materialForAll.ts';
 import type { Losses } from '../written.ts';
 import { cleanIdentifier } from './identifiers.ts';
 import { createListOp, createPrim, createProperty, type PrimSpec } from './layer.ts';
@@ -33,8 +34,13 @@ export function fillMesh(
   set(prim, 'faceVertexIndices', 'int[]', Int32Array.from(mesh.faceCorners));
   setUniform(prim, 'subdivisionScheme', 'token', mesh.subdivision);
   set(prim, 'extent', 'float3[]', extentOf(mesh));
-  if (node.materials.some((index) => document.materials[index]?.doubleSided))
+  const worn = usedSlots(node, document).map((slot) => document.materials[node.materials[slot] ?? -1]);
+  if (worn.some((material) => material?.doubleSided)) {
     setUniform(prim, 'doubleSided', 'bool', true);
+    for (const material of worn)
+      if (material && !material.doubleSided)
+        losses.add({ code: 'usd.sides', material: material.key, detail: node.name });
+  }
   if (mesh.normals) {
     const { values, interpolation } = flatten(mesh.normals);
     prim.properties.set(

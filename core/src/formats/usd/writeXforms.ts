@@ -9,10 +9,10 @@ import {
   quaternionOf,
   rotation,
 } from '../../scene/matrix.ts';
-import { evaluateTrack, sampleTrack, toQuaternions, trackWidth } from '../../scene/tracks.ts';
+import { evaluateTrack, sampleTrack, straightSteps, toQuaternions, trackWidth } from '../../scene/tracks.ts';
 import type { Losses } from '../written.ts';
 import { createProperty, type PrimSpec, type UsdValue } from './layer.ts';
-import { TIME_CODES_PER_SECOND } from './timeCodes.ts';
+import { STEP_GAP, TIME_CODES_PER_SECOND } from './timeCodes.ts';
 
 /** The first clip's tracks by node. */
 export function tracksByNode(document: SceneDocument): Map<number, Track[]> {
@@ -175,10 +175,12 @@ function simpleParts(t: TransformParts): TransformParts {
   return partsOfMatrix(localMatrix(t));
 }
 
-/** Time samples; curved spans are sampled densely, since samples are joined by straight lines. */
+/** Time samples. They are joined by straight lines: curved spans are sampled densely, steps are held. */
 function sample(track: Track, convert: (value: number[]) => UsdValue): Map<number, UsdValue> {
   const straight =
-    track.interpolation === 'cubic' ? sampleTrack(track, trackWidth(track), TIME_CODES_PER_SECOND) : track;
+    track.interpolation === 'cubic'
+      ? sampleTrack(track, trackWidth(track), TIME_CODES_PER_SECOND)
+      : straightSteps(track, STEP_GAP);
   const width = trackWidth(straight);
   const out = new Map<number, UsdValue>();
   straight.times.forEach((time, i) => {

@@ -337,6 +337,17 @@ describe('a plan', () => {
         channels.metalness = source(1);
       }),
     ).toEqual([]);
+    // MTL has a word for the index; classic FBX has none.
+    const index = (format: 'fbx' | 'obj', value: number) =>
+      reported({}, { writeAs: 'legacy', format }, ({ channels }) => {
+        channels.ior = source(value);
+      });
+    expect([index('fbx', 1.33), index('fbx', 1.5), index('obj', 1.33)]).toEqual([
+      ['value.noPlace ior'],
+      [],
+      [],
+    ]);
+    expect(reported({ specular: 'x.png' }, { workflow: 'specGloss' })).toContain('map.noPlace specular');
   });
 
   it('takes no materials where none are taken in', () => {

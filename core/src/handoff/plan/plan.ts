@@ -144,9 +144,12 @@ function leftOut(material: Material, inputs: ChannelInputs, destination: Destina
   // What stands in for the other of the two is told once.
   const other = (channel: ChannelName) =>
     (channel === 'glossiness' || channel === 'roughness') && !material.channels[channel];
-  return (Object.keys(inputs) as ChannelName[]).filter(
+  const lost = (Object.keys(inputs) as ChannelName[]).filter(
     (channel) => inputs[channel]?.map && !held.has(channel) && !other(channel),
   );
+  // A weight of reflections over the surface has no place where these are a colour.
+  const weighs = destination.workflow === 'specGloss' && material.channels.specular?.map;
+  return weighs && !lost.includes('specular') ? [...lost, 'specular'] : lost;
 }
 
 /** What classic materials have no word for, and what they say without it. */
@@ -156,12 +159,15 @@ const NOT_CLASSIC: readonly [ChannelName, number][] = [
   ['coat', 0],
   ['coatRoughness', 0],
   ['sheenColor', 0],
+  ['ior', 1.5],
 ];
 
 /** Channels whose value alone says something that classic materials cannot. */
-function valuesLeftOut(inputs: ChannelInputs, { writeAs, workflow }: Destination): ChannelName[] {
+function valuesLeftOut(inputs: ChannelInputs, { writeAs, workflow, format }: Destination): ChannelName[] {
   if ((writeAs ?? workflow) !== 'legacy') return [];
   return NOT_CLASSIC.flatMap(([channel, neutral]) => {
+    // MTL has a word for it.
+    if (channel === 'ior' && format === 'obj') return [];
     const input = inputs[channel];
     return input && !input.map && colourValue(input.value).some((part) => part !== neutral) ? [channel] : [];
   });

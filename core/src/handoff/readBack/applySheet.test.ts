@@ -251,12 +251,12 @@ describe('words against what the model states', () => {
       ['alpha blend', 'alpha opaque'],
       ['sides two', 'sides one'],
     ]);
-    // USD blends by opacity alone: where all of it is there, blended and opaque are the same; cut out is not.
+    // USD blends and cuts by opacity alone: where all of it is there, it is opaque.
     const usd = read('usd', material({}), told);
     expect(usd.material).toMatchObject({ alphaMode: 'blend', doubleSided: false });
     expect(usd.against.map(([, , , measured]) => measured)).toEqual(['sides two']);
     const cut = read('usd', material({}), entry({ alpha: { mode: 'mask', cutoff: 0.5 } }));
-    expect(cut.against.map(([, , , measured]) => measured)).toEqual(['alpha mask at 0.5']);
+    expect([cut.material.alphaMode, cut.against]).toEqual(['mask', []]);
     const mapped = read('usd', material({ opacity: {} }), entry({ alpha: { mode: 'blend', cutoff: 0.5 } }));
     expect(mapped.against.map(([, , , measured]) => measured)).toEqual(['alpha blend']);
     for (const format of ['fbx', 'obj'] as const)

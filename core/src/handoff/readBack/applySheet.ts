@@ -154,10 +154,10 @@ class SheetReader {
     const shown = (of: Pick<Material, 'alphaMode' | 'alphaCutoff'>) =>
       of.alphaMode === 'mask' ? `mask at ${Number(of.alphaCutoff.toFixed(3))}` : of.alphaMode;
     const alpha = { alphaMode: mode, alphaCutoff: mode === 'mask' ? cutoff : given.alphaCutoff };
-    // UsdPreviewSurface blends where opacity is below 1, and has no other word for it.
+    // UsdPreviewSurface blends or cuts where opacity is below 1, and has no other word for it.
     const isFull =
       this.format === 'usd' &&
-      mode === 'blend' &&
+      mode !== 'opaque' &&
       given.alphaMode === 'opaque' &&
       !given.channels.opacity?.map &&
       (given.channels.opacity?.value ?? 1) === 1;

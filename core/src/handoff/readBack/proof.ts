@@ -9,12 +9,13 @@ import type { Loss } from '../../scene/loss.ts';
 import { complementUse } from '../../scene/mapUse.ts';
 import type { ChannelName, Material } from '../../scene/material.ts';
 import { scalarValue } from '../../scene/material.ts';
+import { usedSlots } from '../../scene/materialForAll.ts';
 import { exponentOfMaterial } from '../../scene/shading.ts';
 import type { HandoffPlan, PlannedMaterial } from '../plan/plan.ts';
 import type { PlannedImage } from '../plan/planImage.ts';
 import type { Sheet } from '../write/sheet.ts';
 import { applySheet, type SheetWord } from './applySheet.ts';
-import { explained, lastingLosses } from './exemptions.ts';
+import { explained, isAboutSides, lastingLosses } from './exemptions.ts';
 
 /** Whether the model that was read differs in a place that no loss exempts. */
 export type ModelVerdict = 'same' | 'different';
@@ -80,7 +81,10 @@ export async function proveModel({ side, plan, copies }: Expected, actual: Found
   const read = readBySheet(actual);
   const sheet = await compareModels(expected, read.side, { ...options, geometry: read.geometry });
   const asItStands = explained(plain.differences, losses, names);
-  const followed = [...read.contradictions, ...explained(sheet.differences, lastingLosses(losses), names)];
+  const followed = [
+    ...explained(read.contradictions, losses, names),
+    ...explained(sheet.differences, lastingLosses(losses), names),
+  ];
   const more = followed.filter(
     (difference) =>
       !asItStands.some((other) => isSamePlace(difference, other) && other.exempt === difference.exempt),
@@ -156,7 +160,22 @@ export function readBySheet({ side, sheet }: FoundModel): {
   const { format } = side.document;
   const { materials, words, contradictions } = applySheet(side.materials, side.images, sheet, format);
   const document = format === 'obj' ? inSheetSpace(side.document, sheet) : side.document;
-  return { side: { ...side, document, materials }, geometry: format === 'obj', words, contradictions };
+  return {
+    side: { ...side, document, materials },
+    geometry: format === 'obj',
+    words,
+    contradictions: contradictions.filter((one) => !isUnstated(one, side.document)),
+  };
+}
+
+/** USD states sides by part: of a material that no face has it says nothing. */
+function isUnstated({ measured, material }: Difference, document: SceneDocument): boolean {
+  if (document.format !== 'usd' || !isAboutSides(measured)) return false;
+  return !document.nodes.some((node) =>
+    usedSlots(node, document).some(
+      (slot) => document.materials[node.materials[slot] ?? -1]?.name === material,
+    ),
+  );
 }
 
 /** OBJ states neither axes nor unit; the sheet does. */

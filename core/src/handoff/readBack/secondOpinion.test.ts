@@ -3,15 +3,16 @@ import { stormLantern } from '../../../../demo/src/stormLantern.ts';
 import type { ModelSide } from '../../compare/compareModels.ts';
 import { findDestination } from '../../destinations/destinations.ts';
 import type { Destination } from '../../destinations/profile.ts';
+import { writeModel } from '../../formats/writeModel.ts';
 import { listModels, mendAsset, openAsset } from '../../inspect.ts';
 import { memorySource } from '../../parcel/fileSource.ts';
-import type { PolygonMesh } from '../../scene/document.ts';
+import { createDocument, createMesh, createNode, type PolygonMesh, Z_UP } from '../../scene/document.ts';
 import { smallParcel } from '../../test/harbour.ts';
 import { handOff } from '../handoff.ts';
 import type { PackageFiles } from '../write/writeGltf.ts';
 import { sideOf } from './proof.ts';
 import { secondOpinion } from './secondOpinion.ts';
-import { onPretendedPage } from './secondReader.ts';
+import { onPretendedPage, threeSees } from './secondReader.ts';
 
 const PACKAGES = [
   ['web-gltf', 'glb', 'glb'],
@@ -186,4 +187,29 @@ describe('the page that the other reader looks for', () => {
     await expect(onPretendedPage(() => Promise.reject(new Error('torn')))).rejects.toThrow('torn');
     expect(hasPage()).toBe(false);
   });
+});
+
+it('reads an FBX with Z up and one uppermost part as it is turned', async () => {
+  const document = createDocument('fbx', 'test');
+  document.axes = Z_UP;
+  const [long, wide, high] = [4, 1, 2];
+  document.meshes.push(
+    createMesh('beam', {
+      points: Float64Array.of(0, 0, 0, long, 0, 0, long, wide, high),
+      faceCounts: Uint32Array.of(3),
+      faceCorners: Uint32Array.of(0, 1, 2),
+    }),
+  );
+  const turned = (name: string, parent: number, mesh: number) => {
+    const node = createNode(name, mesh >= 0 ? 'mesh' : 'group', parent, { mesh });
+    node.transform.rotation = [0, 0, 45];
+    document.nodes.push(node);
+  };
+  // Two turns of 45° about the upright axis: what was long is wide.
+  turned('quay', -1, -1);
+  turned('beam', 0, 0);
+  const bytes = writeModel(document, 'beam.fbx', {}).files.get('beam.fbx') as Uint8Array;
+  const { min, max } = await threeSees('fbx', bytes);
+  const sides = max.map((value, k) => value - min[k]).sort((a, b) => a - b);
+  [wide, high, long].forEach((side, k) => expect(sides[k]).toBeCloseTo(side, 5));
 });

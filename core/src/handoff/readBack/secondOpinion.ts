@@ -152,10 +152,11 @@ function shapes(document: SceneDocument, { triangles, min, max }: SeenModel, spa
         seen,
       )
     : 0;
+  const along = spare > 0 ? `, ${spare} of them without area where corners lie in a line` : '';
   return {
     check: READER,
     ok: triangles <= expected && triangles >= expected - spare && apart < SHAPE_TOLERANCE,
-    expected: `${expected} triangles${spare > 0 ? `, ${spare} of them without area where corners lie in a line` : ''}`,
+    expected: `${expected} triangles${along}`,
     found: `${triangles} triangles, proportions ${(apart * 100).toFixed(2)} % apart`,
   };
 }

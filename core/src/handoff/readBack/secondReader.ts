@@ -1,11 +1,16 @@
 import { createHash } from 'node:crypto';
 import {
   Box3,
+  Euler,
+  type EulerOrder,
+  type Group,
   ImageLoader,
   LoadingManager,
   type Material,
+  MathUtils,
   type Mesh,
   type Object3D,
+  Quaternion,
   Texture,
   Vector3,
 } from 'three';
@@ -124,7 +129,7 @@ function parse(kind: 'fbx' | 'obj' | 'usd', bytes: Uint8Array, files: PackageFil
   // Images are never waited for.
   const manager = new LoadingManager();
   return withoutImages(() => {
-    if (kind === 'fbx') return new FBXLoader(manager).parse(buffer, '');
+    if (kind === 'fbx') return withOwnTurn(new FBXLoader(manager).parse(buffer, ''));
     if (kind === 'usd') return new USDLoader(manager).parse(buffer);
     const text = new TextDecoder().decode(bytes);
     const loader = new OBJLoader(manager);
@@ -132,6 +137,31 @@ function parse(kind: 'fbx' | 'obj' | 'usd', bytes: Uint8Array, files: PackageFil
     if (library) loader.setMaterials(new MTLLoader(manager).parse(new TextDecoder().decode(library), ''));
     return loader.parse(text);
   });
+}
+
+/** What three keeps of a model's transform in FBX, in degrees. */
+interface KeptTransform {
+  rotation?: number[];
+  preRotation?: number[];
+  postRotation?: number[];
+  eulerOrder?: EulerOrder;
+}
+
+/**
+ * Of a file with Z up and one uppermost part, three has the turn of the axes in place of the part's own, which
+ * is given back here.
+ */
+function withOwnTurn(root: Group): Group {
+  const { transformData } = root.userData as { transformData?: KeptTransform };
+  if (!transformData) return root;
+  const { rotation, preRotation, postRotation, eulerOrder = 'ZYX' } = transformData;
+  const turn = ([x, y, z]: readonly number[] = [0, 0, 0], order: EulerOrder = 'ZYX') =>
+    new Quaternion().setFromEuler(
+      new Euler(MathUtils.degToRad(x), MathUtils.degToRad(y), MathUtils.degToRad(z), order),
+    );
+  const own = turn(preRotation).multiply(turn(rotation, eulerOrder)).multiply(turn(postRotation).invert());
+  if (root.quaternion.angleTo(own) > 1e-6) root.quaternion.multiply(own);
+  return root;
 }
 
 async function parseGltf(bytes: Uint8Array, files: PackageFiles, model: string): Promise<Parsed> {

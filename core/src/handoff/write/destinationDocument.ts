@@ -12,6 +12,7 @@ import {
   unitValue,
   VECTOR_CHANNELS,
 } from '../../scene/material.ts';
+import { usedSlots } from '../../scene/materialForAll.ts';
 import { reorient } from '../../scene/reorient.ts';
 import { toTriangles } from '../../scene/triangulate.ts';
 import { writtenHeight } from '../plan/heights.ts';
@@ -91,9 +92,10 @@ export function withOwnMaterials(document: SceneDocument): {
   const named = createNamer();
   const nodes = document.nodes.map((node) => {
     if (node.mesh < 0) return node;
-    const slotMaterials = node.materials.map((index) => {
+    const used = new Set(usedSlots(node, document));
+    const slotMaterials = node.materials.map((index, slot) => {
       const material = document.materials[index];
-      if (!material) return -1;
+      if (!material || !used.has(slot)) return -1;
       const name = named(`${node.name}_${material.name}`);
       copies.set(material.key, [...(copies.get(material.key) ?? []), name]);
       return materials.push({ ...material, name, key: name }) - 1;

@@ -1,4 +1,5 @@
 import { editedDocument } from '../../asset/editedDocument.ts';
+import type { DestinationFormat } from '../../destinations/profile.ts';
 import { KinkajouError } from '../../errors.ts';
 import { JOINTS_PER_VERTEX } from '../../formats/gltf/writeScene.ts';
 import { writeModel } from '../../formats/writeModel.ts';
@@ -7,7 +8,7 @@ import { type SceneDocument, withoutAlpha } from '../../scene/document.ts';
 import { withHeaviestJoints } from '../../scene/heaviestJoints.ts';
 import { applyIntake } from '../../scene/intake.ts';
 import { isUnsaid, type Loss } from '../../scene/loss.ts';
-import { withMaterialForAll } from '../../scene/materialForAll.ts';
+import { withMaterialForAll, withMaterialForSlots } from '../../scene/materialForAll.ts';
 import { pruneMaterials } from '../../scene/pruneMaterials.ts';
 import { withSoundNormals } from '../../scene/soundNormals.ts';
 import { splitTiles } from '../../scene/splitTiles.ts';
@@ -200,9 +201,8 @@ async function writePiece(
     destination.parts === 'solids'
       ? withOwnMaterials(whole)
       : { document: whole, copies: new Map<string, string[]>() };
-  const { document: ownDocument, parts } =
-    destination.format === 'obj' ? withMaterialForAll(bound) : { document: bound, parts: [] };
-  remarks.losses.push(...parts.map((part): Loss => ({ code: 'obj.noMaterial', part })));
+  const { document: ownDocument, losses } = withPlainMaterial(bound, destination.format);
+  remarks.losses.push(...losses);
   const maps = new Map(plan.images.map((image) => [pathOfImage(image), baked.get(image.file) as Uint8Array]));
   const carried = model.endsWith('.usdz') ? new Map([...maps, ...skies.files]) : maps;
   const written = writeModel(ownDocument, model, {
@@ -212,15 +212,33 @@ async function writePiece(
   addFound(remarks, written.losses, silenceOf(destination.format, ownDocument));
   for (const [path, bytes] of written.files) files.set(path, bytes);
   if (!model.endsWith('.usdz') && !inside) for (const [path, bytes] of carried) files.set(path, bytes);
-  const expected = destination.format === 'obj' ? asInObj(common.expected) : common.expected;
-  return { ...common, expected, written: ownDocument, copies };
+  const { document: expected } = withPlainMaterial(common.expected, destination.format);
+  return {
+    ...common,
+    expected: destination.format === 'obj' ? withSolidColours(expected) : expected,
+    written: ownDocument,
+    copies,
+  };
 }
 
-/** Parts without a material have the plain one there, and colours are solid. */
-function asInObj(document: SceneDocument): SceneDocument {
-  const { document: bound } = withMaterialForAll(document);
-  const meshes = bound.meshes.map((mesh) => ({ ...mesh, colours: mesh.colours.map(withoutAlpha) }));
-  return { ...bound, meshes };
+/** Faces without a material have a plain one where the format cannot have them among others. */
+function withPlainMaterial(
+  document: SceneDocument,
+  format: DestinationFormat,
+): { document: SceneDocument; losses: Loss[] } {
+  if (format === 'obj') {
+    const { document: bound, parts } = withMaterialForAll(document);
+    return { document: bound, losses: parts.map((part) => ({ code: 'obj.noMaterial', part })) };
+  }
+  if (format === 'gltf') return { document, losses: [] };
+  const { document: bound, parts } = withMaterialForSlots(document);
+  const detail = format.toUpperCase();
+  return { document: bound, losses: parts.map((part) => ({ code: 'part.noMaterial', part, detail })) };
+}
+
+function withSolidColours(document: SceneDocument): SceneDocument {
+  const meshes = document.meshes.map((mesh) => ({ ...mesh, colours: mesh.colours.map(withoutAlpha) }));
+  return { ...document, meshes };
 }
 
 /** The source file itself, with edits and new paths in it. */
