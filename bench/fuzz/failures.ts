@@ -4,15 +4,26 @@ import { handOff } from '@kinkajou/core/handoff/handoff';
 import { openAsset } from '@kinkajou/core/inspect';
 import { memorySource } from '@kinkajou/core/parcel/fileSource';
 
-const MOST = 4;
+/** A model and the files that it came with. */
+export interface Parcel {
+  files: Record<string, Uint8Array>;
+  model: string;
+}
 
-/** Why the receipt of a model that goes to a destination as it is does not hold; empty where it does. */
-export async function failuresOf(bytes: Uint8Array, destination: Destination): Promise<string[]> {
-  const { document, source, images, read } = await openAsset(
-    memorySource('strange', { 'strange.glb': bytes }),
-    'strange.glb',
-  );
-  const { receipt } = await handOff({
+/** What came of a handoff: why its receipt does not hold, and what was written as a parcel of its own. */
+export interface HandedOff {
+  failures: string[];
+  parcel: Parcel;
+}
+
+const MOST = 4;
+/** Files of a package that only we know of. */
+const OURS = /^(handoff\.json|receipt\.json|README\.html)$/;
+
+/** Hands a parcel's model to a destination as it is. */
+export async function handedOff({ files, model }: Parcel, destination: Destination): Promise<HandedOff> {
+  const { document, source, images, read } = await openAsset(memorySource('strange', files), model);
+  const { receipt, files: written } = await handOff({
     document,
     source,
     state: initialState(source),
@@ -22,9 +33,17 @@ export async function failuresOf(bytes: Uint8Array, destination: Destination): P
     destination,
     read,
   });
-  if (receipt.verdict !== 'failed') return [];
+  const others = [...written].filter(([path]) => !OURS.test(path));
+  const next = { files: Object.fromEntries(others), model: modelAmong(others.map(([path]) => path)) };
+  if (receipt.verdict !== 'failed') return { failures: [], parcel: next };
   const open = receipt.differences.filter(({ exempt }) => exempt === null).map(({ message }) => message);
   const checks = receipt.readBack.checks.filter(({ ok }) => !ok);
   const words = checks.map(({ check, expected, found }) => `${check}: expected ${expected}, found ${found}`);
-  return [...new Set([...open, ...words])].slice(0, MOST);
+  return { failures: [...new Set([...open, ...words])].slice(0, MOST), parcel: next };
+}
+
+function modelAmong(paths: readonly string[]): string {
+  const model = paths.find((path) => /\.(fbx|obj|usd[acz]?|gl(tf|b))$/.test(path));
+  if (!model) throw new Error(`there is no model among ${paths.join(', ')}`);
+  return model;
 }

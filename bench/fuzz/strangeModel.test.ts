@@ -1,14 +1,30 @@
 import { DESTINATIONS } from '@kinkajou/core/destinations/destinations';
 import { describe, expect, it } from 'vitest';
-import { failuresOf } from './failures.ts';
+import { handedOff, type Parcel } from './failures.ts';
 import { strangeModel } from './strangeModel.ts';
 
+const parcelOf = async (seed: number): Promise<Parcel> => ({
+  files: { 'strange.glb': await strangeModel(seed) },
+  model: 'strange.glb',
+});
+
 describe('odd models go out as they are, and their receipts hold', () => {
-  it.each(DESTINATIONS.map((destination, i) => [destination.id, i] as const))('%s', async (_, i) => {
+  it.each(DESTINATIONS.map(({ id }, i) => [id, i] as const))('to %s', async (_, i) => {
     for (const seed of [100 + i, 200 + i])
-      expect({ seed, failures: await failuresOf(await strangeModel(seed), DESTINATIONS[i]) }).toEqual({
+      expect({ seed, ...(await handedOff(await parcelOf(seed), DESTINATIONS[i])) }).toMatchObject({
         seed,
         failures: [],
       });
+  });
+
+  it.each(DESTINATIONS.map(({ id }, i) => [id, i] as const))('from the package of %s', async (_, i) => {
+    const { parcel } = await handedOff(await parcelOf(300 + i), DESTINATIONS[i]);
+    for (const step of [1, 4]) {
+      const next = DESTINATIONS[(i + step) % DESTINATIONS.length];
+      expect({ to: next.id, ...(await handedOff(parcel, next)) }).toMatchObject({
+        to: next.id,
+        failures: [],
+      });
+    }
   });
 });

@@ -97,6 +97,18 @@ describe('components', () => {
     expect(packed(berth({ maps: inverse }), metal(0.25))).toEqual([0.75, 'image', 0.5]);
   });
 
+  it('of colours that are tagged as data are light, as shaders take them', () => {
+    const space = (channel: 'baseColor' | 'roughness', tag: 'data' | 'srgb_rec709_scene') => {
+      const [image] = planOf({ [channel]: 'x.png' }, { 'x.png': {} }, berth(), ({ channels }) => {
+        Object.assign(channels[channel]?.map ?? {}, { space: tag });
+      }).images;
+      return image.components.flatMap((one) => (one.from === 'image' ? [one.space] : []))[0];
+    };
+    expect(space('baseColor', 'data')).toBe('lin_rec709_scene');
+    expect(space('baseColor', 'srgb_rec709_scene')).toBe('srgb_rec709_scene');
+    expect(space('roughness', 'data')).toBe('data');
+  });
+
   it('take the factor into their pixels, where the format has none', () => {
     const maps = { roughness: { image: 'r.png', gain: 0.8, offset: 0.1 }, baseColor: 'b.png' };
     const read = (destination: Destination) => {
@@ -348,6 +360,11 @@ describe('a plan', () => {
       [],
     ]);
     expect(reported({ specular: 'x.png' }, { workflow: 'specGloss' })).toContain('map.noPlace specular');
+    // A classic highlight has no input where reflections come from metalness.
+    const classic = reported({ specular: 'x.png' }, { writeAs: 'legacy' }, (material) => {
+      material.workflow = 'legacy';
+    });
+    expect(classic).toContain('map.noPlace specular');
   });
 
   it('takes no materials where none are taken in', () => {

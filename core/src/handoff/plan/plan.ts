@@ -147,9 +147,22 @@ function leftOut(material: Material, inputs: ChannelInputs, destination: Destina
   const lost = (Object.keys(inputs) as ChannelName[]).filter(
     (channel) => inputs[channel]?.map && !held.has(channel) && !other(channel),
   );
-  // A weight of reflections over the surface has no place where these are a colour.
-  const weighs = destination.workflow === 'specGloss' && material.channels.specular?.map;
-  return weighs && !lost.includes('specular') ? [...lost, 'specular'] : lost;
+  return [...new Set([...lost, ...highlightsLeftOut(material, inputs, destination)])];
+}
+
+/**
+ * Maps of what reflects that the destination's shading model has no input for: a weight over the surface where
+ * reflections are a colour, and classic highlights where they come from metalness.
+ */
+function highlightsLeftOut(
+  { channels, workflow: own }: Material,
+  inputs: ChannelInputs,
+  { workflow }: Destination,
+): ChannelName[] {
+  const lost = (...names: ChannelName[]) =>
+    names.filter((channel) => channels[channel]?.map && !inputs[channel]?.map);
+  if (workflow === 'specGloss') return lost('specular');
+  return workflow === 'metalRough' && own === 'legacy' ? lost('specular', 'specularColor') : [];
 }
 
 /** What classic materials have no word for, and what they say without it. */

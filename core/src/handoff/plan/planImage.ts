@@ -12,6 +12,7 @@ import { changesNormals } from '../../maps/normalRepair.ts';
 import type { Loss } from '../../scene/loss.ts';
 import {
   type ChannelName,
+  COLOUR_CHANNELS,
   type Component,
   type MapUse,
   type Material,
@@ -266,7 +267,9 @@ function imageSource(
   destination: Destination,
 ): ImageSource {
   const turned = recipe.channel === 'normal' && recipe.part === 1 && use.normalY !== destination.normalY;
-  const { component, invert, gain, offset, space, exponent, repair, strength = 1, range } = use;
+  const { component, invert, gain, offset, exponent, repair, strength = 1, range } = use;
+  // Shaders take a colour that is tagged as data for light.
+  const isLight = use.space === 'data' && COLOUR_CHANNELS.has(recipe.channel);
   return {
     from: 'image',
     channel: recipe.channel,
@@ -277,7 +280,7 @@ function imageSource(
     invert,
     gain,
     offset,
-    space,
+    space: isLight ? 'lin_rec709_scene' : use.space,
     flip: turned !== (recipe.invert === true),
     ...(exponent === undefined ? {} : { exponent }),
     ...(repair === undefined ? {} : { repair }),
