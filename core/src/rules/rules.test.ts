@@ -520,3 +520,55 @@ describe('rules made of a log', () => {
     );
   });
 });
+
+describe('what a rule is about', () => {
+  const handsOff = async (when: Conditions) =>
+    (await apply([rule(when, { do: 'handOff', to: 'web-gltf' })])).handOffs.length > 0;
+
+  it.each<[Conditions, boolean]>([
+    [{}, true],
+    [{ material: 'Iron*' }, true],
+    [{ material: 'Brass*' }, false],
+    [{ channel: 'roughness' }, true],
+    [{ channel: 'coat' }, false],
+    [{ part: 'Pane' }, true],
+    [{ part: 'Rail' }, false],
+    [{ image: 'pane_*' }, true],
+    [{ image: 'rail_*' }, false],
+    [{ finding: '*' }, true],
+    [{ finding: 'shape.open' }, false],
+  ])('%j: a destination is chosen only where something meets it', async (when, chosen) => {
+    expect(await handsOff(when)).toBe(chosen);
+  });
+
+  it('leaves parts alone that were dropped before', async () => {
+    const { edits } = await apply([
+      rule({ part: 'Pane' }, { do: 'drop' }),
+      rule({ part: 'Pane' }, { do: 'collision', shape: 'box' }),
+    ]);
+    expect(edits.map((edit) => edit.kind === 'editParts' && edit.change.do)).toEqual(['drop']);
+  });
+
+  it('says of alpha only what it names', async () => {
+    const alpha = async (...then: Action[]) =>
+      (await apply([rule({ material: 'Pane*' }, ...then)])).state.materials
+        .filter(({ name }) => name === 'Pane_glass')
+        .map(({ alphaMode, alphaCutoff }) => [alphaMode, alphaCutoff])[0];
+    expect(await alpha({ do: 'alpha', mode: 'mask', cutoff: 0.3 })).toEqual(['mask', 0.3]);
+    expect(await alpha({ do: 'alpha', mode: 'mask' })).toEqual(['mask', 0.5]);
+    expect(await alpha({ do: 'alpha', cutoff: 0.3 })).toEqual(['opaque', 0.3]);
+  });
+
+  it('links images that are missing and that its slots read, and no others', async () => {
+    const linked = async (when: Conditions) =>
+      (
+        await apply([rule(when, { do: 'link', from: 'P:/old/tex', to: 'textures' })], {
+          folderFor: (to) => to,
+        })
+      ).edits;
+    expect(
+      (await linked({ material: 'Iron*' })).flatMap((edit) => (edit.kind === 'linkImages' ? edit.links : [])),
+    ).toMatchObject([{ path: 'textures/iron_basecolor.png' }]);
+    expect(await linked({ material: 'Pane*' })).toEqual([]);
+  });
+});
