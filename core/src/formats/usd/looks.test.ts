@@ -1,0 +1,389 @@
+import { describe, expect, it } from 'vitest';
+import { memorySource } from '../../parcel/fileSource.ts';
+import type { SceneDocument } from '../../scene/document.ts';
+import { bytes, HEAD, PAIR, QUAD, readScene } from '../../test/usdScenes.ts';
+import { parseUsda } from './parseUsda.ts';
+import { readUsd } from './readUsd.ts';
+import { splitLooks } from './splitLooks.ts';
+
+describe('images that layers name', () => {
+  const texture = (name: string, file: string) =>
+    `def Material "${name}" { token outputs:surface.connect = </Quay/${name}/S.outputs:surface>
+      def Shader "S" { uniform token info:id = "UsdPreviewSurface" token outputs:surface
+        color3f inputs:diffuseColor.connect = </Quay/${name}/T.outputs:rgb> }
+      def Shader "T" { uniform token info:id = "UsdUVTexture" asset inputs:file = @${file}@ float3 outputs:rgb } }`;
+  const imagesOf = async (own: string, other: string) => {
+    const files = {
+      'set/quay.usda': `${HEAD}def Xform "Quay" ( references = @../props/crate.usda@ ) { ${texture('Own', own)} }`,
+      'props/crate.usda': `#usda 1.0\n( defaultPrim = "Quay" )\ndef Xform "Quay" { ${texture('Other', other)} }`,
+      'set/maps/rust.png': 'one',
+      'maps/rust.png': 'another',
+    };
+    const source = memorySource(
+      'quay',
+      Object.fromEntries(Object.entries(files).map(([path, text]) => [path, bytes(text)])),
+    );
+    const { images, materials } = await readUsd(bytes(files['set/quay.usda']), 'set/quay.usda', source);
+    const used = materials.map(({ name, channels }) => [name, channels.baseColor?.map?.image]);
+    return { images, used: Object.fromEntries(used) };
+  };
+
+  it('are one where they are one file, however it is written', async () => {
+    const { images, used } = await imagesOf('maps/rust.png', '../set/maps/rust.png');
+    expect(images).toMatchObject([{ written: 'maps/rust.png', relative: 'maps/rust.png' }]);
+    expect(used).toEqual({ Own: 'maps/rust.png', Other: 'maps/rust.png' });
+  });
+
+  it('are two where two folders hold files of one name', async () => {
+    const { images, used } = await imagesOf('maps/rust.png', '../maps/rust.png');
+    expect(images.map(({ relative }) => relative).sort()).toEqual(['../maps/rust.png', 'maps/rust.png']);
+    expect(used).toEqual({ Own: 'maps/rust.png', Other: '../maps/rust.png' });
+  });
+
+  it('keep their written path where nobody has them', async () => {
+    const { images, used } = await imagesOf('maps/gone.png', 'textures/gone.png');
+    expect(images.map(({ relative }) => relative)).toEqual([null, null]);
+    expect(used).toEqual({ Own: 'maps/gone.png', Other: 'textures/gone.png' });
+  });
+});
+
+describe('materials of a mesh', () => {
+  const looks = 'def Scope "Looks" { def Material "A" {} def Material "B" {} def Material "C" {} }';
+  const subset = (name: string, faces: string, material: string) =>
+    `def GeomSubset "${name}" { uniform token elementType = "face" int[] indices = [${faces}] rel material:binding = </Quay/Looks/${material}> }`;
+  const names = (document: SceneDocument) => {
+    const node = document.nodes.find(({ name }) => name === 'M');
+    const slots = document.meshes[0].faceMaterial ?? [0, 0];
+    return [...slots].map((slot) => document.materials[node?.materials[slot] ?? -1]?.name ?? null);
+  };
+
+  it('are those of its subsets, and its own for the rest', async () => {
+    const bound = 'rel material:binding = </Quay/Looks/A>';
+    const one = await readScene(
+      `def Xform "Quay" { def Mesh "M" { ${PAIR} ${bound} ${subset('s', '1', 'B')} } ${looks} }`,
+    );
+    expect(names(one)).toEqual(['A', 'B']);
+    const all = await readScene(
+      `def Xform "Quay" { def Mesh "M" { ${PAIR} ${bound} ${subset('s', '1', 'B')} ${subset('t', '0', 'C')} } ${looks} }`,
+    );
+    expect(names(all)).toEqual(['C', 'B']);
+  });
+
+  it('stay with their faces where one before them is left out', async () => {
+    const broken = PAIR.replace('[4, 3]', '[3, 4, 3]').replace('[0,1,2,3', '[0,1,99, 0,1,2,3');
+    const document = await readScene(
+      `def Xform "Quay" { def Mesh "M" { ${broken} ${subset('s', '1', 'B')} ${subset('t', '0, 2', 'C')} } ${looks} }`,
+    );
+    expect(names(document)).toEqual(['B', 'C']);
+  });
+
+  it('stay with their faces where holes are cut', async () => {
+    const cut = `${PAIR} int[] holeIndices = [0]`;
+    const document = await readScene(
+      `def Xform "Quay" { def Mesh "M" { ${cut} ${subset('s', '1', 'B')} ${subset('t', '0', 'C')} } ${looks} }`,
+    );
+    expect([...document.meshes[0].faceCounts]).toEqual([3]);
+    expect(names(document)).toEqual(['B']);
+    expect(document.remarks).toEqual([]);
+  });
+
+  it('come down from parents, unless a stronger one stands above', async () => {
+    const tree = (strength: string) =>
+      `def Xform "Quay" { ${looks} def Xform "P" { rel material:binding = </Quay/Looks/A> ${strength} def Mesh "M" { ${PAIR} rel material:binding = </Quay/Looks/B> } } }`;
+    expect(names(await readScene(tree('')))).toEqual(['B', 'B']);
+    expect(names(await readScene(tree('( bindMaterialAs = "strongerThanDescendants" )')))).toEqual([
+      'A',
+      'A',
+    ]);
+    const inherited = `def Xform "Quay" { ${looks} rel material:binding = </Quay/Looks/C> def Mesh "M" { ${PAIR} } }`;
+    expect(names(await readScene(inherited))).toEqual(['C', 'C']);
+    const preview = `def Xform "Quay" { ${looks} def Mesh "M" { ${PAIR} rel material:binding:preview = </Quay/Looks/B> } }`;
+    expect(names(await readScene(preview))).toEqual(['B', 'B']);
+  });
+});
+
+describe('networks of shaders', () => {
+  /** A material whose surface has what a test writes, and nodes beside it. */
+  const material = async (id: string, inputs: string, nodes = '') => {
+    const document = await readScene(
+      `def Xform "Quay" { def Mesh "M" { ${QUAD} rel material:binding = </Quay/Look> }
+       def Material "Look" { token outputs:surface.connect = </Quay/Look/S.outputs:surface>
+         def Shader "S" { uniform token info:id = "${id}" ${inputs} token outputs:surface }
+         ${nodes} } }`,
+    );
+    return { ...document.materials[0], remarks: document.remarks };
+  };
+  const image = (name: string, id: string, more = '') =>
+    `def Shader "${name}" { uniform token info:id = "${id}" asset inputs:file = @${name}.png@ ${more} }`;
+  const from = (name: string, output = 'out') => `.connect = </Quay/Look/${name}.outputs:${output}>`;
+
+  it('of MaterialX pass through converters, extractors, inverters and products', async () => {
+    const { channels } = await material(
+      'ND_standard_surface_surfaceshader',
+      `color3f inputs:base_color${from('mul')}\nfloat inputs:specular_roughness${from('inv')}\nfloat inputs:metalness${from('ext')}\nvector3f inputs:normal${from('nm')}`,
+      `${image('base', 'ND_image_color3')} ${image('rough', 'ND_image_float')} ${image('orm', 'ND_tiledimage_color3', 'float2 inputs:uvtiling = (2, 3) float2 inputs:uvoffset = (0.5, 0.25) string inputs:uaddressmode = "mirror" string inputs:vaddressmode = "clamp"')} ${image('n', 'ND_image_vector3')}
+       def Shader "mul" { uniform token info:id = "ND_multiply_color3" color3f inputs:in1${from('base')} color3f inputs:in2 = (0.5, 0.25, 1) }
+       def Shader "inv" { uniform token info:id = "ND_invert_float" float inputs:in${from('rough')} }
+       def Shader "ext" { uniform token info:id = "ND_extract_color3" color3f inputs:in${from('orm')} int inputs:index = 2 }
+       def Shader "nm" { uniform token info:id = "ND_normalmap" vector3f inputs:in${from('n')} }`,
+    );
+    expect(channels.baseColor).toMatchObject({
+      value: [0.5, 0.25, 1],
+      map: { image: 'base.png', component: 'rgb' },
+    });
+    expect(channels.roughness?.map).toMatchObject({ image: 'rough.png', component: 'r', invert: true });
+    expect(channels.metalness?.map).toMatchObject({
+      image: 'orm.png',
+      component: 'b',
+      invert: false,
+      wrap: ['mirror', 'clamp'],
+      transform: { scale: [2, 3], offset: [0.5, 0.25], rotation: 0 },
+    });
+    expect(channels.normal?.map).toMatchObject({ image: 'n.png' });
+  });
+
+  it('swizzle and separate by name, multiply by a number from either side', async () => {
+    const { channels } = await material(
+      'ND_standard_surface_surfaceshader',
+      `float inputs:metalness${from('sep', 'outg')}\nfloat inputs:specular_roughness${from('swz')}\nfloat inputs:opacity${from('mul')}`,
+      `${image('orm', 'ND_image_color4')} ${image('o', 'ND_image_float')}
+       def Shader "sep" { uniform token info:id = "ND_separate3_color3" color3f inputs:in${from('orm')} }
+       def Shader "swz" { uniform token info:id = "ND_swizzle_color4_float" color4f inputs:in${from('orm')} string inputs:channels = "a" }
+       def Shader "mul" { uniform token info:id = "ND_multiply_float" float inputs:in1 = 0.5 float inputs:in2${from('o')} }`,
+    );
+    expect(channels.metalness?.map?.component).toBe('g');
+    expect(channels.roughness?.map?.component).toBe('a');
+    expect(channels.opacity).toMatchObject({ value: 0.5, map: { image: 'o.png' } });
+  });
+
+  it('place UVs by either node, through readers of a named set', async () => {
+    const reader =
+      'def Shader "st" { uniform token info:id = "UsdPrimvarReader_float2" string inputs:varname = "map2" }';
+    const { channels } = await material(
+      'UsdPreviewSurface',
+      `color3f inputs:diffuseColor${from('a', 'rgb')}\nfloat inputs:roughness${from('b', 'g')}`,
+      `${reader} ${image('a', 'UsdUVTexture', `float2 inputs:st${from('t', 'result')} token inputs:wrapS = "mirror" token inputs:wrapT = "black"`)} ${image('b', 'ND_image_float', '')}
+       def Shader "t" { uniform token info:id = "UsdTransform2d" float2 inputs:in${from('st', 'result')} float2 inputs:scale = (2, 4) float2 inputs:translation = (0.1, 0.2) float inputs:rotation = 90 }`,
+    );
+    expect(channels.baseColor?.map).toMatchObject({
+      uvSet: 'map2',
+      wrap: ['mirror', 'clamp'],
+      transform: {
+        scale: [2, 4],
+        offset: [expect.closeTo(0.1, 6), expect.closeTo(0.2, 6)],
+        rotation: Math.PI / 2,
+      },
+    });
+    const placed = await material(
+      'ND_standard_surface_surfaceshader',
+      `color3f inputs:base_color${from('a')}`,
+      `${image('a', 'ND_image_color3', `float2 inputs:texcoord${from('p')}`)}
+       def Shader "p" { uniform token info:id = "ND_place_vector2" float2 inputs:texcoord${from('st')} float2 inputs:scale = (0.5, 0.25) float2 inputs:offset = (0.5, 0) float inputs:rotate = 180 }
+       def Shader "st" { uniform token info:id = "ND_geompropvalue_vector2" string inputs:geomprop = "uv1" }`,
+    );
+    expect(placed.channels.baseColor?.map).toMatchObject({
+      uvSet: 'uv1',
+      transform: { scale: [2, 4], offset: [-0.5, -0], rotation: Math.PI },
+    });
+  });
+
+  it('take values through interfaces, from node graphs too', async () => {
+    const { channels } = await material(
+      'UsdPreviewSurface',
+      `float inputs:roughness.connect = </Quay/Look.inputs:rough>\ncolor3f inputs:diffuseColor${from('g', 'base')}`,
+      `float inputs:rough = 0.35
+       def NodeGraph "g" { color3f outputs:base.connect = </Quay/Look/g/tex.outputs:rgb> def Shader "tex" { uniform token info:id = "UsdUVTexture" asset inputs:file = @in.png@ } }`,
+    );
+    expect(channels.roughness?.value).toBeCloseTo(0.35, 7);
+    expect(channels.baseColor?.map?.image).toBe('in.png');
+  });
+
+  it('turn roughness into gloss in the specular workflow, and tell a tint in the other', async () => {
+    const gloss = await material(
+      'UsdPreviewSurface',
+      'int inputs:useSpecularWorkflow = 1 color3f inputs:specularColor = (0.2, 0.3, 0.4) float inputs:roughness = 0.25 float inputs:metallic = 1',
+    );
+    expect(gloss).toMatchObject({ workflow: 'specGloss', channels: { glossiness: { value: 0.75 } } });
+    expect(gloss.channels.metalness ?? gloss.channels.roughness).toBeUndefined();
+    const tinted = await material(
+      'ND_standard_surface_surfaceshader',
+      'color3f inputs:specular_color = (1, 0.5, 0.5)',
+    );
+    expect(tinted.remarks.map(({ subject }) => subject).join()).toMatch(/tints of what reflects/);
+  });
+
+  it('keep the strength of emission apart, and nothing where it is 0', async () => {
+    const lit = (weight: string) =>
+      material('ND_standard_surface_surfaceshader', `color3f inputs:emission_color = (1, 0.5, 0) ${weight}`);
+    expect((await lit('float inputs:emission = 4')).channels.emission?.value).toEqual([4, 2, 0]);
+    expect((await lit('')).channels.emission).toBeUndefined();
+    expect(
+      (await material('UsdPreviewSurface', 'color3f inputs:emissiveColor = (1, 0.5, 0)')).channels.emission
+        ?.value,
+    ).toEqual([1, 0.5, 0]);
+  });
+
+  it('read normals by their scale and bias', async () => {
+    const reading = async (range: string) => {
+      const { channels } = await material(
+        'UsdPreviewSurface',
+        `normal3f inputs:normal${from('n', 'rgb')}`,
+        image('n', 'UsdUVTexture', range),
+      );
+      const { normalY, strength = 1, range: own = null } = channels.normal?.map ?? {};
+      return [normalY, strength, own];
+    };
+    const words = (scale: string, bias: string) =>
+      `float4 inputs:scale = (${scale}, 1) float4 inputs:bias = (${bias}, 0)`;
+    const usual = ['Y+', 1, null];
+    expect(await reading('')).toEqual(usual);
+    expect(await reading(words('2, 2, 2', '-1, -1, -1'))).toEqual(usual);
+    expect(await reading(words('2, -2, 2', '-1, 1, -1'))).toEqual(['Y-', 1, null]);
+    expect(await reading(words('1, 1, 2', '-0.5, -0.5, -1'))).toEqual(['Y+', 0.5, null]);
+    for (const [scale, bias] of [
+      [
+        [2, 1.5, 2],
+        [-1, -0.75, -1],
+      ],
+      [
+        [2, 2, 2],
+        [-1, -0.5, -1],
+      ],
+      [
+        [2, 2, 2],
+        [0, 0, 0],
+      ],
+      [
+        [2, 2, 1],
+        [-1, -1, 0],
+      ],
+      [
+        [-2, 2, 2],
+        [1, -1, -1],
+      ],
+    ])
+      expect(await reading(words(scale.join(), bias.join()))).toEqual(['Y+', 1, { scale, bias }]);
+  });
+
+  it('take what their specifications say where an input says nothing', async () => {
+    const plain = async (id: string, inputs = '') => {
+      const { baseColor, metalness, roughness } = (await material(id, inputs)).channels;
+      return [baseColor?.value, metalness?.value, roughness?.value];
+    };
+    expect(await plain('UsdPreviewSurface')).toEqual([[0.18, 0.18, 0.18], undefined, 0.5]);
+    expect(await plain('ND_standard_surface_surfaceshader')).toEqual([[0.8, 0.8, 0.8], undefined, 0.2]);
+    expect(await plain('ND_open_pbr_surface_surfaceshader')).toEqual([[0.8, 0.8, 0.8], undefined, 0.3]);
+    expect(await plain('ND_gltf_pbr_surfaceshader')).toEqual([undefined, 1, 1]);
+    expect(
+      await plain(
+        'UsdPreviewSurface',
+        'color3f inputs:diffuseColor = (1, 0, 0) float inputs:roughness = 0.75',
+      ),
+    ).toEqual([[1, 0, 0], undefined, 0.75]);
+  });
+
+  it('are opaque at 1, cut out above a threshold, else blended', async () => {
+    const alpha = async (inputs: string) => {
+      const { alphaMode, alphaCutoff, channels } = await material('UsdPreviewSurface', inputs);
+      return [alphaMode, alphaMode === 'mask' ? alphaCutoff : null, channels.opacity?.value ?? null];
+    };
+    expect(await alpha('float inputs:opacity = 1')).toEqual(['opaque', null, null]);
+    expect(await alpha('float inputs:opacity = 0.5')).toEqual(['blend', null, 0.5]);
+    expect(await alpha('float inputs:opacity = 0.5 float inputs:opacityThreshold = 0.25')).toEqual([
+      'mask',
+      0.25,
+      0.5,
+    ]);
+    const same = await material(
+      'UsdPreviewSurface',
+      `color3f inputs:diffuseColor${from('a', 'rgb')}\nfloat inputs:opacity${from('a', 'rgb')}`,
+      image('a', 'UsdUVTexture'),
+    );
+    expect(same.channels.opacity?.map?.component).toMatch(/^[ar]$/);
+    const named = await material(
+      'UsdPreviewSurface',
+      `color3f inputs:diffuseColor${from('a', 'rgb')}\nfloat inputs:opacity${from('a', 'a')}`,
+      image('a', 'UsdUVTexture'),
+    );
+    expect(named.channels.opacity?.map?.component).toBe('a');
+  });
+
+  it('read scale and bias as gain, offset, inversion and factor', async () => {
+    const use = async (input: string, output: string, more: string) =>
+      (await material('UsdPreviewSurface', `${input}${from('a', output)}`, image('a', 'UsdUVTexture', more)))
+        .channels;
+    expect(
+      (
+        await use(
+          'float inputs:roughness',
+          'g',
+          'float4 inputs:scale = (1, 0.5, 1, 1) float4 inputs:bias = (0, 0.25, 0, 0)',
+        )
+      ).roughness?.map,
+    ).toMatchObject({ gain: 0.5, offset: 0.25, component: 'g', invert: false });
+    expect(
+      (
+        await use(
+          'float inputs:roughness',
+          'r',
+          'float4 inputs:scale = (-1, 1, 1, 1) float4 inputs:bias = (1, 0, 0, 0)',
+        )
+      ).roughness?.map,
+    ).toMatchObject({
+      invert: true,
+      gain: 1,
+      offset: 0,
+    });
+    expect(
+      (await use('color3f inputs:diffuseColor', 'rgb', 'float4 inputs:scale = (0.5, 0.25, 1, 1)')).baseColor,
+    ).toMatchObject({
+      value: [0.5, 0.25, 1],
+      map: { gain: 1 },
+    });
+  });
+
+  it('that nobody understands are told, and their value stands', async () => {
+    const odd = await material(
+      'UsdPreviewSurface',
+      `float inputs:roughness${from('x', 'r')}\nfloat inputs:displacement = 0.1\nfloat inputs:occlusion = 0.5\nfloat inputs:glow = 3`,
+      'def Shader "x" { uniform token info:id = "Noise" }',
+    );
+    expect(odd.remarks.map(({ subject }) => subject).join()).toMatch(/shader nodes of kind Noise/);
+    expect(odd.extras.glow).toBe('3');
+  });
+});
+
+describe('looks in a layer of their own', () => {
+  it('leave the geometry without bindings, and bind it from above', () => {
+    const { layer } = parseUsda(
+      bytes(`#usda 1.0
+( defaultPrim = "Quay" upAxis = "Z" )
+def Xform "Quay" {
+  def Mesh "A" { ${QUAD} rel material:binding = </Quay/Looks/M> }
+  def Xform "Bare" {}
+  def Scope "Looks" { def Material "M" {} }
+  def Scope "Things" { def Xform "T" {} }
+}`),
+    );
+    const { root, looks } = splitLooks(layer, 'quay.looks.usda');
+    expect(root.metadata).toMatchObject({
+      defaultPrim: 'Quay',
+      upAxis: 'Z',
+      subLayers: ['./quay.looks.usda'],
+    });
+    expect(looks.metadata).toEqual(layer.metadata);
+    const [shape] = root.prims;
+    expect(shape.children.map(({ name }) => name)).toEqual(['A', 'Bare', 'Things']);
+    expect(shape.children[0].properties.has('material:binding')).toBe(false);
+    expect(shape.children[0].properties.has('points')).toBe(true);
+    const [look] = looks.prims;
+    expect([look.specifier, look.typeName]).toEqual(['over', '']);
+    expect(look.children.map(({ name, specifier }) => [name, specifier])).toEqual([
+      ['A', 'over'],
+      ['Looks', 'def'],
+    ]);
+    expect(look.children[0].properties.get('material:binding')?.targets).toEqual(['/Quay/Looks/M']);
+    // What was given is as it was.
+    expect(layer.prims[0].children[0].properties.has('material:binding')).toBe(true);
+  });
+});
