@@ -2,7 +2,7 @@ import type { SceneDocument } from '../scene/document.ts';
 import { multiply, toYUpMetres, worldMatrices } from '../scene/matrix.ts';
 import { type Difference, difference } from './difference.ts';
 import { GEOMETRY_TOLERANCE } from './extent.ts';
-import { plainName } from './worldParts.ts';
+import { loneNodes } from './loneNodes.ts';
 
 /**
  * Compares where bare nodes stand: points to hang something on, with nothing to be seen on or under them. Those
@@ -32,12 +32,10 @@ function barePlaces(document: SceneDocument): Map<string, { title: string; place
   });
   const worlds = worldMatrices(nodes);
   const into = toYUpMetres(axes, metresPerUnit);
-  const counts = new Map<string, number>();
-  for (const { name } of nodes) counts.set(plainName(name), (counts.get(plainName(name)) ?? 0) + 1);
   return new Map(
-    nodes.flatMap(({ name }, i) => {
-      if (full.has(i) || counts.get(plainName(name)) !== 1) return [];
-      return [[plainName(name), { title: name, place: [...multiply(into, worlds[i]).subarray(12, 15)] }]];
+    [...loneNodes(document)].flatMap(([name, i]) => {
+      if (full.has(i)) return [];
+      return [[name, { title: nodes[i].name, place: [...multiply(into, worlds[i]).subarray(12, 15)] }]];
     }),
   );
 }

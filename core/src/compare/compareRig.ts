@@ -2,6 +2,7 @@ import type { Clip, MorphShape, SceneDocument, SceneNode } from '../scene/docume
 import { evaluateTrack } from '../scene/tracks.ts';
 import { Cloud } from './cloud.ts';
 import { type Difference, difference } from './difference.ts';
+import { loneNodes } from './loneNodes.ts';
 import { bentPose, type Pose, posedPoints, poseOf } from './posed.ts';
 import { placedParts, plainName } from './worldParts.ts';
 
@@ -461,8 +462,9 @@ interface NodePair {
 }
 
 function pairLoneNodes(a: SceneDocument, b: SceneDocument): NodePair[] {
-  const others = loneNodes(b);
-  return [...loneNodes(a)].flatMap(([name, node]) => {
+  const bare = ({ mesh }: SceneNode) => mesh < 0;
+  const others = loneNodes(b, bare);
+  return [...loneNodes(a, bare)].flatMap(([name, node]) => {
     const other = others.get(name);
     return other === undefined ? [] : [{ title: a.nodes[node].name, a: node, b: other }];
   });
@@ -471,17 +473,6 @@ function pairLoneNodes(a: SceneDocument, b: SceneDocument): NodePair[] {
 function nodeApart(a: Posed, b: Posed, pair: NodePair): number {
   const [first, second] = [a.pose.worlds[pair.a], b.pose.worlds[pair.b]];
   return Math.hypot(...[12, 13, 14].map((index) => first[index] - second[index]));
-}
-
-/** Nodes without a mesh, by name, where the name is theirs alone. */
-function loneNodes({ nodes }: SceneDocument): Map<string, number> {
-  const counts = new Map<string, number[]>();
-  nodes.forEach(({ name, mesh }, i) => {
-    if (mesh < 0) counts.set(plainName(name), [...(counts.get(plainName(name)) ?? []), i]);
-  });
-  return new Map(
-    [...counts].flatMap(([name, list]) => (list.length === 1 ? [[name, list[0]] as const] : [])),
-  );
 }
 
 function compareVisibility(
