@@ -23,13 +23,13 @@ export function compareHierarchy(a: SceneDocument, b: SceneDocument): Difference
   });
 }
 
-/** Names of the nodes above one, the nearest first, of those that both know; its own name does not count. */
+/** Names of the nodes above one, the nearest first, of those that both know, each once; its own does not count. */
 function above({ nodes }: SceneDocument, node: number, shared: ReadonlySet<string>): string[] {
   const own = plainName(nodes[node].name);
   const out: string[] = [];
   for (let i = nodes[node].parent; i >= 0; i = nodes[i].parent) {
     const name = plainName(nodes[i].name);
-    if (shared.has(name) && name !== own) out.push(name);
+    if (shared.has(name) && name !== own && name !== out.at(-1)) out.push(name);
   }
   return out;
 }
