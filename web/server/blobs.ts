@@ -15,8 +15,10 @@ function namedStore(): BlobStore {
   });
 }
 
+/** The store of contents that the settings name. */
 export const blobs = namedStore();
 
+/** Opens a content to be read piece by piece; throws `blob.missing`. */
 export async function streamBlob(hash: string): Promise<ReadStream> {
   return createReadStream(await blobs.fileOf(hash));
 }

@@ -1,6 +1,7 @@
 /** Names by which a page on this machine reaches it. */
 const LOOPBACK = new Set(['localhost', '127.0.0.1', '[::1]']);
 
+/** What to do where a request names a host that is not allowed. */
 export const HOST_HINT = 'Open it by the address that it printed, or add the name to KINKAJOU_HOSTS.';
 
 /** Sent with every answer. */

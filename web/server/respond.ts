@@ -79,6 +79,7 @@ export async function readJson(request: Request): Promise<unknown> {
   }
 }
 
+/** The error for a thing that is not there, or no longer. */
 export function notFound(what: string): KinkajouError {
   return new KinkajouError('notFound', `there is no such ${what}; it may have been removed`);
 }

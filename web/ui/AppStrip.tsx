@@ -57,10 +57,12 @@ function isAt(path: string, href: string): boolean {
   return path === href || (href !== '/' && path.startsWith(`${href}/`));
 }
 
+/** The mark of the application; its name stands beside it. */
 export function Logo() {
   return <img src="/mark.svg" alt="" width={30} height={30} className="shrink-0" />;
 }
 
+/** Opens the list of all commands. */
 export function CommandsButton() {
   return (
     <button
@@ -75,6 +77,7 @@ export function CommandsButton() {
   );
 }
 
+/** Changes between day and night; until somebody did, the system's choice holds. */
 export function ThemeButton() {
   const chosen = useChoices((choices) => choices.theme);
   const [shown, setShown] = useState<'day' | 'night'>('day');

@@ -8,6 +8,7 @@ import { useEffect, useRef } from 'react';
 
 use([BarChart, GridComponent, TooltipComponent, CanvasRenderer]);
 
+/** One kind of bar, with a number for each row. */
 export interface BarSeries {
   name: string;
   /** A colour of the theme, such as `--color-accent`. */

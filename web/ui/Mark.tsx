@@ -8,6 +8,7 @@ const WORDS: Record<MarkKind, string> = {
   empty: 'empty',
 };
 
+/** The mark itself, with its word for those who do not see it. */
 export function Mark({ kind, size = 10 }: { kind: MarkKind; size?: number }) {
   return (
     <svg
@@ -26,6 +27,7 @@ export function Mark({ kind, size = 10 }: { kind: MarkKind; size?: number }) {
   );
 }
 
+/** The mark of a finding's severity. */
 export function markOfSeverity(severity: 'error' | 'warning' | 'note'): MarkKind {
   if (severity === 'error') return 'broken';
   return severity === 'warning' ? 'doubtful' : 'empty';

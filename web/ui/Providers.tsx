@@ -19,6 +19,7 @@ function createClient(): QueryClient {
   });
 }
 
+/** What every page stands in: queries, events of the server, commands and messages. */
 export function Providers({ children }: { children: ReactNode }) {
   const [client] = useState(createClient);
   return (

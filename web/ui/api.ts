@@ -61,10 +61,12 @@ export async function api<T>(path: string, init?: { method?: string; body?: unkn
   return answer as T;
 }
 
+/** Address of an image as a small picture, at most `size` pixels a side. */
 export function pictureUrl(sha256: string, size: number): string {
   return `/api/pictures/${sha256}?size=${size}`;
 }
 
+/** Address of a content as it was delivered. */
 export function blobUrl(sha256: string): string {
   return `/api/blobs/${sha256}`;
 }

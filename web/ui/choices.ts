@@ -46,7 +46,9 @@ export interface Choices {
   setLamp(name: LampName, part: Partial<Lamp>): void;
 }
 
+/** How two sides are shown against each other. */
 export const COMPARE_WAYS = ['wipe', 'beside', 'blink', 'difference'] as const;
+/** One of {@link COMPARE_WAYS}. */
 export type CompareWay = (typeof COMPARE_WAYS)[number];
 
 interface CompareChoices {
@@ -94,9 +96,12 @@ interface ViewChoices {
   focal: number;
 }
 
+/** The lamps that stand around a model. */
 export const LAMPS = ['key', 'fill', 'rim'] as const;
+/** One of {@link LAMPS}. */
 export type LampName = (typeof LAMPS)[number];
 
+/** How a lamp stands and shines. */
 export interface Lamp {
   on: boolean;
   /** 1 is about the light of the studio. */
@@ -107,18 +112,24 @@ export interface Lamp {
   softness: number;
 }
 
+/** What lies behind a model. */
 export const BACKDROPS = ['paper', 'surroundings', 'grey', 'dark'] as const;
+/** One of {@link BACKDROPS}. */
 export type Backdrop = (typeof BACKDROPS)[number];
 
 /** How light becomes the picture: cut at white, a neutral curve, or the ACES reference curve. */
 export const VIEW_TRANSFORMS = ['plain', 'neutral', 'aces'] as const;
+/** How light becomes the colours of the screen. */
 export type ViewTransform = (typeof VIEW_TRANSFORMS)[number];
 
+/** Heights of the slot board's rows. */
 export const BOARD_ROWS = ['roomy', 'middle', 'dense'] as const;
+/** One of {@link BOARD_ROWS}. */
 export type BoardRows = (typeof BOARD_ROWS)[number];
 
 /** Views that show no channel but what the geometry is like. */
 export const DIAGNOSTIC_MODES = ['uv', 'materials', 'facing', 'density'] as const;
+/** What the view shows: all of it lit, one channel, or a test picture. */
 export type ViewMode = 'lit' | ChannelName | (typeof DIAGNOSTIC_MODES)[number];
 
 const FIRST_VIEW: ViewChoices = {
@@ -147,6 +158,7 @@ const FIRST_VIEW: ViewChoices = {
   focal: 42,
 };
 
+/** What a person has chosen for this browser; kept over visits, the same in all windows. */
 export const useChoices = create<Choices>()(
   persist(
     (set) => ({

@@ -17,14 +17,17 @@ interface Connection {
 /** How the server is reached, as far as this page can tell. */
 export const useConnection = create<Connection>()(() => ({ lost: false, slow: 0, unread: [] }));
 
+/** Notes whether the server's events reach the page. */
 export function setLost(lost: boolean): void {
   if (useConnection.getState().lost !== lost) useConnection.setState({ lost });
 }
 
+/** Notes a content that could not be read. */
 export function noteUnread(name: string): void {
   useConnection.setState(({ unread }) => (unread.includes(name) ? {} : { unread: [...unread, name] }));
 }
 
+/** Notes that a content came after all. */
 export function noteRead(name: string): void {
   if (useConnection.getState().unread.includes(name))
     useConnection.setState(({ unread }) => ({ unread: unread.filter((one) => one !== name) }));

@@ -2,6 +2,7 @@ import type { ChannelName, ColourSpace } from '@kinkajou/core/scene/material';
 
 const NUMBER = new Intl.NumberFormat('en');
 
+/** A whole number with separators. */
 export function count(value: number): string {
   return NUMBER.format(value);
 }
@@ -11,6 +12,7 @@ export function plural(value: number, one: string, many = `${one}s`): string {
   return `${count(value)} ${value === 1 ? one : many}`;
 }
 
+/** A size in the unit that fits. */
 export function bytes(size: number): string {
   if (size < 1024) return `${size} B`;
   const units = ['KB', 'MB', 'GB', 'TB'];
@@ -23,17 +25,20 @@ export function bytes(size: number): string {
   return `${value < 10 ? value.toFixed(1) : Math.round(value)} ${units[unit]}`;
 }
 
+/** A length with the digits that matter. */
 export function metres(value: number): string {
   if (value >= 100) return value.toFixed(0);
   return value >= 1 ? value.toFixed(2) : value.toFixed(3);
 }
 
+/** Width, height and depth of bounds in metres. */
 export function extent(bounds: { min: readonly number[]; max: readonly number[] } | null): string {
   return bounds
     ? `${bounds.max.map((value, i) => metres(value - bounds.min[i])).join(' × ')} m`
     : 'no geometry';
 }
 
+/** How long ago, or the day. */
 export function when(iso: string): string {
   const seconds = (Date.now() - new Date(iso).getTime()) / 1000;
   if (seconds < 60) return 'just now';
@@ -47,6 +52,7 @@ export function day(iso: string): string {
   return new Date(iso).toLocaleDateString('en-GB', { day: 'numeric', month: 'short', year: 'numeric' });
 }
 
+/** What stands behind the last slash, either kind. */
 export function fileName(path: string): string {
   return path.slice(Math.max(path.lastIndexOf('/'), path.lastIndexOf('\\')) + 1);
 }
@@ -72,6 +78,7 @@ const CHANNEL_TITLES: Record<ChannelName, string> = {
   subsurface: 'Subsurface',
 };
 
+/** A channel as people call it. */
 export function channelTitle(channel: ChannelName): string {
   return CHANNEL_TITLES[channel];
 }
@@ -85,6 +92,7 @@ const SPACE_LABELS: Partial<Record<ColourSpace, string>> = {
   unknown: '?',
 };
 
+/** A colour space as people call it. */
 export function spaceLabel(space: ColourSpace): string {
   return SPACE_LABELS[space] ?? space.replace('_scene', '');
 }

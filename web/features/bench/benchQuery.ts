@@ -3,6 +3,7 @@ import type { BenchAnswer, BenchData } from '@/server/wire/bench';
 import { api } from '@/ui/api';
 import { pendingOf, received } from './pending.ts';
 
+/** Key of an asset's bench among the queries. */
 export const benchKey = (id: string) => ['asset', id];
 
 /** Asks the server for an asset, or for what changed since the page was told of it last. */

@@ -3,6 +3,7 @@
 import type { SlotAddress } from '@kinkajou/core/asset/asset';
 import { create } from 'zustand';
 
+/** A dialog of the bench. */
 export type Dialog =
   | 'picker'
   | 'log'
@@ -37,6 +38,7 @@ interface Focus {
   set(part: Partial<Omit<Focus, 'set'>>): void;
 }
 
+/** What is chosen on the bench, and which dialog is open. */
 export const useFocus = create<Focus>()((set) => ({
   finding: null,
   slot: null,
@@ -50,6 +52,7 @@ export const useFocus = create<Focus>()((set) => ({
   set: (part) => set(part),
 }));
 
+/** Whether both are the same slot, or none. */
 export function sameSlot(a: SlotAddress | null, b: SlotAddress | null): boolean {
   return a?.material === b?.material && a?.channel === b?.channel;
 }

@@ -11,14 +11,17 @@ export const usePending = create<Record<string, readonly PendingChange[]>>()(() 
 
 const NONE: readonly PendingChange[] = [];
 
+/** Changes of an asset that are on their way, the first made first. */
 export function pendingOf(id: string): readonly PendingChange[] {
   return usePending.getState()[id] ?? NONE;
 }
 
+/** Notes a change that is on its way. */
 export function addPending(id: string, change: PendingChange): void {
   usePending.setState((all) => ({ [id]: [...(all[id] ?? []), change] }));
 }
 
+/** Forgets a change that came through or was refused. */
 export function removePending(id: string, change: PendingChange): void {
   usePending.setState((all) => ({ [id]: (all[id] ?? []).filter((other) => other !== change) }));
 }

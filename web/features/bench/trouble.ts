@@ -1,5 +1,6 @@
 import type { Health } from '@/server/services/health';
 
+/** What the page knows of the server and its workers. */
 export interface Reached {
   /** The page is not reached by the server's events. */
   lost: boolean;

@@ -34,6 +34,7 @@ export function useBenchQuery(id: string) {
   return { view, error: query.error };
 }
 
+/** The bench as its parts use it. */
 export interface Bench {
   view: BenchView;
   /** Something that was done here is on its way. */
@@ -137,8 +138,10 @@ export function useBenchActions(id: string, view: BenchView | undefined): Bench 
 }
 
 const BenchContext = createContext<Bench | null>(null);
+/** Gives the bench to its parts. */
 export const BenchProvider = BenchContext.Provider;
 
+/** The bench that this part stands on. */
 export function useBench(): Bench {
   const bench = useContext(BenchContext);
   if (!bench) throw new Error('this part belongs on the bench');

@@ -11,6 +11,7 @@ interface Preview {
   set(part: { slots: readonly SlotAddress[]; exponent: number | null }): void;
 }
 
+/** An exponent that is tried in the view before it is taken. */
 export const useExponentPreview = create<Preview>()((set) => ({
   slots: [],
   exponent: null,

@@ -16,8 +16,10 @@ export interface TagRow {
   proposed: ColourSpace | null;
 }
 
+/** Which tags are listed. */
 export type TagFilter = 'all' | 'doubtful' | 'float' | 'colour' | 'data';
 
+/** One row for each slot that reads an image, with what is doubtful about its tag. */
 export function tagRows(view: BenchView): TagRow[] {
   const entries = new Map(view.state.images.map((image) => [image.key, image]));
   const files = new Map(view.images.map((image) => [image.path, image]));

@@ -23,6 +23,7 @@ interface CompareFocus {
   part: string | null;
 }
 
+/** The material and channel whose pictures are compared. */
 export const useCompareFocus = create<CompareFocus>(() => ({
   material: null,
   channel: null,
@@ -53,6 +54,7 @@ export function usePair(): { a: SideEntry; b: SideEntry; sides: SideEntry[] } | 
   return { a: find(a) ?? (find('edited') as SideEntry), b: find(b) ?? newest, sides };
 }
 
+/** One side as the view shows it; undefined while it is fetched. */
 export function useSide(side: string | undefined): SideView | undefined {
   const { view } = useBench();
   return useQuery({
@@ -63,6 +65,7 @@ export function useSide(side: string | undefined): SideView | undefined {
   }).data;
 }
 
+/** The numbers of one material; undefined while they are worked out. */
 export interface MaterialRows {
   material: string;
   channels: ChannelDifference[] | undefined;

@@ -4,6 +4,7 @@ import { useQuery } from '@tanstack/react-query';
 import type { DestinationEntry } from '@/server/services/destinations';
 import { api } from '@/ui/api';
 
+/** Key of the destinations among the queries. */
 export const DESTINATIONS_KEY = ['destinations'];
 
 /** Built-in destinations and one's own. */

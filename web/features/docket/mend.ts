@@ -3,6 +3,7 @@ import type { Finding } from '@kinkajou/core/findings/finding';
 import { toast } from 'sonner';
 import type { Bench } from '../bench/useBench.ts';
 
+/** Takes the mend of one finding. */
 export function mendOne(bench: Bench, finding: Finding): void {
   mendAll(bench, [finding]);
 }

@@ -51,6 +51,7 @@ function Lines({
   );
 }
 
+/** Files that a package will hold, with what each is made from. */
 export function FileTable({ files }: { files: readonly PreviewFile[] }) {
   return (
     <table className="table table-xs table-pin-rows rounded border border-[var(--line)]" aria-label="Files">

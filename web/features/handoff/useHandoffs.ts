@@ -10,6 +10,7 @@ export type HandoffEntry = Omit<HandoffRow, 'createdAt' | 'finishedAt'> & {
   finishedAt: string | null;
 };
 
+/** Packages of an asset, the latest first. */
 export function useHandoffs(assetId: string) {
   return useQuery({
     queryKey: ['handoffs', assetId],

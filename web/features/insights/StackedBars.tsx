@@ -6,6 +6,7 @@ import { Bars } from '@/ui/Bars';
 /** Bars that are drawn; what comes after them is in the CSV. */
 const MOST = 12;
 
+/** What a part of a bar counts. */
 export type Stretch = 'mended' | 'left';
 
 interface StackedBarsProps {

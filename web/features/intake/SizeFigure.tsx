@@ -3,6 +3,7 @@ import { FIGURE_HEAD, FIGURE_HEIGHT, FIGURE_PATH } from '../viewport/figure.ts';
 
 const BASE = 168;
 
+/** Width and height in metres. */
 export interface Size {
   width: number;
   height: number;

@@ -11,6 +11,7 @@ export interface DroppedFile {
   file: File;
 }
 
+/** A drop on its way to the server. */
 export interface Upload {
   id: string;
   name: string;
@@ -44,6 +45,7 @@ interface Uploads {
 
 const cancels = new Map<string, AbortController>();
 
+/** Drops on their way, and how to begin and end one. */
 export const useUploads = create<Uploads>()((set, get) => {
   const change = (id: string, part: Partial<Upload>) =>
     set({ uploads: get().uploads.map((upload) => (upload.id === id ? { ...upload, ...part } : upload)) });
@@ -153,6 +155,7 @@ export async function sendAsDelivery(
   return { id, name };
 }
 
+/** Sends one file of a drop, telling how much of it is sent. */
 export function sendFile(
   parcelId: string,
   { path, file }: DroppedFile,

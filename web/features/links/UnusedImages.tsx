@@ -7,6 +7,7 @@ import { pictureUrl } from '@/ui/api';
 import { bytes, channelTitle } from '@/ui/format';
 import { type BenchView, useBench } from '../bench/useBench.ts';
 
+/** An image that no slot reads, and why that may be. */
 export interface UnusedImage {
   path: string;
   sha256: string | null;
@@ -47,6 +48,7 @@ function fateOf(
     : `${guess ? `looks like ${guess}` : 'says nothing of a channel'}, ${bytes(size)}`;
 }
 
+/** Images of the parcel that no slot reads. */
 export function UnusedImages() {
   const { view } = useBench();
   const rows = useMemo(() => unusedImages(view), [view]);

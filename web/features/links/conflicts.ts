@@ -10,6 +10,7 @@ interface Conflicts {
   set(pending: Conflicts['pending']): void;
 }
 
+/** Names that are there already, until somebody says what is to become of them. */
 export const useConflicts = create<Conflicts>()((set) => ({
   pending: null,
   set: (pending) => set({ pending }),

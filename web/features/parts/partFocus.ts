@@ -24,6 +24,7 @@ interface PartFocus {
   set(part: Partial<Omit<PartFocus, 'set'>>): void;
 }
 
+/** No part chosen, hidden or open. */
 export const NOTHING = {
   selected: [],
   anchor: null,
@@ -56,8 +57,10 @@ export function isDrawn(
   return focus.alone?.has(part.key) ?? !isHidden(part, focus);
 }
 
+/** Which parts are chosen, hidden and shown alone. */
 export const usePartFocus = create<PartFocus>()((set) => ({ ...NOTHING, set: (part) => set(part) }));
 
+/** Chooses parts; the first is where a range begins. */
 export function selectParts(keys: string[], focused: string | null = keys.at(-1) ?? null): void {
   usePartFocus.getState().set({ selected: keys, anchor: keys[0] ?? null, focused, open: null });
 }

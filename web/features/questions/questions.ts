@@ -11,6 +11,7 @@ export function questionsOf(findings: readonly Finding[]): Question[] {
   return findings.flatMap((finding) => (asks(finding) ? [{ finding, choices: finding.choices ?? [] }] : []));
 }
 
+/** Whether a finding offers answers to choose from. */
 export function asks({ choices = [] }: Finding): boolean {
   return choices.length > 0;
 }

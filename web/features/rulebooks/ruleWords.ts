@@ -4,6 +4,7 @@ import { UNITS } from '@kinkajou/core/rules/rulebook';
 import { ALPHA_MODES, CHANNELS, COLOUR_SPACES, COMPONENTS } from '@kinkajou/core/scene/material';
 import { COLLISIONS, PIVOTS } from '@kinkajou/core/scene/partChange';
 
+/** Name of a condition. */
 export type Condition = keyof Conditions;
 
 /** How each condition reads before its patterns. */
@@ -24,6 +25,7 @@ export const CONDITION_WORDS: Record<Condition, string> = {
   size: 'the longest side in metres is',
 };
 
+/** A field of an action, as the card asks for it. */
 export interface ActionField {
   name: string;
   label: string;
@@ -97,6 +99,7 @@ export function patternsText(value: OneOrMore): string {
   return [value].flat().join(', ');
 }
 
+/** Patterns as they are typed, with commas between; an expression between slashes is one. */
 export function patternsOf(typed: string): OneOrMore {
   const trimmed = typed.trim();
   if (trimmed.startsWith('/')) return trimmed;
@@ -141,6 +144,7 @@ export function whenInWords(when: Conditions): string {
   return parts.length === 0 ? 'For every asset' : `Where ${parts.join(' and ')}`;
 }
 
+/** Actions as one sentence. */
 export function thenInWords(actions: readonly Action[]): string {
   return actions
     .map((action) => {
@@ -178,6 +182,7 @@ export function changesBetween(before: Rulebook, after: Rulebook): string {
   return words.join('; ') || 'another order';
 }
 
+/** Two rules that contradict each other, and in how many assets. */
 export interface ConflictPair extends RuleConflict {
   assets: number;
 }

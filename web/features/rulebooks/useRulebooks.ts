@@ -10,6 +10,7 @@ import { plural } from '@/ui/format';
 
 const KEY = ['rulebooks'];
 
+/** All rulebooks. */
 export function useRulebooks() {
   return useQuery({
     queryKey: KEY,

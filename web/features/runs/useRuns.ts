@@ -14,6 +14,7 @@ export type { RunEntry, RunWithPackages };
 /** Names of assets that are listed in a notice. */
 const LISTED = 5;
 
+/** All runs; asked for again while one goes on. */
 export function useRuns() {
   return useQuery({
     queryKey: ['runs'],
@@ -34,6 +35,7 @@ export function useRun(id: string | null) {
   });
 }
 
+/** Whether a run waits or is at work. */
 export function isGoing({ state }: Pick<RunEntry, 'state'>): boolean {
   return state === 'queued' || state === 'running';
 }

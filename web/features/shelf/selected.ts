@@ -13,10 +13,12 @@ interface Selected {
 /** What the shelf shows and which of it is worked on. */
 export const useSelected = create<Selected>()(() => ({ ids: new Set<string>(), filter: {} }));
 
+/** Chooses these assets and no others. */
 export function select(ids: Iterable<string>): void {
   useSelected.setState({ ids: new Set(ids) });
 }
 
+/** Chooses an asset, or no longer. */
 export function toggle(id: string): void {
   const ids = new Set(useSelected.getState().ids);
   if (!ids.delete(id)) ids.add(id);
@@ -33,6 +35,7 @@ export function filterBy(part: Partial<ShelfFilter>): void {
   useSelected.setState({ filter });
 }
 
+/** A filter as the shelf's address has it. */
 export function filterParams(filter: ShelfFilter): URLSearchParams {
   return new URLSearchParams(Object.entries(filter).map(([name, value]) => [name, String(value)]));
 }

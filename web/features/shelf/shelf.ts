@@ -7,6 +7,7 @@ import { api } from '@/ui/api';
 
 export type { ShelfEntry, ShelfPage };
 
+/** A parcel on its way in, or one whose list of faults stands open. */
 export interface OpenParcel {
   id: string;
   name: string;
@@ -23,6 +24,7 @@ export function shelfQuery(query: ShelfQuery) {
   return { queryKey: ['shelf', query], queryFn: () => api<ShelfPage>(`/api/shelf?${params}`) };
 }
 
+/** A page of the shelf; the one before stays until it is there. */
 export function useShelf(query: ShelfQuery) {
   return useQuery({ ...shelfQuery(query), placeholderData: keepPreviousData });
 }

@@ -134,6 +134,7 @@ function swatch(channel: Channel | null, name: ChannelName): { background?: stri
   };
 }
 
+/** A value in two digits. */
 export function valueText(value: Channel['value'] | undefined): string {
   if (value === undefined) return '';
   if (typeof value === 'number') return value.toFixed(2);

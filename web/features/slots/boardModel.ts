@@ -13,6 +13,7 @@ const ALWAYS: readonly ChannelName[] = [
   'emission',
 ];
 
+/** What a cell of the board shows. */
 export interface Cell {
   kind: 'map' | 'missing' | 'value' | 'empty';
   mark: MarkKind;
@@ -73,8 +74,10 @@ export function columnsOf(
   return CHANNELS.filter((name) => used.has(name));
 }
 
+/** Which rows the board shows. */
 export type RowFilter = 'all' | 'broken' | 'doubtful';
 
+/** The worst mark among a row's cells. */
 export function rowMark(
   material: Material,
   columns: readonly ChannelName[],
@@ -85,6 +88,7 @@ export function rowMark(
   return found.includes('doubtful') ? 'doubtful' : 'fine';
 }
 
+/** A slot as one word. */
 export function slotKey({ material, channel }: SlotAddress): string {
   return `${material}\n${channel}`;
 }

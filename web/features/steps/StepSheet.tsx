@@ -26,6 +26,7 @@ export function StepSheet({
   );
 }
 
+/** A name with what is known of it. */
 export function Fact({ name, children }: { name: string; children: ReactNode }) {
   return (
     <div className="flex gap-2 text-[12.3px]">

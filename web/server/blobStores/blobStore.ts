@@ -38,6 +38,7 @@ export interface BlobStore {
 
 const HEALS = 'Drop the same file again, and it is whole; "kinkajou doctor" lists all that is amiss.';
 
+/** The error for a content that should be in the store and is not. */
 export const missingBlob = (hash: string) =>
   new KinkajouError(
     'blob.missing',
@@ -45,8 +46,10 @@ export const missingBlob = (hash: string) =>
     {},
     HEALS,
   );
+/** The error for a content that does not have the hash it is kept under. */
 export const changedBlob = (hash: string) =>
   new KinkajouError('blob.changed', `the content ${hash.slice(0, 12)} was changed in the store`, {}, HEALS);
+/** Whether a name is a SHA-256 in small hexadecimal letters. */
 export const isHash = (name: string) => /^[0-9a-f]{64}$/.test(name);
 
 /** SHA-256 of a file, read in pieces. */

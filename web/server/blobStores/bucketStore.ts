@@ -19,6 +19,7 @@ import { BlobCache } from './blobCache.ts';
 import { type BlobStore, changedBlob, isHash, missingBlob, type StoredBlob } from './blobStore.ts';
 import { type Arrived, Incoming } from './incoming.ts';
 
+/** Where contents lie on an S3 server. */
 export interface BucketPlace {
   bucket: string;
   /** What the names of all contents begin with; empty, or with a slash at its end. */

@@ -1,6 +1,7 @@
 import { readdir, stat } from 'node:fs/promises';
 import { join } from 'node:path';
 
+/** A file below a folder of the store. */
 export interface StoredFile {
   path: string;
   name: string;

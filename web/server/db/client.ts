@@ -15,6 +15,7 @@ export function pool(): pg.Pool {
   return holder.kinkajouPool;
 }
 
+/** The database, over one pool of connections a process. */
 export function db(): NodePgDatabase<typeof schema> {
   return drizzle(pool(), { schema });
 }

@@ -12,6 +12,7 @@ export interface FaultRecord {
   file: string;
 }
 
+/** An image that came inside a model. */
 export interface EmbeddedRecord {
   path: string;
   sha256: string;
@@ -42,6 +43,7 @@ export interface DeliverySummary {
   findingsGone: string[];
 }
 
+/** A change of colour space that was asked for. */
 export interface ConversionRequest {
   /** Path of a parcel image. */
   image: string;
@@ -57,6 +59,8 @@ export interface DerivedMapNote {
   heat: { title: string; sha256: string } | null;
 }
 
+/** How far a parcel is on its way in. */
 export type ParcelState = 'uploading' | 'reading' | 'ready' | 'failed';
 
+/** How far a job is. */
 export type JobState = 'queued' | 'running' | 'done' | 'failed' | 'cancelled';

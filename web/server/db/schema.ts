@@ -250,6 +250,7 @@ export const edits = pgTable(
   (table) => [unique().on(table.assetId, table.seq)],
 );
 
+/** Packages that were asked for or made; each is a job of the same id. */
 export const handoffs = pgTable('handoffs', {
   id: ofJob(),
   assetId: uuid('asset_id')

@@ -13,6 +13,7 @@ const words = Joi.string().max(2000);
  */
 export const shelfFilter = Joi.object(SHELF_FILTER);
 
+/** What the shelf can be asked for. */
 export const shelfQuery = shelfFilter.keys({
   sort: Joi.string().valid(...SHELF_SORTS),
   removed: Joi.boolean(),
@@ -21,6 +22,7 @@ export const shelfQuery = shelfFilter.keys({
   limit: Joi.number().integer().min(1).max(10_000),
 });
 
+/** A run over many assets. */
 export const runRequest = Joi.object({
   title: Joi.string().trim().min(1).max(200).description('What the run is called in the list of runs'),
   deliver: Joi.string()
@@ -40,6 +42,7 @@ export const runRequest = Joi.object({
   .or('deliver', 'book', 'mend', 'destinations', 'compare', 'remove')
   .xor('assets', 'filter');
 
+/** A folder to write to. */
 export const folderRequest = Joi.object({
   folder: Joi.string()
     .trim()
@@ -49,6 +52,7 @@ export const folderRequest = Joi.object({
     .description('An absolute path on the server, below a folder that is allowed'),
 });
 
+/** Answers to questions over several assets. */
 export const answersRequest = Joi.object({
   title: Joi.string().trim().min(1).max(200).required(),
   answers: Joi.array()
@@ -64,12 +68,14 @@ export const answersRequest = Joi.object({
     .required(),
 });
 
+/** A selection of the shelf that is kept under a name. */
 export const selectionRequest = Joi.object({
   name: Joi.string().trim().min(1).max(100).required(),
   filter: shelfFilter.required(),
   assets: ids.allow(null).required(),
 });
 
+/** What comes with a parcel that a script sends. */
 export const arrivalQuery = Joi.object({
   name: Joi.string()
     .trim()
@@ -86,6 +92,7 @@ export const arrivalQuery = Joi.object({
 
 const folder = Joi.string().trim().min(1).max(4096);
 
+/** A folder that is watched for arrivals. */
 export const arrivalFolderRequest = Joi.object({
   path: folder.required(),
   rules: Joi.array().items(Joi.string().trim().min(1).max(200)).max(50).default([]),
@@ -94,4 +101,5 @@ export const arrivalFolderRequest = Joi.object({
   output: folder.allow(null).default(null),
 });
 
+/** A token for scripts. */
 export const tokenRequest = Joi.object({ name: Joi.string().trim().min(1).max(100).required() });

@@ -68,6 +68,7 @@ export interface JobData {
   'write-packages': { run: string; folder: string };
   'draw-trial': { books: Rulebook[]; assets: string[] };
 }
+/** Name of a kind of job. */
 export type JobName = keyof JobData;
 
 /** What a job is about, for those who look at that. */
@@ -88,8 +89,10 @@ const SUBJECTS: { [N in JobName]: (data: JobData[N]) => string } = {
   'draw-trial': () => 'shelf',
 };
 
+/** Names of all kinds of jobs. */
 export const JOB_NAMES = Object.keys(SUBJECTS) as JobName[];
 
+/** What a job is about, in words. */
 export function subjectOf<N extends JobName>(name: N, data: JobData[N]): string {
   return SUBJECTS[name](data);
 }

@@ -44,6 +44,7 @@ async function startQueue(): Promise<PgBoss> {
   return boss;
 }
 
+/** When a job is due, and which others it stands for. */
 export interface EnqueueOptions {
   /** Of several jobs with the same key that wait, one is enough. */
   key?: string;
@@ -107,6 +108,7 @@ export async function cancelJob(id: string): Promise<void> {
   await publish({ topic: 'job', kind: row.kind, id: row.subject, state: row.state });
 }
 
+/** A job by its id, without its data; throws `notFound`. */
 export async function findJob(id: string): Promise<Omit<JobRow, 'data' | 'key'>> {
   const { data: _data, key: _key, ...columns } = getTableColumns(jobs);
   const [row] = await db().select(columns).from(jobs).where(eq(jobs.id, id));

@@ -21,6 +21,7 @@ export interface JobRun<N extends JobName> {
   progress(share: number, doing: string): void;
 }
 
+/** How a kind of job is done, and what follows its end. */
 export interface JobHandler<N extends JobName> {
   /**
    * Does the work; what it returns is kept with the job. It may be run again after its worker died in the
@@ -30,8 +31,10 @@ export interface JobHandler<N extends JobName> {
   /** Brings what the job is about to rest when it did not come to its own end. */
   ended?(data: JobData[N], end: JobEnd): Promise<void>;
 }
+/** The handler of every kind of job. */
 export type JobHandlers = { [N in JobName]: JobHandler<N> };
 
+/** How a job ended that was not done. */
 export interface JobEnd {
   state: 'failed' | 'cancelled';
   fault: FaultRecord | null;
@@ -240,6 +243,7 @@ const GONE = ({ kind, attempts }: JobRow): FaultRecord => ({
   file: '',
 });
 
+/** An error as it is kept with a job: code, words, hint and file. */
 export function faultOf(error: unknown, file = ''): FaultRecord {
   const typed = toKinkajouError(error, 'internal', { file });
   return { code: typed.code, message: typed.toText(), hint: typed.hint, file: typed.place.file ?? file };

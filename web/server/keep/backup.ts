@@ -29,6 +29,7 @@ interface Manifest {
   lacking: string[];
 }
 
+/** What a backup wrote. */
 export interface BackedUp {
   file: string;
   blobs: number;

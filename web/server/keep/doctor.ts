@@ -6,6 +6,7 @@ import { pool } from '../db/client.ts';
 import { dataFolder } from '../env.ts';
 import { namedBlobs, requiredBlobs } from './used.ts';
 
+/** What was looked at, and how it is. */
 export interface Checked {
   part: 'database' | 'blobs' | 'jobs' | 'workers' | 'disk' | 'limits';
   ok: boolean;

@@ -6,6 +6,7 @@ import { pool } from '../db/client.ts';
 import { derivedFolder } from '../env.ts';
 import { namedBlobs } from './used.ts';
 
+/** What nobody needs any more, by kind. */
 export interface Swept {
   /** Whether it was taken away, or only told. */
   done: boolean;
@@ -17,6 +18,7 @@ export interface Swept {
   assets: { id: string; name: string }[];
 }
 
+/** Whether it is taken away, and how old it must be. */
 export interface SweepOptions {
   /** Takes away what is found; else it is only told. */
   yes?: boolean;

@@ -9,6 +9,7 @@ import { allowedFolder } from './searchRoots.ts';
 
 type EntryState = 'working' | 'done' | 'asks' | 'failed';
 
+/** A folder that is watched, with what became of its arrivals. */
 export interface ArrivalFolder {
   id: string;
   path: string;
@@ -24,6 +25,7 @@ export interface ArrivalFolder {
   notes: { name: string; note: string }[];
 }
 
+/** A folder to watch, and what is done with what arrives. */
 export interface ArrivalFolderRequest {
   path: string;
   rules: string[];
@@ -34,6 +36,7 @@ export interface ArrivalFolderRequest {
 
 const MOST_NOTES = 100;
 
+/** All watched folders with their counts, by path. */
 export async function listArrivalFolders(): Promise<ArrivalFolder[]> {
   const rows = await db().select().from(arrivalFolders).orderBy(asc(arrivalFolders.path));
   const counts = await db()

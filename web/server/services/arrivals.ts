@@ -67,6 +67,7 @@ export async function ordersOf({
   return { books: await Promise.all(rules.map(rulebookBy)), destinations, mend };
 }
 
+/** A file of an arrival, to be read once. */
 export interface ArrivingFile {
   path: string;
   modified: Date | null;
@@ -130,6 +131,7 @@ export interface ArrivalReport {
   }[];
 }
 
+/** What became of a parcel that a script sent; throws `notFound`. */
 export async function arrivalReport(id: string): Promise<ArrivalReport> {
   const { name, state, faults } = await findParcel(id);
   const there = await db()

@@ -7,6 +7,7 @@ import { assets } from '../db/schema.ts';
 import { notFound } from '../respond.ts';
 import { parcelImages, parcelSource } from './parcelFiles.ts';
 
+/** An asset as the database has it. */
 export type AssetRow = typeof assets.$inferSelect;
 
 /** The row of an asset on the shelf, its source included. */

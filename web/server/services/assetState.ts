@@ -15,6 +15,7 @@ import { furtherImages } from './further.ts';
 import { knowledgeFor } from './knowledge.ts';
 import { versionOf } from './revisions.ts';
 
+/** An asset as it stands at its revision, worked out once and kept. */
 export interface CurrentState {
   version: string;
   asset: AssetRow;

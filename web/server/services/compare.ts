@@ -59,6 +59,7 @@ export interface SideView {
 /** Other assets that are offered, the newest first: what came back was dropped just now. */
 const BESIDE = 100;
 
+/** What an asset can be compared with: itself before and after its edits, a careless reader, its packages, and other assets. */
 export async function listSides(assetId: string): Promise<SideEntry[]> {
   const rows = await db().query.handoffs.findMany({
     where: and(eq(handoffs.assetId, assetId), isNotNull(handoffs.reading)),
@@ -98,6 +99,7 @@ export async function listSides(assetId: string): Promise<SideEntry[]> {
   ];
 }
 
+/** One side as the view shows it. */
 export async function viewSide(assetId: string, side: string): Promise<SideView> {
   const way = parseSide(side);
   if (way.kind === 'handoff') {
@@ -161,6 +163,7 @@ function namesake({ key, name }: Material, others: readonly Material[]): Materia
   );
 }
 
+/** Two sides and the material whose pictures are drawn. */
 export interface CompareRequest {
   a: string;
   b: string;

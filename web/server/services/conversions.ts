@@ -34,6 +34,7 @@ export async function requestConversion(assetId: string, request: ConversionRequ
   );
 }
 
+/** Conversions of an asset's images with their jobs, the latest first. */
 export function listConversions(assetId: string) {
   return db()
     .select({ ...getTableColumns(conversions), ...JOB_FIELDS })

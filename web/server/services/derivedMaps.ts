@@ -34,6 +34,7 @@ export async function requestDerivedMap(assetId: string, request: MakeRequest): 
   );
 }
 
+/** Maps made for an asset with their jobs, the latest first. */
 export function listDerivedMaps(assetId: string) {
   return db()
     .select({ ...getTableColumns(makings), ...JOB_FIELDS })
@@ -78,6 +79,7 @@ interface PreviewPicture {
   after: string;
 }
 
+/** What a recipe would make, in small. */
 export interface DerivedMapPreview {
   pictures: PreviewPicture[];
   heat: { title: string; png: string } | null;

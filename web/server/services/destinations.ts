@@ -6,6 +6,7 @@ import { db } from '../db/client.ts';
 import { ownDestinations } from '../db/schema.ts';
 import { log } from '../log.ts';
 
+/** A destination, and whether it is one of the house. */
 export interface DestinationEntry {
   profile: Destination;
   /** Made by a person, and so theirs to change. */

@@ -29,6 +29,7 @@ export interface Asker {
   job?: string;
 }
 
+/** What adding edits did to the log. */
 export interface Added {
   /** Place of the first edit in the log. */
   seq: number;

@@ -6,8 +6,10 @@ import { blobs } from '../blobs.ts';
 import { db } from '../db/client.ts';
 import { environments } from '../db/schema.ts';
 
+/** An uploaded environment. */
 export type EnvironmentRow = typeof environments.$inferSelect;
 
+/** Uploaded environments by name. */
 export function listEnvironments(): Promise<EnvironmentRow[]> {
   return db().select().from(environments).orderBy(asc(environments.name));
 }
@@ -35,6 +37,7 @@ export async function addEnvironment(name: string, body: NodeJS.ReadableStream):
   return row;
 }
 
+/** Removes an environment; resolves to those that are left. */
 export async function removeEnvironment(id: number): Promise<EnvironmentRow[]> {
   await db().delete(environments).where(eq(environments.id, id));
   return listEnvironments();

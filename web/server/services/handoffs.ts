@@ -21,6 +21,7 @@ const FIELDS = { ...WITHOUT_READING, ...JOB_FIELDS };
 /** A handoff with how far its job is, and without the reading, which only comparing needs. */
 export type HandoffRow = Awaited<ReturnType<typeof findHandoff>>;
 
+/** A destination, and what it leaves open. */
 export interface HandoffRequest {
   destination: string;
   choices: HandoffChoices;
@@ -55,6 +56,7 @@ export async function requestHandoffs(
   return rows;
 }
 
+/** An asset's packages, the latest first. */
 export async function listHandoffs(assetId: string): Promise<HandoffRow[]> {
   return db()
     .select(FIELDS)
@@ -81,6 +83,7 @@ export async function listAllHandoffs() {
     .limit(500);
 }
 
+/** A package by its id; throws `notFound`. */
 export async function findHandoff(id: string) {
   const [row] = await db()
     .select(FIELDS)
@@ -91,6 +94,7 @@ export async function findHandoff(id: string) {
   return row;
 }
 
+/** A plan, and how many errors are open. */
 export type PlanView = HandoffPreview & { errors: number };
 
 /** Side of the copies that conversions are tried on. */

@@ -8,6 +8,7 @@ import { log } from '../log.ts';
 /** A worker that told nothing of itself for so long is gone. */
 export const WORKER_ALIVE_MS = 15_000;
 
+/** Whether the server can work, part by part. */
 export interface Health {
   ok: boolean;
   database: string;

@@ -10,12 +10,14 @@ const REFERENCE = ['findings', 'parts', 'rules', 'destinations', 'materials', 'g
 /** Names of the guide's pages; nothing else below its folder is shown. */
 const GUIDE_PAGE = /^guide\/\d\d-[\w-]+$/;
 
+/** A page of Help in the lists. */
 export interface HelpPage {
   /** Its place below /help. */
   path: string;
   title: string;
 }
 
+/** Pages of Help by their kind. */
 export interface HelpList {
   guide: HelpPage[];
   reference: HelpPage[];

@@ -12,6 +12,7 @@ export interface InsightRow {
   left: number;
 }
 
+/** Sums over the whole shelf. */
 export interface Insights {
   assets: number;
   byCode: InsightRow[];

@@ -32,11 +32,13 @@ async function readHouse(): Promise<HouseWords> {
   return Object.fromEntries(rows.map(({ word, channel }) => [word, channel]));
 }
 
+/** A word of the house and the channel that it means. */
 export interface HouseWord {
   word: string;
   channel: ChannelName;
 }
 
+/** Words of the house, by the alphabet. */
 export async function listWords(): Promise<HouseWord[]> {
   return db()
     .select({ word: houseWords.word, channel: houseWords.channel })
@@ -55,6 +57,7 @@ export async function saveWord(word: string, channel: ChannelName): Promise<Hous
   return listWords();
 }
 
+/** Forgets a word; resolves to those that are left. */
 export async function removeWord(word: string): Promise<HouseWord[]> {
   await db()
     .delete(houseWords)
@@ -63,6 +66,7 @@ export async function removeWord(word: string): Promise<HouseWord[]> {
   return listWords();
 }
 
+/** An answer that settles the same question elsewhere. */
 export interface KeptAnswer {
   id: number;
   answer: SetAnswer;
@@ -70,6 +74,7 @@ export interface KeptAnswer {
   createdAt: string;
 }
 
+/** The latest five hundred answers. */
 export async function listAnswers(): Promise<KeptAnswer[]> {
   const rows = await db().select().from(setAnswers).orderBy(desc(setAnswers.id)).limit(500);
   return rows.map(({ id, answer, asset, createdAt }) => ({

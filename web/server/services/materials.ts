@@ -20,6 +20,7 @@ import { addEdits } from './edits.ts';
 import { keepImage } from './keepImage.ts';
 import { allAssetIds } from './shelf.ts';
 
+/** A material that is kept for other assets. */
 export type ShelfMaterial = typeof shelfMaterials.$inferSelect;
 
 /** Where a canonical material would go, or went. */
@@ -28,6 +29,7 @@ export interface ReplaceResult {
   count: number;
 }
 
+/** Materials of the shelf by name. */
 export function listMaterials(): Promise<ShelfMaterial[]> {
   return db().select().from(shelfMaterials).orderBy(asc(shelfMaterials.name));
 }
@@ -49,6 +51,7 @@ export async function keepOnShelf(
   return listMaterials();
 }
 
+/** Forgets a material; resolves to those that are left. */
 export async function dropFromShelf(id: number): Promise<ShelfMaterial[]> {
   await db().delete(shelfMaterials).where(eq(shelfMaterials.id, id));
   return listMaterials();

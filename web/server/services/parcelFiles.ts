@@ -6,6 +6,7 @@ import { db } from '../db/client.ts';
 import { parcelFiles, parcels } from '../db/schema.ts';
 import { notFound } from '../respond.ts';
 
+/** A parcel by its id; throws `notFound`. */
 export async function findParcel(id: string) {
   const [row] = await db().select().from(parcels).where(eq(parcels.id, id));
   if (!row) throw notFound('parcel');

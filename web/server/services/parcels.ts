@@ -23,6 +23,7 @@ import { moveKnowledge, touchParcel } from './revisions.ts';
 import { firstTally } from './tally.ts';
 import { drawSource } from './thumbnails.ts';
 
+/** Begins a parcel that files are uploaded to; resolves to its id. */
 export async function createParcel(name: string): Promise<string> {
   const [row] = await db().insert(parcels).values({ name }).returning({ id: parcels.id });
   return row.id;

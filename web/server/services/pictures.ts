@@ -20,6 +20,7 @@ import { rootFileWith } from './searchRoots.ts';
 /** Sizes that may be asked for: board cells, details, viewport. */
 export const PICTURE_SIZES = [96, 192, 384, 1024, 2048] as const;
 
+/** An encoded picture with its media type. */
 export interface Picture {
   bytes: Uint8Array;
   type: string;

@@ -20,6 +20,7 @@ export interface Hanging {
   siblings: string[];
 }
 
+/** What would go with an asset that is removed. */
 export async function hangingOn(id: string): Promise<Hanging> {
   const { parcelId } = await findAsset(id);
   const number = async (table: typeof edits | typeof handoffs | typeof deliveries) => {

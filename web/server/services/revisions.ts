@@ -37,6 +37,7 @@ export async function touchParcel(parcelId: string, text: string): Promise<void>
   for (const { id } of rows) await touchAsset(id, text);
 }
 
+/** Moves an asset's revision, with the words for whoever saw an older one, and tells open pages. */
 export async function touchAsset(id: string, text: string): Promise<void> {
   const revision = await db().transaction((tx) => moveRevision(tx, id, { text }));
   await publish({ topic: 'asset', id, revision });

@@ -12,6 +12,7 @@ import { type AssetRow, findAsset } from './assetRow.ts';
 import { replayedAsset } from './assetState.ts';
 import { findRun } from './runs.ts';
 
+/** A rulebook as it is kept. */
 export interface RulebookEntry {
   id: string;
   book: Rulebook;
@@ -63,6 +64,7 @@ async function changeRulebook(id: string, book: Rulebook): Promise<void> {
   });
 }
 
+/** What a rulebook said before, and where it is used. */
 export interface RulebookPast {
   /** What it said before, the latest first, with when it gave way to the next. */
   states: { id: number; book: Rulebook; until: string }[];
@@ -113,6 +115,7 @@ export async function rulebookPast(id: string): Promise<RulebookPast> {
 
 const MOST_PARCELS = 100;
 
+/** Rules made of edits. */
 export interface LearntRules {
   id: string;
   /** How many of the edits speak of one asset alone, so that no rule would do them again. */

@@ -23,6 +23,7 @@ interface PackageCounts {
   lost: number;
 }
 
+/** A run, and how far its packages are. */
 export interface RunWithPackages extends WholeRun {
   packages: PackageCounts;
 }

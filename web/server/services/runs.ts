@@ -70,6 +70,7 @@ export interface RunOutcome {
   fault: string | null;
 }
 
+/** What a run did, asset by asset. */
 export interface RunResult {
   outcomes: RunOutcome[];
   /** Assets that were brought back to what they were, and those that had moved on. */
@@ -341,6 +342,7 @@ function leftAfter(
   }));
 }
 
+/** A run in the list. */
 export interface RunEntry {
   id: string;
   title: string;
@@ -410,6 +412,7 @@ export async function listRuns(): Promise<RunEntry[]> {
   });
 }
 
+/** A run with what it did; throws `notFound`. */
 export async function findRun(id: string): Promise<WholeRun> {
   const [row] = await db()
     .select(RUN_FIELDS)

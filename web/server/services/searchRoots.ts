@@ -18,6 +18,7 @@ import { log } from '../log.ts';
 import { notFound } from '../respond.ts';
 import { moveKnowledge } from './revisions.ts';
 
+/** A folder in which missing images are looked for. */
 export interface SearchRoot {
   id: number;
   path: string;
@@ -31,6 +32,7 @@ export interface SearchRoot {
 const TELL_MS = 700;
 const INSERT_AT_ONCE = 1000;
 
+/** All such folders with the number of their files. */
 export async function listRoots(): Promise<SearchRoot[]> {
   const rows = await db()
     .select({ root: searchRoots, files: count(rootFiles.id), hashed: count(rootFiles.sha256) })
@@ -75,6 +77,7 @@ export async function allowedFolder(path: string): Promise<string> {
   );
 }
 
+/** Adds a folder and has it indexed; throws `folder.known` where it is one already. */
 export async function addRoot(path: string): Promise<void> {
   const real = await allowedFolder(path);
   const [row] = await db().insert(searchRoots).values({ path: real }).onConflictDoNothing().returning();
@@ -83,6 +86,7 @@ export async function addRoot(path: string): Promise<void> {
   await publish({ topic: 'settings', id: 'roots' });
 }
 
+/** Has a folder indexed anew. */
 export async function reindexRoot(id: number): Promise<void> {
   const [row] = await db()
     .update(searchRoots)
@@ -94,6 +98,7 @@ export async function reindexRoot(id: number): Promise<void> {
   await publish({ topic: 'settings', id: 'roots' });
 }
 
+/** Forgets a folder and its files. */
 export async function removeRoot(id: number): Promise<void> {
   await db().delete(searchRoots).where(eq(searchRoots.id, id));
   await moveKnowledge();
@@ -139,6 +144,7 @@ export async function indexRoot({ data: { rootId: id }, progress }: JobRun<'inde
   await publish({ topic: 'shelf', id: 'roots' });
 }
 
+/** Notes that a folder could not be indexed. */
 export async function rootEnded({ rootId }: { rootId: number }, { fault }: JobEnd): Promise<void> {
   await db()
     .update(searchRoots)

@@ -3,6 +3,7 @@ import { db } from '../db/client.ts';
 import { selections } from '../db/schema.ts';
 import type { ShelfFilter } from '../wire/shelf.ts';
 
+/** A selection that is kept under a name. */
 export interface SelectionEntry {
   id: string;
   name: string;
@@ -34,6 +35,7 @@ export async function keepSelection(given: Omit<SelectionEntry, 'id'>): Promise<
   return listSelections();
 }
 
+/** Forgets a selection; resolves to those that are left. */
 export async function removeSelection(id: string): Promise<SelectionEntry[]> {
   await db().delete(selections).where(eq(selections.id, id));
   return listSelections();

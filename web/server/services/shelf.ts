@@ -31,7 +31,9 @@ export interface Stack extends Pick<AssetRow, 'severities'> {
   size: number;
 }
 
+/** What the shelf can be sorted by. */
 export const SHELF_SORTS = ['changed', 'name', 'findings', 'polygons'] as const;
+/** One of {@link SHELF_SORTS}. */
 export type ShelfSort = (typeof SHELF_SORTS)[number];
 
 /** Which assets of the shelf, and which page of them. */
@@ -45,6 +47,7 @@ export interface ShelfQuery extends ShelfFilter {
   limit?: number;
 }
 
+/** A page of the shelf. */
 export interface ShelfPage {
   assets: ShelfEntry[];
   /** How many entries fit, on all pages, and how many assets they stand for. */

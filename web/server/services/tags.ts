@@ -5,6 +5,7 @@ import { currentState } from './assetState.ts';
 import { addEdits } from './edits.ts';
 import { allAssetIds } from './shelf.ts';
 
+/** Tags that would change, or did, by asset. */
 export interface TagResult {
   assets: { id: string; name: string; changes: number }[];
   changes: number;

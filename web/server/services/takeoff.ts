@@ -23,6 +23,7 @@ export async function takeoffOf(id: string): Promise<TakeoffRow[]> {
   return rows;
 }
 
+/** An asset's takeoff after its edits, as CSV with a file name. */
 export async function takeoffCsv(id: string): Promise<{ fileName: string; text: string }> {
   const { asset } = await replayedAsset(id);
   return {

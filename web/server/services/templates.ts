@@ -6,12 +6,14 @@ import { db } from '../db/client.ts';
 import { slotTemplates } from '../db/schema.ts';
 import { currentState } from './assetState.ts';
 
+/** Slots that were learned from a material, under a name. */
 export interface StoredTemplate {
   id: number;
   name: string;
   template: SlotTemplate;
 }
 
+/** Templates by name. */
 export async function listTemplates(): Promise<StoredTemplate[]> {
   const rows = await db().select().from(slotTemplates).orderBy(asc(slotTemplates.name));
   return rows.map(({ id, name, template }) => ({ id, name, template }));
@@ -36,6 +38,7 @@ export async function saveTemplate(
   return listTemplates();
 }
 
+/** Forgets a template; resolves to those that are left. */
 export async function removeTemplate(id: number): Promise<StoredTemplate[]> {
   await db().delete(slotTemplates).where(eq(slotTemplates.id, id));
   return listTemplates();

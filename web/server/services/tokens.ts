@@ -4,6 +4,7 @@ import { desc, eq } from 'drizzle-orm';
 import { db } from '../db/client.ts';
 import { tokens } from '../db/schema.ts';
 
+/** A token without its secret. */
 export interface TokenEntry {
   id: string;
   name: string;
@@ -20,6 +21,7 @@ export async function makeToken(name: string): Promise<{ token: string; tokens: 
   return { token, tokens: await listTokens() };
 }
 
+/** Tokens, the latest first. */
 export async function listTokens(): Promise<TokenEntry[]> {
   const rows = await db().select().from(tokens).orderBy(desc(tokens.createdAt));
   return rows.map(({ id, name, createdAt, lastUsedAt }) => ({
@@ -30,6 +32,7 @@ export async function listTokens(): Promise<TokenEntry[]> {
   }));
 }
 
+/** Takes a token back; resolves to those that are left. */
 export async function revokeToken(id: string): Promise<TokenEntry[]> {
   await db().delete(tokens).where(eq(tokens.id, id));
   return listTokens();

@@ -14,6 +14,7 @@ export async function withPackage<T>(zip: string, use: (source: FileSource) => P
   }
 }
 
+/** Reads one file of a package. */
 export function readOfPackage(zip: string, path: string): Promise<Uint8Array> {
   return withPackage(zip, (source) => source.read(path));
 }

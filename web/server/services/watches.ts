@@ -31,6 +31,7 @@ const REFRESH_MS = 300_000;
 /** One worker of all watches; the others wait for this lock. */
 const LOCK = 0x6b696e6b;
 
+/** Watches a folder for newer files of an asset; throws where the settings do not allow the folder. */
 export async function watchFolder(assetId: string, path: string): Promise<void> {
   await findAsset(assetId);
   const row = { path: await allowedFolder(path), message: '', seenAt: null };
@@ -41,6 +42,7 @@ export async function watchFolder(assetId: string, path: string): Promise<void> 
   await touchAsset(assetId, `Watching ${row.path}`);
 }
 
+/** Ends the watching of an asset's folder. */
 export async function unwatchFolder(assetId: string): Promise<void> {
   await db().delete(watchedFolders).where(eq(watchedFolders.assetId, assetId));
   await touchAsset(assetId, 'Watching no folder');

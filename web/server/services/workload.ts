@@ -19,6 +19,7 @@ export interface ListedJob {
   at: string;
 }
 
+/** How many jobs of a kind wait, run and failed of late. */
 export interface KindLoad {
   kind: JobName;
   waiting: number;
@@ -34,6 +35,7 @@ export interface KindLoad {
   took: number | null;
 }
 
+/** Who works, at what, and what waits. */
 export interface Workload {
   workers: { id: string; seenAt: string; alive: boolean }[];
   kinds: KindLoad[];

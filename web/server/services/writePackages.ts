@@ -7,6 +7,7 @@ import { packagesToGive } from './runPackages.ts';
 import { allowedFolder } from './searchRoots.ts';
 import { readOfPackage, unpackPackage } from './unpackPackage.ts';
 
+/** Packages that were written to a folder of the server. */
 export interface WrittenPackages {
   folder: string;
   /** Folders that were written, one a package. */

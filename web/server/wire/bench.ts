@@ -116,6 +116,7 @@ export interface BenchDelta {
 /** Everything, or what changed since the version that was asked from. */
 export type BenchAnswer = { whole: BenchData } | { delta: BenchDelta };
 
+/** What of a bench has changed, so that a page need not be sent all of it. */
 export function benchDelta(before: BenchData, after: BenchData): BenchDelta {
   const delta: BenchDelta = { from: before.version, fields: {}, lists: {}, candidates: {} };
   for (const field of Object.keys(after) as (keyof BenchData)[]) {
@@ -147,6 +148,7 @@ function listDelta<K extends KeyedField>(
   if (difference) Object.assign(delta.lists, { [field]: difference });
 }
 
+/** The bench after a delta; `before` is left as it is. */
 export function applyBenchDelta(before: BenchData, delta: BenchDelta): BenchData {
   const after: BenchData = { ...before, ...delta.fields };
   for (const field of Object.keys(delta.lists) as KeyedField[]) {

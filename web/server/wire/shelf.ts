@@ -1,6 +1,8 @@
 import type { AssetSource } from '@kinkajou/core/asset/asset';
 
+/** How an asset fares by its worst open finding. */
 export const SHELF_STATES = ['broken', 'doubtful', 'clean'] as const;
+/** One of {@link SHELF_STATES}. */
 export type ShelfState = (typeof SHELF_STATES)[number];
 
 /**

@@ -38,6 +38,7 @@ function shownKeys({ keys, byKeyOnly }: ReturnType<typeof wordsOf>): readonly st
   return keys[0].startsWith('shift') ? keys.slice(0, 1) : keys;
 }
 
+/** The keys of a command, drawn as caps. */
 export function KeyCaps({ press }: { press: string | undefined }) {
   if (press === undefined) return null;
   return (

@@ -21,6 +21,7 @@ export function addFinders(own: { current: Finder[] }): () => void {
   return () => void finders.splice(finders.indexOf(own), 1);
 }
 
+/** What the pages that are open can find beside commands. */
 export function allFinders(): Finder[] {
   return finders.flatMap(({ current }) => current);
 }

@@ -24,6 +24,7 @@ export function handlerOf(id: CommandId): Run | null {
   return layers.findLast(({ current }) => current[id])?.current[id] ?? null;
 }
 
+/** Does a command, where it is at hand. */
 export function run(id: CommandId): void {
   handlerOf(id)?.();
 }

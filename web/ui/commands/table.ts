@@ -11,8 +11,10 @@ export const PLACES = {
   questions: 'In Questions',
   everywhere: 'Everywhere',
 } as const;
+/** Where a command holds. */
 export type Place = keyof typeof PLACES;
 
+/** A command as lists, tooltips and keys have it. */
 export interface CommandWords {
   /** What it does, as lists and tooltips say it. */
   title: string;
@@ -124,9 +126,12 @@ export const COMMANDS = {
   tour: { title: 'Tour of the bench in five stops', keys: [], place: 'everywhere' },
 } as const satisfies Record<string, CommandWords>;
 
+/** Id of a command. */
 export type CommandId = keyof typeof COMMANDS;
+/** Ids of all commands, in the order of the table. */
 export const COMMAND_IDS = Object.keys(COMMANDS) as CommandId[];
 
+/** Words and keys of a command. */
 export function wordsOf(id: CommandId): CommandWords {
   return COMMANDS[id];
 }

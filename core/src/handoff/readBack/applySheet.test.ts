@@ -76,9 +76,14 @@ const images: AssetImage[] = [
   },
 ];
 
-function read(format: Format, given: Material, reported: SheetMaterial, more: Partial<Sheet> = {}) {
+function read(
+  format: Format,
+  given: Material,
+  reported: SheetMaterial,
+  { images: own = images, ...more }: Partial<Sheet> & { images?: AssetImage[] } = {},
+) {
   const sheet = { normalY: 'Y+', metresPerUnit: 1, materials: [reported], ...more } as Sheet;
-  const { materials, words, contradictions } = applySheet([given], images, sheet, format);
+  const { materials, words, contradictions } = applySheet([given], own, sheet, format);
   return {
     channels: materials[0].channels,
     material: materials[0],
@@ -301,5 +306,36 @@ describe('materials', () => {
     const reported = entry({ name: 'Elm', copies: ['Oak'], doubleSided: true });
     expect(read('fbx', given, reported).material.doubleSided).toBe(true);
     expect(read('fbx', given, { ...reported, copies: [] }).material).toEqual(given);
+  });
+});
+
+describe('words that name spaces and images', () => {
+  const tagged = (space: MapUse['space']) => material({ baseColor: { component: 'rgb', space } });
+  const says = (space: MapUse['space']) => entry({ maps: [map([feed('baseColor', 'rgb')], { space })] });
+  const spaces = (model: MapUse['space'], sheet: MapUse['space']) => {
+    const { channels, words, against } = read('usd', tagged(model), says(sheet));
+    return [channels.baseColor?.map?.space, words, against.map(([code]) => code)];
+  };
+
+  it('are followed in USD where its two words leave room, and contradict it else', () => {
+    expect(spaces('data', 'lin_ap1_scene')).toEqual(['lin_ap1_scene', [], []]);
+    expect(spaces('srgb_rec709_scene', 'srgb_rec709_scene')).toEqual(['srgb_rec709_scene', [], []]);
+    expect(spaces('srgb_rec709_scene', 'lin_ap1_scene')).toEqual([
+      'srgb_rec709_scene',
+      [],
+      ['sheet.contradicts'],
+    ]);
+    expect(spaces('data', 'srgb_rec709_scene')).toEqual(['data', [], ['sheet.contradicts']]);
+  });
+
+  it('know an image inside a model by its bare name, and none outside by that', () => {
+    const told = entry({ maps: [map([feed('roughness', 'r')])] });
+    const against = (status: AssetImage['status'], written: string) =>
+      read('gltf', material({ roughness: {} }), told, {
+        images: [{ ...images[0], written, status, resolved: null }],
+      }).against.map(([code]) => code);
+    expect(against('embedded', 'Oak_ORM')).toEqual([]);
+    expect(against('embedded', 'Brass_ORM')).toEqual(['sheet.contradicts']);
+    expect(against('missing', 'Oak_ORM')).toEqual(['sheet.contradicts']);
   });
 });
