@@ -164,15 +164,23 @@ function simpleParts(t: TransformParts): TransformParts {
   const offsets = t.rotationOffset.some((part) => part !== 0) || t.scalingOffset.some((part) => part !== 0);
   const samePivot = t.rotationPivot.every((part, i) => part === t.scalingPivot[i]);
   if (!offsets && samePivot) {
-    if (!hasFixedTurns(t)) return t;
-    return {
+    if (!hasFixedTurns(t)) return mirroredOnce(t);
+    return mirroredOnce({
       ...t,
       rotation: eulerOf(wholeTurn(t), t.rotationOrder) as Vec3,
       preRotation: [0, 0, 0],
       postRotation: [0, 0, 0],
-    };
+    });
   }
-  return partsOfMatrix(localMatrix(t));
+  return mirroredOnce(partsOfMatrix(localMatrix(t)));
+}
+
+/** A mirroring along three axes as one along x and half a turn about it, since readers stumble over the three. */
+function mirroredOnce(t: TransformParts): TransformParts {
+  if (t.matrix || !t.scale.every((part) => part < 0)) return t;
+  const turned = multiply(rotation(t.rotation, t.rotationOrder), rotation([180, 0, 0]));
+  const [x, y, z] = t.scale;
+  return { ...t, rotation: eulerOf(turned, t.rotationOrder) as Vec3, scale: [x, -y, -z] };
 }
 
 /** Time samples. They are joined by straight lines: curved spans are sampled densely, steps are held. */
