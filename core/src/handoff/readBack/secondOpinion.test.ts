@@ -4,9 +4,11 @@ import type { ModelSide } from '../../compare/compareModels.ts';
 import { findDestination } from '../../destinations/destinations.ts';
 import type { Destination } from '../../destinations/profile.ts';
 import { writeModel } from '../../formats/writeModel.ts';
+import { encodePng } from '../../images/encode.ts';
 import { listModels, mendAsset, openAsset } from '../../inspect.ts';
 import { memorySource } from '../../parcel/fileSource.ts';
 import { createDocument, createMesh, createNode, type PolygonMesh, Z_UP } from '../../scene/document.ts';
+import { createMapUse, createMaterial } from '../../scene/material.ts';
 import { smallParcel } from '../../test/harbour.ts';
 import { handOff } from '../handoff.ts';
 import type { PackageFiles } from '../write/writeGltf.ts';
@@ -212,4 +214,51 @@ it('reads an FBX with Z up and one uppermost part as it is turned', async () => 
   const { min, max } = await threeSees('fbx', bytes);
   const sides = max.map((value, k) => value - min[k]).sort((a, b) => a - b);
   [wide, high, long].forEach((side, k) => expect(sides[k]).toBeCloseTo(side, 5));
+});
+
+describe('what the other reader cannot read of a source file', () => {
+  /** A beam whose image lies inside under a name without a type, and that the other reader so does not take. */
+  async function beam(width: number): Promise<Uint8Array> {
+    const document = createDocument('fbx', 'test');
+    const image = await encodePng({ width: 2, height: 2, components: 3, data: new Uint8Array(12).fill(90) });
+    document.images.push({ key: 'oak.png', written: 'oak.png', relative: 'oak.png', embedded: null });
+    const material = createMaterial('Oak', 'metalRough');
+    const map = createMapUse('oak.png', 'baseColor');
+    material.channels.baseColor = { value: [1, 1, 1], map, source: { from: 'file', detail: '' } };
+    document.materials.push(material);
+    document.meshes.push(
+      createMesh('beam', {
+        points: Float64Array.of(0, 0, 0, 4, 0, 0, 4, width, 0),
+        faceCounts: Uint32Array.of(3),
+        faceCorners: Uint32Array.of(0, 1, 2),
+      }),
+    );
+    document.nodes.push(createNode('beam', 'mesh', -1, { mesh: 0, materials: [0] }));
+    const targetOf = () => ({ path: 'oak.odd', embed: image });
+    return writeModel(document, 'beam.fbx', { targetOf }).files.get('beam.fbx') as Uint8Array;
+  }
+  const failed = async (
+    bytes: Uint8Array,
+    original: Uint8Array | undefined,
+    change = (side: ModelSide) => side,
+  ) => {
+    const side = await sideOf(memorySource('beam', { 'beam.fbx': bytes }), 'beam.fbx');
+    const checks = await secondOpinion(new Map([['beam.fbx', bytes]]), 'beam.fbx', change(side), original);
+    return checks.filter(({ ok }) => !ok).map(({ check }) => check);
+  };
+
+  it('is not held against the one that was changed itself', async () => {
+    const bytes = await beam(1);
+    expect(await failed(bytes, undefined)).toEqual(['second reader: images in slots']);
+    expect(await failed(bytes, bytes)).toEqual([]);
+  });
+
+  it('is, where it reads the changed one otherwise', async () => {
+    const halved = (side: ModelSide) => {
+      side.document.meshes[0].points[7] /= 2;
+      return side;
+    };
+    expect(await failed(await beam(1), await beam(1), halved)).toEqual([]);
+    expect(await failed(await beam(1), await beam(2), halved)).toEqual(['second reader (three)']);
+  });
 });
