@@ -59,7 +59,7 @@ export async function comparePackages(
       ];
       const followed = await compareModels(wantedRead.side, foundRead.side, { ...options, geometry: false });
       const more = [
-        ...foundRead.contradictions,
+        ...foundRead.contradictions.map(({ difference }) => difference),
         ...followed.differences,
         ...(await compareClassic(first, second, options)),
       ];

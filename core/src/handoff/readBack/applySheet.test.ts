@@ -90,7 +90,7 @@ function read(
     words: words.map(({ channel, word, value }) =>
       [channel, word, value].filter((part) => part !== null).join(' '),
     ),
-    against: contradictions.map(({ code, material: name, channel, measured, allowed }) => [
+    against: contradictions.map(({ difference: { code, material: name, channel, measured, allowed } }) => [
       code,
       name,
       channel,

@@ -35,7 +35,13 @@ export interface SheetWord {
 export interface SheetReading {
   materials: Material[];
   words: SheetWord[];
-  contradictions: Difference[];
+  contradictions: Contradiction[];
+}
+
+/** A word of the sheet against what the model states. */
+export interface Contradiction {
+  word: SheetWord['word'];
+  difference: Difference;
 }
 
 type Format = SceneDocument['format'];
@@ -138,7 +144,7 @@ interface SheetFeed {
 
 class SheetReader {
   readonly words: SheetWord[] = [];
-  readonly contradictions: Difference[] = [];
+  readonly contradictions: Contradiction[] = [];
 
   constructor(
     private readonly images: readonly AssetImage[],
@@ -181,7 +187,8 @@ class SheetReader {
     [model, sheet]: readonly [string, string],
   ): boolean {
     if (model === sheet) return false;
-    if (this.states(word)) this.contradict(material, channel, `${word} ${sheet}`, `${word} ${model}`);
+    if (this.states(word))
+      this.contradict({ material: material.name, channel }, word, [`${word} ${model}`, `${word} ${sheet}`]);
     else this.words.push({ material: material.name, channel, word, value: sheet });
     return !this.states(word);
   }
@@ -190,16 +197,15 @@ class SheetReader {
     return STATES[this.format].has(word);
   }
 
-  private contradict(material: Material, channel: ChannelName | null, sheet: string, model: string): void {
-    const message = `${material.name}${channel ? `, ${channel}` : ''}: the sheet says ${sheet}, the model ${model}`;
-    this.contradictions.push(
-      difference('sheet.contradicts', message, {
-        material: material.name,
-        channel,
-        measured: sheet,
-        allowed: model,
-      }),
-    );
+  private contradict(
+    { material, channel }: { material: string; channel: ChannelName | null },
+    word: SheetWord['word'],
+    [model, sheet]: readonly [string, string],
+  ): void {
+    const place = `${material}${channel ? `, ${channel}` : ''}`;
+    const message = `${place}: the sheet says ${sheet}, the model ${model}`;
+    const where = { material, channel, measured: sheet, allowed: model };
+    this.contradictions.push({ word, difference: difference('sheet.contradicts', message, where) });
   }
 
   private channel(material: Material, map: SheetMap, feed: SheetChannel, entry: SheetMaterial): void {
@@ -224,7 +230,7 @@ class SheetReader {
       ? `image ${this.images.find(({ key }) => key === use.image)?.written ?? use.image}`
       : 'no image';
     if (use || MAPPED[this.format].has(channel)) {
-      this.contradict(material, channel, `image ${map.file}`, held);
+      this.contradict({ material: material.name, channel }, 'image', [held, `image ${map.file}`]);
       return;
     }
     const image = this.images.find(

@@ -66,7 +66,7 @@ const EXPLAINS: Record<LossCode, readonly DifferenceCode[]> = {
   'usd.luminance': ['channel.differs'],
   'usd.space': ['channel.differs'],
   'usd.blend': ['alpha.mode'],
-  'usd.sides': ['sides', 'sheet.contradicts'],
+  'usd.sides': ['sides'],
   'usd.shearMotion': ['rig.clip'],
   'usd.smoothing': [],
   'usd.morphMotion': ['rig.clip'],
@@ -117,17 +117,10 @@ function explains(
   if (loss.material !== undefined && loss.material !== material && names.get(loss.material) !== material)
     return false;
   if (loss.channel !== undefined && channel !== null && !isChannel(loss.channel, channel)) return false;
-  // Of what the sheet says, sides alone.
-  if (code === 'sheet.contradicts' && !isAboutSides(measured)) return false;
   // A part too many is one that is shown and was hidden, never one that nobody knows.
   if (code === 'part.added' && (!loss.parts || measured !== 'shown')) return false;
   if (loss.parts) return part !== null && loss.parts.includes(part);
   return loss.part === undefined || loss.part === part;
-}
-
-/** Whether a contradiction of the sheet is about how many sides are shown. */
-export function isAboutSides(measured: Difference['measured']): boolean {
-  return typeof measured === 'string' && measured.startsWith('sides ');
 }
 
 function isChannel(lost: string, channel: string): boolean {

@@ -14,8 +14,8 @@ import { exponentOfMaterial } from '../../scene/shading.ts';
 import type { HandoffPlan, PlannedMaterial } from '../plan/plan.ts';
 import type { PlannedImage } from '../plan/planImage.ts';
 import type { Sheet } from '../write/sheet.ts';
-import { applySheet, type SheetWord } from './applySheet.ts';
-import { explained, isAboutSides, lastingLosses } from './exemptions.ts';
+import { applySheet, type Contradiction, type SheetWord } from './applySheet.ts';
+import { explained, lastingLosses } from './exemptions.ts';
 
 /** Whether the model that was read differs in a place that no loss exempts. */
 export type ModelVerdict = 'same' | 'different';
@@ -82,7 +82,12 @@ export async function proveModel({ side, plan, copies }: Expected, actual: Found
   const sheet = await compareModels(expected, read.side, { ...options, geometry: read.geometry });
   const asItStands = explained(plain.differences, losses, names);
   const followed = [
-    ...explained(read.contradictions, losses, names),
+    ...read.contradictions.map(({ word, difference }): Difference => {
+      if (word !== 'sides') return difference;
+      // Sides alone may have been told as a loss.
+      const [{ exempt }] = explained([{ ...difference, code: 'sides' }], losses, names);
+      return { ...difference, exempt };
+    }),
     ...explained(sheet.differences, lastingLosses(losses), names),
   ];
   const more = followed.filter(
@@ -155,7 +160,7 @@ export function readBySheet({ side, sheet }: FoundModel): {
   side: ModelSide;
   geometry: boolean;
   words: SheetWord[];
-  contradictions: Difference[];
+  contradictions: Contradiction[];
 } {
   const { format } = side.document;
   const { materials, words, contradictions } = applySheet(side.materials, side.images, sheet, format);
@@ -169,8 +174,8 @@ export function readBySheet({ side, sheet }: FoundModel): {
 }
 
 /** USD states sides by part: of a material that no face has it says nothing. */
-function isUnstated({ measured, material }: Difference, document: SceneDocument): boolean {
-  if (document.format !== 'usd' || !isAboutSides(measured)) return false;
+function isUnstated({ word, difference: { material } }: Contradiction, document: SceneDocument): boolean {
+  if (document.format !== 'usd' || word !== 'sides') return false;
   return !document.nodes.some((node) =>
     usedSlots(node, document).some(
       (slot) => document.materials[node.materials[slot] ?? -1]?.name === material,
