@@ -9,13 +9,15 @@ export function loneNodes(
   { nodes }: SceneDocument,
   counts: (node: SceneNode) => boolean = () => true,
 ): Map<string, number> {
-  const byName = new Map<string, number[]>();
+  const names = nodes.map(({ name }) => plainName(name));
+  const lone = new Map<string, number>();
+  const several = new Set<string>();
   nodes.forEach((node, i) => {
-    const name = plainName(node.name);
-    if (!counts(node) || (node.parent >= 0 && plainName(nodes[node.parent].name) === name)) return;
-    byName.set(name, [...(byName.get(name) ?? []), i]);
+    const name = names[i];
+    if (!counts(node) || (node.parent >= 0 && names[node.parent] === name)) return;
+    if (lone.has(name)) several.add(name);
+    lone.set(name, i);
   });
-  return new Map(
-    [...byName].flatMap(([name, list]) => (list.length === 1 ? [[name, list[0]] as const] : [])),
-  );
+  for (const name of several) lone.delete(name);
+  return lone;
 }
