@@ -99,9 +99,6 @@ interface Matched {
   onlyB: WorldPart[];
 }
 
-/** How placed parts of one name are told apart. */
-const OCCURRENCE = / \(\d+\)$/;
-
 /** By name and box, for names that several parts have; by name; then by box, for parts that were renamed. */
 function matchParts(a: readonly WorldPart[], b: readonly WorldPart[], size: number): Matched {
   const tolerance = toleranceOf(a, size) * 4;
@@ -129,11 +126,14 @@ function matchParts(a: readonly WorldPart[], b: readonly WorldPart[], size: numb
       return false;
     });
   // Occurrences may be counted in another order.
-  const bare = ({ name }: WorldPart) => name.replace(OCCURRENCE, '');
   const repeated = new Map<string, WorldPart[]>();
-  for (const part of b) repeated.set(bare(part), [...(repeated.get(bare(part)) ?? []), part]);
+  for (const part of b) {
+    const others = repeated.get(part.bare);
+    if (others) others.push(part);
+    else repeated.set(part.bare, [part]);
+  }
   const unclear = pair(a, (part) => {
-    const others = repeated.get(bare(part)) ?? [];
+    const others = repeated.get(part.bare) ?? [];
     return others.length > 1 ? others.find((other) => left.has(other) && sameBox(part, other)) : undefined;
   });
   const byName = new Map([...left].map((part) => [part.name, part]));
@@ -165,6 +165,7 @@ function joined(parts: readonly WorldPart[]): WorldPart {
   const colours = Math.min(...parts.map((part) => part.colours.length));
   return {
     name: '',
+    bare: '',
     title: parts.map(({ title }) => title).join(', '),
     shown: parts.some(({ shown }) => shown),
     faces: Uint32Array.from(parts.flatMap(({ faces }) => [...faces])),

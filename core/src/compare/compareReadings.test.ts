@@ -182,10 +182,10 @@ describe('parts that are placed', () => {
     );
     document.nodes.push(createNode('Post', 'mesh', -1, { mesh: document.meshes.length - 1 }));
     expect(placedParts(document)).toEqual([
-      { name: 'post', node: 0 },
-      { name: 'post (2)', node: 1 },
-      { name: 'rail', node: 3 },
-      { name: 'post (3)', node: 4 },
+      { name: 'post', bare: 'post', node: 0 },
+      { name: 'post (2)', bare: 'post', node: 1 },
+      { name: 'rail', bare: 'rail', node: 3 },
+      { name: 'post (3)', bare: 'post', node: 4 },
     ]);
   });
 

@@ -19,6 +19,8 @@ import { isShown } from '../scene/unsaidParts.ts';
 export interface WorldPart {
   /** As every format can write it, with an occurrence number where it repeats. */
   name: string;
+  /** That without the number. */
+  bare: string;
   /** As its own file writes it. */
   title: string;
   /** Whether the file shows it. */
@@ -45,7 +47,7 @@ export interface WorldPart {
 export function worldParts(document: SceneDocument): WorldPart[] {
   const worlds = worldMatrices(document.nodes);
   const into = toYUpMetres(document.axes, document.metresPerUnit);
-  return placedParts(document).map(({ name, node: i }) => {
+  return placedParts(document).map(({ name, bare, node: i }) => {
     const node = document.nodes[i];
     const mesh = document.meshes[node.mesh];
     const matrix = multiply(into, multiply(worlds[i], geometricMatrix(node.transform)));
@@ -54,6 +56,7 @@ export function worldParts(document: SceneDocument): WorldPart[] {
     const materialTitles = new Map(names.map((plain, slot) => [plain, titles[slot]]));
     return {
       name,
+      bare,
       title: node.name,
       shown: isShown(document.nodes, i),
       ...worldMesh(mesh, matrix),
@@ -67,7 +70,10 @@ export function worldParts(document: SceneDocument): WorldPart[] {
  * Nodes whose mesh has faces, with the names by which parts are matched: an occurrence number where they
  * repeat, which some formats write into the name as `Bolt (2)`.
  */
-export function placedParts({ nodes, meshes }: SceneDocument): { name: string; node: number }[] {
+export function placedParts({
+  nodes,
+  meshes,
+}: SceneDocument): { name: string; bare: string; node: number }[] {
   const taken = new Set<string>();
   return nodes.flatMap((node, i) => {
     if (!(meshes[node.mesh]?.faceCounts.length > 0)) return [];
@@ -77,7 +83,7 @@ export function placedParts({ nodes, meshes }: SceneDocument): { name: string; n
     let count = Number(written ?? 1);
     while (taken.has(numbered(count))) count += 1;
     taken.add(numbered(count));
-    return [{ name: numbered(count), node: i }];
+    return [{ name: numbered(count), bare: plain, node: i }];
   });
 }
 
