@@ -237,6 +237,8 @@ describe('networks of shaders', () => {
       `float4 inputs:scale = (${scale}, 1) float4 inputs:bias = (${bias}, 0)`;
     const usual = ['Y+', 1, null];
     expect(await reading('')).toEqual(usual);
+    // Too few numbers say nothing.
+    expect(await reading('float2 inputs:scale = (2, 3)')).toEqual(usual);
     expect(await reading(words('2, 2, 2', '-1, -1, -1'))).toEqual(usual);
     expect(await reading(words('2, -2, 2', '-1, 1, -1'))).toEqual(['Y-', 1, null]);
     expect(await reading(words('1, 1, 2', '-0.5, -0.5, -1'))).toEqual(['Y+', 0.5, null]);

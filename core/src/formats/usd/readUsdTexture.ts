@@ -151,17 +151,26 @@ export function readTexture(
   return null;
 }
 
+/** The image that a shader names, and the property that names it; null where it names none. */
+function imageOf(
+  shader: ComposedPrim,
+  host: MaterialHost,
+): { file: ComposedProperty; image: { key: string } } | null {
+  const own = shader.properties.get('inputs:file');
+  const file = follow(own, host).value ?? own;
+  const written = propertyValue(file);
+  const path = written instanceof AssetPath ? written.path : textOf(written);
+  return file && path ? { file, image: host.addImage(path, file.layer) } : null;
+}
+
 function readUvTexture(
   { shader, output }: ShaderOutput,
   channel: ChannelName,
   host: MaterialHost,
 ): ReadTexture | null {
-  const file =
-    follow(shader.properties.get('inputs:file'), host).value ?? shader.properties.get('inputs:file');
-  const written = propertyValue(file);
-  const path = written instanceof AssetPath ? written.path : textOf(written);
-  if (!file || !path) return null;
-  const image = host.addImage(path, file.layer);
+  const named = imageOf(shader, host);
+  if (!named) return null;
+  const { file, image } = named;
   const space = textOf(get(shader, 'inputs:sourceColorSpace')) ?? textOf(file.metadata.colorSpace) ?? 'auto';
   const component = own(COMPONENT_OUTPUTS, output.toLowerCase()) ?? 'rgb';
   const scale = numbersOf(get(shader, 'inputs:scale')) ?? Float64Array.of(1, 1, 1, 1);
@@ -197,7 +206,7 @@ function normalReading(
   bias: ArrayLike<number>,
 ): Pick<MapUse, 'normalY' | 'strength' | 'range'> {
   const bare = [0, 1, 2].every((k) => scale[k] === 1 && bias[k] === 0);
-  if (bare) return { normalY: 'Y+' };
+  if (bare || scale.length < 3 || bias.length < 3) return { normalY: 'Y+' };
   const near = (a: number, b: number) => Math.abs(a - b) <= 0.01 * Math.max(Math.abs(a), Math.abs(b));
   const [x, y, z] = [scale[0], scale[1], scale[2]];
   const usual =
@@ -211,12 +220,9 @@ function readMtlxImage(
   channel: ChannelName,
   host: MaterialHost,
 ): ReadTexture | null {
-  const file =
-    follow(shader.properties.get('inputs:file'), host).value ?? shader.properties.get('inputs:file');
-  const written = propertyValue(file);
-  const path = written instanceof AssetPath ? written.path : textOf(written);
-  if (!file || !path) return null;
-  const image = host.addImage(path, file.layer);
+  const named = imageOf(shader, host);
+  if (!named) return null;
+  const { file, image } = named;
   const space = textOf(file.metadata.colorSpace) ?? 'auto';
   const component: Component =
     own(COMPONENT_OUTPUTS, output.toLowerCase()) ??
