@@ -102,7 +102,7 @@ export async function secondOpinion(
   const isOff = off.length > 0 || !shape.ok;
   const before = original && isOff ? await opened(document.format, original) : null;
   return [
-    before && !shape.ok ? asBefore(shape, seen, before) : shape,
+    before && !shape.ok ? asInSource(shape, seen, before) : shape,
     told(
       'second reader: faces of materials',
       countOf(ours.length, 'material'),
@@ -162,7 +162,7 @@ function shapes(document: SceneDocument, { triangles, min, max }: SeenModel, spa
 }
 
 /** What is read wrongly of the source, too, is not ours. */
-function asBefore(check: HandoffCheck, now: SeenModel, before: SeenModel): HandoffCheck {
+function asInSource(check: HandoffCheck, now: SeenModel, before: SeenModel): HandoffCheck {
   const same = (a: readonly number[], b: readonly number[]) => a.every((value, i) => Object.is(value, b[i]));
   const ok = now.triangles === before.triangles && same(now.min, before.min) && same(now.max, before.max);
   return ok ? { ...check, ok, found: `${check.found}, as it reads the source` } : check;
