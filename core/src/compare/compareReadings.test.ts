@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import { createDocument, createMesh, createNode, type SceneDocument, type Vec3 } from '../scene/document.ts';
-import { createMaterial, type Material, type Rgb } from '../scene/material.ts';
+import { createMapUse, createMaterial, type Material, type Rgb } from '../scene/material.ts';
 import { testMaterial, testState } from '../test/assets.ts';
 import { BOX_QUADS, meshOf } from '../test/boxes.ts';
 import { readCarelessly } from './careless.ts';
@@ -187,6 +187,20 @@ describe('parts that are placed', () => {
       { name: 'rail', bare: 'rail', node: 3 },
       { name: 'post (3)', bare: 'post', node: 4 },
     ]);
+  });
+
+  it('without UVs lie on no set, whatever their material calls it', async () => {
+    const side = (uvSet: string | null) => {
+      const document = posts('Post');
+      const material = createMaterial('Oak', 'metalRough');
+      const map = createMapUse('oak.png', 'baseColor', { uvSet });
+      material.channels.baseColor = { value: [1, 1, 1], map, source: { from: 'file', detail: '' } };
+      document.materials.push(material);
+      document.nodes[0].materials = [0];
+      return sideOf(document);
+    };
+    const { differences } = await compareModels(side('TEXCOORD_1'), side(null));
+    expect(differences).toEqual([]);
   });
 
   it('of one name are met where they are, in whatever order they stand', () => {

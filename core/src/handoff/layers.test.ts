@@ -28,7 +28,7 @@ async function ramp(r: number, g: number, b: number): Promise<Uint8Array> {
   );
 }
 
-type FenderLayer = 'coat' | 'sheen' | 'specular' | 'clear';
+type FenderLayer = 'coat' | 'sheen' | 'specular' | 'clear' | 'net';
 
 /** A fender of one square with a coat, a sheen or a weakened reflection, or clear by the colours of its points. */
 async function fender(layers: ReadonlySet<FenderLayer>): Promise<Uint8Array> {
@@ -86,9 +86,13 @@ async function fender(layers: ReadonlySet<FenderLayer>): Promise<Uint8Array> {
     const clear = [1, 0.5, 0.25, 0.75].flatMap((alpha) => [1, alpha, 0, alpha]);
     primitive.setAttribute('COLOR_0', of('VEC4', Float32Array.from(clear)));
   }
-  gltf
-    .createScene()
-    .addChild(gltf.createNode('Fender').setMesh(gltf.createMesh('Fender').addPrimitive(primitive)));
+  const mesh = gltf.createMesh('Fender').addPrimitive(primitive);
+  if (layers.has('net')) {
+    const points = Float32Array.from([0, 0, 1, 1, 0, 1, 1, 2, 1]);
+    const net = gltf.createPrimitive().setAttribute('POSITION', of('VEC3', points));
+    mesh.addPrimitive(net.setMaterial(gltf.createMaterial('Net').setDoubleSided(true)));
+  }
+  gltf.createScene().addChild(gltf.createNode('Fender').setMesh(mesh));
   return (await gltfIo()).writeBinary(gltf);
 }
 
@@ -128,6 +132,16 @@ describe('layers of a surface', () => {
       if (id !== 'web-gltf') expect(receipt.losses.join('\n')).toMatch(/the map of coat has no place/);
     },
   );
+
+  it('show both sides in USD where another of their part does, which the receipt tells', async () => {
+    const { receipt } = await send(['net'], 'compositor-usd');
+    expect(receipt.verdict).toBe('with remarks');
+    const sides = receipt.differences.filter(({ material }) => material === 'Fender');
+    expect(sides.map(({ code, exempt }) => `${code} ${exempt}`).sort()).toEqual([
+      'sheet.contradicts usd.sides',
+      'sides usd.sides',
+    ]);
+  });
 
   it('are written into glTF as its extensions say, as another reader finds', async () => {
     const { files, receipt } = await send(['coat', 'sheen', 'specular'], 'web-gltf', 'glb');
