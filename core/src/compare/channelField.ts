@@ -3,7 +3,7 @@ import { convertPixels } from '../colour/convert.ts';
 import { isColourSpace, scalarCurve } from '../colour/spaces.ts';
 import { KinkajouError } from '../errors.ts';
 import { extractPlane, type Plane, resizePlane } from '../images/components.ts';
-import { decodeImage } from '../images/decode.ts';
+import { DecodedImages } from '../images/decodedImages.ts';
 import type { PixelBuffer } from '../images/pixelBuffer.ts';
 import { changeNormal, changesNormals } from '../maps/normalRepair.ts';
 import { readStored } from '../scene/mapUse.ts';
@@ -53,7 +53,10 @@ export interface Place {
 export class Decoder {
   private readonly kept = new Map<string, Promise<PixelBuffer | null>>();
 
-  constructor(private readonly reading: Reading) {}
+  constructor(
+    private readonly reading: Reading,
+    private readonly decoded = new DecodedImages(),
+  ) {}
 
   /** Null for an image that cannot be read, which is as good as missing. */
   pixels(path: string): Promise<PixelBuffer | null> {
@@ -61,7 +64,7 @@ export class Decoder {
     if (!existing) {
       existing = this.reading
         .read(path)
-        .then((bytes) => decodeImage(bytes, path))
+        .then((bytes) => this.decoded.decode(bytes, path))
         .catch((error) => {
           if (error instanceof KinkajouError && error.code.startsWith('image.')) return null;
           throw error;

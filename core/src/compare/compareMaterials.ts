@@ -1,5 +1,6 @@
 import { deltaE2000, labOf } from '../colour/deltaE.ts';
 import { encodeSrgb } from '../colour/transfer.ts';
+import type { DecodedImages } from '../images/decodedImages.ts';
 import type { Material } from '../scene/material.ts';
 import { type Aspect, type AspectKind, aspectField, aspectsOf, type DecodedSide, usesOf } from './aspects.ts';
 import { Decoder, type Field, fitField, pathOfUse, type Reading } from './channelField.ts';
@@ -33,6 +34,8 @@ export interface CompareOptions {
   limit?: number;
   /** Longest side of the grid of places that are compared; images of one size are met pixel by pixel. */
   grid?: number;
+  /** Where images lie that were decoded before; a place of its own unless told. */
+  decoded?: DecodedImages;
 }
 
 /** One and a half steps of 8 bits, on at most 256 by 256 places. */
@@ -58,7 +61,7 @@ export async function compareMaterials(
   b: MaterialSide,
   options: CompareOptions = {},
 ): Promise<ChannelDifference[]> {
-  const sides = [decoded(a), decoded(b)] as const;
+  const sides = [withDecoder(a, options), withDecoder(b, options)] as const;
   const out: ChannelDifference[] = [];
   for (const aspect of aspectsOf(a.material, b.material)) {
     out.push(measure(await pairsOf(aspect, ...sides, options), options));
@@ -77,11 +80,11 @@ export async function compareChannel(
 ): Promise<FieldPair | null> {
   const aspect = aspectsOf(a.material, b.material).find(({ id }) => id === channel);
   if (!aspect) return null;
-  return (await pairsOf(aspect, decoded(a), decoded(b), options))[0];
+  return (await pairsOf(aspect, withDecoder(a, options), withDecoder(b, options), options))[0];
 }
 
-function decoded(side: MaterialSide): DecodedSide {
-  return { ...side, decoder: new Decoder(side.reading) };
+function withDecoder(side: MaterialSide, { decoded }: CompareOptions): DecodedSide {
+  return { ...side, decoder: new Decoder(side.reading, decoded) };
 }
 
 /** One pair per tile; one for maps without. */

@@ -1,4 +1,5 @@
 import type { AssetImage } from '../asset/asset.ts';
+import { DecodedImages } from '../images/decodedImages.ts';
 import type { SceneDocument } from '../scene/document.ts';
 import type { ChannelName, MapUse, Material } from '../scene/material.ts';
 import { transformUv } from '../scene/uvTransform.ts';
@@ -69,6 +70,7 @@ export async function compareModels(
   options: ModelCompareOptions = {},
 ): Promise<ModelComparison> {
   const { geometry = true, namesOf = ({ name }: Material) => [name] } = options;
+  const decoded = options.decoded ?? new DecodedImages();
   const differences = geometry ? compareShapes(a.document, b.document) : [];
   differences.push(...lostImages(b));
   const channels: MaterialDifference[] = [];
@@ -88,7 +90,7 @@ export async function compareModels(
       const compared = await compareLooks(
         { material: first, side: a, names },
         { material: second, side: b, names: [second.name] },
-        options,
+        { ...options, decoded },
       );
       if (second === matches[0]) channels.push({ material: first.name, channels: compared.channels });
       differences.push(...compared.differences);

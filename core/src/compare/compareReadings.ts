@@ -1,3 +1,4 @@
+import { DecodedImages } from '../images/decodedImages.ts';
 import type { Reading } from './channelField.ts';
 import { type CompareOptions, compareMaterials } from './compareMaterials.ts';
 import type { MaterialDifference } from './verdict.ts';
@@ -18,6 +19,7 @@ export async function compareReadings(
   options: CompareOptions & { progress?: (done: number, total: number) => void } = {},
 ): Promise<MaterialDifference[]> {
   const out: MaterialDifference[] = [];
+  const decoded = options.decoded ?? new DecodedImages();
   for (const [i, { key, a: keyA, b: keyB }] of pairs.entries()) {
     options.progress?.(i, pairs.length);
     const [first, second] = [
@@ -30,7 +32,7 @@ export async function compareReadings(
         channels: await compareMaterials(
           { material: first, reading: a },
           { material: second, reading: b },
-          options,
+          { ...options, decoded },
         ),
       });
   }

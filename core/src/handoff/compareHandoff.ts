@@ -4,6 +4,7 @@ import { type Difference, difference } from '../compare/difference.ts';
 import type { MaterialDifference } from '../compare/verdict.ts';
 import type { Destination } from '../destinations/profile.ts';
 import { toKinkajouError } from '../errors.ts';
+import { DecodedImages } from '../images/decodedImages.ts';
 import { type FileSource, memorySource } from '../parcel/fileSource.ts';
 import { type HandoffInputs, handOff } from './handoff.ts';
 import { isSamePlace, readBySheet, sideOf } from './readBack/proof.ts';
@@ -44,6 +45,7 @@ export async function comparePackages(
 ): Promise<{ differences: Difference[]; channels: MaterialDifference[] }> {
   const differences: Difference[] = compareSheets(expectedSheet, sheet);
   const channels: MaterialDifference[] = [];
+  const sharing = { decoded: new DecodedImages(), ...options };
   for (const model of expectedSheet.models) {
     if (!files.files.some(({ path }) => path === model)) {
       differences.push(difference('file.missing', `${model} is not there`, { measured: model }));
@@ -51,17 +53,17 @@ export async function comparePackages(
     }
     try {
       const [first, second] = [await sideOf(expected, model), await sideOf(files, model)];
-      const plain = await compareModels(first, second, options);
+      const plain = await compareModels(first, second, sharing);
       // What the format has no word for (components, ranges, spaces) is read by the sheet on both sides.
       const [wantedRead, foundRead] = [
         readBySheet({ side: first, sheet: expectedSheet }),
         readBySheet({ side: second, sheet: expectedSheet }),
       ];
-      const followed = await compareModels(wantedRead.side, foundRead.side, { ...options, geometry: false });
+      const followed = await compareModels(wantedRead.side, foundRead.side, { ...sharing, geometry: false });
       const more = [
         ...foundRead.contradictions.map(({ difference }) => difference),
         ...followed.differences,
-        ...(await compareClassic(first, second, options)),
+        ...(await compareClassic(first, second, sharing)),
       ];
       differences.push(
         ...plain.differences,

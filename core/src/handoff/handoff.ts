@@ -3,6 +3,7 @@ import type { Destination } from '../destinations/profile.ts';
 import { type HandoffChoices, resolveChoices } from '../destinations/resolveChoices.ts';
 import { KinkajouError } from '../errors.ts';
 import type { Finding } from '../findings/finding.ts';
+import { DecodedImages } from '../images/decodedImages.ts';
 import { JOINED, parseJoined, pathsIn } from '../join/joinedFile.ts';
 import { extensionOf, type ReadFile } from '../parcel/fileSource.ts';
 import { cleanName } from '../parcel/names.ts';
@@ -62,7 +63,9 @@ export async function handOff(inputs: HandoffInputs): Promise<HandoffResult> {
   refuseEmpty(document, source.model);
   const report = reporter(inputs);
   report(0, 'planning');
+  const decoded = new DecodedImages();
   const prepared = await prepare({ source, state, images, read }, destination, {
+    decoded,
     progress: (share) => report(ENDS.prepare * share, 'converting materials'),
   });
   const plan = planFor(prepared, destination, name);
@@ -70,6 +73,7 @@ export async function handOff(inputs: HandoffInputs): Promise<HandoffResult> {
     cache,
     signal,
     threads,
+    decoded,
     progress: (done, total, file) =>
       report(between('prepare', 'bake', done / total), `baking ${file}, ${done + 1} of ${total}`),
   });
@@ -88,7 +92,7 @@ export async function handOff(inputs: HandoffInputs): Promise<HandoffResult> {
     ...writing,
     report: (share, doing) => report(between('bake', 'write', share), doing),
   });
-  const packageRead = await readPackage(written, prepared, (share, doing) =>
+  const packageRead = await readPackage(written, prepared, decoded, (share, doing) =>
     report(between('write', 'readBack', share), doing),
   );
   report(ENDS.tell, 'writing the receipt');

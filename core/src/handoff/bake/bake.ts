@@ -9,7 +9,7 @@ import {
   packPlanes,
   resizePlane,
 } from '../../images/components.ts';
-import { decodeImage } from '../../images/decode.ts';
+import { DecodedImages } from '../../images/decodedImages.ts';
 import { encodeImage } from '../../images/encode.ts';
 import { type PixelBuffer, unitOf } from '../../images/pixelBuffer.ts';
 import { changeNormal, changesNormals } from '../../maps/normalRepair.ts';
@@ -31,7 +31,11 @@ const LIGHT = 'lin_rec709_scene';
  * fit. Where sizes differ, colours are resampled as light, vectors are brought to length 1 again, and
  * cut-outs keep the share that is there.
  */
-export async function bakeImage(image: PlannedImage, read: ReadFile): Promise<Uint8Array> {
+export async function bakeImage(
+  image: PlannedImage,
+  read: ReadFile,
+  images = new DecodedImages(),
+): Promise<Uint8Array> {
   if (image.copyOf) return read(image.copyOf);
   const decoded = new Map<string, PixelBuffer>();
   const triples = new Map<string, Plane[]>();
@@ -43,7 +47,7 @@ export async function bakeImage(image: PlannedImage, read: ReadFile): Promise<Ui
     }
     let buffer = decoded.get(source.path);
     if (!buffer) {
-      buffer = await decodeImage(await read(source.path), source.path);
+      buffer = await images.decode(await read(source.path), source.path);
       decoded.set(source.path, buffer);
     }
     planes.push(readComponent(buffer, source, image, triples));

@@ -2,6 +2,7 @@ import { availableParallelism } from 'node:os';
 import { Piscina } from 'piscina';
 import { KinkajouError } from '../../errors.ts';
 import { revived } from '../../guard/fault.ts';
+import type { DecodedImages } from '../../images/decodedImages.ts';
 import type { ReadFile } from '../../parcel/fileSource.ts';
 import { sha256 } from '../../parcel/hash.ts';
 import { limitsFromEnvironment } from '../../parcel/limits.ts';
@@ -23,6 +24,8 @@ export interface BakeOptions {
   signal?: AbortSignal;
   /** Images at a time; as many as there are processors unless told. 1 bakes in this thread. */
   threads?: number;
+  /** Where images lie that were decoded before, for those that are baked in this thread. */
+  decoded?: DecodedImages;
 }
 
 /** Raise it when baking changes what comes out. */
@@ -40,7 +43,7 @@ export async function bakeImages(
   read: ReadFile,
   options: BakeOptions = {},
 ): Promise<Map<string, Uint8Array>> {
-  const { cache, progress, signal } = options;
+  const { cache, progress, signal, decoded } = options;
   const todo: { image: PlannedImage; key: string }[] = [];
   const baked = new Map<string, Uint8Array>();
   for (const image of images) {
@@ -61,7 +64,9 @@ export async function bakeImages(
       const { image, key } = next;
       if (signal?.aborted) throw new KinkajouError('handoff.cancelled', 'the handoff was cancelled');
       progress?.(baked.size, images.length, image.file);
-      const bytes = pool ? await bakeElsewhere(pool, image, read, signal) : await bakeImage(image, read);
+      const bytes = pool
+        ? await bakeElsewhere(pool, image, read, signal)
+        : await bakeImage(image, read, decoded);
       await cache?.put(key, bytes);
       baked.set(image.file, bytes);
     }

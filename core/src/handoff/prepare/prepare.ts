@@ -1,9 +1,8 @@
 import type { LoadedAsset } from '../../asset/asset.ts';
 import type { Destination } from '../../destinations/profile.ts';
 import { decodeImage } from '../../images/decode.ts';
-import type { PixelBuffer } from '../../images/pixelBuffer.ts';
 import type { TiledMaterial } from '../../scene/splitTiles.ts';
-import { prepareState } from './prepareState.ts';
+import { type ConvertOptions, prepareState } from './prepareState.ts';
 import { refusesPatch } from './refusesPatch.ts';
 import { untile } from './tileMaterials.ts';
 import { withoutUnusedDefaults } from './unusedMaterials.ts';
@@ -20,14 +19,6 @@ export interface Prepared extends LoadedAsset {
   origins: ReadonlyMap<string, string[]>;
 }
 
-/** Who hears of progress, and whether small copies suffice. */
-export interface PrepareOptions {
-  /** Told the share done, in 0..1. */
-  progress?: (share: number) => void;
-  /** For plans: images are made so small; sizes and origins are told as they will be. */
-  sketch?: { maxSize: number; decode?(path: string): Promise<PixelBuffer> };
-}
-
 /**
  * The first stage: whether the source file itself will do, else tiles to plain images and materials to the
  * destination's shading model. Throws the errors of decoding.
@@ -35,7 +26,7 @@ export interface PrepareOptions {
 export async function prepare(
   asset: LoadedAsset,
   destination: Destination,
-  { progress, sketch }: PrepareOptions = {},
+  { progress, sketch, decoded }: ConvertOptions = {},
 ): Promise<Prepared> {
   const refusal = destination.patch ? await refusesPatch(asset, destination) : 'not wanted';
   if (refusal === null) return { ...asset, refusal, done: [], tiled: [], origins: new Map() };
@@ -51,6 +42,7 @@ export async function prepare(
       : decode;
   const made = await prepareState({ ...taken, ...untiled }, destination, {
     progress,
+    decoded,
     sketch: sketch && { ...sketch, decode: decodeBoth },
   });
   const origins = [...made.origins].map(([path, from]): [string, string[]] => [

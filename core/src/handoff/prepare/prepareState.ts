@@ -12,6 +12,7 @@ import { scanImage } from '../../asset/scanImages.ts';
 import type { Destination } from '../../destinations/profile.ts';
 import { replay } from '../../edits/log.ts';
 import { decodeImage } from '../../images/decode.ts';
+import { DecodedImages } from '../../images/decodedImages.ts';
 import type { PixelBuffer } from '../../images/pixelBuffer.ts';
 import { completeParams } from '../../materials/recipes/recipe.ts';
 import { recipeOf } from '../../materials/recipes/recipes.ts';
@@ -72,13 +73,15 @@ export interface ConvertOptions {
    * For plans: recipes run on copies of so many pixels a side; sizes and origins are told as they will be.
    */
   sketch?: { maxSize: number; decode?(path: string): Promise<PixelBuffer> };
+  /** Where images lie that were decoded before, for what is no sketch. */
+  decoded?: DecodedImages;
 }
 
 /** Converts what the destination needs converted, in memory. The asset's own state stays as it is. */
 export async function prepareState(
   { source, state: given, images, read }: LoadedAsset,
   destination: Destination,
-  { progress = () => {}, sketch }: ConvertOptions = {},
+  { progress = () => {}, sketch, decoded = new DecodedImages() }: ConvertOptions = {},
 ): Promise<PreparedState> {
   let state = given;
   let all = images;
@@ -93,6 +96,7 @@ export async function prepareState(
       const made = files.get(path);
       return made ? decodeImage(made, path) : decode(path);
     });
+  const decodeWhole = async (path: string) => decoded.decode(await readBoth(path), path);
   for (const recipe of preparationsOf(state, destination).map((preparation) => preparation.recipe)) {
     // What one recipe did may leave the next with less, or more, to do.
     const { materials = [] } =
@@ -107,7 +111,7 @@ export async function prepareState(
         notes,
       } = await makeMaps({ materials: [key], recipe, params: {} }, usable, readBoth, {
         progress: (share) => progress((i + share) / materials.length),
-        ...(sketch ? { maxSize: sketch.maxSize, decode: decodeBoth } : {}),
+        ...(sketch ? { maxSize: sketch.maxSize, decode: decodeBoth } : { decode: decodeWhole }),
       });
       for (const { path, bytes } of made) {
         files.set(path, bytes);

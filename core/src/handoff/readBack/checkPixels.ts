@@ -1,5 +1,5 @@
 import { convertColour } from '../../colour/spaces.ts';
-import { decodeImage } from '../../images/decode.ts';
+import { DecodedImages } from '../../images/decodedImages.ts';
 import { type PixelBuffer, pixelAt } from '../../images/pixelBuffer.ts';
 import { changeNormal, changesNormals } from '../../maps/normalRepair.ts';
 import type { ReadFile } from '../../parcel/fileSource.ts';
@@ -36,14 +36,15 @@ export async function checkPixels(
   image: PlannedImage,
   bytes: Uint8Array | null | undefined,
   read: ReadFile,
+  images = new DecodedImages(),
 ): Promise<HandoffCheck> {
   const check = `pixels of ${image.file}`;
   if (!bytes) return { check, ok: false, expected: 'an image', found: 'none' };
-  const written = await decodeImage(bytes, image.file);
+  const written = await images.decode(bytes, image.file);
   const sources = new Map<string, PixelBuffer>();
   for (const source of image.components) {
     if (source.from === 'image' && !sources.has(source.path))
-      sources.set(source.path, await decodeImage(await read(source.path), source.path));
+      sources.set(source.path, await images.decode(await read(source.path), source.path));
   }
   let largest = 0;
   let compared = 0;

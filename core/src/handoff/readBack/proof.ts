@@ -2,6 +2,7 @@ import { describeImages } from '../../asset/describeSource.ts';
 import { compareModels, type ModelSide } from '../../compare/compareModels.ts';
 import { type Difference, isDifferent } from '../../compare/difference.ts';
 import type { MaterialDifference } from '../../compare/verdict.ts';
+import { DecodedImages } from '../../images/decodedImages.ts';
 import { readWhole } from '../../inspect.ts';
 import type { FileSource } from '../../parcel/fileSource.ts';
 import { type SceneDocument, Y_UP, Z_UP } from '../../scene/document.ts';
@@ -48,6 +49,8 @@ export interface Expected {
   plan: HandoffPlan;
   /** Names of each material's copies by its key. */
   copies: ReadonlyMap<string, readonly string[]>;
+  /** Images that were decoded before, of either side. */
+  decoded?: DecodedImages;
 }
 
 /** Places along the longer side of the grid. */
@@ -58,10 +61,14 @@ const STEPS = { 8: 1.6 / 255, 16: 1.6 / 4096, half: 1.6 / 512, float: 1e-4 } as 
  * Compares a written model with what it was made from. Losses that the plan tells exempt just what they are
  * about.
  */
-export async function proveModel({ side, plan, copies }: Expected, actual: FoundModel): Promise<Proof> {
+export async function proveModel(
+  { side, plan, copies, decoded = new DecodedImages() }: Expected,
+  actual: FoundModel,
+): Promise<Proof> {
   const planned = new Map(plan.materials.map((material) => [material.key, material]));
   const options = {
     grid: GRID,
+    decoded,
     namesOf: ({ key, name }: Material) => copies.get(key) ?? [planned.get(key)?.name ?? name],
     limitOf: ({ key }: Material, channel: string) => limitOf(planned.get(key), channel),
     // Most materials say the same with and without the sheet.

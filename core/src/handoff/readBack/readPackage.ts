@@ -1,4 +1,5 @@
 import { embeddedImages } from '../../asset/describeSource.ts';
+import type { DecodedImages } from '../../images/decodedImages.ts';
 import { memorySource } from '../../parcel/fileSource.ts';
 import type { SceneDocument } from '../../scene/document.ts';
 import type { PlannedImage } from '../plan/planImage.ts';
@@ -33,23 +34,24 @@ export interface ReadPackage {
 export async function readPackage(
   written: WrittenPackage,
   prepared: Prepared,
+  decoded: DecodedImages,
   report: (share: number, doing: string) => void,
 ): Promise<ReadPackage> {
   const { files, models, plan } = written;
   const backs: { model: string; back: ReadBack }[] = [];
   const proofs: Proof[] = [];
-  const inside: Inside = new Map();
+  const images: PackageImages = { inside: new Map(), decoded };
   for (const [i, file] of models.entries()) {
     report(
       i / models.length,
       models.length === 1 ? 'reading back' : `reading back ${file.model}, ${i + 1} of ${models.length}`,
     );
-    const { back, proof } = await readFile(file, written, prepared, inside);
+    const { back, proof } = await readFile(file, written, prepared, images);
     backs.push({ model: file.model, back });
     proofs.push(proof);
   }
   return {
-    readBack: mergeReadBacks(backs, await imageChecks(plan.images, prepared, files, inside)),
+    readBack: mergeReadBacks(backs, await imageChecks(plan.images, prepared, files, images)),
     proof: joinProofs(proofs),
   };
 }
@@ -58,16 +60,21 @@ async function readFile(
   file: WrittenFile,
   { files, sheet }: WrittenPackage,
   { state, read }: Prepared,
-  inside: Inside,
+  images: PackageImages,
 ): Promise<{ back: ReadBack; proof: Proof }> {
   const { model, plan, source, written, expected, copies, original } = file;
   const side = await sideOf(memorySource('package', Object.fromEntries(files)), model);
-  gatherInside(side.document, inside);
+  gatherInside(side.document, images.inside);
   const { checks, ...rest } = written
     ? { validator: null, ...readBackModel({ files, model, source, wanted: written, plan }, side.document) }
     : await readBackGltf(files, model, source, plan);
   const proof = await proveModel(
-    { side: { document: expected, materials: state.materials, images: state.images, read }, plan, copies },
+    {
+      side: { document: expected, materials: state.materials, images: state.images, read },
+      plan,
+      copies,
+      decoded: images.decoded,
+    },
     { side, sheet },
   );
   const others = [
@@ -84,10 +91,14 @@ async function readFile(
   };
 }
 
-/** Images that models carry inside, by their file's name with and without its type. */
-type Inside = Map<string, Uint8Array>;
+/** Images of a package that its files alone do not give. */
+interface PackageImages {
+  /** Those that models carry inside, by their file's name with and without its type. */
+  inside: Map<string, Uint8Array>;
+  decoded: DecodedImages;
+}
 
-function gatherInside(document: SceneDocument, inside: Inside): void {
+function gatherInside(document: SceneDocument, inside: PackageImages['inside']): void {
   for (const { path, bytes } of embeddedImages(document)) {
     const bare = path.slice(path.lastIndexOf('/') + 1);
     inside.set(bare, bytes);
@@ -100,13 +111,13 @@ async function imageChecks(
   images: readonly PlannedImage[],
   { read }: Prepared,
   files: PackageFiles,
-  inside: Inside,
+  { inside, decoded }: PackageImages,
 ): Promise<HandoffCheck[]> {
   const checks: HandoffCheck[] = [];
   for (const image of images) {
     const bytes =
       files.get(pathOfImage(image)) ?? inside.get(image.file) ?? inside.get(image.file.replace(/\.\w+$/, ''));
-    checks.push(await checkPixels(image, bytes, read));
+    checks.push(await checkPixels(image, bytes, read, decoded));
   }
   return checks;
 }
