@@ -40,7 +40,7 @@ describe('images that were decoded', () => {
     for (const path of ['rope.png', 'net.png'])
       await expect(images.decode(broken, path)).rejects.toMatchObject({
         code: 'image.cut',
-        position: { file: path },
+        place: { file: path },
       });
   });
 });

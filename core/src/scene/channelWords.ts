@@ -5,24 +5,28 @@ export type WordMeaning = ChannelName | 'bumpOrNormal' | 'normalYPlus' | 'normal
 
 const WORDS: Record<WordMeaning, string> = {
   baseColor:
-    'basecolor basecolour albedo diffuse diff color colour col bc alb basemap dif basecol albd diffusecolor diffusecolour diffusemap colormap colourmap albedomap basecolormap dfs diffusion bcol clr maincolor maintex albedocolor',
-  metalness: 'metalness metallic metal met mtl metallicness metallness metalic metallicity mtlc mtn metl',
-  roughness: 'roughness rough rgh rou roughnes rgn rghn rougness roughnessmap',
+    'basecolor basecolour albedo diffuse diff color colour col bc alb basemap dif basecol albd diffusecolor diffusecolour diffusemap colormap colourmap albedomap basecolormap dfs diffusion bcol clr maincolor maintex albedocolor base farbe grundfarbe couleur couleurdebase colorbase colorebase colore',
+  metalness:
+    'metalness metallic metal met mtl metallicness metallness metalic metallicity mtlc mtn metl metall metallisch metallique metalico metallico',
+  roughness:
+    'roughness rough rgh rou roughnes rgn rghn rougness roughnessmap rauheit rauigkeit rugosite rugosidad ruvidita',
   glossiness:
-    'glossiness gloss smoothness smooth gls shininess glossy glos smth glossmap smoothnessmap sm shiny glsn smoothn',
+    'glossiness gloss smoothness smooth gls shininess glossy glos smth glossmap smoothnessmap sm shiny glsn smoothn glanz brillance brillo lucidita',
   normal:
-    'normal normals norm nrm nor nml normalmap nmap nrml nm tangentnormal normaltangent normalts tsnormal ddn',
+    'normal normals norm nrm nor nml normalmap nmap nrml nm tangentnormal normaltangent normalts tsnormal ddn normale normales normalen',
   normalYPlus: 'normalgl normalopengl normalogl normalyplus nrmgl norgl normgl normalsgl nrmogl nmgl',
   normalYMinus: 'normaldx normaldirectx normalyminus nrmdx nordx normdx normalsdx normald nmdx',
   bump: 'bump bmp bumpmap bumpiness',
   bumpOrNormal: 'normalcamera',
   height:
-    'height displacement disp displace hgt heightmap depth dsp displ displacementmap hght parallax depthmap dispmap ht',
+    'height displacement disp displace hgt heightmap depth dsp displ displacementmap hght parallax depthmap dispmap ht hoehe hohe hauteur altura altezza relief relieve rilievo',
   occlusion: 'occlusion ambientocclusion ao occ mixedao ambocc ambient aomap occlusionmap ambientocc occl',
   emission:
-    'emission emissive emit emitcolor emitcolour glow selfillumination illumination emissioncolor emissivecolor emis emiss selfillum illum emissivemap emissionmap incandescence luminous emm emi emssn glowmap',
-  opacity: 'opacity alpha mask cutout opac alphamask opacitymask opacitymap alphamap cutoutmask opc msk alph',
-  transparency: 'transparency transparent transp transparencymap trans trn',
+    'emission emissive emit emitcolor emitcolour glow selfillumination illumination emissioncolor emissivecolor emis emiss selfillum illum emissivemap emissionmap incandescence luminous emm emi emssn glowmap emissione emision',
+  opacity:
+    'opacity alpha mask cutout opac alphamask opacitymask opacitymap alphamap cutoutmask opc msk alph deckkraft opacite opacidad opacita',
+  transparency:
+    'transparency transparent transp transparencymap trans trn transparenz transparence transparencia trasparenza',
   specularColor:
     'specularcolor specularcolour speccolor spec specular reflection speccol specularmap spc specmap reflectance',
   specular:
@@ -37,7 +41,7 @@ const WORDS: Record<WordMeaning, string> = {
 
 /** Words that also describe things, so that alone in a name they may not mean a channel. */
 const WEAK = new Set(
-  'color colour metal rough smooth mask alpha depth coat light glow ambient spec diff smooth glossy shiny transparent trans translucent reflection scatter met mtl col nm sm ht norm nor shiny clr diffusion luminous transp fuzz dif disp bc parallax rou emit illumination refraction'.split(
+  'base relief colore brillo glanz color colour metall metal rough smooth mask alpha depth coat light glow ambient spec diff smooth glossy shiny transparent trans translucent reflection scatter met mtl col nm sm ht norm nor shiny clr diffusion luminous transp fuzz dif disp bc parallax rou emit illumination refraction'.split(
     ' ',
   ),
 );
@@ -268,7 +272,7 @@ for (const [meaning, words] of Object.entries(WORDS)) {
  * The meaning of one word or of two to three joined ones (`base` + `color`); undefined when it says nothing.
  */
 export function meaningOfWord(word: string): WordMeaning | undefined {
-  return MEANING.get(word);
+  return MEANING.get(word) ?? MEANING.get(word.normalize('NFD').replace(/\p{M}/gu, ''));
 }
 
 /** True for words that describe things as often as they name a channel, such as `metal`. */

@@ -410,4 +410,27 @@ Grating-Emission-Map.png = emission
 
 bilge_emission_color.png = emission
 bilge_normal_camera.png = bump
+
+Kran_Farbe.png = baseColor
+Kran_Rauheit.png = roughness
+Kran_Metall.png = metalness
+Kran_Normale.png = normal
+
+phare_couleur.png = baseColor
+phare_rugosité.png = roughness
+phare_métallique.png = metalness
+phare_hauteur.png = height
+
+barca_colore.png = baseColor
+barca_ruvidità.png = roughness
+barca_opacità.png = opacity
+
+A_Base.png = baseColor
+A_Rough.png = roughness
+A_Norm.png = normal
+
+lamp_base_n.png = normal
+lamp_base_rough.png = roughness
+lamp_top_n.png = normal
+lamp_top_rough.png = roughness
 `;
