@@ -75,7 +75,10 @@ function spanAt(words: readonly string[], start: number, end: number, house: Hou
   const packed = packedWord(word);
   if (
     packed &&
-    (parts.length === 1 || parts.every((part) => part.length === 1) || !packed.usual || word.length > 5)
+    (parts.length === 1 ||
+      parts.every((part) => part.length === 1 || part === 'ao') ||
+      !packed.usual ||
+      word.length > 5)
   ) {
     const readings = packed.readings.map(([component, channel]) => plainReading(channel, component));
     if (packed.usual)

@@ -1,5 +1,5 @@
 import { stemOf } from '../parcel/fileSource.ts';
-import { splitWords } from '../scene/channelWords.ts';
+import { meaningOfWord, splitWords } from '../scene/channelWords.ts';
 
 /** A file name as words, and the marks that were taken from it. */
 export interface SplitName {
@@ -35,7 +35,29 @@ const TILE = /^1\d{3}$/;
 export function splitNames(paths: readonly string[]): SplitName[] {
   const spaced = paths.map((path) => stemOf(path).normalize('NFC').replaceAll('_', ' '));
   const counted = countedPatterns(spaced);
-  return spaced.map((stem) => splitOne(stem, counted));
+  return withoutBitDepths(spaced.map((stem) => splitOne(stem, counted)));
+}
+
+const BIT_DEPTH = /^(8|16|32)$/;
+
+/**
+ * `height16`, `Displacement_32`: a number of bits behind the word for the channel, at the end of a name.
+ * Beside siblings of other numbers (`color_8`, `color_9`) it counts parts.
+ */
+function withoutBitDepths(names: SplitName[]): SplitName[] {
+  const stemOfWords = ({ words }: SplitName) => words.slice(0, -1).join(' ');
+  const numbered = new Set(
+    names.flatMap((name) => {
+      const last = name.words.at(-1) ?? '';
+      return /^\d+$/.test(last) && !BIT_DEPTH.test(last) ? [stemOfWords(name)] : [];
+    }),
+  );
+  return names.map((name) => {
+    const [channel = '', last = ''] = name.words.slice(-2);
+    const marked = BIT_DEPTH.test(last) && meaningOfWord(channel) !== undefined;
+    if (!marked || numbered.has(stemOfWords(name))) return name;
+    return { words: name.words.slice(0, -1), marks: [...name.marks, last] };
+  });
 }
 
 /** Patterns of names, `#` where a number stands, whose numbers count parts. */

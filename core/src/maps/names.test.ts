@@ -37,6 +37,16 @@ describe('names as words and marks', () => {
     ]);
     expect(splitNames(['hull_511.png', 'part_512.png'])[1].words).toEqual(['part']);
   });
+
+  it('that end in a number of bits behind a channel lose it, unless it counts parts', () => {
+    expect(splitNames(['hull_height16.png'])[0]).toEqual({ words: ['hull', 'height'], marks: ['16'] });
+    expect(splitNames(['hull_16.png'])[0].words).toEqual(['hull', '16']);
+    expect(splitNames(['hull_height_7.png'])[0].words).toEqual(['hull', 'height', '7']);
+    expect(splitNames(['hull_color_8.png', 'hull_color_9.png']).map(({ words }) => words)).toEqual([
+      ['hull', 'color', '8'],
+      ['hull', 'color', '9'],
+    ]);
+  });
 });
 
 describe('words of names', () => {

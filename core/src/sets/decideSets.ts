@@ -178,9 +178,11 @@ function lastPair(
   if (left.length !== 1 || whole.length !== 1) return null;
   const [row, column] = [left[0], whole[0]];
   const { layout, name, narrower } = evidence[row][column];
-  if ((layout !== null && layout <= BELIED) || (narrower && (layout ?? 0) < AGREES)) return null;
-  if (shared && !speaks(evidence[row][column])) return null;
   const alone = rows.length === 1 && sets.length === 1;
+  // `mast rope` is hardly meant for `mast` where there are others that it could be for.
+  const other = narrower && !(alone && !shared) && (layout ?? 0) < AGREES;
+  if ((layout !== null && layout <= BELIED) || other) return null;
+  if (shared && !speaks(evidence[row][column])) return null;
   if (sets[column].guess && !alone) return null;
   const silent =
     isDefaultName(identityWords(rows[row].name)) ||

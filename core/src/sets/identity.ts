@@ -65,7 +65,9 @@ export function nameSide(names: readonly (readonly string[])[], assetWords: Read
     .map(([word]) => word);
   const shared = new Set(common);
   // `rope` beside `mast rope` is a name of its own, though all names hold it.
-  const stands = names.some((words) => words.every((word) => shared.has(word) || DECORATION.has(word)));
+  const stands = names.some((words) =>
+    withoutOnce(words, (word) => shared.has(word)).every((word) => DECORATION.has(word)),
+  );
   return { counts, names: names.length, shared: stands ? new Set() : shared, assetWords };
 }
 
@@ -120,10 +122,10 @@ function formsOf(words: readonly string[], side: NameSide): Form[] {
       : bare;
   if (uncounted.length < bare.length) add(uncounted, COPY_COST, 'but for the number of a copy', true);
   if (side.names > 1) {
-    const ownWords = bare.filter((word) => !side.shared.has(word));
+    const ownWords = withoutOnce(bare, (word) => side.shared.has(word));
     if (ownWords.length < bare.length) add(ownWords, 0.04, 'but for what all names share');
   }
-  const foreign = bare.filter((word) => !side.assetWords.has(word) && !side.shared.has(word));
+  const foreign = withoutOnce(bare, (word) => side.assetWords.has(word) || side.shared.has(word));
   if (foreign.length < bare.length) add(foreign, 0.05, "but for the asset's own name");
   return forms;
 }
@@ -131,6 +133,12 @@ function formsOf(words: readonly string[], side: NameSide): Form[] {
 const COPY_NUMBER = /^0\d\d$/;
 /** A number more or less weighs enough that the name with the very number leads clearly. */
 const COPY_COST = 0.14;
+
+/** Without the first of each such word: what stands twice is meant once, the material `door` of the asset `door`. */
+function withoutOnce(words: readonly string[], isSilent: (word: string) => boolean): string[] {
+  const gone = new Set<string>();
+  return words.filter((word) => !isSilent(word) || gone.has(word) || !gone.add(word));
+}
 
 /** Without such words at either end; never empty. */
 function trimmed(words: readonly string[], isTrim: (word: string) => boolean): readonly string[] {

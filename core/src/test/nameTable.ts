@@ -433,4 +433,10 @@ lamp_base_n.png = normal
 lamp_base_rough.png = roughness
 lamp_top_n.png = normal
 lamp_top_rough.png = roughness
+
+Dock_A_albedo.png = baseColor
+Dock_A_ao_r_m.png = r:occlusion g:roughness b:metalness
+
+Planks_height16.png = height
+Planks_Displacement_32.png = height
 `;

@@ -41,6 +41,13 @@ describe('every set finds its material', () => {
       files('hull', 'zinc'),
       { Hull: 'hull', 'Material.001': 'zinc' },
     ],
+    ['the only pair there is', ['Mast'], files('mast_rope'), { Mast: 'mast_rope' }],
+    [
+      'what is said twice',
+      ['Door', 'Glass', 'Handle'],
+      files('door_door', 'door_glass', 'door_handle'),
+      { Door: 'door_door', Glass: 'door_glass', Handle: 'door_handle' },
+    ],
   ])('by %s', (_, names, paths, expected) => {
     const found = mended({ materials: bare(...names), paths });
     expect(found).toHaveLength(paths.length);
