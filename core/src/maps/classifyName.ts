@@ -31,6 +31,8 @@ export interface NameClass {
   marks: readonly string[];
   /** A baked helper map that no material reads. */
   helper: boolean;
+  /** What a single letter may mean as well, where no sibling settles it; pixels may. */
+  alternatives?: readonly MapReading[];
 }
 
 /** What names are read by beside the words of the trade. */
@@ -295,7 +297,7 @@ function meaningInWords({ channel, invert, normalY }: MapReading): string {
 function readLetter(
   letter: string,
   { fillers }: Frame,
-): Pick<NameClass, 'readings' | 'confidence' | 'evidence'> {
+): Pick<NameClass, 'readings' | 'confidence' | 'evidence' | 'alternatives'> {
   const letters = new Set<string>();
   const spelled = new Set<string>();
   for (const { kind, text, readings } of fillers.values()) {
@@ -307,6 +309,7 @@ function readLetter(
   const scheme = letters.size > 1 || spelled.size > 0;
   return {
     readings: [readingOf(meanings[0])],
+    alternatives: meanings.slice(1).map(readingOf),
     // Without a sibling of its own set, the letters of other sets alone speak for it.
     confidence: letterConfidence(sure, scheme),
     evidence: [

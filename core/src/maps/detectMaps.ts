@@ -78,11 +78,17 @@ export function detectMap({ path, info, facts, slots = [] }: ImageToDetect, name
     }
     evidence.push(judged.evidence);
   } else if (facts && readings.length > 0) {
+    const judged = judgePixels(facts);
+    const meant = meantByLetter(readings[0], named.alternatives ?? [], judged.kind);
+    if (meant) {
+      readings = [meant];
+      confidence = Math.max(confidence, SURE_ENOUGH);
+      evidence.push(`of what the letter may mean the pixels are ${meant.channel}`);
+    }
     const fitted = fitReadings(readings, facts);
     evidence.push(...fitted.evidence);
     readings = fitted.readings;
     packed = packed && readings.length > 1;
-    const judged = judgePixels(facts);
     const against =
       packed || readings.length === 0
         ? null
@@ -124,6 +130,22 @@ function guessByPixels(kind: ReturnType<typeof judgePixels>['kind']): ChannelNam
   if (kind === 'colour') return 'baseColor';
   if (kind === 'emission') return 'emission';
   return null;
+}
+
+/**
+ * Of the meanings of a letter the one that pixels show beyond doubt: two values are a cut-out and no occlusion,
+ * colours are a colour and no scalar. Null where they leave it open.
+ */
+function meantByLetter(
+  first: MapReading,
+  others: readonly MapReading[],
+  kind: ReturnType<typeof judgePixels>['kind'],
+): MapReading | null {
+  const shown = [first, ...others].filter(({ channel }) => {
+    if (kind === 'mask') return channel === 'opacity' || channel === 'metalness';
+    return kind === 'colour' && COLOUR_CHANNELS.has(channel);
+  });
+  return others.length > 0 && shown.length === 1 ? shown[0] : null;
 }
 
 /** Pixels that could hardly be anything else. */

@@ -47,6 +47,18 @@ describe('likeness of names', () => {
     expect(like('Door', 'door door', ['Door'], ['door door'], 'door')).toBeGreaterThanOrEqual(0.9);
   });
 
+  it('knows short forms of words that keep their beginning', () => {
+    const [materials, sets] = [
+      ['house ext', 'house int'],
+      ['house exterior', 'house interior'],
+    ];
+    const lead =
+      like('house ext', 'house exterior', materials, sets) -
+      like('house int', 'house exterior', materials, sets);
+    expect(lead).toBeGreaterThan(0.3);
+    expect(like('bar', 'barnacles')).toBe(0);
+  });
+
   it('knows the same words in another order', () => {
     expect(like('rope mast', 'mast rope')).toBeCloseTo(0.94, 9);
   });

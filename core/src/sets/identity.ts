@@ -248,11 +248,14 @@ function matchWord(
   return null;
 }
 
+/** `ext` for `exterior`: the share of a word that its short form keeps at least. */
+const SHORTEST = 0.37;
+
 /** How much two different words are one in another form; 0 where they are not. */
 function closenessOf(word: string, other: string): number {
   const [short, long] = word.length < other.length ? [word, other] : [other, word];
   if (`${short}s` === long || `${short}es` === long) return 0.95;
-  if (short.length >= 3 && long.startsWith(short) && short.length >= 0.4 * long.length) return 0.75;
+  if (short.length >= 3 && long.startsWith(short) && short.length >= SHORTEST * long.length) return 0.75;
   return short.length >= 5 && long.length - short.length <= 1 && distance(short, long) === 1 ? 0.8 : 0;
 }
 

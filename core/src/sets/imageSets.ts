@@ -220,7 +220,11 @@ function setOf(
   const best = new Map<ChannelName, SetMember>();
   const spare: DetectedMap[] = [];
   const ordered = [...maps].sort(
-    (a, b) => preference(b, model, look) - preference(a, model, look) || (a.path < b.path ? -1 : 1),
+    (a, b) =>
+      preference(b, model) - preference(a, model) ||
+      versionNumber(b) - versionNumber(a) ||
+      pixelsOf(b, look) - pixelsOf(a, look) ||
+      (a.path < b.path ? -1 : 1),
   );
   for (const map of ordered) {
     const painted = models?.get(map.path);
@@ -244,6 +248,7 @@ function setOf(
     }
     if (!placed && map.readings.length > 0) spare.push(map);
   }
+  doubtHighlight(best);
   const guess = best.size === 0 && maps.length === 1 && !maps[0].contradicted;
   // The one image of a set that says nothing may be its colour, where no other is.
   const unread = maps.filter(({ readings }) => readings.length === 0);
@@ -277,6 +282,13 @@ function setOf(
     spare,
     other: null,
   };
+}
+
+/** Metalness and roughness leave no place for a specular colour; what is called so may be meant otherwise. */
+function doubtHighlight(best: ReadonlyMap<ChannelName, SetMember>): void {
+  const highlight = best.get('specularColor');
+  if (highlight && best.has('metalness') && best.has('roughness'))
+    highlight.confidence = Math.min(highlight.confidence, DOUBT);
 }
 
 const DOUBT = 0.6;
@@ -313,14 +325,22 @@ function holdsBoth(maps: readonly DetectedMap[]): boolean {
   return channels.has('glossiness') || (diffuse > 0 && diffuse < bases.length);
 }
 
-/** The larger, the better: sure before doubtful, packed before plain, large before small, Y+ before Y-. */
-function preference(map: DetectedMap, model: PaintedModel | null, { factsOf: facts }: Look): number {
-  const pixelFacts = facts(map.path);
-  const size = pixelFacts ? Math.log2(Math.max(1, pixelFacts.width * pixelFacts.height)) / 100 : 0;
+/** The larger, the better: sure before doubtful, packed before plain, Y+ before Y-. */
+function preference(map: DetectedMap, model: PaintedModel | null): number {
   const [reading] = map.readings;
   const direction = reading?.channel === 'normal' && reading.normalY === 'Y+' ? 0.05 : 0;
   const diffuse = diffuseWeight(model, map);
-  return Number(map.packed) + map.confidence + size + direction + diffuse - (map.contradicted ? 1 : 0);
+  return Number(map.packed) + map.confidence + direction + diffuse - (map.contradicted ? 1 : 0);
+}
+
+/** The number behind the `v`; 0 where the name has none. */
+function versionNumber({ marks }: DetectedMap): number {
+  return Math.max(0, ...marks.map((mark) => Number(/^v(\d+)$/.exec(mark)?.[1] ?? 0)));
+}
+
+function pixelsOf({ path }: DetectedMap, { factsOf: facts }: Look): number {
+  const pixelFacts = facts(path);
+  return pixelFacts ? pixelFacts.width * pixelFacts.height : 0;
 }
 
 function diffuseWeight(model: PaintedModel | null, map: DetectedMap) {

@@ -1,3 +1,4 @@
+import { remember } from '../remember.ts';
 import type { Material } from '../scene/material.ts';
 import { CLEAR_NAME, decideSets, type SetMatch, speaks } from './decideSets.ts';
 import type { ImageSet } from './imageSet.ts';
@@ -59,17 +60,22 @@ export function matchSets(inputs: MatchInputs): SetMatching {
   matches.push(...sure);
   const doubtful = addSupplements(matches, state.materials, candidates, judge);
   const settledImageSets = new Set(matches.map(({ set }) => set));
+  // Which variant another material wears is asked of that one.
+  const variantSets = new Set(doubtful.flatMap(({ candidates }) => candidates.map(({ set }) => set)));
   const questions = open.flatMap((row): SetQuestion[] => {
     const rivals = evidence[row].filter(
-      ({ set, name, score }) => !settledImageSets.has(set) || (name >= CLEAR_NAME && score > 0),
+      ({ set, name, score }) =>
+        (!settledImageSets.has(set) && !variantSets.has(set)) || (name >= CLEAR_NAME && score > 0),
     );
     if (!rivals.some((rival) => !settledImageSets.has(rival.set) && (!shared || speaks(rival)))) return [];
-    const best = [...rivals]
-      .sort((a, b) => b.score - a.score || (a.set.id < b.set.id ? -1 : 1))
-      .slice(0, SHOWN_CANDIDATES);
+    const best = [...rivals].sort(bestFirst).slice(0, SHOWN_CANDIDATES);
     return [{ material: rows[row].key, candidates: best, partial: false }];
   });
   return { matches, questions: [...questions, ...doubtful] };
+}
+
+function bestFirst(a: SetEvidence, b: SetEvidence): number {
+  return b.score - a.score || (a.set.id < b.set.id ? -1 : 1);
 }
 
 /** Sets whose images materials read already, by material. */
@@ -100,6 +106,8 @@ function isDressed(material: Material, { source }: MatchInputs): boolean {
 
 /** Names that are the material's own to this degree bring further sets along. */
 const OWN_NAME = 0.85;
+/** Names that say the material's and more may be variants of it: `paint red` and `paint blue` for `paint`. */
+const VARIANT_NAME = 0.38;
 
 /**
  * Further sets of the same name that add channels: an occlusion that was made apart. Where two of them claim
@@ -113,10 +121,12 @@ function addSupplements(
 ): SetQuestion[] {
   const settledImageSets = new Set(matches.map(({ set }) => set));
   const questions: SetQuestion[] = [];
+  const nearest = remember((set: ImageSet) => nearestMaterial(set, materials, judge));
   for (const material of materials) {
     const ownMatches = matches.filter((match) => match.material === material.key);
     if (ownMatches.length === 0) continue;
     const has = new Set(ownMatches.flatMap(({ set }) => set.members.map(({ reading }) => reading.channel)));
+    const variants: SetEvidence[] = [];
     const setEvidences = sets.flatMap((set): SetEvidence[] => {
       if (settledImageSets.has(set) || set.members.some(({ reading }) => has.has(reading.channel))) return [];
       const evidence = judge(material, set);
@@ -124,6 +134,8 @@ function addSupplements(
         (match) => match.set.words.length > 0 && match.set.words.join(' ') === set.words.join(' '),
       );
       if (evidence.name >= OWN_NAME) return [evidence];
+      if (evidence.narrower && evidence.name >= VARIANT_NAME && nearest(set) === material.key)
+        variants.push(evidence);
       return sameWords
         ? [
             {
@@ -142,6 +154,8 @@ function addSupplements(
       set.members.some(({ reading }) => !material.channels[reading.channel]?.map),
     );
     if (empty) questions.push({ material: material.key, candidates: rivals, partial: true });
+    else if (variants.length > 0 && setEvidences.length === 0)
+      questions.push({ material: material.key, candidates: variants.sort(bestFirst), partial: true });
     for (const evidence of setEvidences) {
       if (rivals.includes(evidence)) continue;
       settledImageSets.add(evidence.set);
@@ -149,6 +163,16 @@ function addSupplements(
     }
   }
   return questions;
+}
+
+/** The material that a set's name speaks for most; null where it speaks for none. */
+function nearestMaterial(set: ImageSet, materials: readonly Material[], judge: Judge): string | null {
+  let best: { key: string; name: number } | null = null;
+  for (const material of materials) {
+    const { name } = judge(material, set);
+    if (name > (best?.name ?? 0)) best = { key: material.key, name };
+  }
+  return best?.key ?? null;
 }
 
 function sharesChannel(first: ImageSet, second: ImageSet): boolean {

@@ -147,6 +147,65 @@ describe('evidence beside names', () => {
     expect(look(of).findings.find(({ code }) => code === 'set.ambiguous')?.choices).toHaveLength(2);
   });
 
+  it('asks which variant a material wears, of that material and of no other', () => {
+    const of: Case = {
+      materials: bare('Paint', 'Tyre', 'Chrome'),
+      paths: [
+        'cart_paint_normal.png',
+        'cart_paint_red_color.png',
+        'cart_paint_blue_color.png',
+        'cart_tyre_color.png',
+        'cart_tyre_normal.png',
+      ],
+    };
+    expect(mended(of)).toEqual([
+      'Paint normal: cart_paint_normal.png',
+      'Tyre baseColor: cart_tyre_color.png',
+      'Tyre normal: cart_tyre_normal.png',
+    ]);
+    const questions = look(of).findings.filter(({ code }) => code === 'set.ambiguous');
+    expect(questions.map(({ subject, choices }) => [subject, choices?.map(({ images }) => images)])).toEqual([
+      ['Paint', [['cart_paint_blue_color.png'], ['cart_paint_red_color.png']]],
+    ]);
+  });
+
+  it('takes the newest of versions that show the same, before larger ones', () => {
+    const paint: Paint = (x, y) => [90 + x, 90 + y, 60];
+    const paths = ['sail_color_v02.png', 'sail_color_v03.png', 'sail_normal_v03.png'];
+    const found = mended({
+      materials: bare('Sail'),
+      paths,
+      paints: { [paths[0]]: paint, [paths[1]]: paint },
+    });
+    expect(found).toEqual(['Sail baseColor: sail_color_v03.png', 'Sail normal: sail_normal_v03.png']);
+  });
+
+  it('asks about a specular colour beside metalness and roughness', () => {
+    const paths = ['color', 'roughness', 'metalness', 'spec'].map((word) => `hull_${word}.png`);
+    expect(mended({ materials: bare('Hull'), paths })).toEqual([
+      'Hull baseColor: hull_color.png',
+      'Hull metalness: hull_metalness.png',
+      'Hull roughness: hull_roughness.png',
+    ]);
+    expect(mended({ materials: bare('Hull'), paths: [paths[0], paths[1], paths[3]] })).toContain(
+      'Hull specularColor: hull_spec.png',
+    );
+  });
+
+  it('knows by the pixels what a letter of two meanings stands for', () => {
+    const paths = ['kelp_d.png', 'kelp_n.png', 'kelp_a.png'];
+    const cut: Paint = (x, y) => Array(3).fill((x >> 3) % 2 === (y >> 3) % 2 ? 255 : 0);
+    const shade: Paint = (x, y) => Array(3).fill(140 + Math.round(50 * Math.sin(x / 5) * Math.cos(y / 7)));
+    const of = (paint?: Paint): Case => ({
+      materials: bare('Kelp'),
+      paths,
+      paints: paint ? { 'kelp_a.png': paint } : {},
+    });
+    expect(mended(of(cut))).toContain('Kelp opacity: kelp_a.png');
+    for (const paint of [shade, undefined])
+      expect(mended(of(paint))).toEqual(['Kelp baseColor: kelp_d.png', 'Kelp normal: kelp_n.png']);
+  });
+
   it('tells slots of one lost path apart by the sets of their materials', () => {
     const lost = (name: string) => testMaterial(name, { baseColor: 'x/albedo_v1.png' });
     const found = mended({
