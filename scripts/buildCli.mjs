@@ -1,6 +1,6 @@
 import { cp, mkdir, readFile, rm, writeFile } from 'node:fs/promises';
 import { join, resolve } from 'node:path';
-import { build } from 'esbuild';
+import { buildInto } from '../core/src/built.mjs';
 import { ROOT, run, say } from './lib/run.mjs';
 
 /**
@@ -9,44 +9,14 @@ import { ROOT, run, say } from './lib/run.mjs';
  * side by side. What brings binaries or files of its own stays a dependency.
  */
 const out = resolve(process.argv[2] ?? join(ROOT, 'cli/dist'));
+/** What brings binaries or files of its own stays a dependency. */
 const APART = ['sharp', 'draco3dgltf', 'gltf-validator', 'piscina', 'three'];
-const ENTRIES = {
-  kinkajou: 'cli/src/packaged.ts',
-  batchThread: 'cli/src/batchThread.mjs',
-  thread: 'core/src/guard/thread.mjs',
-  watchdog: 'core/src/guard/watchdog.mjs',
-  bakeThread: 'core/src/handoff/bake/bakeThread.mjs',
-};
 
 const cli = JSON.parse(await readFile(join(ROOT, 'cli/package.json'), 'utf8'));
 const core = JSON.parse(await readFile(join(ROOT, 'core/package.json'), 'utf8'));
 await rm(out, { recursive: true, force: true });
 await mkdir(out, { recursive: true });
-await build({
-  absWorkingDir: ROOT,
-  entryPoints: ENTRIES,
-  outdir: join(out, 'lib'),
-  bundle: true,
-  splitting: true,
-  format: 'esm',
-  platform: 'node',
-  mainFields: ['module', 'main'],
-  target: 'node20',
-  minifySyntax: true,
-  legalComments: 'linked',
-  logLevel: 'warning',
-  external: APART.filter((name) => name !== 'three').flatMap((name) => [name, `${name}/*`]),
-  // What was written for the other way of loading modules asks for them by name.
-  banner: {
-    js: "import { createRequire as requireOf } from 'node:module';\nconst require = requireOf(import.meta.url);",
-  },
-  plugins: [
-    {
-      name: 'threads',
-      setup: (setup) => setup.onLoad({ filter: /[\\/](core|cli)[\\/]src[\\/].*\.(ts|mjs)$/ }, sideBySide),
-    },
-  ],
-});
+await buildInto(join(out, 'lib'), { kinkajou: 'cli/src/packaged.ts' });
 
 const engines = JSON.parse(await readFile(join(ROOT, 'package.json'), 'utf8')).engines;
 const dependencies = Object.fromEntries(
@@ -73,20 +43,3 @@ const packed = JSON.parse(
   }),
 );
 say(join(out, packed[0].filename));
-
-/**
- * All pieces lie in one folder, so a thread's file is beside whoever starts it; and threads need no loader
- * for TypeScript there.
- */
-async function sideBySide({ path }) {
-  const text = await readFile(path, 'utf8');
-  const contents = text
-    .replace("import { register } from 'tsx/esm/api';", '')
-    .replace(/^register\(\);$/m, '')
-    .replaceAll(/import\(new URL\('(\.\/[\w./]+)', import\.meta\.url\)\.href\)/g, "import('$1')")
-    .replaceAll(
-      /new URL\('[./\w]*?(\w+)\.(?:ts|mjs)', import\.meta\.url\)/g,
-      "new URL('./$1.js', import.meta.url)",
-    );
-  return { contents, loader: path.endsWith('.ts') ? 'ts' : 'js' };
-}

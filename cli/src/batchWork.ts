@@ -15,6 +15,7 @@ import type { FileSource } from '@kinkajou/core/parcel/fileSource';
 import { folderSource } from '@kinkajou/core/parcel/folderSource';
 import { sha256 } from '@kinkajou/core/parcel/hash';
 import { limitsFromEnvironment } from '@kinkajou/core/parcel/limits';
+import { workerData } from 'piscina';
 import { memoryCache, pictureOf } from './handoff.ts';
 import type { Output } from './output.ts';
 import { type OpenRulebook, type OutsideFolder, openOutside, settleWithRules } from './rules.ts';
@@ -104,11 +105,11 @@ export function guardBatch(): ThreadGuard {
 
 let opened: Promise<Work> | null = null;
 
-/** Does one task in a thread of its own, which opens the folder once. */
-export async function workInThread(task: BatchTask, plan: BatchPlan): Promise<Kept> {
+/** Settles and hands off one asset in a thread of its own, which opens the folder once. */
+export default async function workInThread(task: BatchTask): Promise<Kept> {
   opened ??= (async () => {
     guardBatch();
-    return openWork(plan);
+    return openWork(workerData as BatchPlan);
   })();
   return makeOne(task, await opened);
 }

@@ -1,7 +1,3 @@
-import { register } from 'tsx/esm/api';
+import { workOf } from '../../built.mjs';
 
-// A thread of its own, whatever started it: the loader of its host is not relied on.
-register();
-const { bake } = await import(new URL('./bakeWorker.ts', import.meta.url).href);
-
-export default bake;
+export default await workOf('bakeThread');

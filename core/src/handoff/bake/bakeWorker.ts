@@ -7,7 +7,7 @@ import { bakeImage } from './bake.ts';
 export type BakeResult = { bytes: Uint8Array } | { fault: GuardFault };
 
 /** Bakes one image in a thread of its own; sources come along by path. */
-export async function bake({
+export default async function bake({
   image,
   sources,
 }: {
