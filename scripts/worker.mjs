@@ -19,6 +19,7 @@ if (!process.env.KINKAJOU_BLOBS && !process.env.KINKAJOU_DATA) {
 }
 await ensureNpmPackages();
 const { supervise } = await import('./lib/application.mjs');
+const { workerArguments } = await import('./lib/workerBuild.mjs');
 const { untilTold } = await import('./lib/untilTold.mjs');
 
 const dataFolder = process.env.KINKAJOU_DATA ?? join(ROOT, '.data', 'worker');
@@ -30,7 +31,7 @@ await untilTold(async (stop) => {
     );
     if (!again) void stop(1);
   };
-  const args = ['--import', 'tsx', join(ROOT, 'web/worker/main.ts')];
+  const args = await workerArguments();
   const env = { ...process.env, NODE_ENV: 'production', KINKAJOU_DATA: dataFolder };
   const worker = await supervise({ label: `worker-${process.pid}`, args, cwd: ROOT, env, dataFolder, onEnd });
   say(`A worker is at work; it writes to ${worker.logFile}\nCtrl-C stops it.`);

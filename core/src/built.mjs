@@ -14,7 +14,7 @@ const KEPT = join(ROOT, 'core/node_modules/.cache/kinkajou');
 /** Others may still be running from it. */
 const STALE_MS = 24 * 3600 * 1000;
 /** What brings binaries or files of its own, and three, which threads share with nobody. */
-const APART = ['sharp', 'draco3dgltf', 'gltf-validator', 'piscina'];
+export const APART = ['sharp', 'draco3dgltf', 'gltf-validator', 'piscina'];
 const THREADS = {
   batchThread: 'cli/src/batchWork.ts',
   thread: 'core/src/guard/threadWork.ts',
@@ -24,16 +24,23 @@ const THREADS = {
 
 /** The folder of the build of the sources as they are; null where none can be made or kept. */
 export async function builtFolder() {
-  const folder = join(KEPT, await stampOf(ROOT));
+  return keepBuild(KEPT, await stampOf(ROOT, SOURCES), (folder) =>
+    buildInto(folder, { main: 'cli/src/main.ts' }, APART),
+  );
+}
+
+/** A folder below `kept` that is called like the stamp, made if it is not there; null where it cannot be. */
+export async function keepBuild(kept, stamp, make) {
+  const folder = join(kept, stamp);
   if (await exists(join(folder, 'done'))) return folder;
   const making = `${folder}.${process.pid}.${Math.random().toString(36).slice(2)}`;
   try {
     await mkdir(making, { recursive: true });
-    await buildInto(making, { main: 'cli/src/main.ts' });
+    await make(making);
     await writeFile(join(making, 'package.json'), '{ "type": "module" }\n');
     await writeFile(join(making, 'done'), '');
     await rename(making, folder);
-    await sweep(folder);
+    await sweep(kept, folder);
   } catch {
     await rm(making, { recursive: true, force: true }).catch(() => undefined);
     // Somebody else may have been faster.
@@ -51,8 +58,11 @@ export async function workOf(thread) {
   return (await import(join(ROOT, THREADS[thread]))).default;
 }
 
-/** Builds the threads and further entries side by side, in pieces that are loaded when they are needed. */
-export async function buildInto(folder, entries) {
+/**
+ * Builds the threads and further entries side by side, in pieces that are loaded when they are needed. Packages
+ * that are `apart` are not built in.
+ */
+export async function buildInto(folder, entries, apart = APART) {
   const { build } = await import('esbuild');
   await build({
     absWorkingDir: ROOT,
@@ -67,7 +77,7 @@ export async function buildInto(folder, entries) {
     minifySyntax: true,
     legalComments: 'linked',
     logLevel: 'silent',
-    external: APART.flatMap((name) => [name, `${name}/*`]),
+    external: apart.flatMap((name) => [name, `${name}/*`]),
     // What was written for the other way of loading modules asks for them by name.
     banner: {
       js: "import { createRequire as requireOf } from 'node:module';\nconst require = requireOf(import.meta.url);",
@@ -75,7 +85,11 @@ export async function buildInto(folder, entries) {
     plugins: [
       {
         name: 'threads',
-        setup: (setup) => setup.onLoad({ filter: /[\\/](core|cli)[\\/]src[\\/].*\.(ts|mjs)$/ }, sideBySide),
+        setup: (setup) =>
+          setup.onLoad(
+            { filter: /[\\/](core[\\/]src|cli[\\/]src|web[\\/]worker)[\\/].*\.(ts|mjs)$/ },
+            sideBySide,
+          ),
       },
     ],
   });
@@ -92,11 +106,11 @@ async function sideBySide({ path }) {
 }
 
 /** Another one for other sources below `root`, another place or another Node.js; tests are no sources. */
-export async function stampOf(root) {
+export async function stampOf(root, sources) {
   const hash = createHash('sha256').update(`${root} ${process.version}\n`);
   const lock = await stat(join(root, 'package-lock.json')).catch(() => null);
   hash.update(`${lock?.mtimeMs}\n`);
-  for (const source of SOURCES)
+  for (const source of sources)
     for (const line of await linesOf(join(root, source), source)) hash.update(`${line}\n`);
   return hash.digest('hex').slice(0, 20);
 }
@@ -122,9 +136,9 @@ async function exists(path) {
   );
 }
 
-async function sweep(own) {
-  for (const name of await readdir(KEPT)) {
-    const path = join(KEPT, name);
+async function sweep(kept, own) {
+  for (const name of await readdir(kept)) {
+    const path = join(kept, name);
     if (path !== own && Date.now() - (await stat(path)).mtimeMs > STALE_MS)
       await rm(path, { recursive: true, force: true });
   }

@@ -4,6 +4,7 @@ import { existsSync } from 'node:fs';
 import { mkdir, open, readdir, readFile, stat, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { ROOT, run, say } from './run.mjs';
+import { workerArguments } from './workerBuild.mjs';
 
 const WEB = join(ROOT, 'web');
 const SOURCES = ['web', 'core/src', 'package-lock.json'];
@@ -90,7 +91,7 @@ export async function startApplication({
     children.push(
       await supervise({
         label: i === 1 ? 'worker' : `worker-${i}`,
-        args: ['--import', 'tsx', join(WEB, 'worker/main.ts')],
+        args: await workerArguments(),
         cwd: ROOT,
         ...common,
       }),

@@ -1,9 +1,9 @@
 import { type ChildProcess, spawn } from 'node:child_process';
 import { Readable } from 'node:stream';
-import { fileURLToPath } from 'node:url';
 import { smallParcel } from '@kinkajou/core/test/harbour';
 import { stormLantern } from '@kinkajou/demo/stormLantern';
 import { inArray, sql } from 'drizzle-orm';
+import { workerArguments } from '../../scripts/lib/workerBuild.mjs';
 import { db, pool } from '../server/db/client.ts';
 import { assets, jobs, workers } from '../server/db/schema.ts';
 import { queue } from '../server/jobs/queue.ts';
@@ -12,7 +12,7 @@ import { addParcelFile, closeParcel, createParcel } from '../server/services/par
 
 /** Parcels that are sent to each number of workers. */
 const PARCELS = 16;
-const MAIN = fileURLToPath(new URL('./main.ts', import.meta.url));
+const STARTED_BY = await workerArguments();
 const { files } = await smallParcel(stormLantern, 256);
 
 let alone = 0;
@@ -31,7 +31,7 @@ await pool().end();
 async function measure(count: number): Promise<number> {
   await db().delete(workers);
   const children = Array.from({ length: count }, () =>
-    spawn(process.execPath, ['--import', 'tsx', MAIN], { stdio: 'ignore', env: process.env }),
+    spawn(process.execPath, STARTED_BY, { stdio: 'ignore', env: process.env }),
   );
   try {
     await until(children, async () => (await db().select().from(workers)).length === count);

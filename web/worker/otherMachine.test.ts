@@ -4,10 +4,10 @@ import { mkdtemp, rm } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { Readable } from 'node:stream';
-import { fileURLToPath } from 'node:url';
 import { eq } from 'drizzle-orm';
 import { unzipSync } from 'fflate';
 import { afterAll, expect, it, vi } from 'vitest';
+import { workerArguments } from '../../scripts/lib/workerBuild.mjs';
 import { blobs } from '../server/blobs.ts';
 import { db } from '../server/db/client.ts';
 import { assets, handoffs } from '../server/db/schema.ts';
@@ -62,8 +62,7 @@ it('a worker that shares nothing with the server but database and bucket reads w
   for (const [path, content] of Object.entries(await quay()))
     await addParcelFile(parcel, path, null, Readable.from([Buffer.from(content)]));
   await closeParcel(parcel);
-  const main = fileURLToPath(new URL('./main.ts', import.meta.url));
-  worker = spawn(process.execPath, ['--import', 'tsx', main], {
+  worker = spawn(process.execPath, await workerArguments(), {
     stdio: 'ignore',
     env: { ...process.env, KINKAJOU_DATA: elsewhere },
   });

@@ -1,8 +1,8 @@
 import { type ChildProcess, spawn } from 'node:child_process';
 import { Readable } from 'node:stream';
-import { fileURLToPath } from 'node:url';
 import { eq } from 'drizzle-orm';
 import { afterEach, describe, expect, it } from 'vitest';
+import { workerArguments } from '../../scripts/lib/workerBuild.mjs';
 import { db, pool } from '../server/db/client.ts';
 import { assets, jobs, workers } from '../server/db/schema.ts';
 import { enqueue } from '../server/jobs/queue.ts';
@@ -14,6 +14,7 @@ import { quay } from '../server/test/quay.ts';
 
 closeAfterwards();
 
+const startedBy = await workerArguments();
 const started: ChildProcess[] = [];
 afterEach(() => {
   for (const child of started.splice(0)) child.kill('SIGKILL');
@@ -21,8 +22,7 @@ afterEach(() => {
 
 /** A worker as the start command starts it, whose leases are short. */
 function start(env: Record<string, string> = {}): ChildProcess {
-  const main = fileURLToPath(new URL('./main.ts', import.meta.url));
-  const child = spawn(process.execPath, ['--import', 'tsx', main], {
+  const child = spawn(process.execPath, startedBy, {
     stdio: 'ignore',
     env: { ...process.env, KINKAJOU_LEASE_SECONDS: '2', ...env },
   });

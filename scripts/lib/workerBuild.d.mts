@@ -1,0 +1,1 @@
+export function workerArguments(): Promise<string[]>;
