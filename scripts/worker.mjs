@@ -19,7 +19,7 @@ if (!process.env.KINKAJOU_BLOBS && !process.env.KINKAJOU_DATA) {
 }
 await ensureNpmPackages();
 const { supervise } = await import('./lib/application.mjs');
-const { workerArguments } = await import('./lib/workerBuild.mjs');
+const { workerArguments } = await import('./lib/serverBuild.mjs');
 const { untilTold } = await import('./lib/untilTold.mjs');
 
 const dataFolder = process.env.KINKAJOU_DATA ?? join(ROOT, '.data', 'worker');

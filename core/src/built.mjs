@@ -1,7 +1,7 @@
 import { createHash } from 'node:crypto';
 import { mkdir, readdir, readFile, rename, rm, stat, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
-import { fileURLToPath } from 'node:url';
+import { fileURLToPath, pathToFileURL } from 'node:url';
 
 /**
  * The code as one build, made when it is first wanted and kept until a source changes. A thread or command
@@ -85,11 +85,13 @@ export async function buildInto(folder, entries, apart = APART) {
     plugins: [
       {
         name: 'threads',
-        setup: (setup) =>
+        setup(setup) {
           setup.onLoad(
             { filter: /[\\/](core[\\/]src|cli[\\/]src|web[\\/]worker)[\\/].*\.(ts|mjs)$/ },
             sideBySide,
-          ),
+          );
+          setup.onLoad({ filter: /[\\/]web[\\/]server[\\/].*\.ts$/ }, inPlace);
+        },
       },
     ],
   });
@@ -103,6 +105,15 @@ async function sideBySide({ path }) {
     "new URL('./$1.js', import.meta.url)",
   );
   return { contents, loader: path.endsWith('.ts') ? 'ts' : 'js' };
+}
+
+/** What the server names beside its sources stays there: the steps of its database. */
+async function inPlace({ path }) {
+  const text = await readFile(path, 'utf8');
+  return {
+    contents: text.replaceAll('import.meta.url', JSON.stringify(pathToFileURL(path).href)),
+    loader: 'ts',
+  };
 }
 
 /** Another one for other sources below `root`, another place or another Node.js; tests are no sources. */

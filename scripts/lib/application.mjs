@@ -4,7 +4,7 @@ import { existsSync } from 'node:fs';
 import { mkdir, open, readdir, readFile, stat, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { ROOT, run, say } from './run.mjs';
-import { workerArguments } from './workerBuild.mjs';
+import { workerArguments } from './serverBuild.mjs';
 
 const WEB = join(ROOT, 'web');
 const SOURCES = ['web', 'core/src', 'package-lock.json'];

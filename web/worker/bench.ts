@@ -3,7 +3,7 @@ import { Readable } from 'node:stream';
 import { smallParcel } from '@kinkajou/core/test/harbour';
 import { stormLantern } from '@kinkajou/demo/stormLantern';
 import { inArray, sql } from 'drizzle-orm';
-import { workerArguments } from '../../scripts/lib/workerBuild.mjs';
+import { workerArguments } from '../../scripts/lib/serverBuild.mjs';
 import { db, pool } from '../server/db/client.ts';
 import { assets, jobs, workers } from '../server/db/schema.ts';
 import { queue } from '../server/jobs/queue.ts';

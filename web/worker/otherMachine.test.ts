@@ -7,7 +7,7 @@ import { Readable } from 'node:stream';
 import { eq } from 'drizzle-orm';
 import { unzipSync } from 'fflate';
 import { afterAll, expect, it, vi } from 'vitest';
-import { workerArguments } from '../../scripts/lib/workerBuild.mjs';
+import { workerArguments } from '../../scripts/lib/serverBuild.mjs';
 import { blobs } from '../server/blobs.ts';
 import { db } from '../server/db/client.ts';
 import { assets, handoffs } from '../server/db/schema.ts';

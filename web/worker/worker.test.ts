@@ -2,7 +2,7 @@ import { type ChildProcess, spawn } from 'node:child_process';
 import { Readable } from 'node:stream';
 import { eq } from 'drizzle-orm';
 import { afterEach, describe, expect, it } from 'vitest';
-import { workerArguments } from '../../scripts/lib/workerBuild.mjs';
+import { workerArguments } from '../../scripts/lib/serverBuild.mjs';
 import { db, pool } from '../server/db/client.ts';
 import { assets, jobs, workers } from '../server/db/schema.ts';
 import { enqueue } from '../server/jobs/queue.ts';
