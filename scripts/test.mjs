@@ -27,11 +27,9 @@ await rm(dataFolder, { recursive: true, force: true });
 await mkdir(dataFolder, { recursive: true });
 try {
   for (const name of ['types', 'lint']) await step(name, () => check(name), true);
-  // The build waits for other things as much as the tests do, so that both together take less than one after
-  // the other.
-  const built = runs('browser') ? ensureBuild().catch((error) => error) : null;
-  await step('unit tests', unitTests);
-  await step('browser tests', () => browserTests(built));
+  // Those in the browser wait more than they work, so the others are done meanwhile, whenever a processor is
+  // free.
+  await Promise.all([step('unit tests', unitTests), step('browser tests', browserTests)]);
 } finally {
   for (const stop of stops.reverse()) await stop();
 }
@@ -80,7 +78,8 @@ async function unitTestsOf(projects) {
     '--reporter=json',
     `--outputFile.json=${file}`,
   ];
-  await run(join(ROOT, 'node_modules/.bin/vitest'), args).catch(() => {});
+  const vitest = join(ROOT, 'node_modules/.bin/vitest');
+  await (runs('browser') ? run('nice', ['-n', '10', vitest, ...args]) : run(vitest, args)).catch(() => {});
   const { numPassedTests, numFailedTests, testResults } = JSON.parse(await readFile(file, 'utf8'));
   const broken = testResults.filter(
     (result) => result.status === 'failed' && result.assertionResults.length === 0,
@@ -90,11 +89,10 @@ async function unitTestsOf(projects) {
 }
 
 /** Two at the same time, each with an application and a shelf of its own. */
-async function browserTests(built) {
-  const fault = await built;
-  if (fault) throw fault;
+async function browserTests() {
   const specs = await specFiles();
   if (specs.length === 0) return;
+  await ensureBuild();
   const addresses = await Promise.all(['test-1', 'test-2'].slice(0, specs.length).map(applicationFor));
   const file = join(dataFolder, 'browser.json');
   const env = {
@@ -104,9 +102,12 @@ async function browserTests(built) {
     PLAYWRIGHT_JSON_OUTPUT_NAME: file,
   };
   const args = ['test', ...specs, `--output=${join(dataFolder, 'results')}`, '--reporter=list,json'];
-  await run(join(ROOT, 'node_modules/.bin/playwright'), args, { cwd: join(ROOT, 'e2e'), env }).catch(
-    () => {},
+  // Beside other tests what it says is held back until it is whole.
+  const options = { cwd: join(ROOT, 'e2e'), env, quiet: runs('unit') };
+  const output = await run(join(ROOT, 'node_modules/.bin/playwright'), args, options).catch(
+    (error) => error.output,
   );
+  if (output) say(output);
   const { stats, errors } = JSON.parse(await readFile(file, 'utf8'));
   tally.passed += stats.expected + stats.flaky;
   // A file that could not be read at all is one that failed.
