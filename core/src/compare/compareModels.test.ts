@@ -122,6 +122,7 @@ describe('an image', () => {
       reads('rough.png', { wrap: ['repeat', 'mirror'] }),
       ['use.wrap Stone roughness'],
     ],
+    ['is filtered otherwise', reads('rough.png', { filter: 'nearest' }), ['use.filter Stone roughness']],
     ['lies on another UV set', reads('rough.png', { uvSet: 'map2' }), ['use.uvSet Stone roughness']],
     ['lies on the first UV set by its name', reads('rough.png', { uvSet: 'map1' }), []],
     [

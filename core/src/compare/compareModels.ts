@@ -254,8 +254,20 @@ function compareUses(placedA: Placed, placedB: Placed): Difference[] {
           },
         ),
       );
+    if (first.filter !== second.filter)
+      out.push(
+        difference(
+          'use.filter',
+          `${a.name}: the texels of ${channel} are taken ${filterInWords(second)}, not ${filterInWords(first)}`,
+          { ...where, measured: filterInWords(second), allowed: filterInWords(first) },
+        ),
+      );
     return out;
   });
+}
+
+function filterInWords({ filter }: MapUse): string {
+  return filter === 'nearest' ? 'one by one' : 'smoothly';
 }
 
 const TRANSFORM = 1e-4;

@@ -7,6 +7,7 @@ export const DIFFERENCE_CODES = [
   'use.transform',
   'use.uvSet',
   'use.wrap',
+  'use.filter',
   'alpha.mode',
   'alpha.cutoff',
   'sides',

@@ -119,7 +119,7 @@ export interface Destination {
   maxSize: number;
   /** Sides are brought to powers of two, downwards. */
   powerOfTwo: boolean;
-  /** Palettes keep their pixels whatever the size rules say, and the sheet asks for no filtering. */
+  /** Palettes keep their pixels whatever the size rules say. */
   keepPalettes: boolean;
   /** Shapes for collision beside each part; `name` knows `{part}`. */
   collision: Collision & { name: string };

@@ -24,11 +24,11 @@ describe('metal/rough and spec/gloss', () => {
       [0.5, 0.25, 0.1],
     ],
     [
-      'a highlight on nothing, which is as well a metal of 4 %',
+      'black paint, whose highlight is that of any dielectric',
       [0, 0, 0],
       [0.04, 0.04, 0.04],
-      1,
-      [0.04, 0.04, 0.04],
+      0,
+      [0, 0, 0],
     ],
   ])('give back %s', (_, diffuse, specular, metalness, baseColor) => {
     const back = fromSpecGloss({ diffuse, specular, glossiness: 0.25 });
@@ -48,6 +48,19 @@ describe('metal/rough and spec/gloss', () => {
     const bySpecular = (0.2 - 0.04 * (1 - metalness)) / metalness;
     const share = metalness ** 2;
     expect(back.baseColor[0]).toBeCloseTo(Math.min(1, byDiffuse + (bySpecular - byDiffuse) * share), 9);
+  });
+
+  it('take what reflects just as dielectrics do for none, however dark it is', () => {
+    // The other root for a diffuse of 0.0086 is 1 - 0.0086 / 0.04 = 0.785.
+    for (const level of [0, 0.0086, 0.039, 0.5]) {
+      const { baseColor, metalness } = fromSpecGloss({
+        diffuse: [level, level, level],
+        specular: [0.04, 0.04, 0.04],
+        glossiness: 0.5,
+      });
+      expect(metalness, `${level}`).toBe(0);
+      for (const part of baseColor) expect(part).toBeCloseTo(level, 12);
+    }
   });
 
   it('take what reflects less than any dielectric for no metal', () => {

@@ -85,9 +85,12 @@ export function residualOf(
   return Math.max(part(solved[0], dr, sr), part(solved[1], dg, sg), part(solved[2], db, sb));
 }
 
-/** The root in 0..1 of the appendix's quadratic; 0 where specular is weaker than any dielectric's. */
+/**
+ * The root in 0..1 of the appendix's quadratic; 0 where specular is no stronger than a dielectric's. Right there
+ * a dark surface has another root, which makes it a metal for the rounding of a sum.
+ */
 function solveMetalness(diffuse: number, specular: number, rest: number): number {
-  if (specular < DIELECTRIC) return 0;
+  if (specular < DIELECTRIC + EPSILON) return 0;
   const a = DIELECTRIC;
   const b = (diffuse * rest) / (1 - DIELECTRIC) + specular - 2 * DIELECTRIC;
   const c = DIELECTRIC - specular;

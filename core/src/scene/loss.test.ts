@@ -48,6 +48,7 @@ describe('losses in words', () => {
       'format.space',
       'format.direction',
       'format.alpha',
+      'format.filter',
       'format.sides',
       'format.height',
       'format.unit',

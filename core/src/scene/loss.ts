@@ -21,7 +21,7 @@ const SENTENCES = {
   'value.noPlace': ({ channel, detail }) => `${channel} has no place in ${detail}`,
   'map.missing': ({ channel }) => `the image of ${channel} is missing; its value stands alone`,
   'map.ownReading': ({ channel }) =>
-    `${channel} has its own UV set, transform or wrap, which one packed image cannot keep`,
+    `${channel} has its own UV set, transform, wrap or filter, which one packed image cannot keep`,
   'image.missing': ({ detail }) => `the image ${detail} is missing; the model names it all the same`,
   'image.beside': ({ detail }) => `${detail} cannot carry images; they lie beside the model`,
   'value.floor': ({ channel, detail }) =>
@@ -47,6 +47,7 @@ const SENTENCES = {
   'format.space': ({ detail }) => `${detail} has no word for colour spaces; each map's is in its table`,
   'format.direction': ({ detail }) => `${detail} has no word for which way the green of a normal map points`,
   'format.alpha': ({ detail }) => `${detail} has no word for cut-outs and glass`,
+  'format.filter': ({ detail }) => `${detail} has no word for texels that are taken one by one`,
   'format.sides': ({ detail }) => `${detail} has no word for faces that show on both sides`,
   'format.height': ({ detail }) => `${detail} has no word for the unit and the middle of heights`,
   'format.unit': ({ detail }) => `${detail} states neither unit nor axes`,
@@ -109,6 +110,7 @@ const OF_THE_FORMAT: ReadonlySet<LossCode> = new Set([
   'format.space',
   'format.direction',
   'format.alpha',
+  'format.filter',
   'format.sides',
   'format.height',
   'format.unit',

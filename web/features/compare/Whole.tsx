@@ -108,6 +108,7 @@ const CODE_TITLES: Record<DifferenceCode, string> = {
   'use.transform': 'Placing of an image',
   'use.uvSet': 'UV set of an image',
   'use.wrap': 'Edges of an image',
+  'use.filter': 'Filtering of an image',
   'alpha.mode': 'Transparency',
   'alpha.cutoff': 'Cut-off',
   sides: 'Sides',

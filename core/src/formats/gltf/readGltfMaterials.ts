@@ -25,6 +25,8 @@ import {
 } from '../../scene/material.ts';
 import { fromGltfTransform } from '../../scene/uvTransform.ts';
 
+/** Of the sampler's filters, the one that takes texels one by one. */
+const NEAREST = 9728;
 const WRAPS: Record<number, WrapMode> = { 10497: 'repeat', 33071: 'clamp', 33648: 'mirror' };
 const EXTENSIONS: Record<string, string> = {
   'image/jpeg': 'jpg',
@@ -296,6 +298,7 @@ class MaterialReader {
       component,
       uvSet: set > 0 ? `TEXCOORD_${set}` : null,
       wrap: [WRAPS[info?.getWrapS() ?? 10497] ?? 'repeat', WRAPS[info?.getWrapT() ?? 10497] ?? 'repeat'],
+      ...(info?.getMagFilter() === NEAREST ? { filter: 'nearest' as const } : {}),
       transform: placement
         ? fromGltfTransform({
             offset: [...placement.getOffset()],

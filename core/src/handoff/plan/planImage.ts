@@ -290,7 +290,8 @@ function imageSource(
 }
 
 function sameReading(a: MapUse, b: MapUse): boolean {
-  const view = ({ uvSet, transform, wrap }: MapUse) => JSON.stringify([uvSet, transform, wrap]);
+  const view = ({ uvSet, transform, wrap, filter }: MapUse) =>
+    JSON.stringify([uvSet, transform, wrap, filter]);
   return view(a) === view(b);
 }
 

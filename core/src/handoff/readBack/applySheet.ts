@@ -50,7 +50,7 @@ type Format = SceneDocument['format'];
  * What each format states by itself of how images and materials are read; the sheet may not say otherwise.
  */
 const STATES: Record<Format, ReadonlySet<SheetWord['word']>> = {
-  gltf: new Set(['component', 'inversion', 'space', 'direction', 'alpha', 'sides', 'shading']),
+  gltf: new Set(['component', 'inversion', 'space', 'direction', 'alpha', 'sides', 'shading', 'palette']),
   usd: new Set(['component', 'inversion', 'space', 'direction', 'alpha', 'sides', 'shading']),
   obj: new Set(['component', 'inversion']),
   fbx: new Set(),
@@ -110,6 +110,7 @@ const MAPPED: Record<Format, ReadonlySet<ChannelName>> = {
   ]),
 };
 
+const ONE_BY_ONE = 'texels one by one';
 const ORIGIN: Provenance = { from: 'file', detail: 'the sheet for the receiver' };
 
 /**
@@ -261,10 +262,8 @@ class SheetReader {
     if (use.component !== 'a') out.space = this.readSpace(use, map, says);
     if (channel === 'normal' && says('direction', use.normalY, this.sheet.normalY))
       out.normalY = this.sheet.normalY;
-    if (map.palette && use.filter !== 'nearest') {
-      this.words.push({ material: material.name, channel, word: 'palette', value: 'texels one by one' });
-      out.filter = 'nearest';
-    }
+    const shown = use.filter === 'nearest' ? ONE_BY_ONE : 'smoothly';
+    if (map.palette && says('palette', shown, ONE_BY_ONE)) out.filter = 'nearest';
     return out;
   }
 

@@ -7,10 +7,12 @@ const CHANNEL: DifferenceCode[] = [
   'use.transform',
   'use.uvSet',
   'use.wrap',
+  'use.filter',
   'alpha.mode',
   'alpha.cutoff',
 ];
 const PLACING: DifferenceCode[] = ['use.transform', 'use.uvSet', 'use.wrap'];
+const READING: DifferenceCode[] = [...PLACING, 'use.filter'];
 const PLACES: DifferenceCode[] = ['part.moved', 'shape.points', 'shape.normals', 'shape.winding'];
 
 /** Which differences each loss explains: of its own material, channel and part, and of no other. */
@@ -18,7 +20,7 @@ const EXPLAINS: Record<LossCode, readonly DifferenceCode[]> = {
   'map.noPlace': CHANNEL,
   'value.noPlace': CHANNEL,
   'map.missing': [...CHANNEL, 'file.missing'],
-  'map.ownReading': [...PLACING, 'channel.differs'],
+  'map.ownReading': [...READING, 'channel.differs'],
   'image.missing': ['file.missing'],
   'image.beside': [],
   'value.floor': ['channel.differs'],
@@ -36,6 +38,7 @@ const EXPLAINS: Record<LossCode, readonly DifferenceCode[]> = {
   'format.space': ['channel.differs'],
   'format.direction': ['channel.differs'],
   'format.alpha': ['alpha.mode', 'alpha.cutoff'],
+  'format.filter': ['use.filter'],
   'format.sides': ['sides'],
   'format.height': ['channel.differs'],
   'format.unit': ['model.unit', 'model.axes'],

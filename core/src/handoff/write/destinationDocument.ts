@@ -123,7 +123,7 @@ export function writtenMaterial(
     if (!image) continue;
     for (const { channel, component, invert } of feedsOf(image)) {
       const input = inputs[channel];
-      const { uvSet, transform, wrap } = image.use;
+      const { uvSet, transform, wrap, filter } = image.use;
       const map = createMapUse(pathInPackage(image), channel, {
         component,
         invert,
@@ -131,6 +131,7 @@ export function writtenMaterial(
         uvSet,
         transform,
         wrap,
+        ...(filter ? { filter } : {}),
         normalY: channel === 'normal' ? destination.normalY : 'Y+',
       });
       const moves = channel === 'height' || channel === 'bump';

@@ -15,6 +15,7 @@ import { toGltfTransform } from '../../scene/uvTransform.ts';
 import type { HandoffPlan, PlannedMaterial } from '../plan/plan.ts';
 import type { PlannedImage } from '../plan/planImage.ts';
 
+const NEAREST = 9728;
 const WRAP = { repeat: 10497, clamp: 33071, mirror: 33648 } as const;
 
 /** Adds the planned materials with their textures; `bytesOf` gives each planned image's file content. */
@@ -216,6 +217,8 @@ function setSheen(
 
 function readLike(gltf: Document, info: TextureInfo, use: MapUse, uvIndex: number): void {
   info.setWrapS(WRAP[use.wrap[0]]).setWrapT(WRAP[use.wrap[1]]).setTexCoord(uvIndex);
+  // Smooth filtering is left to the reader, as it mostly is.
+  if (use.filter === 'nearest') info.setMagFilter(NEAREST).setMinFilter(NEAREST);
   if (!use.transform) return;
   const { offset, scale, rotation } = toGltfTransform(use.transform);
   const transform = gltf.createExtension(KHRTextureTransform).createTransform();

@@ -147,7 +147,7 @@ function sheetMaterial(
         from: Object.fromEntries(
           image.components.map((component, i) => ['rgba'[i], componentInWords(component)]),
         ),
-        palette: image.use.filter === 'nearest' && destination.keepPalettes,
+        palette: image.use.filter === 'nearest',
       },
     ];
   });

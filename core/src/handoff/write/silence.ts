@@ -6,7 +6,7 @@ import { type ChannelName, defaultSpace, type Material } from '../../scene/mater
 const SILENT: Partial<Record<SceneDocument['format'], string>> = { fbx: 'FBX', obj: 'MTL' };
 
 /**
- * What a written document means and its format has no words for: spaces that are not the usual ones of their
+ * What a written document means and its format has no words for: texels that are taken one by one, spaces that are not the usual ones of their
  * channels, the direction of normals, alpha and sides; of OBJ unit and axes too. The sheet for the receiver
  * tells it.
  */
@@ -14,12 +14,26 @@ export function silenceOf(
   format: SceneDocument['format'],
   { materials, metresPerUnit, axes }: Pick<SceneDocument, 'materials' | 'metresPerUnit' | 'axes'>,
 ): Loss[] {
+  const losses = filterLosses(materials, format);
   const detail = SILENT[format];
-  if (!detail) return [];
-  const losses: Loss[] = materials.flatMap((material) => silenceOfMaterial(material, detail));
+  if (!detail) return losses;
+  losses.push(...materials.flatMap((material) => silenceOfMaterial(material, detail)));
   if (format === 'obj' && (metresPerUnit !== 1 || axes.up.axis !== 1))
     losses.push({ code: 'format.unit', detail: 'OBJ' });
   return losses;
+}
+
+/** Maps whose texels are taken one by one, where the format has no word for that. */
+function filterLosses(materials: readonly Material[], format: SceneDocument['format']): Loss[] {
+  if (format === 'gltf') return [];
+  const detail = SILENT[format] ?? 'UsdPreviewSurface';
+  return materials.flatMap(({ key: material, channels }) =>
+    Object.entries(channels).flatMap(([channel, { map }]): Loss[] =>
+      map?.filter === 'nearest'
+        ? [{ code: 'format.filter', material, channel: channel as ChannelName, detail }]
+        : [],
+    ),
+  );
 }
 
 function silenceOfMaterial(

@@ -3,7 +3,7 @@ import type { ChannelName, Material, Rgb } from '../../scene/material.ts';
 import { colourValue, scalarValue } from '../../scene/material.ts';
 import { roughnessOfExponent } from '../../scene/shading.ts';
 import { mayBeClassicMetal, shadingModelOf } from '../shadingModel.ts';
-import { createSolver } from '../solveSurface.ts';
+import { createSolver, type SpecularKind } from '../solveSurface.ts';
 import { DIELECTRIC } from '../specGloss.ts';
 import { inputOf, type MadeSlot, type Recipe, type RecipeInput } from './recipe.ts';
 import { colourReader, colourWriter, eachRow, gridOf, imageLike, scalarWriter } from './rows.ts';
@@ -112,10 +112,7 @@ export const makeMetalRough: Recipe = {
   },
 };
 
-function specularKind(
-  classic: boolean,
-  specular: RecipeInput,
-): import('/work/main/core/src/materials/solveSurface').SpecularKind {
+function specularKind(classic: boolean, specular: RecipeInput): SpecularKind {
   if (!classic) return 'reflectance';
   return specular.pixels ? 'painted' : 'classic';
 }
