@@ -148,6 +148,22 @@ describe('an image', () => {
     expect(await found(plain, other)).toEqual(expected);
   });
 
+  it('is known to lie on another UV set beside a part that has none', async () => {
+    const besideBare = (use: Partial<MapUse>) => {
+      const { document } = quay(reads('rough.png', use));
+      const { uvSets: _, ...bare } = document.meshes[0];
+      document.meshes.push({ ...bare, name: 'step', uvSets: [] });
+      document.nodes.unshift(createNode('Step', 'mesh', -1, { mesh: 1, materials: [0] }));
+      return sideOf(document);
+    };
+    const codes = async (second: Partial<MapUse>) =>
+      (await compareModels(besideBare({ uvSet: 'map2' }), besideBare(second))).differences.map(
+        ({ code }) => code,
+      );
+    expect(await codes({ uvSet: 'map2' })).toEqual([]);
+    expect(await codes({ uvSet: 'map1' })).toEqual(['use.uvSet']);
+  });
+
   it('may be as far off as the caller says of just this channel', async () => {
     const limitOf: ModelCompareOptions['limitOf'] = ({ name }, channel) =>
       name === 'Stone' && channel === 'roughness' ? 2.5 / 255 : undefined;

@@ -288,20 +288,20 @@ function transformOff(a: MapUse, b: MapUse): number {
   );
 }
 
-/** Number of the UV set that a use reads, from 0, on the first mesh that the material is on. */
+/** Number of the UV set that a use reads, from 0, on the first mesh with UVs that the material is on. */
 function uvIndex({ uvSet }: MapUse, { names, side }: Placed): number {
   if (uvSet === null) return 0;
   const { nodes, meshes, materials } = side.document;
   const node = nodes.find(
     ({ mesh, materials: slots }) =>
-      mesh >= 0 && slots.some((index) => names.includes(materials[index]?.name)),
+      mesh >= 0 &&
+      meshes[mesh].uvSets.length > 0 &&
+      slots.some((index) => names.includes(materials[index]?.name)),
   );
   // Without UVs there is no set to lie on.
-  if (node && meshes[node.mesh].uvSets.length === 0) return 0;
-  const numbered = /^TEXCOORD_(\d+)$/.exec(uvSet);
-  const matches = node ? meshes[node.mesh].uvSets.findIndex(({ name }) => name === uvSet) : -1;
-  if (matches >= 0) return matches;
-  return numbered ? Number(numbered[1]) : 0;
+  if (!node) return 0;
+  const index = meshes[node.mesh].uvSets.findIndex(({ name }) => name === uvSet);
+  return index >= 0 ? index : Number(/^TEXCOORD_(\d+)$/.exec(uvSet)?.[1] ?? 0);
 }
 
 function compareAlpha(a: Material, b: Material): Difference[] {

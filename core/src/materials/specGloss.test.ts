@@ -23,13 +23,7 @@ describe('metal/rough and spec/gloss', () => {
       0,
       [0.5, 0.25, 0.1],
     ],
-    [
-      'black paint, whose highlight is that of any dielectric',
-      [0, 0, 0],
-      [0.04, 0.04, 0.04],
-      0,
-      [0, 0, 0],
-    ],
+    ['black paint, whose highlight is that of any dielectric', [0, 0, 0], [0.04, 0.04, 0.04], 0, [0, 0, 0]],
   ])('give back %s', (_, diffuse, specular, metalness, baseColor) => {
     const back = fromSpecGloss({ diffuse, specular, glossiness: 0.25 });
     expect(back.metalness).toBeCloseTo(metalness, 3);
