@@ -1,4 +1,11 @@
-import { type Accessor, Document, type Material, type Mesh, type Node } from '@gltf-transform/core';
+import {
+  type Accessor,
+  Document,
+  type Material,
+  type Mesh,
+  type Node,
+  TextureInfo,
+} from '@gltf-transform/core';
 import {
   KHRMaterialsEmissiveStrength,
   KHRMaterialsIOR,
@@ -112,6 +119,7 @@ class Maker {
       info.setExtension('KHR_texture_transform', transform);
     }
     if (this.chance(0.3)) info.setWrapS(this.pick(WRAPS)).setWrapT(this.pick(WRAPS));
+    if (this.chance(0.2)) info.setMagFilter(TextureInfo.MagFilter.NEAREST);
   }
 
   private async material(name: string, sets: number): Promise<Material> {
