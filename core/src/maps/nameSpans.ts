@@ -57,12 +57,22 @@ export function spansOf(words: readonly string[], house: HouseWords = {}): NameS
   for (let start = 0; start < words.length; start += 1) {
     for (let end = start + 1; end <= Math.min(words.length, start + 4); end += 1) {
       const span = spanAt(words, start, end, house);
-      if (span) spans.push(span);
+      if (span) spans.push(span.kind === 'packed' ? withPackedWords(words, span) : span);
     }
     const joined = joinedAt(words, start);
     if (joined) spans.push(joined);
   }
   return spans;
+}
+
+/** Words before a packed order that only say that it is one: `packed mask`. */
+const OF_PACKED = new Set('packed pack packing mask masks mix mixed combined channels multi'.split(' '));
+
+/** The same span with such words before it; one is left for the set. */
+function withPackedWords(words: readonly string[], span: NameSpan): NameSpan {
+  let { start } = span;
+  while (start > 1 && OF_PACKED.has(words[start - 1])) start -= 1;
+  return { ...span, start };
 }
 
 function spanAt(words: readonly string[], start: number, end: number, house: HouseWords): NameSpan | null {

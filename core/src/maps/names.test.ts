@@ -77,6 +77,9 @@ describe('words of names', () => {
     ['hull_basecolor_opacity', 'hull', 'rgb baseColor, a opacity', 0.95],
     ['hull_occlusion_roughness_metallic', 'hull', 'r occlusion, g roughness, b metalness', 0.95],
     ['hull_orm', 'hull', 'r occlusion, g roughness, b metalness', 0.95],
+    ['hull_packed_mask_orm', 'hull', 'r occlusion, g roughness, b metalness', 0.95],
+    ['hull_o_r_m', 'hull', 'r occlusion, g roughness, b metalness', 0.95],
+    ['hull_ao_r_m', 'hull', 'r occlusion, g roughness, b metalness', 0.95],
     ['hull_height_roughness', 'hull', 'r height, g roughness', 0.5],
   ])('%s', (name, set, readings, confidence) => {
     expect(read(`t/${name}.png`)).toEqual([[set, readings, confidence, false]]);

@@ -24,11 +24,11 @@ const WORDS: Record<WordMeaning, string> = {
   emission:
     'emission emissive emit emitcolor emitcolour glow selfillumination illumination emissioncolor emissivecolor emis emiss selfillum illum emissivemap emissionmap incandescence luminous emm emi emssn glowmap emissione emision',
   opacity:
-    'opacity alpha mask cutout opac alphamask opacitymask opacitymap alphamap cutoutmask opc msk alph deckkraft opacite opacidad opacita',
+    'opacity alpha mask cutout op opac alphamask opacitymask opacitymap alphamap cutoutmask opc msk alph deckkraft opacite opacidad opacita',
   transparency:
     'transparency transparent transp transparencymap trans trn transparenz transparence transparencia trasparenza',
   specularColor:
-    'specularcolor specularcolour speccolor spec specular reflection speccol specularmap spc specmap reflectance',
+    'specularcolor specularcolour speccolor spec specular reflection refl speccol specularmap spc specmap reflectance',
   specular:
     'specularlevel specularintensity specularweight specularfactor specularlevels speclevel specularity',
   ior: 'ior refractionindex indexofrefraction',
@@ -41,14 +41,14 @@ const WORDS: Record<WordMeaning, string> = {
 
 /** Words that also describe things, so that alone in a name they may not mean a channel. */
 const WEAK = new Set(
-  'base relief colore brillo glanz color colour metall metal rough smooth mask alpha depth coat light glow ambient spec diff smooth glossy shiny transparent trans translucent reflection scatter met mtl col nm sm ht norm nor shiny clr diffusion luminous transp fuzz dif disp bc parallax rou emit illumination refraction'.split(
+  'base op refl relief colore brillo glanz color colour metall metal rough smooth mask alpha depth coat light glow ambient spec diff smooth glossy shiny transparent trans translucent reflection scatter met mtl col nm sm ht norm nor shiny clr diffusion luminous transp fuzz dif disp bc parallax rou emit illumination refraction'.split(
     ' ',
   ),
 );
 
 /** Of the words that also describe things, those that as the last word of a name hardly describe one. */
 const SHORT_FORMS = new Set(
-  'color colour diff dif col bc nor norm met mtl nm clr spec disp emit illumination rou glow'.split(' '),
+  'color colour op diff dif col bc nor norm met mtl nm clr spec disp emit illumination rou glow'.split(' '),
 );
 
 /** Words of maps that tools bake and no material reads; a name with one of them is no channel. */

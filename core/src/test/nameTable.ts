@@ -439,4 +439,11 @@ Dock_A_ao_r_m.png = r:occlusion g:roughness b:metalness
 
 Planks_height16.png = height
 Planks_Displacement_32.png = height
+
+Shed_Albedo.png = baseColor
+Shed_NormalMap_OGL.png = normal+
+Shed_PackedMask_AO_R_M.png = r:occlusion g:roughness b:metalness
+
+Sail_Col.png = baseColor
+Sail_Op.png = opacity
 `;
