@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import type { SceneDocument } from '../scene/document.ts';
+import { createDocument, createMesh, createNode, type SceneDocument } from '../scene/document.ts';
 import { riggedCrane } from '../test/rigged.ts';
 import { compareHierarchy } from './compareHierarchy.ts';
 import { compareRig } from './compareRig.ts';
@@ -237,5 +237,37 @@ describe('what a part hangs on', () => {
       measured: 'root/crane',
       allowed: 'crane',
     });
+  });
+});
+
+describe('parts of one name', () => {
+  /** Two posts of one name beside each other; the one at 5 opens, by a shape of its own. */
+  function posts(order: readonly number[]): SceneDocument {
+    const document = createDocument('gltf', 'made');
+    for (const x of order) {
+      const corners = new Float64Array([x, 0, 0, x + 1, 0, 0, x + 1, 1, 0, x, 1, 0]);
+      const lifted = { points: new Uint32Array([2]), offsets: new Float64Array([0, 0.5, 0]) };
+      document.meshes.push(
+        createMesh('post', {
+          points: corners,
+          faceCounts: new Uint32Array([4]),
+          faceCorners: new Uint32Array([0, 1, 2, 3]),
+          ...(x === 5 ? { shapes: [{ name: 'open', weight: 0, normalOffsets: null, ...lifted }] } : {}),
+        }),
+      );
+      document.nodes.push(
+        createNode('Post', 'mesh', -1, { mesh: document.meshes.length - 1, materials: [-1] }),
+      );
+    }
+    return document;
+  }
+
+  it('meet where they stand, in whichever order they are written', () => {
+    expect(compareRig(posts([0, 5]), posts([5, 0]))).toEqual([]);
+    const shut = posts([5, 0]);
+    for (const mesh of shut.meshes) mesh.shapes = [];
+    expect(compareRig(posts([0, 5]), shut).map(({ code, message }) => `${code}: ${message}`)).toEqual([
+      'rig.morph: Post: the shape open is not there',
+    ]);
   });
 });

@@ -1,10 +1,10 @@
 import type { Clip, MorphShape, SceneDocument, SceneNode } from '../scene/document.ts';
 import { evaluateTrack } from '../scene/tracks.ts';
-import { Cloud } from './cloud.ts';
 import { type Difference, difference } from './difference.ts';
 import { loneNodes } from './loneNodes.ts';
+import { extent, pairParts, type RigPair, restPose } from './pairParts.ts';
 import { bentPose, type Pose, posedPoints, poseOf } from './posed.ts';
-import { placedParts, plainName } from './worldParts.ts';
+import { plainName } from './worldParts.ts';
 
 /** Within which moved points count as the same, as a share of the whole's size. */
 export const RIG_TOLERANCE = {
@@ -19,8 +19,7 @@ export const RIG_TOLERANCE = {
   length: 0.051,
 } as const;
 
-/** Points looked at per part, and moments per clip. */
-const POINTS = 400;
+/** Moments looked at per clip. */
 const MOMENTS = [0, 0.21, 0.5, 0.83, 1] as const;
 /** Points looked at per part where both have a key, and how many keys, of nodes taken together, at most. */
 const POINTS_AT_KEYS = 8;
@@ -47,77 +46,6 @@ export function compareRig(a: SceneDocument, b: SceneDocument): Difference[] {
 
 function isRigged({ skins, clips, meshes }: SceneDocument): boolean {
   return skins.length + clips.length > 0 || meshes.some(({ shapes }) => shapes.length > 0);
-}
-
-/** A part that both have, with some of its points and the places at rest where they are looked for. */
-interface RigPair {
-  a: number;
-  b: number;
-  title: string;
-  /** Point indices of the first; of the second, all that lie at the same place. */
-  points: number[];
-  others: number[][];
-  rest: { a: Float64Array };
-}
-
-function pairParts(a: SceneDocument, b: SceneDocument): RigPair[] {
-  const parts = new Map(placedParts(b).map(({ name, node }) => [name, node]));
-  const [poseA, poseB] = [restPose(a), restPose(b)];
-  return placedParts(a).flatMap(({ name, node }): RigPair[] => {
-    const other = parts.get(name);
-    if (other === undefined) return [];
-    const points = someOf(a.meshes[a.nodes[node].mesh].points.length / 3);
-    const rest = posedPoints(a, node, poseA, points);
-    const all = Array.from({ length: b.meshes[b.nodes[other].mesh].points.length / 3 }, (_, i) => i);
-    return [
-      {
-        a: node,
-        b: other,
-        title: a.nodes[node].name,
-        points,
-        others: pointsAt(rest, posedPoints(b, other, poseB, all)),
-        rest: { a: rest },
-      },
-    ];
-  });
-}
-
-/** Where the parts are placed; what bind matrices make of it is compared, not relied on. */
-function restPose(document: SceneDocument): Pose {
-  return { ...poseOf(document, { name: '', start: 0, end: 0, tracks: [] }, 0), rigid: true };
-}
-
-function someOf(count: number): number[] {
-  const step = Math.max(1, Math.ceil(count / POINTS));
-  return Array.from({ length: Math.ceil(count / step) }, (_, i) => i * step);
-}
-
-/** For each of some places, which points of the other part lie there. */
-function pointsAt(places: Float64Array, others: Float64Array): number[][] {
-  const cloud = new Cloud(Math.max(1e-9, extent(others) * 2e-5));
-  const lists: number[][] = [];
-  for (let i = 0; i * 3 < others.length; i += 1) {
-    const place = cloud.add(others[i * 3], others[i * 3 + 1], others[i * 3 + 2]);
-    lists[place] ??= [];
-    lists[place].push(i);
-  }
-  return Array.from(
-    { length: places.length / 3 },
-    (_, i) => lists[cloud.find(places[i * 3], places[i * 3 + 1], places[i * 3 + 2])] ?? [],
-  );
-}
-
-function extent(points: Float64Array): number {
-  let most = 0;
-  for (let axis = 0; axis < 3; axis += 1) {
-    let [low, high] = [Infinity, -Infinity];
-    for (let index = axis; index < points.length; index += 3) {
-      low = Math.min(low, points[index]);
-      high = Math.max(high, points[index]);
-    }
-    if (high > low) most = Math.max(most, high - low);
-  }
-  return most;
 }
 
 /** A document in one of its poses. */
