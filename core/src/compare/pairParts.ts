@@ -28,15 +28,15 @@ export function pairParts(a: SceneDocument, b: SceneDocument): RigPair[] {
     const alike = byBare.get(bare) ?? new Set();
     byBare.set(bare, alike.add(node));
   }
+  const repeated = new Map([...byBare].filter(([, nodes]) => nodes.size > 1));
   const boxInB = remember((node: number) => boxOf(posedPoints(b, node, poseB, pointsOf(b, node))));
   return placedParts(a).flatMap(({ name, bare, node }): RigPair[] => {
-    const alike = byBare.get(bare);
-    const other =
-      alike && alike.size > 1
-        ? nearestBox(boxOf(posedPoints(a, node, poseA, pointsOf(a, node))), alike, boxInB)
-        : byName.get(name);
+    const left = repeated.get(bare);
+    const other = left
+      ? nearestBox(boxOf(posedPoints(a, node, poseA, pointsOf(a, node))), left, boxInB)
+      : byName.get(name);
     if (other === undefined) return [];
-    alike?.delete(other);
+    left?.delete(other);
     const points = someOf(a.meshes[a.nodes[node].mesh].points.length / 3);
     const rest = posedPoints(a, node, poseA, points);
     return [
