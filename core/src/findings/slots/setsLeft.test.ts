@@ -192,6 +192,19 @@ describe('evidence beside names', () => {
     );
   });
 
+  it('leaves a map of one value alone where somebody set the value, and not where the file has one', () => {
+    const paths = ['hull_color.png', 'hull_roughness.png'];
+    const of = (from: 'hand' | 'file' | null): Case => {
+      const [hull] = bare('Hull');
+      if (from) hull.channels.roughness = { value: 0.3, map: null, source: { from, detail: '' } };
+      return { materials: [hull], paths, paints: { [paths[1]]: () => [128] } };
+    };
+    const roughness = 'Hull roughness: hull_roughness.png';
+    expect(mended(of('hand'))).not.toContain(roughness);
+    expect(mended(of('file'))).toContain(roughness);
+    expect(mended(of(null))).toContain(roughness);
+  });
+
   it('knows by the pixels what a letter of two meanings stands for', () => {
     const paths = ['kelp_d.png', 'kelp_n.png', 'kelp_a.png'];
     const cut: Paint = (x, y) => Array(3).fill((x >> 3) % 2 === (y >> 3) % 2 ? 255 : 0);
