@@ -1,6 +1,6 @@
 import { cp, mkdir, readFile, rm, writeFile } from 'node:fs/promises';
 import { join, resolve } from 'node:path';
-import { buildInto } from '../core/src/built.mjs';
+import { APART, buildInto } from '../core/src/built.mjs';
 import { ROOT, run, say } from './lib/run.mjs';
 
 /**
@@ -9,9 +9,6 @@ import { ROOT, run, say } from './lib/run.mjs';
  * side by side. What brings binaries or files of its own stays a dependency.
  */
 const out = resolve(process.argv[2] ?? join(ROOT, 'cli/dist'));
-/** What brings binaries or files of its own stays a dependency. */
-const APART = ['sharp', 'draco3dgltf', 'gltf-validator', 'piscina', 'three'];
-
 const cli = JSON.parse(await readFile(join(ROOT, 'cli/package.json'), 'utf8'));
 const core = JSON.parse(await readFile(join(ROOT, 'core/package.json'), 'utf8'));
 await rm(out, { recursive: true, force: true });
@@ -19,8 +16,9 @@ await mkdir(out, { recursive: true });
 await buildInto(join(out, 'lib'), { kinkajou: 'cli/src/packaged.ts' });
 
 const engines = JSON.parse(await readFile(join(ROOT, 'package.json'), 'utf8')).engines;
+// Of three it is the transcoder of textures, a file of its own, that is looked for.
 const dependencies = Object.fromEntries(
-  APART.map((name) => [name, core.dependencies[name] ?? cli.dependencies[name]]),
+  [...APART, 'three'].map((name) => [name, core.dependencies[name] ?? cli.dependencies[name]]),
 );
 const manifest = {
   name: 'kinkajou',

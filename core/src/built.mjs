@@ -13,7 +13,7 @@ const SOURCES = ['core/src', 'cli/src'];
 const KEPT = join(ROOT, 'core/node_modules/.cache/kinkajou');
 /** Others may still be running from it. */
 const STALE_MS = 24 * 3600 * 1000;
-/** What brings binaries or files of its own, and three, which threads share with nobody. */
+/** What brings binaries or files of its own, and is not built in. */
 export const APART = ['sharp', 'draco3dgltf', 'gltf-validator', 'piscina'];
 const THREADS = {
   batchThread: 'cli/src/batchWork.ts',

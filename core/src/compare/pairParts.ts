@@ -93,7 +93,8 @@ function nearestBox(
   let nearest: { node: number; apart: number } | null = null;
   for (const node of parts) {
     const other = boxOfPart(node);
-    const apart = Math.max(...box.map((side, k) => Math.abs(side - other[k])));
+    let apart = 0;
+    for (let k = 0; k < 6; k += 1) apart = Math.max(apart, Math.abs(box[k] - other[k]));
     if (nearest === null || apart < nearest.apart) nearest = { node, apart };
   }
   return nearest?.node;

@@ -1,5 +1,4 @@
-import { Document, TextureInfo } from '@gltf-transform/core';
-import sharp from 'sharp';
+import { TextureInfo } from '@gltf-transform/core';
 import { beforeAll, describe, expect, it } from 'vitest';
 import { initialState } from '../asset/asset.ts';
 import { DESTINATIONS, findDestination } from '../destinations/destinations.ts';
@@ -8,6 +7,7 @@ import { type HandoffResult, handOff } from '../handoff/handoff.ts';
 import { openAsset } from '../inspect.ts';
 import { memorySource } from '../parcel/fileSource.ts';
 import { readModel } from '../readModel.ts';
+import { quadGlb, textureOf } from '../test/quad.ts';
 import { gltfIo } from './gltf/io.ts';
 
 const { MagFilter, MinFilter } = TextureInfo;
@@ -15,42 +15,18 @@ let flags: Uint8Array;
 
 /** A flag whose four swatches are read one by one, with a normal map that is filtered smoothly. */
 beforeAll(async () => {
-  const image = (codes: number[]) =>
-    sharp(Buffer.from(codes), { raw: { width: 2, height: 2, channels: 3 } })
-      .png()
-      .toBuffer();
-  const gltf = new Document();
-  const buffer = gltf.createBuffer();
-  const texture = async (name: string, codes: number[]) =>
-    gltf
-      .createTexture(name)
-      .setImage(new Uint8Array(await image(codes)))
-      .setMimeType('image/png');
-  const material = gltf
-    .createMaterial('Flag')
-    .setMetallicFactor(0)
-    .setBaseColorTexture(await texture('swatches', [200, 30, 30, 240, 200, 40, 30, 60, 160, 250, 250, 250]))
-    .setNormalTexture(await texture('weave', [128, 128, 255, 140, 128, 254, 128, 140, 254, 116, 128, 254]));
-  material.getBaseColorTextureInfo()?.setMagFilter(MagFilter.NEAREST).setMinFilter(MinFilter.NEAREST);
-  material
-    .getNormalTextureInfo()
-    ?.setMagFilter(MagFilter.LINEAR)
-    .setMinFilter(MinFilter.LINEAR_MIPMAP_LINEAR);
-  const of = (
-    type: 'VEC3' | 'VEC2' | 'SCALAR',
-    array: Float32Array<ArrayBuffer> | Uint16Array<ArrayBuffer>,
-  ) => gltf.createAccessor().setType(type).setArray(array).setBuffer(buffer);
-  const primitive = gltf
-    .createPrimitive()
-    .setAttribute('POSITION', of('VEC3', Float32Array.from([0, 0, 0, 1, 0, 0, 1, 1, 0, 0, 1, 0])))
-    .setAttribute('NORMAL', of('VEC3', Float32Array.from([0, 0, 1, 0, 0, 1, 0, 0, 1, 0, 0, 1])))
-    .setAttribute('TEXCOORD_0', of('VEC2', Float32Array.from([0, 1, 1, 1, 1, 0, 0, 0])))
-    .setIndices(of('SCALAR', Uint16Array.from([0, 1, 2, 0, 2, 3])))
-    .setMaterial(material);
-  gltf
-    .createScene()
-    .addChild(gltf.createNode('Flag').setMesh(gltf.createMesh('Flag').addPrimitive(primitive)));
-  flags = await (await gltfIo()).writeBinary(gltf);
+  flags = await quadGlb('Flag', async (material, gltf) => {
+    const swatches = [200, 30, 30, 240, 200, 40, 30, 60, 160, 250, 250, 250];
+    const weave = [128, 128, 255, 140, 128, 254, 128, 140, 254, 116, 128, 254];
+    material
+      .setBaseColorTexture(await textureOf(gltf, 'swatches', 2, swatches))
+      .setNormalTexture(await textureOf(gltf, 'weave', 2, weave));
+    material.getBaseColorTextureInfo()?.setMagFilter(MagFilter.NEAREST).setMinFilter(MinFilter.NEAREST);
+    material
+      .getNormalTextureInfo()
+      ?.setMagFilter(MagFilter.LINEAR)
+      .setMinFilter(MinFilter.LINEAR_MIPMAP_LINEAR);
+  });
 });
 
 async function handedTo(destination: Destination): Promise<HandoffResult> {

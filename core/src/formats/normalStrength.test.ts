@@ -1,5 +1,3 @@
-import { Document } from '@gltf-transform/core';
-import sharp from 'sharp';
 import { beforeAll, describe, expect, it } from 'vitest';
 import { initialState } from '../asset/asset.ts';
 import { DESTINATIONS } from '../destinations/destinations.ts';
@@ -8,8 +6,8 @@ import { sideOf } from '../handoff/readBack/proof.ts';
 import { openAsset } from '../inspect.ts';
 import { fileName, memorySource } from '../parcel/fileSource.ts';
 import { readModel } from '../readModel.ts';
+import { quadGlb, textureOf } from '../test/quad.ts';
 import { decodeOutside, put } from '../test/tools.ts';
-import { gltfIo } from './gltf/io.ts';
 import { writeModel } from './writeModel.ts';
 
 /** A vector that leans by 0.6 in x and -0.48 in y, as every pixel of a map. */
@@ -17,38 +15,13 @@ const LEANING = [0.6, -0.48, 0.64].map((part) => Math.round((part * 0.5 + 0.5) *
 let glb: Uint8Array;
 
 beforeAll(async () => {
-  const image = await sharp(Buffer.from(Array.from({ length: 16 }, () => LEANING).flat()), {
-    raw: { width: 4, height: 4, channels: 3 },
-  })
-    .png()
-    .toBuffer();
-  const gltf = new Document();
-  const buffer = gltf.createBuffer();
-  const texture = gltf
-    .createTexture('fender_normal')
-    .setImage(new Uint8Array(image))
-    .setMimeType('image/png');
-  const material = gltf
-    .createMaterial('Fender')
-    .setNormalTexture(texture)
-    .setNormalScale(0.5)
-    .setRoughnessFactor(0.6)
-    .setMetallicFactor(0);
-  const of = (
-    type: 'VEC3' | 'VEC2' | 'SCALAR',
-    array: Float32Array<ArrayBuffer> | Uint16Array<ArrayBuffer>,
-  ) => gltf.createAccessor().setType(type).setArray(array).setBuffer(buffer);
-  const primitive = gltf
-    .createPrimitive()
-    .setAttribute('POSITION', of('VEC3', Float32Array.from([0, 0, 0, 1, 0, 0, 1, 1, 0, 0, 1, 0])))
-    .setAttribute('NORMAL', of('VEC3', Float32Array.from([0, 0, 1, 0, 0, 1, 0, 0, 1, 0, 0, 1])))
-    .setAttribute('TEXCOORD_0', of('VEC2', Float32Array.from([0, 1, 1, 1, 1, 0, 0, 0])))
-    .setIndices(of('SCALAR', Uint16Array.from([0, 1, 2, 0, 2, 3])))
-    .setMaterial(material);
-  gltf
-    .createScene()
-    .addChild(gltf.createNode('Fender').setMesh(gltf.createMesh('Fender').addPrimitive(primitive)));
-  glb = await (await gltfIo()).writeBinary(gltf);
+  glb = await quadGlb('Fender', async (material, gltf) => {
+    const codes = Array.from({ length: 16 }, () => LEANING).flat();
+    material
+      .setNormalTexture(await textureOf(gltf, 'fender_normal', 4, codes))
+      .setNormalScale(0.5)
+      .setRoughnessFactor(0.6);
+  });
 });
 
 const strengthIn = async (name: string, files: Record<string, Uint8Array>) =>

@@ -6,9 +6,9 @@ import { type ChannelName, defaultSpace, type Material } from '../../scene/mater
 const SILENT: Partial<Record<SceneDocument['format'], string>> = { fbx: 'FBX', obj: 'MTL' };
 
 /**
- * What a written document means and its format has no words for: texels that are taken one by one, spaces that are not the usual ones of their
- * channels, the direction of normals, alpha and sides; of OBJ unit and axes too. The sheet for the receiver
- * tells it.
+ * What a written document means and its format has no words for: texels that are taken one by one, spaces
+ * that are not the usual ones of their channels, the direction of normals, alpha and sides; of OBJ unit and
+ * axes too. The sheet for the receiver tells it.
  */
 export function silenceOf(
   format: SceneDocument['format'],
