@@ -154,8 +154,9 @@ function addSupplements(
       set.members.some(({ reading }) => !material.channels[reading.channel]?.map),
     );
     if (empty) questions.push({ material: material.key, candidates: rivals, partial: true });
-    else if (variants.length > 0 && setEvidences.length === 0)
-      questions.push({ material: material.key, candidates: variants.sort(bestFirst), partial: true });
+    const open = variants.filter(({ set }) => !setEvidences.some((other) => sharesChannel(other.set, set)));
+    if (!empty && open.length > 0)
+      questions.push({ material: material.key, candidates: open.sort(bestFirst), partial: true });
     for (const evidence of setEvidences) {
       if (rivals.includes(evidence)) continue;
       settledImageSets.add(evidence.set);

@@ -170,6 +170,18 @@ describe('evidence beside names', () => {
     ]);
   });
 
+  it('asks about a variant beside what is plain, unless that fills the channel, and of the nearest name', () => {
+    const asked = (paths: string[], names = ['Mast']) =>
+      look({ materials: bare(...names), paths })
+        .findings.filter(({ code }) => code === 'set.ambiguous')
+        .map(({ subject }) => subject);
+    const dressed = ['mast_normal.png', 'ao/mast_ao.png'];
+    expect(asked([...dressed, 'mast_red_color.png', 'mast_blue_color.png'])).toEqual(['Mast']);
+    expect(asked([...dressed, 'mast_red_ao.png', 'mast_blue_ao.png'])).toEqual([]);
+    const ropes = ['mast_rope_normal.png', 'mast_rope_red_color.png', 'mast_rope_blue_color.png'];
+    expect(asked([...dressed, ...ropes], ['Mast', 'Mast Rope'])).toEqual(['Mast Rope']);
+  });
+
   it('takes the newest of versions that show the same, before larger ones', () => {
     const paint: Paint = (x, y) => [90 + x, 90 + y, 60];
     const paths = ['sail_color_v02.png', 'sail_color_v03.png', 'sail_normal_v03.png'];
