@@ -2,7 +2,7 @@ import { describe, expect, it } from 'vitest';
 import type { AssetState } from '../../asset/asset.ts';
 import { replay } from '../../edits/log.ts';
 import { mendAsset } from '../../inspect.ts';
-import type { ChannelName } from '../../scene/material.ts';
+import type { ChannelName, Material } from '../../scene/material.ts';
 import { testMaterial } from '../../test/assets.ts';
 import { bare, type Case, files, look, mended, type Paint } from '../../test/sets.ts';
 import { findFindings } from '../checks.ts';
@@ -171,16 +171,17 @@ describe('evidence beside names', () => {
   });
 
   it('asks about a variant beside what is plain, unless that fills the channel, and of the nearest name', () => {
-    const asked = (paths: string[], names = ['Mast']) =>
-      look({ materials: bare(...names), paths })
+    const asked = (paths: string[], materials: Material[]) =>
+      look({ materials, paths })
         .findings.filter(({ code }) => code === 'set.ambiguous')
         .map(({ subject }) => subject);
+    const mast = testMaterial('Mast', { normal: 'mast_normal.png' });
     const dressed = ['mast_normal.png', 'T_Mast_ao.png'];
-    expect(asked([...dressed, 'mast_red_color.png', 'mast_blue_color.png'])).toEqual(['Mast']);
-    expect(asked([...dressed, 'mast_red_ao.png', 'mast_blue_ao.png'])).toEqual([]);
+    expect(asked([...dressed, 'mast_red_color.png', 'mast_blue_color.png'], [mast])).toEqual(['Mast']);
+    expect(asked([...dressed, 'mast_red_ao.png', 'mast_blue_ao.png'], [mast])).toEqual([]);
     // It is as near to either name, and no reason to ask twice.
     const both = ['paint_normal.png', 'red_normal.png', 'paint_red_color.png'];
-    expect(asked(both, ['Paint', 'Red'])).toEqual(['Paint']);
+    expect(asked(both, bare('Paint', 'Red'))).toEqual(['Paint']);
   });
 
   it('takes the newest of versions that show the same, before larger ones', () => {
