@@ -4,7 +4,7 @@ import type { Look } from './look.ts';
 import { isOtherArea } from './look.ts';
 
 interface Attribute {
-  code: 'shape.normals' | 'shape.uv' | 'shape.colours';
+  code: 'shape.normals' | 'shape.tangents' | 'shape.uv' | 'shape.colours';
   title: string;
   size: number;
   allowed: number;
@@ -25,6 +25,7 @@ export function compareAttributes(
   const { normal, uv, colour } = GEOMETRY_TOLERANCE;
   const attributes: Attribute[] = [
     { code: 'shape.normals', title: 'normals', size: 3, allowed: normal, a: a.normals, b: b.normals },
+    { code: 'shape.tangents', title: 'tangents', size: 4, allowed: normal, a: a.tangents, b: b.tangents },
     ...a.uvSets.map(
       (values, i): Attribute => ({
         code: 'shape.uv',

@@ -45,6 +45,7 @@ function isSameCornerByCorner(a: WorldPart, b: WorldPart, tolerance: number): bo
     isNear(a.faces, b.faces, 0) &&
     isNear(a.points, b.points, tolerance / 2) &&
     (a.normals === null || isNear(a.normals, b.normals, normal)) &&
+    (a.tangents === null || isNear(a.tangents, b.tangents, normal)) &&
     a.uvSets.every((values, i) => isNear(values, b.uvSets[i], uv)) &&
     a.colours.every((values, i) => isNear(values, b.colours[i], colour)) &&
     a.materials.every((name, face) => name === b.materials[face])
@@ -161,6 +162,8 @@ function compareRest(a: readonly WorldPart[], b: readonly WorldPart[], size: num
 /** Several parts as one, for those that were merged or cut. */
 function joined(parts: readonly WorldPart[]): WorldPart {
   const all = (of: (part: WorldPart) => Float64Array) => concatenated(parts.map(of));
+  const ofAll = (of: (part: WorldPart) => Float64Array | null) =>
+    parts.every(of) ? all((part) => of(part) ?? new Float64Array(0)) : null;
   const sets = Math.min(...parts.map(({ uvSets }) => uvSets.length));
   const colours = Math.min(...parts.map((part) => part.colours.length));
   return {
@@ -170,9 +173,8 @@ function joined(parts: readonly WorldPart[]): WorldPart {
     shown: parts.some(({ shown }) => shown),
     faces: Uint32Array.from(parts.flatMap(({ faces }) => [...faces])),
     points: all(({ points }) => points),
-    normals: parts.every(({ normals }) => normals)
-      ? all(({ normals }) => normals ?? new Float64Array(0))
-      : null,
+    normals: ofAll(({ normals }) => normals),
+    tangents: ofAll(({ tangents }) => tangents),
     uvSets: Array.from({ length: sets }, (_, i) => all(({ uvSets }) => uvSets[i])),
     colours: Array.from({ length: colours }, (_, i) => all((part) => part.colours[i])),
     materials: parts.flatMap(({ materials }) => materials),

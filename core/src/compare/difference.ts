@@ -19,6 +19,7 @@ export const DIFFERENCE_CODES = [
   'shape.faces',
   'shape.winding',
   'shape.normals',
+  'shape.tangents',
   'shape.uv',
   'shape.colours',
   'shape.materials',

@@ -45,9 +45,10 @@ function rotations(): number[][] {
   return out.sort((first, second) => Number(isStill(second)) - Number(isStill(first)));
 }
 
-function turnVectors(vectors: Float64Array, rows: readonly number[]): Float64Array {
-  const out = new Float64Array(vectors.length);
-  for (let index = 0; index < vectors.length; index += 3)
+/** Directions turned; what else stands beside each, up to `width`, stays. */
+function turnVectors(vectors: Float64Array, rows: readonly number[], width: 3 | 4): Float64Array {
+  const out = vectors.slice();
+  for (let index = 0; index < vectors.length; index += width)
     for (let k = 0; k < 3; k += 1)
       out[index + k] =
         rows[k * 3] * vectors[index] +
@@ -59,8 +60,9 @@ function turnVectors(vectors: Float64Array, rows: readonly number[]): Float64Arr
 function rotated(parts: readonly WorldPart[], rows: readonly number[]): WorldPart[] {
   return parts.map((part) => ({
     ...part,
-    points: turnVectors(part.points, rows),
-    normals: part.normals && turnVectors(part.normals, rows),
+    points: turnVectors(part.points, rows, 3),
+    normals: part.normals && turnVectors(part.normals, rows, 3),
+    tangents: part.tangents && turnVectors(part.tangents, rows, 4),
   }));
 }
 
@@ -106,7 +108,8 @@ function* turnsOnto(
   const cloud = cloudOf(b, toleranceOf(a, size));
   const samples = samplesOf(a);
   // Turning one back is turning the other, and needs one cloud for all turns.
-  for (const rows of ROTATIONS) if (shareIn(cloud, turnVectors(samples, transposed(rows))) >= 0.9) yield rows;
+  for (const rows of ROTATIONS)
+    if (shareIn(cloud, turnVectors(samples, transposed(rows), 3)) >= 0.9) yield rows;
 }
 
 function isStill(rows: readonly number[]): boolean {

@@ -31,6 +31,8 @@ export interface WorldPart {
   points: Float64Array;
   /** x, y, z per corner; null where the file has none. */
   normals: Float64Array | null;
+  /** x, y, z and sign per corner. */
+  tangents: Float64Array | null;
   /** u, v per corner, per set. */
   uvSets: Float64Array[];
   /** r, g, b per corner, per set. */
@@ -108,7 +110,7 @@ function materialsOf({ faceMaterial, faceCounts }: PolygonMesh, names: readonly 
 function worldMesh(
   mesh: PolygonMesh,
   matrix: Matrix4,
-): Pick<WorldPart, 'faces' | 'points' | 'normals' | 'uvSets' | 'colours'> {
+): Pick<WorldPart, 'faces' | 'points' | 'normals' | 'tangents' | 'uvSets' | 'colours'> {
   const order = cornerOrder(mesh, determinant3(matrix) < 0);
   const cornerFaces = facesOfCorners(mesh);
   const spread = (layer: Layer, size: number) => {
@@ -125,6 +127,7 @@ function worldMesh(
     faces: mesh.faceCounts,
     points: placedCorners(mesh, order, matrix),
     normals: mesh.normals && turned(spread(mesh.normals, 3), matrix),
+    tangents: mesh.tangents && turnedTangents(spread(mesh.tangents, 4), matrix),
     uvSets: mesh.uvSets.map((layer) => spread(layer, 2)),
     colours: mesh.colours.map((layer) => spread(layer, 4)),
   };
@@ -185,4 +188,17 @@ function turned(normals: Float64Array, matrix: Matrix4): Float64Array {
     normals[index + 2] = d * scale;
   }
   return normals;
+}
+
+/** Tangents follow the matrix, and have length 1 again; under a mirror their sign turns. */
+function turnedTangents(tangents: Float64Array, matrix: Matrix4): Float64Array {
+  const sign = determinant3(matrix) < 0 ? -1 : 1;
+  for (let index = 0; index < tangents.length; index += 4) {
+    const [x, y, z] = [tangents[index], tangents[index + 1], tangents[index + 2]];
+    const turned = [0, 1, 2].map((row) => matrix[row] * x + matrix[4 + row] * y + matrix[8 + row] * z);
+    const length = Math.hypot(...turned) || 1;
+    for (let k = 0; k < 3; k += 1) tangents[index + k] = turned[k] / length;
+    tangents[index + 3] *= sign;
+  }
+  return tangents;
 }

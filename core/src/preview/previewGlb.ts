@@ -17,9 +17,11 @@ export async function previewGlb(
   gltf.createBuffer('geometry');
   const materials = document.materials.map((material) => gltf.createMaterial(material.key));
   const nodes = document.nodes.map((node, i) => ({ ...node, light: -1, custom: { [NODE_KEY]: keys[i] } }));
+  // The viewport's normal maps are read without tangents.
+  const meshes = document.meshes.map((mesh) => ({ ...mesh, tangents: null }));
   addGeometry(
     gltf,
-    { ...document, nodes },
+    { ...document, nodes, meshes },
     (index) => materials[index] ?? null,
     (name) => name,
   );

@@ -171,7 +171,7 @@ function changed(keyed: Keyed, change: Exclude<PartChange, { do: 'drop' | 'resto
  */
 function turnedWithNormals(mesh: PolygonMesh, only: Uint8Array | null = null): PolygonMesh {
   const turned = turnFaces(mesh, only);
-  if (!turned.normals) return turned;
+  if (!turned.normals) return { ...turned, tangents: null };
   const { normals } = turned;
   const { values } = normals;
   // By corner, since what one face wants turned another may not.
@@ -207,6 +207,7 @@ function turnedWithNormals(mesh: PolygonMesh, only: Uint8Array | null = null): P
   return {
     ...turned,
     normals: { name: normals.name, size: 3, domain: 'corner', values: Float64Array.from(list), index },
+    tangents: null,
   };
 }
 

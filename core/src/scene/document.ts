@@ -42,6 +42,9 @@ export interface PolygonMesh {
   normals: Layer | null;
   uvSets: Layer[];
   colours: Layer[];
+  /**
+   * x, y, z and a sign: the normal across the tangent, times it, points up in the image (glTF 2.0, 3.7.2.1).
+   */
   tangents: Layer | null;
   /** What moves the points with a skeleton; joints number the joints of the node's skin. */
   influences: Influences | null;

@@ -73,6 +73,7 @@ const SENTENCES = {
   'obj.uvSets': () => 'OBJ has one UV set; further sets are left out',
   'obj.morphs': () => 'OBJ has no morph targets',
   'obj.colours': () => 'OBJ has one colour per point; further colours are left out',
+  'obj.tangents': ({ part }) => `${part}: OBJ has no tangents; readers make their own of UVs and normals`,
   'obj.alpha': ({ part }) => `${part}: OBJ has no alpha in the colours of points`,
   'usd.noInput': ({ channel }) => `UsdPreviewSurface has no input for ${channel}`,
   'usd.luminance': () => 'USD cannot read the luminance of a map; its red stands in',

@@ -8,7 +8,8 @@ export interface MergedMesh {
 
 /**
  * One mesh of several, in one space. UV sets and colours are joined by their place in the list; where a mesh
- * lacks one, its corners name no value. Normals stay only where all have them. Shapes and influences do not.
+ * lacks one, its corners name no value. Normals and tangents stay only where all have them. Shapes and
+ * influences do not.
  */
 export function mergeMeshes(name: string, parts: readonly MergedMesh[]): PolygonMesh {
   const meshes = parts.map(({ mesh }) => mesh);
@@ -42,6 +43,8 @@ export function mergeMeshes(name: string, parts: readonly MergedMesh[]): Polygon
         meshes.map((mesh) => of(mesh)[i] ?? null),
       ),
     );
+  const ofAll = (of: (mesh: PolygonMesh) => Layer | null) =>
+    meshes.every(of) ? joinLayers(meshes, meshes.map(of)) : null;
   return createMesh(name, {
     points,
     faceCounts,
@@ -49,12 +52,8 @@ export function mergeMeshes(name: string, parts: readonly MergedMesh[]): Polygon
     faceMaterial: faceMaterial.some((slot) => slot !== 0) ? faceMaterial : null,
     faceSmoothing,
     hardEdges: meshes.some((mesh) => mesh.hardEdges) ? Uint32Array.from(hardEdges) : null,
-    normals: meshes.every((mesh) => mesh.normals)
-      ? joinLayers(
-          meshes,
-          meshes.map((mesh) => mesh.normals),
-        )
-      : null,
+    normals: ofAll((mesh) => mesh.normals),
+    tangents: ofAll((mesh) => mesh.tangents),
     uvSets: joined((mesh) => mesh.uvSets),
     colours: joined((mesh) => mesh.colours),
     subdivision: meshes[0].subdivision,

@@ -2,6 +2,7 @@ import { turnViews } from './aim.ts';
 import type {
   AxisSystem,
   Camera,
+  Layer,
   Light,
   PolygonMesh,
   RotationOrder,
@@ -164,10 +165,7 @@ function changeMesh(mesh: PolygonMesh, change: Change): PolygonMesh {
     ...mesh,
     points: changeValues(mesh.points, change, change.scale),
     normals: mesh.normals && { ...mesh.normals, values: changeValues(mesh.normals.values, change, 1) },
-    tangents:
-      mesh.tangents && mesh.tangents.size === 3
-        ? { ...mesh.tangents, values: changeValues(mesh.tangents.values, change, 1) }
-        : mesh.tangents,
+    tangents: mesh.tangents && changeTangents(mesh.tangents, change.matrix, change.mirrored),
     shapes: mesh.shapes.map((shape) => ({
       ...shape,
       offsets: changeValues(shape.offsets, change, change.scale),
@@ -175,6 +173,21 @@ function changeMesh(mesh: PolygonMesh, change: Change): PolygonMesh {
     })),
   };
   return change.mirrored ? turnFaces(moved) : moved;
+}
+
+/** Tangents run along the surface, so they follow the matrix itself; under a mirror their sign turns. */
+function changeTangents(layer: Layer, m: Matrix4, mirrored: boolean): Layer {
+  const { values } = layer;
+  const out = new Float64Array(values.length);
+  for (let i = 0; i + 3 < out.length; i += 4) {
+    const t = [0, 1, 2].map(
+      (row) => m[row] * values[i] + m[4 + row] * values[i + 1] + m[8 + row] * values[i + 2],
+    );
+    const length = Math.hypot(t[0], t[1], t[2]) || 1;
+    for (let k = 0; k < 3; k += 1) out[i + k] = t[k] / length;
+    out[i + 3] = mirrored ? -values[i + 3] : values[i + 3];
+  }
+  return { ...layer, values: out };
 }
 
 function changeValues(
@@ -284,6 +297,7 @@ export function bakeMesh(mesh: PolygonMesh, m: Matrix4): PolygonMesh {
     ...mesh,
     points,
     normals: mesh.normals && { ...mesh.normals, values: turn(mesh.normals.values) },
+    tangents: mesh.tangents && changeTangents(mesh.tangents, m, mirrored),
   };
   return mirrored ? turnFaces(moved) : moved;
 }

@@ -11,6 +11,8 @@ export interface TriangleSet {
   /** x, y, z per vertex. */
   positions: Float32Array;
   normals: Float32Array;
+  /** x, y, z and sign per vertex, of length 1; null where the mesh has none. */
+  tangents: Float32Array | null;
   /** u, v per vertex and UV set; v grows downwards, as in glTF. */
   uvs: Float32Array[];
   /** r, g, b, a per vertex, or null. */
@@ -27,7 +29,12 @@ export function buildTriangleSets(given: PolygonMesh): TriangleSet[] {
   const { mesh } = withSoundNormals(given);
   const { corners, faces } = triangulate(mesh);
   const normals = mesh.normals ?? computeNormals(mesh);
-  const layers = [normals, ...mesh.uvSets, ...mesh.colours.slice(0, 1)];
+  const layers = [
+    normals,
+    ...mesh.uvSets,
+    ...mesh.colours.slice(0, 1),
+    ...(mesh.tangents ? [mesh.tangents] : []),
+  ];
   const faceOfCorner = spreadFaces(mesh);
   const bySlot = new Map<number, number[] | null>();
   if (!mesh.faceMaterial) bySlot.set(0, null);
@@ -105,7 +112,8 @@ function joinVertices(
     for (let v = 1; v < out.length; v += 2) out[v] = 1 - out[v];
     return out;
   });
-  const colours = mesh.colours.length > 0 ? gather(mesh.colours[0], width - 1, 4) : null;
+  const colours = mesh.colours.length > 0 ? gather(mesh.colours[0], 2 + uvs.length, 4) : null;
+  const tangents = mesh.tangents && gather(mesh.tangents, width - 1, 4);
   const normals = normalise(gather(layers[0], 1, 3));
   const points = new Uint32Array(length);
   for (let v = 0; v < length; v += 1) points[v] = tuples[v * width];
@@ -114,6 +122,7 @@ function joinVertices(
     points,
     positions: gather({ values: mesh.points, size: 3 }, 0, 3),
     normals,
+    tangents,
     uvs,
     colours,
     indices,

@@ -6,6 +6,7 @@ import {
   type SceneDocument,
   type Track,
 } from './document.ts';
+import { unsoundTangents } from './tangents.ts';
 
 /** What a value hangs on, for people: the nearest name above it and the field. */
 interface Place {
@@ -105,13 +106,22 @@ export function notFinite(part: string, where = ''): Omit<Remark, 'count'> {
   };
 }
 
-/** Points become finite, normals with a part that is not become none; told by the part that shows them. */
+/**
+ * Points become finite, normals with a part that is not become none, tangents go where some are none; told by
+ * the part that shows them.
+ */
 function mendGeometry({ meshes, nodes, remarks }: SceneDocument): void {
   meshes.forEach((mesh, i) => {
     if (mesh.normals) fillNormals(mesh.normals);
+    const part = () => nodes.find((node) => node.mesh === i)?.name || mesh.name;
     const count = fillFinite(mesh.points);
-    if (count > 0)
-      addRemark(remarks, notFinite(nodes.find((node) => node.mesh === i)?.name || mesh.name), count);
+    if (count > 0) addRemark(remarks, notFinite(part()), count);
+    const unsound = unsoundTangents(mesh);
+    if (unsound === 0) return;
+    mesh.tangents = null;
+    const message =
+      'tangents that point nowhere, or along the normal: all of the part are left out, and programs make their own';
+    addRemark(remarks, { code: 'read.layer', severity: 'note', subject: part(), message }, unsound);
   });
 }
 

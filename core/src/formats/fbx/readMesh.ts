@@ -10,6 +10,7 @@ import {
   type PolygonMesh,
   type Remark,
 } from '../../scene/document.ts';
+import { withSigns } from '../../scene/tangents.ts';
 import { childOf, childrenOf, type FbxNode, integersOf, numbersOf, textAt } from './tree.ts';
 
 /** Which corners and faces of the written polygon list were kept. */
@@ -50,7 +51,7 @@ export function readFbxMesh(
       .filter((layer) => layer !== null);
   for (const kind of UNCARRIED_LAYERS)
     if (childOf(node, kind)) addUncarried(remarks, kind.replace('LayerElement', 'mesh layers: '), name);
-  return createMesh(name, {
+  const mesh = createMesh(name, {
     points: whole === points.length ? points : points.subarray(0, whole),
     faceCounts: polygons.faceCounts,
     faceCorners: polygons.faceCorners,
@@ -60,8 +61,11 @@ export function readFbxMesh(
     normals: layer('LayerElementNormal', 'Normals', 'NormalsIndex', 3)[0] ?? null,
     uvSets: layer('LayerElementUV', 'UV', 'UVIndex', 2),
     colours: layer('LayerElementColor', 'Colors', 'ColorIndex', 4),
-    tangents: layer('LayerElementTangent', 'Tangents', 'TangentsIndex', 3)[0] ?? null,
   });
+  const [tangents] = layer('LayerElementTangent', 'Tangents', 'TangentsIndex', 3);
+  const [binormals] = layer('LayerElementBinormal', 'Binormals', 'BinormalsIndex', 3);
+  mesh.tangents = withSigns(mesh, tangents ?? null, binormals ?? null);
+  return mesh;
 }
 
 const UNCARRIED_LAYERS = [

@@ -1,4 +1,5 @@
 import type { IndexArray, Layer, MorphShape, PolygonMesh } from '../../scene/document.ts';
+import { tangentFrames } from '../../scene/tangents.ts';
 import { doubles, I, integers, object, record, S } from './records.ts';
 import type { FbxNode } from './tree.ts';
 
@@ -26,7 +27,12 @@ export function geometryRecord(mesh: PolygonMesh, id: number): FbxNode {
     if (source) add(type, index, layerChildren(spread(source, mesh), names));
   };
   layer('LayerElementNormal', 0, mesh.normals, { values: 'Normals', indices: 'NormalsIndex' });
-  layer('LayerElementTangent', 0, mesh.tangents, { values: 'Tangents', indices: 'TangentsIndex' });
+  const frames = tangentFrames(mesh);
+  layer('LayerElementBinormal', 0, frames?.binormals ?? null, {
+    values: 'Binormals',
+    indices: 'BinormalsIndex',
+  });
+  layer('LayerElementTangent', 0, frames?.tangents ?? null, { values: 'Tangents', indices: 'TangentsIndex' });
   mesh.uvSets.forEach((uv, i) => layer('LayerElementUV', i, uv, { values: 'UV', indices: 'UVIndex' }));
   mesh.colours.forEach((colour, i) =>
     layer('LayerElementColor', i, colour, { values: 'Colors', indices: 'ColorIndex', fill: 1 }),

@@ -175,6 +175,8 @@ class SceneWriter {
         .setAttribute('POSITION', this.accessor(movePoints(set.positions, transform), 'VEC3'))
         .setAttribute('NORMAL', this.accessor(turnNormals(set.normals, transform), 'VEC3'))
         .setMaterial(this.materialOf(node.materials[set.slot] ?? -1));
+      if (set.tangents)
+        primitive.setAttribute('TANGENT', this.accessor(turnTangents(set.tangents, transform), 'VEC4'));
       const required = texCoordsOf(primitive.getMaterial());
       if (required > set.uvs.length && mesh) this.lacking.add(mesh);
       const uvs = [
@@ -361,6 +363,20 @@ function movePoints(points: Float32Array, m: Matrix4): Float32Array<ArrayBuffer>
     const [x, y, z] = [points[i], points[i + 1], points[i + 2]];
     for (let row = 0; row < 3; row += 1)
       out[i + row] = m[row] * x + m[4 + row] * y + m[8 + row] * z + m[12 + row];
+  }
+  return out;
+}
+
+function turnTangents(tangents: Float32Array, m: Matrix4): Float32Array<ArrayBuffer> {
+  const sign = determinant3(m) < 0 ? -1 : 1;
+  const out = new Float32Array(tangents.length);
+  for (let i = 0; i < tangents.length; i += 4) {
+    const t = [0, 1, 2].map(
+      (row) => m[row] * tangents[i] + m[4 + row] * tangents[i + 1] + m[8 + row] * tangents[i + 2],
+    );
+    const length = Math.hypot(t[0], t[1], t[2]) || 1;
+    for (let k = 0; k < 3; k += 1) out[i + k] = t[k] / length;
+    out[i + 3] = tangents[i + 3] < 0 ? -sign : sign;
   }
   return out;
 }

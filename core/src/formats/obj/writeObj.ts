@@ -65,11 +65,16 @@ export function writeObj(given: SceneDocument, options: ObjWriteOptions): Writte
 }
 
 /** Layers that OBJ has no place for. */
-function tellLostLayers({ uvSets, shapes, colours }: PolygonMesh, part: string, losses: Losses): void {
+function tellLostLayers(
+  { uvSets, shapes, colours, tangents }: PolygonMesh,
+  part: string,
+  losses: Losses,
+): void {
   if (uvSets.length > 1) losses.add({ code: 'obj.uvSets', part });
   if (shapes.length > 0) losses.add({ code: 'obj.morphs', part });
   const points = colours.filter(({ domain }) => domain === 'point');
   if (colours.length > Math.min(1, points.length)) losses.add({ code: 'obj.colours', part });
+  if (tangents) losses.add({ code: 'obj.tangents', part });
   if (points.length > 0 && !isSolid(points[0])) losses.add({ code: 'obj.alpha', part });
 }
 

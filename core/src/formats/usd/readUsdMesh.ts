@@ -11,6 +11,7 @@ import {
   type Subdivision,
 } from '../../scene/document.ts';
 import { turnFaces } from '../../scene/reorient.ts';
+import { withSigns } from '../../scene/tangents.ts';
 import type { ComposedPrim, ComposedProperty } from './compose.ts';
 import { shapeOfType } from './layer.ts';
 import { get, numbersOf, propertyValue, textOf } from './values.ts';
@@ -52,6 +53,7 @@ export function readUsdMesh(prim: ComposedPrim, name: string, remarks: Remark[])
   const normals = prim.properties.get('primvars:normals') ?? prim.properties.get('normals');
   mesh.normals = layerOf(normals, 3, 'normal', context);
   readPrimvars(context);
+  mesh.tangents = readTangents(context);
   for (const [attribute, kind] of Object.entries(UNCARRIED)) {
     const value = numbersOf(get(prim, attribute));
     if (value && value.length > 0) addUncarried(remarks, kind, prim.path);
@@ -155,10 +157,27 @@ function readPrimvar(property: ComposedProperty, context: Context): void {
   ) {
     const layer = layerOf(property, width, name, context);
     if (layer) context.mesh.colours.push(name === 'displayColor' ? withOpacity(layer, context) : layer);
-  } else if (floats && width === 3 && /tangent/i.test(name) && !/bitangent|binormal/i.test(name)) {
-    context.mesh.tangents = layerOf(property, 3, name, context);
-  } else if (array && propertyValue(property) !== undefined)
+  } else if (floats && (width === 3 || width === 4) && FRAMES.test(name)) return;
+  else if (array && propertyValue(property) !== undefined)
     addUncarried(context.remarks, `primvars of type ${property.typeName}`, name);
+}
+
+const FRAMES = /tangent|binormal/i;
+const BINORMALS = /bitangent|binormal/i;
+
+/** Tangents with their signs, when normals and UVs are read. */
+function readTangents(context: Context): Layer | null {
+  const written = [...context.prim.properties.values()].filter(
+    ({ name }) => name.startsWith('primvars:') && !name.endsWith(':indices') && FRAMES.test(name),
+  );
+  const tangents = written.find(({ name }) => !BINORMALS.test(name));
+  const binormals = written.find(({ name }) => BINORMALS.test(name));
+  const width = tangents && shapeOfType(tangents.typeName).width === 4 ? 4 : 3;
+  return withSigns(
+    context.mesh,
+    layerOf(tangents, width, 'tangents', context),
+    layerOf(binormals, 3, 'binormals', context),
+  );
 }
 
 /** Display colour with its opacity as a fourth component, where both are spread the same way. */

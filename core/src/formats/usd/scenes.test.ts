@@ -157,7 +157,7 @@ describe('values over a mesh', () => {
       int[] creaseIndices = [0, 1]`);
     // Those that are primvars win.
     expect(found.normals).toMatchObject({ domain: 'face', values: Float64Array.of(1, 0, 0, 0, 1, 0) });
-    expect(found.tangents).toMatchObject({ domain: 'face', size: 3 });
+    expect(found.tangents).toMatchObject({ domain: 'corner', size: 4 });
     expect(document.remarks.map(({ subject }) => subject).join()).toMatch(/primvars of type float\[\]/);
     expect(document.remarks.map(({ subject }) => subject).join()).toMatch(/edge creases/);
   });

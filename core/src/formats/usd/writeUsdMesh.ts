@@ -1,5 +1,6 @@
 import type { Layer, PolygonMesh, SceneDocument, SceneNode } from '../../scene/document.ts';
 import { usedSlots } from '../../scene/materialForAll.ts';
+import { tangentFrames } from '../../scene/tangents.ts';
 import type { Losses } from '../written.ts';
 import { cleanIdentifier } from './identifiers.ts';
 import { createListOp, createPrim, createProperty, type PrimSpec } from './layer.ts';
@@ -52,7 +53,11 @@ export function fillMesh(
     primvar(prim, i === 0 ? 'st' : cleanIdentifier(layer.name, `st${i}`), 'texCoord2f[]', layer),
   );
   mesh.colours.forEach((layer, i) => writeColour(prim, layer, i));
-  if (mesh.tangents && mesh.tangents.size === 3) primvar(prim, 'tangents', 'vector3f[]', mesh.tangents);
+  const frames = tangentFrames(mesh);
+  if (frames) {
+    primvar(prim, 'tangents', 'vector3f[]', frames.tangents);
+    if (frames.binormals) primvar(prim, 'binormals', 'vector3f[]', frames.binormals);
+  }
   if (mesh.faceSmoothing || mesh.hardEdges) losses.add({ code: 'usd.smoothing' });
   writeShapes(prim, mesh, nameUnder, path);
   bind(prim, mesh, { node, materialPaths }, nameUnder);

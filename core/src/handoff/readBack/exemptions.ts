@@ -63,6 +63,7 @@ const EXPLAINS: Record<LossCode, readonly DifferenceCode[]> = {
   'obj.uvSets': ['shape.uv', 'use.uvSet'],
   'obj.morphs': ['rig.morph'],
   'obj.colours': ['shape.colours'],
+  'obj.tangents': ['shape.tangents'],
   // What is expected has none either.
   'obj.alpha': [],
   'usd.noInput': CHANNEL,
