@@ -1,5 +1,6 @@
-import type { AssetState } from './asset/asset.ts';
+import type { AssetSource, AssetState } from './asset/asset.ts';
 import { patchFbx } from './formats/fbx/patchFbx.ts';
+import type { ObjectPatch } from './formats/fbx/patchObjects.ts';
 import { patchGltf } from './formats/gltf/patchGltf.ts';
 import { patchMtl } from './formats/obj/patchMtl.ts';
 import { librariesOf } from './formats/obj/readObj.ts';
@@ -51,6 +52,26 @@ export function patchOfState(
     }
   }
   return { patch, missed };
+}
+
+/**
+ * Names and dropped parts, as far as edits say no more of parts than that; null where they do. Keys of parts
+ * stay, so that the last name of each counts.
+ */
+export function objectPatchOf(source: Pick<AssetSource, 'materials'>, state: AssetState): ObjectPatch | null {
+  const before = new Map(source.materials.map(({ key, name }) => [key, name]));
+  const materials = new Map(
+    state.materials.filter(({ key, name }) => before.get(key) !== name).map(({ key, name }) => [key, name]),
+  );
+  const parts = new Map<string, string>();
+  const drops = new Set<string>();
+  for (const change of state.parts ?? []) {
+    if (change.do === 'rename') for (const { part, name } of change.names) parts.set(part, name);
+    else if (change.do === 'drop') for (const part of change.parts) drops.add(part);
+    else if (change.do === 'restore') for (const part of change.parts) drops.delete(part);
+    else return null;
+  }
+  return { materials, parts, drops: [...drops] };
 }
 
 /** Applies a patch to a model in its own format. The model file is among the results, changed or not. */

@@ -3,7 +3,15 @@ import { colourValue, scalarValue } from '../../scene/material.ts';
 import { createKeyer, type ModelPatch, type Patched } from '../patch.ts';
 import { decodeText } from '../text.ts';
 import { readObjects } from './objects.ts';
+import { parseAsciiFbx } from './parseAscii.ts';
 import { isBinaryFbx, parseBinaryFbx } from './parseBinary.ts';
+import {
+  isEmptyObjectPatch,
+  NO_OBJECTS,
+  type ObjectPatch,
+  patchObjects,
+  renamedIds,
+} from './patchObjects.ts';
 import { channelOfProperty } from './readMaterial.ts';
 import { D, record, S } from './records.ts';
 import { childOf, type FbxNode, NAME_SEPARATOR, textAt } from './tree.ts';
@@ -24,18 +32,26 @@ const PATH_RECORDS = ['FileName', 'Filename', 'RelativeFilename'];
  * file is written anew from its records; in a text file only the texts themselves are exchanged. Throws the
  * parser's errors: a damaged file is not patched.
  */
-export function patchFbx(bytes: Uint8Array, path: string, patch: ModelPatch): Patched {
+export function patchFbx(
+  bytes: Uint8Array,
+  path: string,
+  patch: ModelPatch,
+  objects: ObjectPatch = NO_OBJECTS,
+): Patched {
   const missed = [
     ...patch.alphas.map(() => 'FBX has no alpha mode'),
     ...patch.sides.map(() => 'FBX says nothing of sides per material'),
   ];
-  if (!isBinaryFbx(bytes)) return patchText(bytes, path, patch, missed);
+  if (!isBinaryFbx(bytes)) {
+    const text = renameInText(patchText(decodeText(bytes), patch, missed), path, objects, missed);
+    return { files: new Map([[path, new TextEncoder().encode(text)]]), missed: [...new Set(missed)] };
+  }
   const tree = parseBinaryFbx(bytes, path);
   if (tree.fault) throw tree.fault;
-  const objects = tree.nodes.find((node) => node.name === 'Objects');
+  const section = tree.nodes.find((node) => node.name === 'Objects');
   const table = readObjects(tree);
   const paths = new Map(patch.images.map((image) => [image.written, image.path]));
-  for (const object of objects?.children ?? []) {
+  for (const object of section?.children ?? []) {
     if (object.name !== 'Texture' && object.name !== 'Video') continue;
     // A texture may leave its path to its video, so either record counts.
     const written = PATH_RECORDS.map((name) => textAt(childOf(object, name), 0)).filter(Boolean);
@@ -49,6 +65,7 @@ export function patchFbx(bytes: Uint8Array, path: string, patch: ModelPatch): Pa
     for (const value of patch.values)
       if (value.material === key) setValue(node, value.channel, value.value, missed);
   }
+  patchObjects(tree, objects, missed);
   return { files: new Map([[path, writeBinaryFbx(tree)]]), missed: [...new Set(missed)] };
 }
 
@@ -137,10 +154,35 @@ function upsert(block: FbxNode, { name, type, values }: ClassicValue, skip: numb
     );
 }
 
+function quoted(value: string): string {
+  return value.replaceAll('"', '&quot;');
+}
+
+/** Text files: names are exchanged in the lines that state them, since links are by number. */
+function renameInText(text: string, path: string, objects: ObjectPatch, missed: string[]): string {
+  if (isEmptyObjectPatch(objects)) return text;
+  const tree = parseAsciiFbx(new TextEncoder().encode(text), path);
+  if (tree.version < 7000 || objects.drops.length > 0) {
+    missed.push(
+      tree.version < 7000
+        ? 'FBX before 7.0 ties objects by their names, so that these cannot be changed alone'
+        : 'parts are dropped from binary FBX alone',
+    );
+    return text;
+  }
+  const names = renamedIds(readObjects(tree), objects);
+  return text.replace(
+    /^([ \t]*(?:Model|Material): *(-?\d+), *"(?:Model|Material)::)[^"\n]*"/gm,
+    (line, lead: string, id: string) => {
+      const name = names.get(id);
+      return name === undefined ? line : `${lead}${quoted(name)}"`;
+    },
+  );
+}
+
 /** Text files: quoted paths and numbers are exchanged where they stand. */
-function patchText(bytes: Uint8Array, path: string, patch: ModelPatch, missed: string[]): Patched {
-  let text = decodeText(bytes);
-  const quoted = (value: string) => value.replaceAll('"', '&quot;');
+function patchText(given: string, patch: ModelPatch, missed: string[]): string {
+  let text = given;
   for (const { written, path: target } of patch.images) {
     const blocks = /^([ \t]*)(Texture|Video): .*\{[\s\S]*?^\1\}/gm;
     text = text.replace(blocks, (block) => {
@@ -181,5 +223,5 @@ function patchText(bytes: Uint8Array, path: string, patch: ModelPatch, missed: s
       return changed;
     },
   );
-  return { files: new Map([[path, new TextEncoder().encode(text)]]), missed: [...new Set(missed)] };
+  return text;
 }

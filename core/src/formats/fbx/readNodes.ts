@@ -43,7 +43,40 @@ interface NodeReading {
   maxPolygons: number;
 }
 
+/** A model and the one that it hangs on, by its place in the list; -1 for none. */
+interface PlacedModel {
+  object: FbxObject;
+  parent: number;
+}
+
 /** Walks the hierarchy from the root so that parents come first; models linked to nothing become roots. */
+export function modelsInOrder(table: ObjectTable): PlacedModel[] {
+  const models: PlacedModel[] = [];
+  const seen = new Set<string>();
+  const visit = (start: FbxObject) => {
+    const pending: PlacedModel[] = [{ object: start, parent: -1 }];
+    for (let model = pending.pop(); model; model = pending.pop()) {
+      const { id } = model.object;
+      if (seen.has(id)) continue;
+      seen.add(id);
+      const parent = models.push(model) - 1;
+      const children = table
+        .childrenOf(id)
+        .filter((link) => link.object.kind === 'Model' && link.property === '');
+      for (const { object } of children.reverse()) pending.push({ object, parent });
+    }
+  };
+  for (const id of ROOT_IDS)
+    for (const link of table.childrenOf(id)) if (link.object.kind === 'Model') visit(link.object);
+  const isModel = ({ kind, id }: FbxObject) => kind === 'Model' && !ROOT_IDS.includes(id);
+  for (const object of table.objects.values())
+    if (isModel(object) && !hasModelAbove(object, table)) visit(object);
+  // What is left hangs in a ring of parents; it is cut open anywhere.
+  for (const object of table.objects.values()) if (isModel(object)) visit(object);
+  return models;
+}
+
+/** Reads the models of a file, parents before their children. */
 export function readNodes(
   document: SceneDocument,
   table: ObjectTable,
@@ -52,28 +85,10 @@ export function readNodes(
 ): Placed {
   const placed: Placed = { nodes: new Map(), meshes: new Map() };
   const reading = { document, table, materials, placed, maxPolygons };
-  const visit = (start: FbxObject, startParent: number) => {
-    const pending: [FbxObject, number][] = [[start, startParent]];
-    while (pending.length > 0) {
-      const [object, parent] = pending.pop() as [FbxObject, number];
-      if (placed.nodes.has(object.id)) continue;
-      const index = document.nodes.length;
-      placed.nodes.set(object.id, index);
-      document.nodes.push(readNode(object, parent, reading));
-      const children = table
-        .childrenOf(object.id)
-        .filter((link) => link.object.kind === 'Model' && link.property === '');
-      for (const link of children.reverse()) pending.push([link.object, index]);
-    }
-  };
-  for (const id of ROOT_IDS)
-    for (const link of table.childrenOf(id)) if (link.object.kind === 'Model') visit(link.object, -1);
-  for (const object of table.objects.values())
-    if (object.kind === 'Model' && !ROOT_IDS.includes(object.id) && !hasModelAbove(object, table))
-      visit(object, -1);
-  // What is left hangs in a ring of parents; it is cut open anywhere.
-  for (const object of table.objects.values())
-    if (object.kind === 'Model' && !ROOT_IDS.includes(object.id)) visit(object, -1);
+  for (const { object, parent } of modelsInOrder(table)) {
+    placed.nodes.set(object.id, document.nodes.length);
+    document.nodes.push(readNode(object, parent, reading));
+  }
   return placed;
 }
 

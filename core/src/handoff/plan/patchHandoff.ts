@@ -1,11 +1,12 @@
 import type { AssetSource, AssetState, ParcelImage } from '../../asset/asset.ts';
 import { type Destination, outputMap, scalar, triple } from '../../destinations/profile.ts';
 import { patchFbx } from '../../formats/fbx/patchFbx.ts';
+import { NO_OBJECTS } from '../../formats/fbx/patchObjects.ts';
 import type { Patched } from '../../formats/patch.ts';
 import { toMetalRough } from '../../materials/metalRough.ts';
 import { extensionOf, stemOf } from '../../parcel/fileSource.ts';
 import { createNamer } from '../../parcel/names.ts';
-import { patchOfState } from '../../patch.ts';
+import { objectPatchOf, patchOfState } from '../../patch.ts';
 import { distinctLosses, type Loss } from '../../scene/loss.ts';
 import { type ChannelName, type MapUse, VECTOR_CHANNELS } from '../../scene/material.ts';
 import type { HandoffPlan, PlannedMaterial } from './plan.ts';
@@ -121,5 +122,5 @@ export function patchedModel(
     return path ? [{ written, path }] : [];
   });
   const whole = { ...patch, images };
-  return patchFbx(bytes, source.model, whole);
+  return patchFbx(bytes, source.model, whole, objectPatchOf(source, state) ?? NO_OBJECTS);
 }

@@ -1,10 +1,11 @@
 import type { LoadedAsset } from '../../asset/asset.ts';
 import type { Destination } from '../../destinations/profile.ts';
 import { patchFbx } from '../../formats/fbx/patchFbx.ts';
+import { isEmptyObjectPatch } from '../../formats/fbx/patchObjects.ts';
 import { emptyPatch } from '../../formats/patch.ts';
 import { JOINED } from '../../join/joinedFile.ts';
 import { extensionOf } from '../../parcel/fileSource.ts';
-import { patchOfState } from '../../patch.ts';
+import { objectPatchOf, patchOfState } from '../../patch.ts';
 import { takesAll } from '../../scene/intake.ts';
 import { preparationsOf } from './prepareState.ts';
 
@@ -28,20 +29,18 @@ export async function refusesPatch(
   if (converted)
     return `${converted.materials.slice(0, 3).join(', ')} must be brought to the shading model of ${destination.title}`;
   if (destination.turn) return 'a turn goes along';
-  if (destination.stage) return 'camera and lamps go along';
-  if (state.parts?.length) return 'parts were changed';
+  if (destination.stage) return 'camera, lamps or environment go along';
+  const objects = objectPatchOf(source, state);
+  if (!objects) return 'parts were changed';
   if (Object.keys(state.numbers ?? {}).length > 0) return 'materials were numbered';
-  const renamed = state.materials.find(({ key, name }) =>
-    source.materials.some((material) => material.key === key && material.name !== name),
-  );
-  if (renamed) return `${renamed.key} was renamed`;
   if (Object.keys(state.bindings ?? {}).length > 0 || state.materials.length !== source.materials.length)
     return 'parts were given other materials';
   const { patch, missed } = patchOfState({ source }, state, (path) => path);
   if (missed.length > 0) return missed[0];
-  if (patch.values.length > 0) {
-    // Only trying tells whether the file has a word for each value.
-    const tried = patchFbx(await read(source.model), source.model, { ...emptyPatch(), values: patch.values });
+  if (patch.values.length > 0 || !isEmptyObjectPatch(objects)) {
+    // Only trying tells whether the file has a word for each value, and whether parts come off it.
+    const values = { ...emptyPatch(), values: patch.values };
+    const tried = patchFbx(await read(source.model), source.model, values, objects);
     if (tried.missed.length > 0) return tried.missed[0];
   }
   const written = state.images

@@ -245,13 +245,14 @@ function withSolidColours(document: SceneDocument): SceneDocument {
 async function changeSource({
   prepared,
   plan: planned,
-  document,
+  document: asRead,
   baked,
   name,
   report,
 }: WriteInputs): Promise<WrittenPackage> {
   const { source, state, read } = prepared;
   report(0, 'changing the source file');
+  const { document } = editedDocument(asRead, state);
   const original = await read(source.model);
   const { files: patched, missed } = patchedModel(source, state, planned, original);
   const model = `${name}.fbx`;

@@ -1,0 +1,178 @@
+import { readFileSync } from 'node:fs';
+import { describe, expect, it } from 'vitest';
+import { initialState } from '../../asset/asset.ts';
+import { findDestination } from '../../destinations/destinations.ts';
+import type { Destination } from '../../destinations/profile.ts';
+import { handOff } from '../../handoff/handoff.ts';
+import { openAsset } from '../../inspect.ts';
+import { memorySource } from '../../parcel/fileSource.ts';
+import { changeParts } from '../../scene/changeParts.ts';
+import { createNode, type SceneDocument } from '../../scene/document.ts';
+import type { PartChange } from '../../scene/partChange.ts';
+import { riggedCrane } from '../../test/rigged.ts';
+import { put } from '../../test/tools.ts';
+import { assimpInfo } from '../../test/witness.ts';
+import { emptyPatch } from '../patch.ts';
+import { parseBinaryFbx } from './parseBinary.ts';
+import { patchFbx } from './patchFbx.ts';
+import { NO_OBJECTS, type ObjectPatch } from './patchObjects.ts';
+import { readFbx } from './readFbx.ts';
+import { childOf, childrenOf, numberAt, textAt } from './tree.ts';
+import { writeFbx } from './writeFbx.ts';
+
+/** The crane with a box that hangs on its hook, and a second of the same name. */
+function crane(): SceneDocument {
+  const document = riggedCrane();
+  document.meshes.push({ ...document.meshes[0], name: 'crate', influences: null, shapes: [] });
+  document.nodes.push(
+    createNode('Crate', 'mesh', 5, { mesh: 1, materials: [0] }),
+    createNode('Crate', 'mesh', -1, { mesh: 1, materials: [0] }),
+  );
+  return document;
+}
+
+function patched(
+  form: 'binary' | 'text',
+  change: Partial<ObjectPatch>,
+  bytes = writeFbx(crane(), { form }).bytes,
+) {
+  const { files, missed } = patchFbx(bytes, 'crane.fbx', emptyPatch(), { ...NO_OBJECTS, ...change });
+  return { bytes: files.get('crane.fbx') as Uint8Array, missed };
+}
+
+const namesIn = (bytes: Uint8Array) => readFbx(bytes, 'crane.fbx').nodes.map(({ name }) => name);
+
+describe('names in a file that is changed itself', () => {
+  it.each(['binary', 'text'] as const)('%s: only those of the part and the material are others', (form) => {
+    const { bytes, missed } = patched(form, {
+      materials: new Map([['Steel', 'Harbour "steel"']]),
+      parts: new Map([
+        ['Crate (2)', 'Kiste 2'],
+        ['Jib', 'Ausleger'],
+      ]),
+    });
+    expect(missed).toEqual([]);
+    const document = readFbx(bytes, 'crane.fbx');
+    expect(document.nodes.map(({ name }) => name)).toEqual([
+      'Crane',
+      'Root',
+      'Mid',
+      'Tip',
+      'Ausleger',
+      'Hook',
+      'Crate',
+      'Kiste 2',
+    ]);
+    expect(document.materials.map(({ name }) => name)).toEqual(['Harbour "steel"']);
+    const before = readFbx(writeFbx(crane(), { form }).bytes, 'crane.fbx');
+    const nameless = ({ nodes, materials, classicMaterials, ...rest }: SceneDocument) => ({
+      ...rest,
+      nodes: nodes.map((node) => ({ ...node, name: '' })),
+      materials: materials.map((material) => ({ ...material, name: '', key: '' })),
+    });
+    expect(nameless(document)).toEqual(nameless(before));
+  });
+
+  it('stay in a file before 7.0, which ties objects by them', () => {
+    const old = readFileSync('/usr/share/assimp/models/FBX/phong_cube.fbx');
+    const tree = parseBinaryFbx(new Uint8Array(old), 'old.fbx');
+    expect(tree.version).toBeGreaterThan(0);
+    const text =
+      '; FBX 6.1.0 project file\nFBXHeaderExtension:  {\n FBXVersion: 6100\n}\nObjects:  {\n Model: "Model::Crate", "Mesh" {\n }\n}\n';
+    const { missed, bytes } = patched(
+      'text',
+      { parts: new Map([['Crate', 'Kiste']]) },
+      new TextEncoder().encode(text),
+    );
+    expect(missed[0]).toContain('FBX before 7.0');
+    expect(new TextDecoder().decode(bytes)).toBe(text);
+  });
+});
+
+describe('parts that are dropped from a file that is changed itself', () => {
+  it('go with what hangs below and on them alone, and leave everything else as it was', () => {
+    const { bytes, missed } = patched('binary', { drops: ['Hook'] });
+    expect(missed).toEqual([]);
+    expect(namesIn(bytes)).toEqual(['Crane', 'Root', 'Mid', 'Tip', 'Jib', 'Crate']);
+    const document = readFbx(bytes, 'crane.fbx');
+    // The box is shared by the second of that name.
+    expect(document.meshes).toHaveLength(2);
+    // Of the hook's own two tracks none is left.
+    expect(document.clips.map(({ tracks }) => tracks.map(({ node }) => document.nodes[node].name))).toEqual([
+      ['Mid'],
+      ['Crane'],
+    ]);
+    const info = assimpInfo(put('dropped.fbx', bytes));
+    expect([info?.meshes, info?.bones, info?.materials]).toEqual([2, 3, 1]);
+  });
+
+  it('take skin, bones of the skin and shapes along, and the counts tell what is there', () => {
+    const { bytes, missed } = patched('binary', { drops: ['Root', 'Jib'] });
+    expect(missed).toEqual([]);
+    const tree = parseBinaryFbx(bytes, 'crane.fbx');
+    const section = (name: string) => tree.nodes.find((node) => node.name === name);
+    const objects = section('Objects')?.children ?? [];
+    expect(objects.filter(({ name }) => name === 'Deformer')).toEqual([]);
+    const ids = new Set(objects.map((object) => textAt(object, 0)).concat('0'));
+    for (const link of section('Connections')?.children ?? [])
+      expect([ids.has(textAt(link, 1)), ids.has(textAt(link, 2))]).toEqual([true, true]);
+    for (const pose of objects.filter(({ name }) => name === 'Pose'))
+      for (const node of childrenOf(pose, 'PoseNode'))
+        expect(ids.has(textAt(childOf(node, 'Node'), 0))).toBe(true);
+    for (const type of childrenOf(section('Definitions'), 'ObjectType')) {
+      const kind = textAt(type, 0);
+      if (kind === 'GlobalSettings') continue;
+      const there = objects.filter(({ name }) => name === kind).length;
+      expect([kind, numberAt(childOf(type, 'Count'), 0)]).toEqual([kind, there]);
+    }
+    expect(readFbx(bytes, 'crane.fbx').skins).toEqual([]);
+  });
+
+  it('stay where they move the points of a part that stays', () => {
+    const { missed } = patched('binary', { drops: ['Mid'] });
+    expect(missed).toEqual(['Mid moves the points of a part that stays']);
+  });
+
+  it('stay in a text file, which is written anew instead', () => {
+    const { missed } = patched('text', { drops: ['Hook'] });
+    expect(missed).toEqual(['parts are dropped from binary FBX alone']);
+  });
+});
+
+describe('a handoff that changes the source file itself', () => {
+  it.each<[string, PartChange[], boolean]>([
+    ['renames parts', [{ do: 'rename', names: [{ part: 'Hook', name: 'Haken' }] }], true],
+    ['drops a part', [{ do: 'drop', parts: ['Hook'] }], true],
+    [
+      'drops one and takes one back',
+      [
+        { do: 'drop', parts: ['Hook', 'Crate (2)'] },
+        { do: 'restore', parts: ['Hook'] },
+      ],
+      true,
+    ],
+    ['cannot turn faces', [{ do: 'turnFaces', parts: ['Crate'] }], false],
+    ['cannot drop a bone alone', [{ do: 'drop', parts: ['Mid'] }], false],
+  ])('%s, and its receipt holds', async (_, changes, patches) => {
+    const { bytes } = writeFbx(crane());
+    const source = memorySource('quay', { 'crane.fbx': bytes });
+    const asset = await openAsset(source, 'crane.fbx');
+    const state = { ...initialState(asset.source), parts: changes };
+    state.materials = state.materials.map((material) => ({ ...material, name: 'Stahl' }));
+    const destination = findDestination('modelling') as Destination;
+    const { receipt, files } = await handOff({
+      ...asset,
+      state,
+      edits: [],
+      findings: [],
+      destination: { ...destination, workflow: 'metalRough' },
+    });
+    expect(receipt.readBack.checks.filter(({ ok }) => !ok)).toEqual([]);
+    expect(receipt.prepared.some((line) => line.startsWith('The source file itself'))).toBe(patches);
+    const written = readFbx(files.get('crane.fbx') as Uint8Array, 'crane.fbx');
+    expect(written.materials.map(({ name }) => name)).toEqual(['Stahl']);
+    const keys = ['Crane', 'Root', 'Mid', 'Tip', 'Jib', 'Hook', 'Crate', 'Crate (2)'];
+    const expected = changeParts(readFbx(bytes, 'crane.fbx'), keys, changes, () => null).document;
+    expect(written.nodes.map(({ name }) => name)).toEqual(expected.nodes.map(({ name }) => name));
+  });
+});
