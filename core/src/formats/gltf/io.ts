@@ -1,5 +1,5 @@
 /// <reference path="./draco3dgltf.d.ts" />
-import { NodeIO } from '@gltf-transform/core';
+import { Logger, NodeIO } from '@gltf-transform/core';
 import { ALL_EXTENSIONS } from '@gltf-transform/extensions';
 import draco3d from 'draco3dgltf';
 import { MeshoptDecoder } from 'meshoptimizer';
@@ -14,8 +14,12 @@ export function gltfIo(): Promise<NodeIO> {
 
 async function create(): Promise<NodeIO> {
   await MeshoptDecoder.ready;
-  return new NodeIO().registerExtensions(ALL_EXTENSIONS).registerDependencies({
-    'draco3d.decoder': await draco3d.createDecoderModule(),
-    'meshopt.decoder': MeshoptDecoder,
-  });
+  // What it would write to the console of whoever runs us stands among the remarks.
+  return new NodeIO()
+    .setLogger(new Logger(Logger.Verbosity.SILENT))
+    .registerExtensions(ALL_EXTENSIONS)
+    .registerDependencies({
+      'draco3d.decoder': await draco3d.createDecoderModule(),
+      'meshopt.decoder': MeshoptDecoder,
+    });
 }

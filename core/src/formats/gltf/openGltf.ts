@@ -1,6 +1,6 @@
 /// <reference path="./draco3dgltf.d.ts" />
 /// <reference path="./gltf-validator.d.ts" />
-import type { Document, GLTF, JSONDocument } from '@gltf-transform/core';
+import { type Document, GLB_BUFFER, type GLTF } from '@gltf-transform/core';
 import { validateBytes } from 'gltf-validator';
 import { KinkajouError } from '../../errors.ts';
 import { type FileSource, folderOf, safePath } from '../../parcel/fileSource.ts';
@@ -9,6 +9,9 @@ import { gltfIo } from './io.ts';
 
 const GLB_MAGIC = 0x46546c67;
 const JSON_CHUNK = 0x4e4f534a;
+/** Of the validator's four severities. */
+const ERROR = 0;
+const BINARY_CHUNK = 0x004e4942;
 
 /** A glTF file as the library has it, the JSON that it was written as, and whether that stands in a GLB. */
 export interface OpenGltf {
@@ -160,9 +163,9 @@ async function open({ bytes, json, binary }: Opened, path: string, source: FileS
     // Images are only referred to: the parcel finds and reads them.
     for (const image of json.images ?? [])
       if (image.uri && !image.uri.startsWith('data:')) resources[image.uri] = new Uint8Array(0);
-    if (!binary) return await io.readJSON({ json, resources });
-    const whole: JSONDocument = await io.binaryToJSON(new Uint8Array(bytes));
-    return await io.readJSON({ json: whole.json, resources: { ...whole.resources, ...resources } });
+    const chunk = binary ? binaryChunk(bytes) : null;
+    if (chunk) resources[GLB_BUFFER] = chunk;
+    return await io.readJSON({ json, resources });
   } catch (error) {
     if (error instanceof KinkajouError) throw error;
     const message = (error as Error).message.split('\n')[0];
@@ -177,6 +180,17 @@ async function open({ bytes, json, binary }: Opened, path: string, source: FileS
     }
     throw broken(path, await whatIsWrong(bytes));
   }
+}
+
+/**
+ * The second chunk of a GLB, null where there is none. The library's own reading of GLB refuses files that
+ * refer to others.
+ */
+function binaryChunk(bytes: Uint8Array): Uint8Array<ArrayBuffer> | null {
+  const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
+  const start = 20 + view.getUint32(12, true);
+  if (start + 8 > bytes.length || view.getUint32(start + 4, true) !== BINARY_CHUNK) return null;
+  return new Uint8Array(bytes.subarray(start + 8, start + 8 + view.getUint32(start, true)));
 }
 
 /** Perspective cameras without a far plane see without end; the library puts one at 100. */
@@ -212,10 +226,10 @@ function findFile(uri: string, path: string, source: FileSource): string | null 
  * for people.
  */
 async function whatIsWrong(bytes: Uint8Array): Promise<string> {
-  const { issues } = await validateBytes(bytes, { maxIssues: 1, writeTimestamp: false }).catch(() => ({
+  const { issues } = await validateBytes(bytes, { maxIssues: 100, writeTimestamp: false }).catch(() => ({
     issues: { messages: [] },
   }));
-  const [first] = issues.messages;
+  const first = issues.messages.find(({ severity }) => severity === ERROR);
   if (!first) return 'its accessors and buffers contradict each other';
   return `${first.pointer ? `${first.pointer}: ` : ''}${first.message.replace(/\.$/, '')}`;
 }

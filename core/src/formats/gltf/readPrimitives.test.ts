@@ -142,14 +142,13 @@ describe('primitives of glTF', () => {
 });
 
 describe('JSON of glTF', () => {
-  const glb = (json: Uint8Array) => {
+  const glb = (json: Uint8Array, binary = new Uint8Array(0)) => {
     const padded = new Uint8Array(Math.ceil(json.length / 4) * 4).fill(0x20);
     padded.set(json);
-    const head = new DataView(new ArrayBuffer(20));
-    [0x46546c67, 2, 20 + padded.length, padded.length, 0x4e4f534a].forEach((value, i) =>
-      head.setUint32(i * 4, value, true),
-    );
-    return new Uint8Array([...new Uint8Array(head.buffer), ...padded]);
+    const words = (...list: number[]) => new Uint8Array(Uint32Array.from(list).buffer);
+    const chunk = binary.length > 0 ? [...words(binary.length, 0x004e4942), ...binary] : [];
+    const length = 20 + padded.length + chunk.length;
+    return new Uint8Array([...words(0x46546c67, 2, length, padded.length, 0x4e4f534a), ...padded, ...chunk]);
   };
   const opened = (bytes: Uint8Array) => readModel('a.glb', memorySource('test', { 'a.glb': bytes }));
 
@@ -162,11 +161,43 @@ describe('JSON of glTF', () => {
     });
   });
 
+  it('of a GLB may refer to images and buffers beside it', async () => {
+    const points = new Uint8Array(Float32Array.of(0, 0, 0, 2, 0, 0, 0, 3, 0).buffer);
+    const uvs = new Uint8Array(Float32Array.of(0, 0, 1, 0, 0, 1).buffer);
+    const json = {
+      asset: { version: '2.0' },
+      extensionsUsed: ['EXT_quay_of_nobody'],
+      scenes: [{ nodes: [0] }],
+      nodes: [{ mesh: 0, name: 'Sail' }],
+      meshes: [{ primitives: [{ attributes: { POSITION: 0, TEXCOORD_0: 1 }, material: 0 }] }],
+      accessors: [
+        { componentType: 5126, count: 3, type: 'VEC3', bufferView: 0 },
+        { componentType: 5126, count: 3, type: 'VEC2', bufferView: 1 },
+      ],
+      bufferViews: [
+        { buffer: 0, byteLength: 36 },
+        { buffer: 1, byteLength: 24 },
+      ],
+      buffers: [{ byteLength: 36 }, { byteLength: 24, uri: 'uvs.bin' }],
+      materials: [{ pbrMetallicRoughness: { baseColorTexture: { index: 0 } } }],
+      textures: [{ source: 0 }],
+      images: [{ uri: 'sail%20cloth.png' }],
+    };
+    const bytes = glb(new TextEncoder().encode(JSON.stringify(json)), points);
+    const document = await readModel('a.glb', memorySource('test', { 'a.glb': bytes, 'uvs.bin': uvs }));
+    expect([...document.meshes[0].points]).toEqual([0, 0, 0, 2, 0, 0, 0, 3, 0]);
+    // Upwards here, downwards in the file.
+    expect([...document.meshes[0].uvSets[0].values]).toEqual([0, 1, 1, 1, 0, 0]);
+    expect(document.images.map(({ written }) => written)).toEqual(['sail cloth.png']);
+  });
+
   it('whose numbers point nowhere is refused with the property', async () => {
     const json = {
       asset: { version: '2.0' },
       meshes: [{ primitives: [{ attributes: { POSITION: 0 } }] }],
       accessors: [{ componentType: 5126, count: 3, type: 'VEC3', bufferView: 7 }],
+      // What the standard's validator only remarks on is not what is wrong.
+      extensionsUsed: ['EXT_quay_of_nobody'],
     };
     const error = await opened(glb(new TextEncoder().encode(JSON.stringify(json)))).catch((fault) => fault);
     expect(error).toMatchObject({ code: 'gltf.broken', place: { file: 'a.glb' } });
