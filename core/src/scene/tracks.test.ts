@@ -35,6 +35,14 @@ describe('a track at a moment', () => {
     for (const t of [0.25, 0.5, 1, 1.7]) expect(evaluateTrack(cube, t)[0]).toBeCloseTo(t ** 3, 12);
   });
 
+  it('is sampled so often a second, and more seldom where it goes on for hours', () => {
+    const times = (hours: number) =>
+      sampleTrack(track({ times: Float64Array.of(0, hours * 3600) }), 3, 30).times;
+    expect(times(0.1)).toHaveLength(0.1 * 3600 * 30 + 1);
+    expect(times(5)).toHaveLength(36_001);
+    expect(times(5)[36_000]).toBe(18_000);
+  });
+
   it('turns along the short arc', () => {
     const half = Math.SQRT1_2;
     // From nothing to a quarter about Z, whose second key is written with the opposite sign.

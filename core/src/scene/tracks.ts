@@ -1,6 +1,9 @@
 import type { SceneNode, Track } from './document.ts';
 import { invertAffine, type Matrix4, multiply, quaternionOf, rotation } from './matrix.ts';
 
+/** Twenty minutes at thirty a second. */
+const MOST_SAMPLES = 36_000;
+
 /** Numbers per key that a track holds for one moment. */
 export function trackWidth(track: Track): number {
   return track.times.length === 0
@@ -59,12 +62,16 @@ export function evaluateTrack(track: Track, time: number, width = trackWidth(tra
   return track.path === 'quaternion' ? slerp(a, b, t) : a.map((from, k) => from + (b[k] - from) * t);
 }
 
-/** The track with keys at least so often a second; spans between are then straight enough for any reader. */
+/**
+ * The track with keys so often a second; spans between are then straight enough for any reader. What lasts
+ * longer than {@link MOST_SAMPLES} of them is sampled more seldom.
+ */
 export function sampleTrack(track: Track, width: number, perSecond: number): Track {
   const { times } = track;
   const dense = new Set<number>(times);
+  const rate = Math.min(perSecond, MOST_SAMPLES / (times[times.length - 1] - times[0] || 1));
   for (let i = 0; i + 1 < times.length; i += 1) {
-    const pieces = Math.min(10_000, Math.ceil((times[i + 1] - times[i]) * perSecond - 1e-6));
+    const pieces = Math.ceil((times[i + 1] - times[i]) * rate - 1e-6);
     for (let p = 1; p < pieces; p += 1) dense.add(times[i] + ((times[i + 1] - times[i]) * p) / pieces);
   }
   const sorted = Float64Array.from(dense).sort();

@@ -14,7 +14,8 @@ export function writeClips(gltf: Document, document: SceneDocument, nodes: GltfN
   for (const clip of document.clips) {
     if (clip.tracks.length === 0) continue;
     const animation = gltf.createAnimation(clip.name);
-    const add = (node: number, path: Path, track: Track) => {
+    const add = (node: number, path: Path, given: Track) => {
+      const track = inSinglePrecision(given);
       if (track.times.length === 0) return;
       const sampler: AnimationSampler = gltf
         .createAnimationSampler()
@@ -53,6 +54,28 @@ export function writeClips(gltf: Document, document: SceneDocument, nodes: GltfN
     }
     if (animation.listChannels().length === 0) animation.dispose();
   }
+}
+
+/**
+ * A track whose times still go forward when they are rounded to single floats. One key alone has no curve:
+ * glTF wants two for that.
+ */
+function inSinglePrecision(track: Track): Track {
+  const { times, values, interpolation } = track;
+  const width = values.length / (times.length || 1);
+  const kept: number[] = [];
+  for (let i = 0; i < times.length; i += 1)
+    if (kept.length === 0 || Math.fround(times[i]) > Math.fround(times[kept[kept.length - 1]])) kept.push(i);
+  const rows = kept.flatMap((i) => [...values.subarray(i * width, (i + 1) * width)]);
+  if (interpolation === 'cubic' && kept.length === 1)
+    return {
+      ...track,
+      times: times.subarray(0, 1),
+      values: Float64Array.from(rows.slice(width / 3, (width / 3) * 2)),
+      interpolation: 'step',
+    };
+  if (kept.length === times.length) return track;
+  return { ...track, times: Float64Array.from(kept, (i) => times[i]), values: Float64Array.from(rows) };
 }
 
 function accessorType(path: string) {

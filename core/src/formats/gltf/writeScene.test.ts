@@ -10,6 +10,7 @@ import {
   createNode,
   type Light,
   type SceneDocument,
+  type Track,
   Y_UP,
 } from '../../scene/document.ts';
 import { gltfIo } from './io.ts';
@@ -305,6 +306,35 @@ describe('clips of glTF as written', () => {
       ['scale', 'STEP', [0, 1], [1, 1, 1, 2, 2, 2]],
     ]);
     expect(losses).toEqual([{ code: 'gltf.visibility' }]);
+  });
+});
+
+describe('tracks that glTF has no way to write', () => {
+  const animated = (track: Omit<Track, 'node'>) => {
+    const { root } = write((document) => {
+      document.nodes.push(createNode('hook', 'group', -1));
+      document.clips.push({ name: 'swing', start: 0, end: 1, tracks: [{ node: 0, ...track }] });
+    });
+    const [sampler] = root.listAnimations()[0].listSamplers();
+    const [input, output] = [sampler.getInput(), sampler.getOutput()];
+    return [sampler.getInterpolation(), [...(input?.getArray() ?? [])], [...(output?.getArray() ?? [])]];
+  };
+
+  it('of one curved key stay as its value', () => {
+    const values = Float64Array.of(9, 9, 9, 1, 2, 3, 8, 8, 8);
+    expect(
+      animated({ path: 'translation', times: Float64Array.of(0.5), values, interpolation: 'cubic' }),
+    ).toEqual(['STEP', [0.5], [1, 2, 3]]);
+  });
+
+  it('have each moment of single floats once', () => {
+    const times = Float64Array.of(1, 1 + 1e-9, 2);
+    const values = Float64Array.of(1, 1, 1, 5, 5, 5, 2, 2, 2);
+    expect(animated({ path: 'scale', times, values, interpolation: 'linear' })).toEqual([
+      'LINEAR',
+      [1, 2],
+      [1, 1, 1, 2, 2, 2],
+    ]);
   });
 });
 

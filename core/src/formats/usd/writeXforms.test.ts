@@ -50,3 +50,26 @@ it.each<[string, Partial<TransformParts>, number[]]>([
   back.matrix.forEach((value, i) => expect(value).toBeCloseTo(expected[i], 5));
   scale.forEach((value, k) => expect(back.scale?.[k]).toBeCloseTo(value, 5));
 });
+
+it('a node at rest is where it rests, not where its motion begins', async () => {
+  const document = quay({ rotation: [0, 0, 0] });
+  const half = Math.SQRT1_2;
+  document.clips.push({
+    name: 'swing',
+    start: 0,
+    end: 1,
+    tracks: [
+      {
+        node: 0,
+        path: 'quaternion',
+        times: Float64Array.of(0, 1),
+        // From a quarter about y to nothing.
+        values: Float64Array.of(0, half, 0, half, 0, 0, 0, 1),
+        interpolation: 'linear',
+      },
+    ],
+  });
+  const back = await written(document);
+  const expected = localMatrix(document.nodes[0].transform);
+  back.matrix.forEach((value, i) => expect(value).toBeCloseTo(expected[i], 6));
+});

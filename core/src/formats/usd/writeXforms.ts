@@ -132,7 +132,10 @@ function addParts(ops: Ops, node: SceneNode, parts: TransformParts, moving: read
 function addTurn(ops: Ops, node: SceneNode, parts: TransformParts, turning: Track | undefined): void {
   if (turning?.path === 'quaternion' || hasFixedTurns(parts)) {
     const whole = turning?.path === 'rotation' ? toQuaternions(turning, node) : turning;
-    const rest = whole ? evaluateTrack(whole, whole.times[0] ?? 0) : quaternionOf(wholeTurn(parts));
+    const turn: number[] = quaternionOf(wholeTurn(parts));
+    const first = whole ? evaluateTrack(whole, whole.times[0] ?? 0) : turn;
+    // The same turn has two quaternions; of these the one that the motion begins with.
+    const rest = turn.map((part) => part * (turn.reduce((sum, x, k) => sum + x * first[k], 0) < 0 ? -1 : 1));
     ops.add('orient', 'quatf', realFirst(rest), whole ? sample(whole, realFirst) : null);
   } else if (turning || isSet(parts.rotation)) {
     const samples = turning ? sample(turning, (v) => Float64Array.from(v)) : null;
