@@ -90,7 +90,6 @@ function compareSkins(
   pairs: readonly RigPair[],
   size: number,
 ): Difference[] {
-  const jointName = ({ name }: SceneNode) => plainName(name);
   const [restA, restB] = [restPose(a), restPose(b)];
   const allowed = RIG_TOLERANCE.bent * size;
   return pairs.flatMap((pair): Difference[] => {
@@ -114,10 +113,11 @@ function compareSkins(
           allowed: first.joints.length,
         }),
       ];
-    const names = new Set(second.joints.map((joint) => jointName(b.nodes[joint])));
-    const lost = first.joints.filter(
-      (joint) => moves(a, pair.a, joint) && !names.has(jointName(a.nodes[joint])),
-    );
+    const nameOf = (joint: number) => plainName(a.nodes[joint].name);
+    const expected = new Set(first.joints.map(nameOf));
+    const otherName = (joint: number) => jointAmong(expected, plainName(b.nodes[joint].name));
+    const names = new Set(second.joints.map(otherName));
+    const lost = first.joints.filter((joint) => moves(a, pair.a, joint) && !names.has(nameOf(joint)));
     if (lost.length > 0) {
       const [missing] = lost.map((joint) => a.nodes[joint].name);
       return [
@@ -129,10 +129,7 @@ function compareSkins(
       ];
     }
     // Joints whose names repeat stay, since nobody can tell them apart.
-    const [ownNames, others] = [
-      alone(first.joints, (joint) => jointName(a.nodes[joint])),
-      alone(second.joints, (joint) => jointName(b.nodes[joint])),
-    ];
+    const [ownNames, others] = [alone(first.joints, nameOf), alone(second.joints, otherName)];
     const both = (names: ReadonlyMap<string, number>, others: ReadonlyMap<string, number>) =>
       new Map(
         [...names].flatMap(([name, joint]): [number, string][] => (others.has(name) ? [[joint, name]] : [])),
@@ -148,6 +145,12 @@ function compareSkins(
       ),
     ];
   });
+}
+
+/** The name that a joint had before it was numbered, since another node had it too. */
+function jointAmong(expected: ReadonlySet<string>, name: string): string {
+  const bare = name.replace(/_\d+$/, '');
+  return !expected.has(name) && expected.has(bare) ? bare : name;
 }
 
 /** Joints by those of their names that are no other's. */

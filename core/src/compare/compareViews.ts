@@ -139,7 +139,8 @@ function lightView({ name }: SceneNode, light: Light, { place, axes, scale, size
   const aim = kind === 'point' || kind === 'dome' ? [] : [...axes[2]];
   if (kind === 'area') aim.push(...axes[1]);
   if (sky) aim.push(...axes.flat());
-  const numbers = [...aim, ...colour, intensity];
+  // A colour beyond 1 is strength; which of both says it is a matter of writing.
+  const numbers = [...aim, ...colour.map((part) => part * intensity)];
   if (kind === 'spot') numbers.push(innerAngle, outerAngle);
   if (kind === 'area' && sized) numbers.push(size[0] * scale, size[1] * scale);
   const words = sky ? `${kind} ${sky.layout}` : kind;

@@ -38,7 +38,7 @@ export const DEFAULT_LIMITS: Limits = {
   pixels: 16_384 * 16_384,
   imageBytes: 1.5 * GIB,
   polygons: 50_000_000,
-  nesting: 64,
+  nesting: 512,
   seconds: 30,
   megabytes: 6144,
 };

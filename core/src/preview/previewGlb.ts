@@ -1,5 +1,6 @@
-import { Document, NodeIO } from '@gltf-transform/core';
+import { Document } from '@gltf-transform/core';
 import { nodeKeys } from '../asset/asset.ts';
+import { writeGlb } from '../formats/gltf/serialize.ts';
 import { addGeometry } from '../formats/gltf/writeScene.ts';
 import type { SceneDocument } from '../scene/document.ts';
 import { NODE_KEY } from './nodeKey.ts';
@@ -26,5 +27,5 @@ export async function previewGlb(
     (name) => name,
   );
   gltf.getRoot().getAsset().generator = 'Kinkajou';
-  return new NodeIO().writeBinary(gltf);
+  return writeGlb(gltf);
 }

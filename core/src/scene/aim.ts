@@ -1,4 +1,4 @@
-import type { Clip, SceneNode, Track, TransformParts, Vec3 } from './document.ts';
+import type { Clip, SceneNode, Skin, Track, TransformParts, Vec3 } from './document.ts';
 import {
   eulerOf,
   geometricMatrix,
@@ -19,22 +19,35 @@ const SAMPLES_PER_SECOND = 30;
 interface Moving {
   nodes: SceneNode[];
   clips: Clip[];
+  skins: Skin[];
 }
 
 /**
- * Nodes and clips where what has a camera or a light is turned about itself (local' = local * turn). What
- * hangs on it, and its own mesh, stay where they are.
+ * Nodes, clips and skins where what has a camera or a light is turned about itself (local' = local * turn).
+ * What hangs on it, its own mesh, and the points that it moves as a joint stay where they are.
  */
-export function turnViews({ nodes, clips }: Moving, turnOf: (node: SceneNode) => Matrix4): Moving {
+export function turnViews({ nodes, clips, skins }: Moving, turnOf: (node: SceneNode) => Matrix4): Moving {
   const turns = nodes.map((node) => (node.camera >= 0 || node.light >= 0 ? turnOf(node) : null));
-  if (turns.every((turn) => turn === null)) return { nodes, clips };
+  if (turns.every((turn) => turn === null)) return { nodes, clips, skins };
   const transforms = turnedTransforms(nodes, turns);
   return {
     nodes: nodes.map((node, i) =>
       transforms[i] === node.transform ? node : { ...node, transform: transforms[i] },
     ),
     clips: clips.map((clip) => ({ ...clip, tracks: turnedTracks(clip.tracks, nodes, turns) })),
+    skins: skins.map((skin) => turnedBind(skin, turns)),
   };
+}
+
+/** world * turn * (turn^-1 * inverseBind) = world * inverseBind */
+function turnedBind(skin: Skin, turns: readonly (Matrix4 | null)[]): Skin {
+  if (skin.joints.every((joint) => turns[joint] === null)) return skin;
+  const inverseBind = skin.inverseBind.slice();
+  skin.joints.forEach((joint, j) => {
+    const turn = turns[joint];
+    if (turn) inverseBind.set(multiply(invertAffine(turn), inverseBind.slice(j * 16, j * 16 + 16)), j * 16);
+  });
+  return { ...skin, inverseBind };
 }
 
 function turnedTransforms(nodes: readonly SceneNode[], turns: readonly (Matrix4 | null)[]): TransformParts[] {

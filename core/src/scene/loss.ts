@@ -56,6 +56,8 @@ const SENTENCES = {
   'fbx.mirror': () => 'FBX has no mirrored wrap; such maps repeat',
   'part.noMaterial': ({ part, detail }) =>
     `${part}: readers of ${detail} give faces without a material those of others beside them; they have a plain one called no_material`,
+  'fbx.onBone': ({ part }) =>
+    `${part} is a bone that carries something, which readers of FBX pass over; it hangs below the bone`,
   'fbx.shear': () => 'FBX cannot say a sheared transform',
   'fbx.dome': () => 'FBX has no environment light; it is left out',
   'sky.missing': ({ detail }) =>
@@ -97,6 +99,8 @@ const SENTENCES = {
   'gltf.noUv': ({ part }) => `${part}: glTF reads images by UVs; faces without any read them at one place`,
   'gltf.normals': ({ part, count }) =>
     `${part}: the normals of ${count} corners point nowhere; glTF has those of their faces`,
+  'gltf.colours': ({ part, count }) =>
+    `${part}: ${count} numbers of its colours by point are not in 0..1, and glTF has none beyond; they stop there`,
   'gltf.shear': () => 'glTF nodes keep no shear',
 } satisfies Record<string, (loss: Omit<Loss, 'code'>) => string>;
 

@@ -46,13 +46,15 @@ export function reorient(document: SceneDocument, axes: AxisSystem, metresPerUni
     lights: document.lights.map(
       (light): Light => ({ ...light, size: [light.size[0] * change.scale, light.size[1] * change.scale] }),
     ),
-    skins: document.skins.map((skin) => changeSkin(skin, change)),
     ...changeMoving(document, change),
   };
 }
 
-/** Nodes and clips; cameras and lights look along their own -Z in every system. */
-function changeMoving(document: SceneDocument, change: Change): Pick<SceneDocument, 'nodes' | 'clips'> {
+/** Nodes, clips and skins; cameras and lights look along their own -Z in every system. */
+function changeMoving(
+  document: SceneDocument,
+  change: Change,
+): Pick<SceneDocument, 'nodes' | 'clips' | 'skins'> {
   const nodes = document.nodes.map((node) => ({
     ...node,
     transform: changeTransform(node.transform, change),
@@ -61,14 +63,15 @@ function changeMoving(document: SceneDocument, change: Change): Pick<SceneDocume
     ...clip,
     tracks: clip.tracks.map((track) => changeTrack(track, change)),
   }));
-  if (change.isIdentity) return { nodes, clips };
+  const skins = document.skins.map((skin) => changeSkin(skin, change));
+  if (change.isIdentity) return { nodes, clips, skins };
   const turn = identity();
   for (let axis = 0; axis < 3; axis += 1) {
     turn[axis * 4 + axis] = 0;
     // Of a mirror, which is no turn, views do not mind their own left and right.
     turn[axis * 4 + change.to[axis]] = axis === 0 && change.mirrored ? -change.sign[axis] : change.sign[axis];
   }
-  return turnViews({ nodes, clips }, () => turn);
+  return turnViews({ nodes, clips, skins }, () => turn);
 }
 
 /** A change of axes: a signed permutation times one scale. */

@@ -35,12 +35,22 @@ describe('a track at a moment', () => {
     for (const t of [0.25, 0.5, 1, 1.7]) expect(evaluateTrack(cube, t)[0]).toBeCloseTo(t ** 3, 12);
   });
 
-  it('is sampled so often a second, and more seldom where it goes on for hours', () => {
-    const times = (hours: number) =>
-      sampleTrack(track({ times: Float64Array.of(0, hours * 3600) }), 3, 30).times;
-    expect(times(0.1)).toHaveLength(0.1 * 3600 * 30 + 1);
-    expect(times(5)).toHaveLength(36_001);
-    expect(times(5)[36_000]).toBe(18_000);
+  it('is sampled so often a second, and no more often than tells anything', () => {
+    const samples = (parts: Partial<Track>) => sampleTrack(track(parts), 3, 30).times;
+    const turn = { path: 'rotation', values: Float64Array.of(0, 0, 0, 0, 90, 30) } as const;
+    // Two seconds at thirty; an hour at a quarter of a degree each.
+    expect(samples(turn)).toHaveLength(61);
+    expect(samples({ ...turn, times: Float64Array.of(0, 3600) })).toHaveLength(361);
+    expect(samples({ ...turn, times: Float64Array.of(0, 3600) })[1]).toBe(10);
+    // From 0 to 8 without tangents the second derivative is 48 at most: 0.00005 x 8 x n x n is more from n = 347.
+    const values = new Float64Array(18);
+    values[12] = 8;
+    const curve = { ...turn, values, interpolation: 'cubic' } as const;
+    expect(samples({ ...curve, times: Float64Array.of(0, 3600) })).toHaveLength(348);
+    expect(samples({ ...curve, times: Float64Array.of(0, 1) })).toHaveLength(31);
+    // Straight ways and steps are told by their keys.
+    expect(samples({})).toHaveLength(2);
+    expect(samples({ ...turn, interpolation: 'step' })).toHaveLength(2);
   });
 
   it('turns along the short arc', () => {
@@ -60,7 +70,7 @@ describe('a track at a moment', () => {
 
 describe('sampling', () => {
   it('keeps every key and adds evenly between', () => {
-    const dense = sampleTrack(track({ times: Float64Array.of(0, 1) }), 3, 4);
+    const dense = sampleTrack(track({ path: 'rotation', times: Float64Array.of(0, 1) }), 3, 4);
     expect(Array.from(dense.times)).toEqual([0, 0.25, 0.5, 0.75, 1]);
     expect(Array.from(dense.values.subarray(6, 9))).toEqual([2, 4, -1]);
   });

@@ -1,8 +1,12 @@
 import type { SceneNode, Track } from './document.ts';
 import { invertAffine, type Matrix4, multiply, quaternionOf, rotation } from './matrix.ts';
 
-/** Twenty minutes at thirty a second. */
-const MOST_SAMPLES = 36_000;
+/** How far straight pieces may be off a cubic: in degrees, in parts of a quaternion, in shares of the range. */
+const OFF_A_CURVE = { rotation: 5e-5, quaternion: 5e-7, share: 1e-6 } as const;
+/** Angles that run straight turn by no more than this from one sample to the next. */
+const DEGREES_BETWEEN = 0.25;
+/** The same for quaternions, whose parts change by up to half an angle in radians. */
+const PIECES_OF_A_TURN = 2 / ((DEGREES_BETWEEN * Math.PI) / 180);
 
 /** Numbers per key that a track holds for one moment. */
 export function trackWidth(track: Track): number {
@@ -63,15 +67,18 @@ export function evaluateTrack(track: Track, time: number, width = trackWidth(tra
 }
 
 /**
- * The track with keys so often a second; spans between are then straight enough for any reader. What lasts
- * longer than {@link MOST_SAMPLES} of them is sampled more seldom.
+ * The track with keys so often a second, and more seldom where that tells no more; spans between are then
+ * straight enough for any reader.
  */
 export function sampleTrack(track: Track, width: number, perSecond: number): Track {
   const { times } = track;
   const dense = new Set<number>(times);
-  const rate = Math.min(perSecond, MOST_SAMPLES / (times[times.length - 1] - times[0] || 1));
+  const range = rangeOf(track, width);
   for (let i = 0; i + 1 < times.length; i += 1) {
-    const pieces = Math.ceil((times[i + 1] - times[i]) * rate - 1e-6);
+    const pieces = Math.min(
+      Math.ceil((times[i + 1] - times[i]) * perSecond - 1e-6),
+      piecesOfSpan(track, width, i, range),
+    );
     for (let p = 1; p < pieces; p += 1) dense.add(times[i] + ((times[i + 1] - times[i]) * p) / pieces);
   }
   const sorted = Float64Array.from(dense).sort();
@@ -83,6 +90,48 @@ export function sampleTrack(track: Track, width: number, perSecond: number): Tra
     values,
     interpolation: track.interpolation === 'step' ? 'step' : 'linear',
   };
+}
+
+/** Pieces of the span behind a key beyond which more would tell nothing. */
+function piecesOfSpan(track: Track, width: number, i: number, range: number): number {
+  const { path, interpolation, values } = track;
+  if (interpolation === 'step') return 1;
+  const cubic = interpolation === 'cubic';
+  let [pieces, turned] = [1, 0];
+  for (let k = 0; k < width; k += 1) {
+    // In-tangent, value and out-tangent of a cubic's key.
+    const [from, to] = cubic
+      ? [(i * 3 + 1) * width + k, (i * 3 + 4) * width + k]
+      : [i * width + k, (i + 1) * width + k];
+    const change = values[to] - values[from];
+    turned = Math.max(turned, Math.abs(change));
+    if (!cubic) continue;
+    const span = track.times[i + 1] - track.times[i];
+    const [out, into] = [values[from + width] * span, values[to - width] * span];
+    // The second derivative of a Hermite span is straight, so that its ends are its most; n straight pieces
+    // are an eighth of it by n squared off.
+    const bend = Math.max(
+      Math.abs(6 * change - 4 * out - 2 * into),
+      Math.abs(6 * change - 2 * out - 4 * into),
+    );
+    const off = path === 'rotation' || path === 'quaternion' ? OFF_A_CURVE[path] : OFF_A_CURVE.share * range;
+    pieces = Math.max(pieces, Math.ceil(Math.sqrt(bend / (8 * (off || 1)))));
+  }
+  if (path === 'rotation') return Math.max(pieces, Math.ceil(turned / DEGREES_BETWEEN));
+  // Between quaternions the way is round.
+  return path === 'quaternion' ? Math.max(pieces, Math.ceil(turned * PIECES_OF_A_TURN)) : pieces;
+}
+
+/** How far apart the values of a track are. */
+function rangeOf({ values, interpolation }: Track, width: number): number {
+  let [least, most] = [Infinity, -Infinity];
+  const step = interpolation === 'cubic' ? width * 3 : width;
+  for (let start = interpolation === 'cubic' ? width : 0; start < values.length; start += step)
+    for (let k = start; k < start + width; k += 1) {
+      least = Math.min(least, values[k]);
+      most = Math.max(most, values[k]);
+    }
+  return most - least;
 }
 
 /** Angles of a node's rotation track as whole rotations, pre- and post-rotation included. */

@@ -4,6 +4,7 @@ import type { Loss } from '../../scene/loss.ts';
 import type { ChannelName } from '../../scene/material.ts';
 import { withMaterialForSlots } from '../../scene/materialForAll.ts';
 import { geometricMatrix, invertAffine, type Matrix4, multiply, worldMatrices } from '../../scene/matrix.ts';
+import { partsOffJoints } from '../../scene/partsOffJoints.ts';
 import { flooredRoughness } from '../../scene/shading.ts';
 import { shearedNodes } from '../../scene/sheared.ts';
 import { partsUnsaid } from '../../scene/unsaidParts.ts';
@@ -88,9 +89,12 @@ function asFbxHasIt(document: SceneDocument, losses: Losses): SceneDocument {
   const nodes = document.nodes.map((node) =>
     isDome(node) ? { ...node, kind: 'group' as const, light: -1 } : node,
   );
-  const { document: bound, parts } = withMaterialForSlots({ ...document, nodes });
+  const joints = new Set(document.skins.flatMap((skin) => skin.joints));
+  const apart = partsOffJoints({ ...document, nodes }, joints);
+  for (const { name } of apart.nodes.slice(nodes.length)) losses.add({ code: 'fbx.onBone', part: name });
+  const { document: bound, parts } = withMaterialForSlots(apart);
   for (const part of parts) losses.add({ code: 'part.noMaterial', part, detail: 'FBX' });
-  return { ...bound, ...turnViews({ nodes: bound.nodes, clips: document.clips }, turnToFbx) };
+  return { ...bound, ...turnViews(bound, turnToFbx) };
 }
 
 class FileBuilder {

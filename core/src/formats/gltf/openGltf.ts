@@ -5,13 +5,11 @@ import { validateBytes } from 'gltf-validator';
 import { KinkajouError } from '../../errors.ts';
 import { type FileSource, folderOf, safePath } from '../../parcel/fileSource.ts';
 import { parseJson } from '../../parcel/json.ts';
+import { BINARY_CHUNK, GLB_MAGIC, JSON_CHUNK } from './glb.ts';
 import { gltfIo } from './io.ts';
 
-const GLB_MAGIC = 0x46546c67;
-const JSON_CHUNK = 0x4e4f534a;
 /** Of the validator's four severities. */
 const ERROR = 0;
-const BINARY_CHUNK = 0x004e4942;
 
 /** A glTF file as the library has it, the JSON that it was written as, and whether that stands in a GLB. */
 export interface OpenGltf {

@@ -14,6 +14,7 @@ import {
   Y_UP,
 } from '../../scene/document.ts';
 import { gltfIo } from './io.ts';
+import { writeGlb, writeGltfFiles } from './serialize.ts';
 import { addGeometry } from './writeScene.ts';
 
 /** A document in metres and Y up, so that nothing is turned on the way. */
@@ -131,6 +132,9 @@ describe('nodes of glTF as written', () => {
     expect(found?.getInnerConeAngle()).toBeCloseTo(Math.PI / 12, 9);
     expect(made({ innerAngle: 60 }).found?.getInnerConeAngle()).toBeCloseTo(Math.PI / 9 - 1e-4, 9);
     expect(made({ kind: 'point' }).found?.getType()).toBe('point');
+    // A colour beyond 1 is strength, since glTF has none.
+    const strong = made({ colour: [1000, 500, -1] }).found;
+    expect([strong?.getColor(), strong?.getIntensity()]).toEqual([[1, 0.5, 0], 3000]);
     expect(made({ kind: 'directional', intensity: -1 }).found?.getIntensity()).toBe(0);
     expect(made({ kind: 'dome' })).toEqual({ found: null, losses: ['gltf.lights'] });
     expect(made({ kind: 'area' })).toEqual({ found: null, losses: ['gltf.lights'] });
@@ -172,6 +176,20 @@ describe('meshes of glTF as written', () => {
     expect(numbers(primitive.getAttribute('COLOR_0')?.getArray())).toEqual([
       1, 0, 0, 1, 0, 1, 0, 1, 0, 0, 1, 1,
     ]);
+  });
+
+  it('have no colours beyond 0..1, which is told', () => {
+    const values = Float64Array.of(-1, 0, 0.5, 1, 2, 0.25, 0, 1, Number.NaN);
+    const { node, losses } = write((document) => {
+      const colours = [{ name: 'c', size: 3 as const, domain: 'corner' as const, values, index: null }];
+      document.meshes.push(createMesh('plate', { ...TRIANGLE, colours }));
+      document.nodes.push(createNode('plate', 'mesh', -1, { mesh: 0 }));
+    });
+    const [primitive] = node('plate').getMesh()?.listPrimitives() ?? [];
+    expect(numbers(primitive.getAttribute('COLOR_0')?.getArray())).toEqual([
+      0, 0, 0.5, 1, 1, 1, 0.25, 1, 0, 1, 0, 1,
+    ]);
+    expect(losses).toContainEqual({ code: 'gltf.colours', part: 'plate', count: 3 });
   });
 
   it('take the geometric transform into their points, and turn where it mirrors', () => {
@@ -307,6 +325,37 @@ describe('clips of glTF as written', () => {
     ]);
     expect(losses).toEqual([{ code: 'gltf.visibility' }]);
   });
+});
+
+it('nodes stand where they stand to the last digit, in GLB and beside its buffer', async () => {
+  const { gltf, node } = write((document) => {
+    document.meshes.push(createMesh('ring', TRIANGLE));
+    document.nodes.push(createNode('ring', 'mesh', -1, { mesh: 0 }), createNode('still', 'group', -1));
+  });
+  const [translation, scale] = [
+    [6e-6, 0, -2e-7],
+    [1, 1.000001, 1],
+  ] as const;
+  const rotation = [1e-6, 0, 0, 1] as const;
+  node('ring')
+    .setTranslation([...translation])
+    .setScale([...scale])
+    .setRotation([...rotation]);
+  const expected = { translation, rotation, scale };
+  const io = await gltfIo();
+  const { json } = await io.binaryToJSON(await writeGlb(gltf));
+  expect(json.nodes?.[0]).toMatchObject(expected);
+  expect(Object.keys(json.nodes?.[1] ?? {})).toEqual(['name']);
+  const files = await writeGltfFiles(gltf, 'ring');
+  expect([...files.keys()]).toEqual(['ring.gltf', 'ring.bin']);
+  expect(JSON.parse(new TextDecoder().decode(files.get('ring.gltf'))).nodes[0]).toMatchObject(expected);
+  // The library's own reading takes both for the same.
+  const resources = { 'ring.bin': files.get('ring.bin') as Uint8Array<ArrayBuffer> };
+  const read = await io.readJSON({
+    json: JSON.parse(new TextDecoder().decode(files.get('ring.gltf'))),
+    resources,
+  });
+  expect(read.getRoot().listMeshes()[0].listPrimitives()[0].getAttribute('POSITION')?.getCount()).toBe(3);
 });
 
 describe('tracks that glTF has no way to write', () => {

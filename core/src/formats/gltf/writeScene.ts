@@ -68,6 +68,7 @@ export function addGeometry(
     losses.push({ code: 'gltf.lights' });
   losses.push(...[...writer.withoutUvs].map((part): Loss => ({ code: 'gltf.noUv', part })));
   losses.push(...unsoundNormals(document));
+  losses.push(...coloursBeyond(document));
   losses.push(...lostJoints(document));
   losses.push(
     ...partsUnsaid(document, 'glTF', { showsHidden: 'a viewer of glTF that knows no KHR_node_visibility' }),
@@ -81,6 +82,21 @@ function unsoundNormals({ nodes, meshes }: SceneDocument): Loss[] {
   return nodes.flatMap(({ name, mesh }): Loss[] =>
     mesh >= 0 && counts[mesh] > 0 ? [{ code: 'gltf.normals', part: name, count: counts[mesh] }] : [],
   );
+}
+
+function coloursBeyond({ nodes, meshes }: SceneDocument): Loss[] {
+  const counts = meshes.map(({ colours: [first] }) => {
+    let count = 0;
+    for (const value of first?.values ?? []) if (inRange(value) !== value) count += 1;
+    return count;
+  });
+  return nodes.flatMap(({ name, mesh }): Loss[] =>
+    mesh >= 0 && counts[mesh] > 0 ? [{ code: 'gltf.colours', part: name, count: counts[mesh] }] : [],
+  );
+}
+
+function inRange(value: number): number {
+  return value > 0 ? Math.min(1, value) : 0;
 }
 
 function lostJoints({ nodes, meshes }: SceneDocument): Loss[] {
@@ -189,8 +205,7 @@ class SceneWriter {
       uvs.forEach((uv, i) =>
         primitive.setAttribute(`TEXCOORD_${i}`, this.accessor(uv as Float32Array<ArrayBuffer>, 'VEC2')),
       );
-      if (set.colours)
-        primitive.setAttribute('COLOR_0', this.accessor(set.colours as Float32Array<ArrayBuffer>, 'VEC4'));
+      if (set.colours) primitive.setAttribute('COLOR_0', this.accessor(set.colours.map(inRange), 'VEC4'));
       if (source.influences && node.skin >= 0) {
         const { joints, weights } = heaviest(source.influences, set.points);
         primitive
@@ -267,11 +282,14 @@ class SceneWriter {
   private addLight(node: GltfNode, light: Light): void {
     if (light.kind === 'dome' || light.kind === 'area') return;
     const extension = this.gltf.createExtension(KHRLightsPunctual);
+    // Colours go up to 1; what is beyond is strength.
+    const beyond = Math.max(1, ...light.colour);
+    const [red, green, blue] = light.colour.map((part) => Math.max(0, part) / beyond);
     const made = extension
       .createLight(this.nameOf(light.name, 'light'))
       .setType(light.kind)
-      .setColor(light.colour)
-      .setIntensity(Math.max(0, light.intensity));
+      .setColor([red, green, blue])
+      .setIntensity(Math.max(0, light.intensity * beyond));
     if (light.kind === 'spot') {
       const outer = Math.min(Math.PI / 2, Math.max(1e-3, (light.outerAngle * Math.PI) / 360));
       made

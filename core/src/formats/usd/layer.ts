@@ -1,5 +1,8 @@
 import { own } from '../../own.ts';
 
+/** How deep prims and dictionaries may nest: chains of bones are long. */
+export const MOST_NESTED = 512;
+
 /** A value of an attribute or of metadata, as both forms of USD hold it. */
 export type UsdValue =
   | number

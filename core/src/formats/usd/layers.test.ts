@@ -431,8 +431,9 @@ def "B" {}
     const { layer, fault } = parse('def "A" { int a = 1 }\ndef "B" { int b = ?? }');
     expect(fault).not.toBeNull();
     expect(root(layer).properties.get('a')?.value).toBe(1);
-    const deep = `${'def "A" {'.repeat(70)}${'}'.repeat(70)}`;
-    expect(parse(deep).fault?.message).toMatch(/deeper than 64/);
+    const deep = (depth: number) => parse(`${'def "A" {'.repeat(depth)}${'}'.repeat(depth)}`).fault?.message;
+    expect(deep(500)).toBeUndefined();
+    expect(deep(520)).toMatch(/deeper than 512/);
   });
 });
 

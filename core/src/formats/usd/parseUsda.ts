@@ -6,6 +6,7 @@ import {
   createProperty,
   type ListItems,
   type ListOp,
+  MOST_NESTED,
   type NumberArray,
   type PrimSpec,
   type PropertySpec,
@@ -33,7 +34,7 @@ export function isUsda(bytes: Uint8Array): boolean {
 }
 
 /** Reads a text layer. A fault ends reading; what stands before it is kept. */
-export function parseUsda(bytes: Uint8Array, file = '', maxDepth = 64): ParsedLayer {
+export function parseUsda(bytes: Uint8Array, file = '', maxDepth = MOST_NESTED): ParsedLayer {
   const reader = new TextReader(decodeText(bytes), file, maxDepth);
   const layer: UsdLayer = { metadata: {}, prims: [] };
   try {

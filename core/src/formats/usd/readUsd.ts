@@ -18,6 +18,7 @@ import { assignKeys, type ImageEntry } from '../../scene/material.ts';
 import { invertAffine, localMatrix, multiply, partsOfMatrix, worldMatrices } from '../../scene/matrix.ts';
 import type { ComposedPrim } from './compose.ts';
 import { readPointInstances } from './instancer.ts';
+import { MOST_NESTED } from './layer.ts';
 import { bindMesh, type ReadSkeleton, readBlendShapes, readSkelAnimation, readSkeleton } from './readSkel.ts';
 import { readUsdMaterial } from './readUsdMaterial.ts';
 import { type ReadMesh, readPrimvars, readSubsets, readUsdMesh } from './readUsdMesh.ts';
@@ -62,7 +63,7 @@ export async function readUsd(
   bytes: Uint8Array,
   path: string,
   source: FileSource,
-  maxDepth = 64,
+  maxDepth = MOST_NESTED,
 ): Promise<SceneDocument> {
   const document = createDocument('usd', '');
   const stage = await openStage(bytes, path, source, { remarks: document.remarks, maxDepth });

@@ -3,7 +3,7 @@ import { describeCut, KinkajouError } from '../../errors.ts';
 import { extensionOf, type FileSource, folderOf } from '../../parcel/fileSource.ts';
 import { addRemark, type Remark } from '../../scene/document.ts';
 import { type ComposedPrim, compose, type LayerStack } from './compose.ts';
-import type { UsdLayer, UsdValue } from './layer.ts';
+import { MOST_NESTED, type UsdLayer, type UsdValue } from './layer.ts';
 import { isUsda, type ParsedLayer, parseUsda } from './parseUsda.ts';
 import { isUsdc, parseUsdc } from './parseUsdc.ts';
 
@@ -40,7 +40,7 @@ export async function openStage(
   bytes: Uint8Array,
   path: string,
   source: FileSource,
-  { remarks, maxDepth = 64 }: StageOptions,
+  { remarks, maxDepth = MOST_NESTED }: StageOptions,
 ): Promise<Stage> {
   const inside = isZip(bytes) ? unpack(bytes, path) : null;
   const rootName = inside ? rootOfPackage(inside, path) : path;

@@ -37,24 +37,31 @@ export interface SkeletonPlan {
 const SKELETON = 'Skeleton';
 const ANIMATION = 'Motion';
 
-/** Joints are those of every skin, the bones above them that join them, and bones below. */
-export function planSkeletons(document: SceneDocument): SkeletonPlan {
+/** Joints are those of every skin, and bones below. */
+export function jointsOf(document: SceneDocument): Set<number> {
   const isJoint = new Set(document.skins.flatMap((skin) => skin.joints));
   document.nodes.forEach((node, i) => {
     if (isJoint.size > 0 && node.kind === 'bone' && node.parent >= 0 && isJoint.has(node.parent))
       isJoint.add(i);
   });
+  return isJoint;
+}
+
+/** All joints of a document, and the names that they go by. */
+export function planSkeletons(document: SceneDocument): SkeletonPlan {
+  const isJoint = jointsOf(document);
   const joints = [...isJoint].sort((a, b) => a - b);
   const names = new Map<number, string>();
+  const taken = new Set<string>();
   for (const joint of joints) {
     const { name, parent } = document.nodes[joint];
     const above = names.get(parent);
     // Joints are paths: what no path may hold is told by jointNames.
     const plain = cleanIdentifier(name, 'joint');
     let path = above === undefined ? plain : `${above}/${plain}`;
-    const taken = new Set(names.values());
     for (let i = 2; taken.has(path); i += 1) path = `${above === undefined ? '' : `${above}/`}${plain}_${i}`;
     names.set(joint, path);
+    taken.add(path);
   }
   return {
     joints,

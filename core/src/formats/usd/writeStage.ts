@@ -2,6 +2,7 @@ import type { SceneDocument, SceneNode, Track } from '../../scene/document.ts';
 import type { Loss } from '../../scene/loss.ts';
 import { withMaterialForSlots } from '../../scene/materialForAll.ts';
 import { geometricMatrix, identity, type Matrix4, worldMatrices } from '../../scene/matrix.ts';
+import { partsOffJoints } from '../../scene/partsOffJoints.ts';
 import { isMotion, motionInScene } from '../../scene/rebase.ts';
 import { bakeMesh } from '../../scene/reorient.ts';
 import { Losses, plainTarget, type TargetOf } from '../written.ts';
@@ -15,7 +16,7 @@ import {
   type UsdValue,
 } from './layer.ts';
 import { TIME_CODES_PER_SECOND } from './timeCodes.ts';
-import { planSkeletons, type SkeletonPlan, writeSkeletons } from './writeSkel.ts';
+import { jointsOf, planSkeletons, type SkeletonPlan, writeSkeletons } from './writeSkel.ts';
 import { materialPrim } from './writeUsdMaterial.ts';
 import { fillMesh } from './writeUsdMesh.ts';
 import { cameraPrim, lightPrim } from './writeViews.ts';
@@ -37,7 +38,7 @@ export function buildStage(given: SceneDocument, options: StageOptions): { layer
   const losses = new Losses();
   const { document, parts } = withMaterialForSlots(given);
   for (const part of parts) losses.add({ code: 'part.noMaterial', part, detail: 'USD' });
-  const builder = new StageBuilder(document, options, losses);
+  const builder = new StageBuilder(partsOffJoints(document, jointsOf(document)), options, losses);
   return { layer: builder.build(), losses: losses.list() };
 }
 

@@ -76,6 +76,7 @@ const EXPLAINS: Record<LossCode, readonly DifferenceCode[]> = {
   'usd.morphMotion': ['rig.clip'],
   'usd.shadow': [],
   'usd.clips': ['rig.clip'],
+  'fbx.onBone': ['part.moved'],
   'usd.onBone': ['part.moved'],
   'parts.hidden': ['part.added'],
   'parts.cages': [],
@@ -85,6 +86,7 @@ const EXPLAINS: Record<LossCode, readonly DifferenceCode[]> = {
   // What is expected has them too.
   'gltf.joints': [],
   'gltf.normals': [],
+  'gltf.colours': ['shape.colours'],
   'gltf.shear': PLACES,
 };
 
