@@ -187,6 +187,64 @@ describe('which way faces look', () => {
     ]);
   });
 
+  it('says nothing of faces that are not plane, however they are cut, unless they are turned', () => {
+    // One corner of a square is lifted by its side; cut along either diagonal.
+    const lifted = [
+      [0, 0, 0],
+      [1, 0, 0],
+      [1, 1, 1],
+      [0, 1, 0],
+    ];
+    const cuts = [
+      [
+        [0, 1, 2],
+        [0, 2, 3],
+      ],
+      [
+        [0, 1, 3],
+        [1, 2, 3],
+      ],
+    ];
+    for (const cut of cuts) {
+      expect(apartIn(plate(lifted, [[0, 1, 2, 3]]), plate(lifted, cut))).toEqual([]);
+      expect(apartIn(plate(lifted, [[0, 1, 2, 3]]), plate(lifted, cut.map(back)))).toEqual([
+        'shape.winding: Plate: faces at 4 of 4 places look the other way',
+      ]);
+    }
+  });
+
+  it('minds the hollow corner of a plane face, and one on a straight edge', () => {
+    // An arrow that is cut in its notch, and a square with a corner in the middle of a side.
+    const arrow = [
+      [0, 0, 0],
+      [2, 1, 0],
+      [0, 2, 0],
+      [0.2, 1, 0],
+    ];
+    const halves = [
+      [0, 1, 3],
+      [1, 2, 3],
+    ];
+    const whole = plate(arrow, [[0, 1, 2, 3]]);
+    expect(apartIn(plate(arrow, halves), whole)).toEqual([]);
+    expect(apartIn(whole, plate(arrow, halves.map(back)))).toEqual([
+      'shape.winding: Plate: faces at 4 of 4 places look the other way',
+    ]);
+    const square = [
+      [0, 0, 0],
+      [1, 0, 0],
+      [2, 0, 0],
+      [2, 2, 0],
+      [0, 2, 0],
+    ];
+    const thin = [
+      [0, 1, 2],
+      [0, 2, 3],
+      [0, 3, 4],
+    ];
+    expect(apartIn(plate(square, [[0, 1, 2, 3, 4]]), plate(square, thin))).toEqual([]);
+  });
+
   it('says nothing of places where faces cancel out each other', () => {
     const doubled = plate(roof, [...slopes, ...slopes.map(back)]);
     expect(apartIn(doubled, plate(roof, [...slopes.map(back), ...slopes]))).toEqual([]);

@@ -284,9 +284,20 @@ function compareFaces(a: Look, b: Look): string | null {
   return `${b.triangles} triangles, not ${a.triangles}`;
 }
 
+/** Faces that are so far from plane look anywhere, by how they are cut. */
+const CRUMPLED = 0.2;
+/** And faces count as plane that differ by less. */
+const PLANE = 1e-4;
+
+/**
+ * Places whose faces look the other way. Where all of them are plane no cut into triangles moves what they say;
+ * where some are not it does, but not to the other side.
+ */
 function countTurned(a: Look, b: Look, matches: Int32Array): number {
   let turned = 0;
   matches.forEach((other, i) => {
+    const warp = Math.max(a.warp[i], b.warp[other]);
+    if (warp > CRUMPLED) return;
     const [index, to] = [i * 3, other * 3];
     const dot =
       a.facing[index] * b.facing[to] +
@@ -297,7 +308,10 @@ function countTurned(a: Look, b: Look, matches: Int32Array): number {
       Math.hypot(b.facing[to], b.facing[to + 1], b.facing[to + 2]),
     ];
     // Where faces cancel out each other nothing can be told.
-    if (first > 0.05 && (second < 0.5 * first || dot < 0.5 * first * second)) turned += 1;
+    if (first <= 0.05) return;
+    const isOther =
+      warp > PLANE ? second > 0.05 && dot < 0 : second < 0.5 * first || dot < 0.5 * first * second;
+    if (isOther) turned += 1;
   });
   return turned;
 }

@@ -41,6 +41,16 @@ describe('a pose', () => {
     near(entryAt(riggedCrane(), 2, 0, 1), placed(stays.map((value, k) => (value + turned[k]) / 2)));
   });
 
+  it('has points that no joint moves where the part is, in metres', () => {
+    const document = riggedCrane();
+    Object.assign(document.meshes[0].influences ?? {}, { weights: new Float32Array(12) });
+    near(entryAt(document, 7), placed([0.4, 3, 0]));
+    near(
+      entryAt(document, 7, 1, 0.5),
+      placed([0.4, 3, 0]).map((value, k) => value + [0, 0.4, 0][k]),
+    );
+  });
+
   it('moves with its shapes and with what it hangs on', () => {
     const document = riggedCrane();
     document.meshes[0].shapes[1].weight = 0.5;
@@ -173,6 +183,16 @@ describe('what is shown and hidden', () => {
     const still = riggedCrane();
     still.clips[0].tracks[1].values.set([0.5, 2, 0, 0.5, 2, 0]);
     expect(compareRig(a, still)).toEqual([]);
+  });
+
+  it('is met clip by clip in their order where several have one name', () => {
+    const twice = (first: number[], second: number[]) => {
+      const document = blinking(0, first);
+      document.clips.push(...blinking(0, second).clips);
+      return document;
+    };
+    expect(told(twice([1, 0, 1], [1, 1, 0]), twice([1, 0, 1], [1, 1, 0]))).toEqual([]);
+    expect(told(twice([1, 0, 1], [1, 1, 0]), twice([1, 0, 1], [1, 0, 1]))).toHaveLength(1);
   });
 
   it('counts from the beginning of each clip', () => {

@@ -302,10 +302,16 @@ function compareClips(
   return [...changed, ...more];
 }
 
-/** Clips by name; what is left over goes by position, since some formats keep one clip, and no name of it. */
+/**
+ * Clips by name, those of one name in their order; what is left over goes by position, since some formats keep
+ * one clip, and no name of it.
+ */
 function pairClips(clips: readonly Clip[], others: readonly Clip[]): (Clip | undefined)[] {
-  const byName = clips.map(({ name }) => others.find((other) => plainName(other.name) === plainName(name)));
-  const rest = others.filter((other) => !byName.includes(other));
+  const rest = [...others];
+  const byName = clips.map(({ name }) => {
+    const index = rest.findIndex((other) => plainName(other.name) === plainName(name));
+    return index < 0 ? undefined : rest.splice(index, 1)[0];
+  });
   return byName.map((other) => other ?? rest.shift());
 }
 

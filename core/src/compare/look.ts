@@ -13,6 +13,11 @@ export interface Look {
    * changes.
    */
   facing: Float64Array;
+  /**
+   * Per place how far faces there are from plane: the share by which their area differs with how they are cut,
+   * which turns what `facing` says.
+   */
+  warp: Float64Array;
   triangles: number;
   /** Square metres; least and most where polygons are not plane and can be cut in several ways. */
   area: Range;
@@ -20,6 +25,9 @@ export interface Look {
   thin: number;
   areas: Map<string, Range>;
 }
+
+/** What a corner on a straight edge counts for as warp: not plane, and far from crumpled. */
+const STRAIGHT = 0.01;
 
 /** The least and the most that a number can be. */
 export type Range = [number, number];
@@ -31,6 +39,7 @@ export function look(part: WorldPart, tolerance: number): Look {
   for (let corner = 0; corner < placeOf.length; corner += 1)
     placeOf[corner] = cloud.add(points[corner * 3], points[corner * 3 + 1], points[corner * 3 + 2]);
   const facing = new Float64Array(cloud.size * 3);
+  const warp = new Float64Array(cloud.size);
   const areas = new Map<string, Range>();
   const area: Range = [0, 0];
   let [start, triangles, thin] = [0, 0, 0];
@@ -46,16 +55,20 @@ export function look(part: WorldPart, tolerance: number): Look {
     const existing = areas.get(materials[face]);
     if (existing) grow(existing, values);
     else areas.set(materials[face], values);
+    const bent = values[1] > 0 ? 1 - values[0] / values[1] : 0;
     for (let k = 0; k < count; k += 1) {
-      const angle = cornerAngle(points, start, count, k);
-      if (angle < 1e-4 || angle > Math.PI - 1e-4) thin += 1;
+      const angle = cornerAngle({ points, start, count, normal }, k);
+      const isThin = angle < 1e-4 || Math.abs(angle - Math.PI) < 1e-4;
+      if (isThin) thin += 1;
+      const place = placeOf[start + k];
+      // A corner on a straight edge is cut into a triangle that looks nowhere.
+      warp[place] = Math.max(warp[place], isThin ? STRAIGHT : bent);
       if (length === 0) continue;
-      for (let axis = 0; axis < 3; axis += 1)
-        facing[placeOf[start + k] * 3 + axis] += (angle * normal[axis]) / length;
+      for (let axis = 0; axis < 3; axis += 1) facing[place * 3 + axis] += (angle * normal[axis]) / length;
     }
     start += count;
   });
-  return { part, cloud, placeOf, facing, triangles, area, thin, areas };
+  return { part, cloud, placeOf, facing, warp, triangles, area, thin, areas };
 }
 
 function grow(range: Range, [least, most]: Range): void {
@@ -111,24 +124,32 @@ function faceVector(points: Float64Array, start: number, count: number): [number
   return out;
 }
 
-function cornerAngle(points: Float64Array, start: number, count: number, k: number): number {
+interface Face {
+  points: Float64Array;
+  start: number;
+  count: number;
+  normal: readonly number[];
+}
+
+/** The angle inside the face: more than half a turn where it is hollow. */
+function cornerAngle({ points, start, count, normal }: Face, k: number): number {
   const here = (start + k) * 3;
   const before = (start + (k === 0 ? count - 1 : k - 1)) * 3;
   const after = (start + (k === count - 1 ? 0 : k + 1)) * 3;
   const [ux, uy, uz] = [
-    points[before] - points[here],
-    points[before + 1] - points[here + 1],
-    points[before + 2] - points[here + 2],
-  ];
-  const [vx, vy, vz] = [
     points[after] - points[here],
     points[after + 1] - points[here + 1],
     points[after + 2] - points[here + 2],
   ];
-  return Math.atan2(
-    length3(uy * vz - uz * vy, uz * vx - ux * vz, ux * vy - uy * vx),
-    ux * vx + uy * vy + uz * vz,
-  );
+  const [vx, vy, vz] = [
+    points[before] - points[here],
+    points[before + 1] - points[here + 1],
+    points[before + 2] - points[here + 2],
+  ];
+  const [x, y, z] = [uy * vz - uz * vy, uz * vx - ux * vz, ux * vy - uy * vx];
+  const angle = Math.atan2(length3(x, y, z), ux * vx + uy * vy + uz * vz);
+  const isHollow = count > 3 && x * normal[0] + y * normal[1] + z * normal[2] < 0;
+  return isHollow ? Math.PI * 2 - angle : angle;
 }
 
 /** Whether two areas cannot be the same, however their polygons are cut. */

@@ -89,7 +89,11 @@ export function posedPoints(
     const [x, y, z] = local.subarray(i * 3, i * 3 + 3);
     out.set(
       bones && mesh.influences
-        ? skinned(mesh.influences, bones, point, geometric(node, x, y, z))
+        ? skinned(
+            { influences: mesh.influences, bones, world: pose.worlds[index] },
+            point,
+            geometric(node, x, y, z),
+          )
         : transformPoint(place, x, y, z),
       i * 3,
     );
@@ -101,9 +105,15 @@ function geometric({ transform }: SceneNode, x: number, y: number, z: number): V
   return transformPoint(geometricMatrix(transform), x, y, z);
 }
 
+interface Skinning {
+  influences: NonNullable<PolygonMesh['influences']>;
+  bones: readonly Matrix4[];
+  /** Where the node is, for points that no joint moves. */
+  world: Matrix4;
+}
+
 function skinned(
-  { starts, joints, weights }: NonNullable<PolygonMesh['influences']>,
-  bones: readonly Matrix4[],
+  { influences: { starts, joints, weights }, bones, world }: Skinning,
   point: number,
   place: Vec3,
 ): Vec3 {
@@ -116,7 +126,7 @@ function skinned(
     for (let k = 0; k < 3; k += 1) out[k] += weights[i] * moved[k];
     sum += weights[i];
   }
-  return sum > 0 ? (out.map((value) => value / sum) as Vec3) : place;
+  return sum > 0 ? (out.map((value) => value / sum) as Vec3) : transformPoint(world, ...place);
 }
 
 function morphedPoints(

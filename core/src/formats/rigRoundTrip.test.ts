@@ -1,4 +1,5 @@
 import { Document } from '@gltf-transform/core';
+import { validateBytes } from 'gltf-validator';
 import { describe, expect, it } from 'vitest';
 import { compareHierarchy } from '../compare/compareHierarchy.ts';
 import { compareRig } from '../compare/compareRig.ts';
@@ -6,7 +7,7 @@ import { poseOf } from '../compare/posed.ts';
 import { prepareDocument } from '../convert.ts';
 import { memorySource } from '../parcel/fileSource.ts';
 import { readModel } from '../readModel.ts';
-import { createNode, type SceneDocument, Z_UP } from '../scene/document.ts';
+import { createNode, type Influences, type SceneDocument, Z_UP } from '../scene/document.ts';
 import { reorient } from '../scene/reorient.ts';
 import { riggedCrane } from '../test/rigged.ts';
 import { gltfIo } from './gltf/io.ts';
@@ -52,6 +53,52 @@ describe('what moves a model goes through every format that holds it', () => {
     const source = reorient(riggedCrane(), Z_UP, 0.01);
     expect(found(riggedCrane(), await through(source, format), format)).toEqual([]);
   });
+});
+
+describe('points that no joint moves', () => {
+  /** The lowest two follow none; what the crane hangs on moves in the first clip, where asked. */
+  const loose = (moving: boolean, apart: boolean) => {
+    const document = riggedCrane();
+    const { starts, joints, weights } = document.meshes[0].influences as Influences;
+    document.meshes[0].influences = {
+      starts: starts.map((start) => Math.max(0, start - 2)),
+      joints: joints.slice(2),
+      weights: weights.slice(2),
+    };
+    if (!moving) document.clips = [];
+    // Bones that hang on nothing that the part hangs on.
+    if (apart) document.nodes[1].parent = -1;
+    return document;
+  };
+
+  it.each([
+    ['fbx', true, false],
+    ['usda', true, false],
+    ['usda', false, true],
+    ['glb', true, false],
+    ['glb', false, false],
+    ['glb', false, true],
+  ] as const)('stay with their part in %s', async (format, moving, apart) => {
+    const source = loose(moving, apart);
+    const back = await through(source, format);
+    expect(found(source, back, format)).toEqual([]);
+    const joints = back.skins[0].joints.map((joint) => back.nodes[joint].name);
+    expect(joints).toEqual(['Root', 'Mid', 'Tip', ...(format === 'fbx' ? [] : ['Jib_still'])]);
+    if (format !== 'glb') return;
+    // Joints of a skin hang below one node, as glTF wants it.
+    const { issues } = await validateBytes(await asGlb(source));
+    expect(issues.messages.filter(({ severity }) => severity === 0)).toEqual([]);
+  });
+});
+
+it.each(['fbx', 'usda', 'glb'])('shapes follow the offset of geometry in %s', async (format) => {
+  const source = riggedCrane();
+  Object.assign(source.nodes[4].transform, {
+    geometricTranslation: [0.3, 0.2, 0],
+    geometricRotation: [0, 20, 0],
+    geometricScale: [2, 1, 1],
+  });
+  expect(found(source, await through(source, format), format)).toEqual([]);
 });
 
 describe('joints of one name', () => {

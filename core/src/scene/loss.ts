@@ -92,6 +92,10 @@ const SENTENCES = {
   'usd.clips': () => 'USD holds one motion; further clips are left out',
   'usd.onBone': () =>
     'parts that hang on bones go where these go, and hang on nothing; USD has no place for them under a joint',
+  'skin.loose': ({ part, count }) =>
+    `${part}: ${count} points follow no joint; where all must follow one, they follow a still one on the part`,
+  'gltf.early': ({ part }) =>
+    `the motion ${part} begins before 0, where glTF has no time; there it begins at 0`,
   'gltf.visibility': () => 'glTF has no motion of visibility',
   'gltf.lights': () => 'glTF has no area or environment lights; these are left out',
   'gltf.joints': ({ part, count }) =>

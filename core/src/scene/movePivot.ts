@@ -161,27 +161,7 @@ export function applyTransform({ document, keys }: Keyed, index: number, { losse
   const below = document.nodes.flatMap(({ parent }, i) => (parent === index ? [[i, local] as const] : []));
   const clips = withMotionIn(document, new Map(below), losses);
   const placed = { document: { ...document, nodes, clips }, keys };
-  return node.mesh < 0 ? placed : withMeshes(placed, [index], (mesh) => bakeWhole(mesh, baked));
-}
-
-/** The mesh under a matrix, with its shapes. */
-function bakeWhole(mesh: PolygonMesh, matrix: Matrix4): PolygonMesh {
-  const linear = matrix.slice();
-  linear.set([0, 0, 0], 12);
-  const turn = (values: ArrayLike<number>) => {
-    const out = new Float64Array(values.length);
-    for (let i = 0; i + 2 < out.length; i += 3)
-      out.set(transformPoint(linear, values[i], values[i + 1], values[i + 2]), i);
-    return out;
-  };
-  return {
-    ...bakeMesh(mesh, matrix),
-    shapes: mesh.shapes.map((shape) => ({
-      ...shape,
-      offsets: turn(shape.offsets),
-      normalOffsets: shape.normalOffsets && turn(shape.normalOffsets),
-    })),
-  };
+  return node.mesh < 0 ? placed : withMeshes(placed, [index], (mesh) => bakeMesh(mesh, baked));
 }
 
 /** Whether a matrix moves nothing, but for rounding. */

@@ -266,7 +266,10 @@ function changeTrack(track: Track, change: Change): Track {
   return { ...track, values };
 }
 
-/** A mesh as it stands under a matrix: points and normals moved, faces turned round under a mirror. */
+/**
+ * A mesh as it stands under a matrix: points, normals and what shapes add to them moved, faces turned round
+ * under a mirror.
+ */
 export function bakeMesh(mesh: PolygonMesh, m: Matrix4): PolygonMesh {
   const cofactors = normalCofactors(m);
   const mirrored = determinant3(m) < 0;
@@ -296,9 +299,21 @@ export function bakeMesh(mesh: PolygonMesh, m: Matrix4): PolygonMesh {
     }
     return out;
   };
+  const along = (values: ArrayLike<number>) => {
+    const out = new Float64Array(values.length);
+    for (let i = 0; i + 2 < out.length; i += 3)
+      for (let row = 0; row < 3; row += 1)
+        out[i + row] = m[row] * values[i] + m[4 + row] * values[i + 1] + m[8 + row] * values[i + 2];
+    return out;
+  };
   const moved = {
     ...mesh,
     points,
+    shapes: mesh.shapes.map((shape) => ({
+      ...shape,
+      offsets: along(shape.offsets),
+      normalOffsets: shape.normalOffsets && along(shape.normalOffsets),
+    })),
     normals: mesh.normals && { ...mesh.normals, values: turn(mesh.normals.values) },
     tangents: mesh.tangents && changeTangents(mesh.tangents, m, mirrored),
   };

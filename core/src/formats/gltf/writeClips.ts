@@ -14,8 +14,10 @@ export function writeClips(gltf: Document, document: SceneDocument, nodes: GltfN
   for (const clip of document.clips) {
     if (clip.tracks.length === 0) continue;
     const animation = gltf.createAnimation(clip.name);
+    const early = Math.min(0, ...clip.tracks.map(({ times }) => times[0] ?? 0));
+    if (early < 0) losses.push({ code: 'gltf.early', part: clip.name });
     const add = (node: number, path: Path, given: Track) => {
-      const track = inSinglePrecision(given);
+      const track = inSinglePrecision(early < 0 ? later(given, -early) : given);
       if (track.times.length === 0) return;
       const sampler: AnimationSampler = gltf
         .createAnimationSampler()
@@ -54,6 +56,10 @@ export function writeClips(gltf: Document, document: SceneDocument, nodes: GltfN
     }
     if (animation.listChannels().length === 0) animation.dispose();
   }
+}
+
+function later(track: Track, by: number): Track {
+  return { ...track, times: track.times.map((time) => time + by) };
 }
 
 /**

@@ -238,7 +238,7 @@ describe('meshes of glTF as written', () => {
     });
     const [primitive] = mesh?.listPrimitives() ?? [];
     expect(numbers(primitive.getAttribute('JOINTS_0')?.getArray())).toEqual([
-      1, 3, 2, 0, 2, 0, 0, 0, 0, 0, 0, 0,
+      1, 3, 2, 0, 2, 0, 0, 0, 5, 0, 0, 0,
     ]);
     const total = 0.4 + 0.25 + 0.2 + 0.1;
     const expected = [0.4 / total, 0.25 / total, 0.2 / total, 0.1 / total, 1, 0, 0, 0, 1, 0, 0, 0];
@@ -374,6 +374,31 @@ describe('tracks that glTF has no way to write', () => {
     expect(
       animated({ path: 'translation', times: Float64Array.of(0.5), values, interpolation: 'cubic' }),
     ).toEqual(['STEP', [0.5], [1, 2, 3]]);
+  });
+
+  it('from before 0 begin at 0, all of a clip alike', () => {
+    const { root, losses } = write((document) => {
+      document.nodes.push(createNode('hook', 'group', -1));
+      const tracks = (['translation', 'scale'] as const).map(
+        (path, i): Track => ({
+          node: 0,
+          path,
+          times: Float64Array.of(i - 0.5, 2),
+          values: new Float64Array(6),
+          interpolation: 'linear',
+        }),
+      );
+      document.clips.push({ name: 'swing', start: -0.5, end: 2, tracks });
+    });
+    const inputs = root
+      .listAnimations()[0]
+      .listSamplers()
+      .map((sampler) => [...(sampler.getInput()?.getArray() ?? [])]);
+    expect(inputs).toEqual([
+      [0, 2.5],
+      [1, 2.5],
+    ]);
+    expect(losses).toEqual([{ code: 'gltf.early', part: 'swing' }]);
   });
 
   it('have each moment of single floats once', () => {

@@ -35,6 +35,7 @@ import {
 import { reorient } from '../../scene/reorient.ts';
 import { shearedNodes } from '../../scene/sheared.ts';
 import { withSoundNormals } from '../../scene/soundNormals.ts';
+import { withStillJoints } from '../../scene/stillJoints.ts';
 import { partsUnsaid } from '../../scene/unsaidParts.ts';
 import { buildTriangleSets, type TriangleSet } from '../../scene/vertices.ts';
 import { texCoordsOf } from './texCoordsOf.ts';
@@ -58,8 +59,8 @@ export function addGeometry(
   materialOf: (index: number) => GltfMaterial | null,
   nameOf: GltfNamer,
 ): Loss[] {
-  const document = reorient(given, Y_UP, 1);
-  const losses: Loss[] = [];
+  const { document, losses: loose } = withStillJoints(reorient(given, Y_UP, 1));
+  const losses: Loss[] = [...loose];
   const writer = new SceneWriter(gltf, document, materialOf, nameOf);
   const nodes = writer.addNodes();
   writer.addSkins(nodes);
@@ -128,11 +129,24 @@ class SceneWriter {
     const scene = gltf.createScene('scene');
     gltf.getRoot().setDefaultScene(scene);
     const nodes = document.nodes.map((node) => this.createNode(node));
+    const top = this.needsOneRoot() ? gltf.createNode(this.nameOf('root')) : null;
+    if (top) scene.addChild(top);
     document.nodes.forEach((node, i) => {
-      if (node.parent < 0) scene.addChild(nodes[i]);
+      if (node.parent < 0) (top ?? scene).addChild(nodes[i]);
       else nodes[node.parent].addChild(nodes[i]);
     });
     return nodes;
+  }
+
+  /** Joints of one skin must hang below one node. */
+  private needsOneRoot(): boolean {
+    const { nodes, skins } = this.document;
+    const topOf = (index: number) => {
+      let top = index;
+      while (nodes[top].parent >= 0) top = nodes[top].parent;
+      return top;
+    };
+    return skins.some(({ joints }) => new Set(joints.map(topOf)).size > 1);
   }
 
   private createNode(node: SceneNode): GltfNode {

@@ -5,6 +5,7 @@ import { geometricMatrix, identity, type Matrix4, worldMatrices } from '../../sc
 import { partsOffJoints } from '../../scene/partsOffJoints.ts';
 import { isMotion, motionInScene } from '../../scene/rebase.ts';
 import { bakeMesh } from '../../scene/reorient.ts';
+import { withStillJoints } from '../../scene/stillJoints.ts';
 import { Losses, plainTarget, type TargetOf } from '../written.ts';
 import { cleanIdentifier, createIdentifiers, identifiersOf } from './identifiers.ts';
 import {
@@ -36,7 +37,9 @@ export interface StageOptions {
  */
 export function buildStage(given: SceneDocument, options: StageOptions): { layer: UsdLayer; losses: Loss[] } {
   const losses = new Losses();
-  const { document, parts } = withMaterialForSlots(given);
+  const still = withStillJoints(given);
+  for (const loss of still.losses) losses.add(loss);
+  const { document, parts } = withMaterialForSlots(still.document);
   for (const part of parts) losses.add({ code: 'part.noMaterial', part, detail: 'USD' });
   const builder = new StageBuilder(partsOffJoints(document, jointsOf(document)), options, losses);
   return { layer: builder.build(), losses: losses.list() };

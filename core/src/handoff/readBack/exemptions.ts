@@ -81,6 +81,9 @@ const EXPLAINS: Record<LossCode, readonly DifferenceCode[]> = {
   'parts.hidden': ['part.added'],
   'parts.cages': [],
   'gltf.visibility': ['rig.clip'],
+  'skin.loose': [],
+  // Motions are compared from their first key on.
+  'gltf.early': [],
   'gltf.lights': [],
   'gltf.noUv': ['shape.uv'],
   // What is expected has them too.

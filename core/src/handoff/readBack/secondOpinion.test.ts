@@ -216,6 +216,51 @@ it('reads an FBX with Z up and one uppermost part as it is turned', async () => 
   [wide, high, long].forEach((side, k) => expect(sides[k]).toBeCloseTo(side, 5));
 });
 
+describe('polygons that cross themselves', () => {
+  const sheet = (corners: number[][]) => {
+    const document = createDocument('fbx', 'test');
+    document.meshes.push(
+      createMesh('sail', {
+        points: Float64Array.from(corners.flat()),
+        faceCounts: Uint32Array.of(corners.length),
+        faceCorners: Uint32Array.from(corners, (_, i) => i),
+      }),
+    );
+    document.nodes.push(createNode('sail', 'mesh', -1, { mesh: 0 }));
+    return document;
+  };
+  const opinion = async (corners: number[][], read: number[][]) => {
+    const { files } = writeModel(sheet(corners), 'sail.fbx', {});
+    const side = await sideOf(
+      memorySource('sail', Object.fromEntries(writeModel(sheet(read), 'sail.fbx', {}).files)),
+      'sail.fbx',
+    );
+    return (await secondOpinion(files, 'sail.fbx', side)).filter(({ ok }) => !ok).map(({ check }) => check);
+  };
+  // The last corner but one comes first: the outline crosses itself.
+  const crossed = [
+    [0, 0, 0],
+    [2, 0, 0],
+    [0, 2, 0],
+    [2, 2, 0],
+    [1, 3, 0],
+  ];
+  const plain = [
+    [0, 0, 0],
+    [2, 0, 0],
+    [2, 2, 0],
+    [1, 3, 0],
+    [0, 2, 0],
+  ];
+
+  it('may be cut into fewer triangles, plain ones may not', async () => {
+    expect(await opinion(crossed, crossed)).toEqual([]);
+    expect(await opinion(plain, plain)).toEqual([]);
+    // Two triangles where we read three of a plain outline.
+    expect(await opinion(plain.slice(0, 4), plain)).toContain('second reader (three)');
+  });
+});
+
 describe('what the other reader cannot read of a source file', () => {
   /** A beam whose image lies inside under a name without a type, and that the other reader so does not take. */
   async function beam(width: number): Promise<Uint8Array> {

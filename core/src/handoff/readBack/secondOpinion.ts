@@ -2,9 +2,10 @@ import { Cloud } from '../../compare/cloud.ts';
 import type { ModelSide } from '../../compare/compareModels.ts';
 import { plainName } from '../../compare/worldParts.ts';
 import { fileName } from '../../parcel/fileSource.ts';
-import { layerEntry, type SceneDocument } from '../../scene/document.ts';
+import { layerEntry, type PolygonMesh, type SceneDocument, type Vec3 } from '../../scene/document.ts';
 import type { ChannelName, Material } from '../../scene/material.ts';
 import { type Bounds, measureBounds } from '../../scene/measure.ts';
+import { cross } from '../../scene/vectors.ts';
 import type { PackageFiles } from '../write/writeGltf.ts';
 import { countPlaced, type HandoffCheck } from './readBack.ts';
 import { contentOf, type SeenMaterial, type SeenModel, type Slot, threeOpens } from './secondReader.ts';
@@ -88,25 +89,23 @@ export async function secondOpinion(
   const spare = cornersInLine(document);
   const ours = await ourMaterials(side);
   const pairs = paired(ours, seen.materials);
+  const of = ({ theirs }: Pair, before: readonly SeenMaterial[]) =>
+    before.filter((seenMaterial) => theirs.some(({ name }) => name === seenMaterial.name));
   const slotsFrom = (before: readonly SeenMaterial[]) =>
-    pairs.flatMap((pair) =>
-      slotsOff(
-        pair,
-        document.format,
-        before.filter((seenMaterial) => pair.theirs.some(({ name }) => name === seenMaterial.name)),
-      ),
-    );
-  const off = slotsFrom([]);
+    pairs.flatMap((pair) => slotsOff(pair, document.format, of(pair, before)));
+  const facesFrom = (before: readonly SeenMaterial[]) =>
+    pairs.flatMap((pair) => facesOff(pair, of(pair, before), spare));
+  const [off, faces] = [slotsFrom([]), facesFrom([])];
   const shape = shapes(document, seen, spare);
   // Only where something is off need the source be read.
-  const isOff = off.length > 0 || !shape.ok;
+  const isOff = off.length + faces.length > 0 || !shape.ok;
   const before = original && isOff ? await opened(document.format, original) : null;
   return [
     before && !shape.ok ? asInSource(shape, seen, before) : shape,
     told(
       'second reader: faces of materials',
       countOf(ours.length, 'material'),
-      pairs.flatMap((pair) => facesOff(pair, spare)),
+      before ? facesFrom(before.materials) : faces,
     ),
     told(
       'second reader: UVs',
@@ -178,14 +177,18 @@ function shapeApart(a: readonly number[], b: readonly number[]): number {
   return Math.max(...shares(a).map((share, i) => Math.abs(share - other[i])));
 }
 
+/** Polygons whose own area is less than this share of their triangles' cross themselves, or fold over. */
+const FOLDED = 0.8;
+
 /**
  * Corners of polygons that lie in a line with their neighbours; readers may leave out the triangle that such
- * a corner makes.
+ * a corner makes. All triangles of a polygon that crosses itself, which readers cut as they can.
  */
 function cornersInLine(document: SceneDocument): number {
   const perMesh = document.meshes.map(({ points, faceCounts, faceCorners }) => {
     let [spare, start] = [0, 0];
     for (const count of faceCounts) {
+      if (count > 3 && isFolded({ points, faceCorners }, start, count)) spare += count - 2;
       for (let k = 0; count > 3 && k < count; k += 1) {
         const [a, b, c] = [
           faceCorners[start + k] * 3,
@@ -213,6 +216,30 @@ function cornersInLine(document: SceneDocument): number {
     return spare;
   });
   return document.nodes.reduce((sum, { mesh }) => sum + (mesh < 0 ? 0 : perMesh[mesh]), 0);
+}
+
+/** Whether the triangles of a polygon look different ways, however they are cut from its first corner. */
+function isFolded(
+  { points, faceCorners }: Pick<PolygonMesh, 'points' | 'faceCorners'>,
+  start: number,
+  count: number,
+): boolean {
+  const at = (k: number): Vec3 => {
+    const index = faceCorners[start + k] * 3;
+    return [points[index], points[index + 1], points[index + 2]];
+  };
+  const origin = at(0);
+  const from = (k: number) => at(k).map((value, axis) => value - origin[axis]);
+  const whole = [0, 0, 0];
+  let sum = 0;
+  for (let k = 1; k + 1 < count; k += 1) {
+    const triangle = cross(from(k), from(k + 1));
+    sum += Math.hypot(...triangle);
+    triangle.forEach((part, axis) => {
+      whole[axis] += part;
+    });
+  }
+  return Math.hypot(...whole) < FOLDED * sum;
 }
 
 /** A material as we have it, in the other reader's terms; images by channel. */
@@ -307,11 +334,13 @@ function imageName(named: boolean, name: string, slots: Record<string, string>) 
   return slots.map ?? '';
 }
 
-function facesOff({ title, ours, theirs }: Pair, spare: number): string[] {
-  const [expected, actual] = [ours, theirs].map((list) =>
+/** Where the other reader has other faces than we, and had others in a source that was changed itself. */
+function facesOff({ title, ours, theirs }: Pair, before: readonly SeenMaterial[], spare: number): string[] {
+  const [expected, actual, inSource] = [ours, theirs, before].map((list) =>
     list.reduce((sum, { triangles }) => sum + triangles, 0),
   );
-  return actual <= expected && actual >= expected - spare
+  const isAsBefore = before.length > 0 && actual === inSource;
+  return isAsBefore || (actual <= expected && actual >= expected - spare)
     ? []
     : [`${title} has ${actual} triangles, not ${expected}`];
 }
