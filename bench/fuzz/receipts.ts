@@ -1,42 +1,81 @@
-import { mkdir, writeFile } from 'node:fs/promises';
+import { mkdir, readFile, stat, writeFile } from 'node:fs/promises';
 import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
-import { DESTINATIONS } from '@kinkajou/core/destinations/destinations';
+import { DESTINATIONS, findDestination } from '@kinkajou/core/destinations/destinations';
+import type { Destination } from '@kinkajou/core/destinations/profile';
+import { KinkajouError } from '@kinkajou/core/errors';
+import { listModels } from '@kinkajou/core/inspect';
+import { folderSource } from '@kinkajou/core/parcel/folderSource';
 import { handedOff, type Parcel } from './failures.ts';
 import { strangeModel } from './strangeModel.ts';
 
 /**
  * `npm run receipts -- COUNT [FIRST]`: hands odd models to every destination, and the package of one destination
  * on to all others; tells which receipts do not hold, and why. Those models are kept under `.data/receipts`.
+ *
+ * `npm run receipts -- FOLDER [DESTINATION ...]`: the same with every model below a folder, as it is.
  */
-const count = Number(process.argv[2] ?? 20);
-const first = Number(process.argv[3] ?? Date.now() % 1_000_000_000);
-if (!(count > 0) || !Number.isInteger(first))
-  throw new Error('npm run receipts -- COUNT [FIRST]: both are numbers');
-const folder = join(fileURLToPath(new URL('../../', import.meta.url)), '.data', 'receipts');
-await mkdir(folder, { recursive: true });
-process.stdout.write(`${count} models from ${first}\n`);
-let [failed, receipts] = [0, 0];
-for (let seed = first; seed < first + count; seed += 1) {
-  const parcel = { files: { 'strange.glb': await strangeModel(seed) }, model: 'strange.glb' };
-  const via = DESTINATIONS[seed % DESTINATIONS.length];
-  await handAround(parcel, `${seed}`);
-  await handAround((await handedOff(parcel, via)).parcel, `${seed} by ${via.id}`);
-}
-process.stdout.write(`${failed} of ${receipts} receipts do not hold\n`);
+const [what = '20', ...more] = process.argv.slice(2);
+const kept = join(fileURLToPath(new URL('../../', import.meta.url)), '.data', 'receipts');
+const tally = { failed: 0, receipts: 0 };
+if (Number.isNaN(Number(what))) await handOutFolder(what, more.map(destinationOf));
+else await handOutStrange(Number(what), Number(more[0] ?? Date.now() % 1_000_000_000));
+process.stdout.write(`${tally.failed} of ${tally.receipts} receipts do not hold\n`);
 
-/** Hands a parcel to every destination; keeps it where a receipt does not hold. */
-async function handAround(parcel: Parcel, name: string): Promise<void> {
-  for (const destination of DESTINATIONS) {
-    receipts += 1;
+async function handOutStrange(count: number, first: number): Promise<void> {
+  if (!(count > 0) || !Number.isInteger(first))
+    throw new Error('npm run receipts -- COUNT [FIRST]: both are numbers');
+  await mkdir(kept, { recursive: true });
+  process.stdout.write(`${count} models from ${first}\n`);
+  for (let seed = first; seed < first + count; seed += 1) {
+    const parcel = { files: { 'strange.glb': await strangeModel(seed) }, model: 'strange.glb' };
+    const via = DESTINATIONS[seed % DESTINATIONS.length];
+    await handAround(parcel, `${seed}`);
+    await handAround((await handedOff(parcel, via)).parcel, `${seed} by ${via.id}`);
+  }
+}
+
+function destinationOf(id: string): Destination {
+  const destination = findDestination(id);
+  if (!destination) throw new Error(`${id} is no destination`);
+  return destination;
+}
+
+/** Each model by itself, with what lies in its own folder. */
+async function handOutFolder(folder: string, destinations: readonly Destination[]): Promise<void> {
+  if (!(await stat(folder).catch(() => null))?.isDirectory()) throw new Error(`${folder} is no folder`);
+  const models = listModels(await folderSource(folder));
+  process.stdout.write(`${models.length} models\n`);
+  for (const model of models) {
+    const own = dirname(model);
+    const source = await folderSource(join(folder, own));
+    const files: Record<string, Uint8Array> = {};
+    for (const { path } of source.files) files[path] = await readFile(join(folder, own, path));
+    const parcel = { files, model: own === '.' ? model : model.slice(own.length + 1) };
+    await handAround(parcel, model, destinations.length > 0 ? destinations : DESTINATIONS).catch((error) => {
+      // What is refused in words is no fault.
+      if (!(error instanceof KinkajouError)) throw error;
+      process.stdout.write(`${model}: ${error.code}, ${error.message}\n`);
+    });
+  }
+}
+
+/** Hands a parcel to destinations; keeps it where a receipt does not hold. */
+async function handAround(
+  parcel: Parcel,
+  name: string,
+  destinations: readonly Destination[] = DESTINATIONS,
+): Promise<void> {
+  for (const destination of destinations) {
     const { failures } = await handedOff(parcel, destination);
+    tally.receipts += 1;
     if (failures.length === 0) continue;
-    failed += 1;
+    tally.failed += 1;
     process.stdout.write(`${name} to ${destination.id}: ${failures.join('; ')}\n`);
     for (const [path, bytes] of Object.entries(parcel.files)) {
-      const kept = join(folder, name, path);
-      await mkdir(dirname(kept), { recursive: true });
-      await writeFile(kept, bytes);
+      const copy = join(kept, name, path);
+      await mkdir(dirname(copy), { recursive: true });
+      await writeFile(copy, bytes);
     }
   }
 }
