@@ -6,7 +6,7 @@ import { DESTINATIONS } from '../destinations/destinations.ts';
 import { handOff } from '../handoff/handoff.ts';
 import { openAsset } from '../inspect.ts';
 import { memorySource } from '../parcel/fileSource.ts';
-import { createMesh, createNode, type SceneDocument } from '../scene/document.ts';
+import { createMesh, type SceneDocument } from '../scene/document.ts';
 import { worldMatrices } from '../scene/matrix.ts';
 import { partsOffJoints } from '../scene/partsOffJoints.ts';
 import { BOX_QUADS, boxPoints } from '../test/boxes.ts';

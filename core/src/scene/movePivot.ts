@@ -1,6 +1,5 @@
 import {
   identityTransform,
-  type PolygonMesh,
   type SceneDocument,
   type SceneNode,
   type TransformParts,

@@ -120,6 +120,7 @@ const CODE_TITLES: Record<DifferenceCode, string> = {
   'shape.faces': 'Faces',
   'shape.winding': 'Winding',
   'shape.normals': 'Normals',
+  'shape.tangents': 'Tangents',
   'shape.uv': 'UVs',
   'shape.colours': 'Colours',
   'shape.materials': 'Materials of faces',
