@@ -45,7 +45,10 @@ function readGlbJson(bytes: Uint8Array, path: string): GLTF.IGLTF {
     throw broken(path, 'its first chunk is not JSON', 12);
   const length = view.getUint32(12, true);
   if (20 + length > bytes.length) throw broken(path, 'its JSON is cut off', 12);
-  return readJson(bytes.subarray(20, 20 + length), path);
+  // Some writers fill the chunk up with zeros, where the standard wants blanks.
+  let end = 20 + length;
+  while (end > 20 && bytes[end - 1] === 0) end -= 1;
+  return readJson(bytes.subarray(20, end), path);
 }
 
 function readJson(bytes: Uint8Array, path: string): GLTF.IGLTF {

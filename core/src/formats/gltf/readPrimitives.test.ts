@@ -142,8 +142,8 @@ describe('primitives of glTF', () => {
 });
 
 describe('JSON of glTF', () => {
-  const glb = (json: Uint8Array, binary = new Uint8Array(0)) => {
-    const padded = new Uint8Array(Math.ceil(json.length / 4) * 4).fill(0x20);
+  const glb = (json: Uint8Array, binary = new Uint8Array(0), filler = 0x20) => {
+    const padded = new Uint8Array((Math.floor(json.length / 4) + 1) * 4).fill(filler);
     padded.set(json);
     const words = (...list: number[]) => new Uint8Array(Uint32Array.from(list).buffer);
     const chunk = binary.length > 0 ? [...words(binary.length, 0x004e4942), ...binary] : [];
@@ -183,7 +183,8 @@ describe('JSON of glTF', () => {
       textures: [{ source: 0 }],
       images: [{ uri: 'sail%20cloth.png' }],
     };
-    const bytes = glb(new TextEncoder().encode(JSON.stringify(json)), points);
+    // Filled up with zeros, as some do.
+    const bytes = glb(new TextEncoder().encode(JSON.stringify(json)), points, 0);
     const document = await readModel('a.glb', memorySource('test', { 'a.glb': bytes, 'uvs.bin': uvs }));
     expect([...document.meshes[0].points]).toEqual([0, 0, 0, 2, 0, 0, 0, 3, 0]);
     // Upwards here, downwards in the file.
