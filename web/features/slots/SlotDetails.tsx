@@ -21,6 +21,9 @@ import { useBench } from '../bench/useBench.ts';
 import { TagSelect } from '../colour/TagSelect.tsx';
 import { CandidateRow } from '../links/CandidateRow.tsx';
 
+/** What images of so many components hold. */
+const COMPONENT_NAMES: Record<number, string> = { 1: 'grey', 2: 'grey, alpha', 3: 'rgb', 4: 'rgba' };
+
 /** Everything about the focused slot; its controls act on all selected slots. */
 export function SlotDetails() {
   const bench = useBench();
@@ -62,9 +65,9 @@ export function SlotDetails() {
           </b>
           {selected.length > 1 && <span className="text-accent"> and {selected.length - 1} more</span>}
           {file?.info && (
-            <span className="ml-1.5 font-mono text-[11.5px] text-[var(--soft)]">
+            <span className="ml-1.5 inline-block font-mono text-[11.5px] text-[var(--soft)]">
               {file.info.width} × {file.info.height}, {file.info.bitDepth} bit
-              {file.info.floating ? ' float' : ''}, {file.info.components} comp.
+              {file.info.floating ? ' float' : ''}, {COMPONENT_NAMES[file.info.components]}
             </span>
           )}
         </Row>

@@ -316,6 +316,7 @@ export function compareBounds(expected: Bounds | null, actual: Bounds | null): H
     check: 'bounds',
     ok: apart <= size * 1e-5 + 1e-9,
     expected: text(expected),
-    found: `${text(actual)}, ${(apart / (size || 1)).toExponential(1)} of the size apart`,
+    // What single floats round is nothing to tell.
+    found: apart <= size * 1e-6 ? text(actual) : `${text(actual)}, ${apart.toPrecision(2)} m apart`,
   };
 }

@@ -253,7 +253,9 @@ describe('bounds', () => {
     expect(compareBounds(box(4), box(4.00003))).toMatchObject({
       ok: true,
       expected: '4.0000 x 2.0000 x 1.0000 m',
+      found: '4.0000 x 2.0000 x 1.0000 m, 0.000030 m apart',
     });
+    expect(compareBounds(box(4), box(4 + 1e-7)).found).toBe('4.0000 x 2.0000 x 1.0000 m');
     expect(compareBounds(box(4), box(4.00005)).ok).toBe(false);
     expect([
       compareBounds(null, null).ok,
