@@ -60,3 +60,18 @@ it('glTF gets them, and it is told how many had none', () => {
   expect(found).toContainEqual([0, 0, 1]);
   expect(found).toContainEqual([1, 0, 0]);
 });
+
+it('a face in a line gets the same normal in every unit, whatever rounding leaves of its area', () => {
+  const line = [0.1, 0.2, -4.98, 0.06, 0.21, -4.98, 0.02, 0.22, -4.98];
+  const normalsIn = (scale: number) =>
+    withSoundNormals(
+      createMesh('sliver', {
+        points: Float64Array.from(line, (value) => value * scale),
+        faceCounts: Uint32Array.of(3),
+        faceCorners: Uint32Array.of(0, 1, 2),
+        normals: { name: 'n', size: 3, domain: 'point', values: new Float64Array(9), index: null },
+      }),
+    ).mesh.normals?.values;
+  for (const scale of [1, 0.01, 1000])
+    expect([...(normalsIn(scale) ?? [])]).toEqual([0, 0, 1, 0, 0, 1, 0, 0, 1]);
+});

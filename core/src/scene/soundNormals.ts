@@ -1,4 +1,4 @@
-import { layerEntry, type PolygonMesh } from './document.ts';
+import { layerEntry, type PolygonMesh, type Vec3 } from './document.ts';
 import { faceNormal } from './triangulate.ts';
 import { normalised } from './vectors.ts';
 
@@ -20,8 +20,7 @@ export function withSoundNormals(mesh: PolygonMesh): { mesh: PolygonMesh; corner
       const length = Math.hypot(given[from], given[from + 1], given[from + 2]);
       if (length > 0 && length < Infinity) continue;
       values ??= spread(mesh);
-      const ofFace = faceNormal(mesh, first, faceCounts[face]);
-      values.set(normalised(ofFace, [0, 0, 1]), corner * 3);
+      values.set(normalOf(mesh, first, faceCounts[face]), corner * 3);
       corners += 1;
     }
     first = end;
@@ -32,6 +31,22 @@ export function withSoundNormals(mesh: PolygonMesh): { mesh: PolygonMesh; corner
         mesh: { ...mesh, normals: { name: normals.name, size: 3, domain: 'corner', values, index: null } },
         corners,
       };
+}
+
+/** Below this share of its longest side squared the area of a face is what rounding left of none. */
+const NO_AREA = 1e-9;
+
+/** The normal of a face, the same in every unit; +Z where it has no area. */
+function normalOf(mesh: PolygonMesh, first: number, count: number): Vec3 {
+  const { points, faceCorners } = mesh;
+  let longest = 0;
+  for (let i = 0; i < count; i += 1) {
+    const [a, b] = [faceCorners[first + i] * 3, faceCorners[first + ((i + 1) % count)] * 3];
+    const side = [0, 1, 2].reduce((sum, k) => sum + (points[a + k] - points[b + k]) ** 2, 0);
+    longest = Math.max(longest, side);
+  }
+  const ofFace = faceNormal(mesh, first, count);
+  return Math.hypot(...ofFace) > NO_AREA * longest ? normalised(ofFace, [0, 0, 1]) : [0, 0, 1];
 }
 
 /** The normals of a mesh, written out for each corner. */

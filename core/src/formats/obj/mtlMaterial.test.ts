@@ -16,6 +16,12 @@ describe('materials of MTL', () => {
     expect(read('Kd 1 1 1', 'Ns 20').workflow).toBe('legacy');
   });
 
+  it('have no index of refraction where 0 is written for none', () => {
+    expect(read('Ni 1.33').channels.ior?.value).toBe(1.33);
+    expect(read('Ni 0').channels.ior).toBeUndefined();
+    expect(read('Ni 0').extras.Ni).toBe('0');
+  });
+
   it('read base 1 and gain -1 as an inversion, and other numbers as they are', () => {
     expect(read('map_Pr -mm 1 -1 gloss.png').channels.roughness?.map).toMatchObject({
       invert: true,

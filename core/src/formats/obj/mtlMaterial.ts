@@ -62,6 +62,9 @@ function workflowOf({ statements }: MtlMaterial): Workflow {
   return has(/^(map_)?norm$/i) ? 'metalRough' : 'legacy';
 }
 
+/** Indices of refraction are 0.001 and more; some programs write 0 where they have none. */
+const LEAST_INDEX = 0.001;
+
 /** Turns one MTL material into a neutral one. What it cannot place goes to `extras` and the remarks. */
 export function toMaterial(source: MtlMaterial, addImage: AddImage, remarks: Remark[]): Material {
   const material = createMaterial(source.name, workflowOf(source));
@@ -72,7 +75,8 @@ export function toMaterial(source: MtlMaterial, addImage: AddImage, remarks: Rem
     const [colour, scalar, map] = [own(COLOURS, word), own(SCALARS, word), own(MAPS, word)];
     if (colour) setValue(material, colour, readColour(statement.rest), from);
     else if (word === 'ps') setValue(material, 'sheenColor', readColour(statement.rest), from);
-    else if (scalar) setValue(material, scalar, readNumber(statement.rest), from);
+    else if (scalar && !(scalar === 'ior' && readNumber(statement.rest) < LEAST_INDEX))
+      setValue(material, scalar, readNumber(statement.rest), from);
     else if (map) setMap(material, map, { statement, from }, addImage);
     else if (word === 'ns') material.exponent = readNumber(statement.rest);
     else if (word === 'd') written.d = readNumber(statement.rest.replace(/^-halo\s+/i, ''));

@@ -1,3 +1,4 @@
+import { BufferGeometry, Float32BufferAttribute, Mesh } from 'three';
 import { beforeAll, describe, expect, it } from 'vitest';
 import { stormLantern } from '../../../../demo/src/stormLantern.ts';
 import type { ModelSide } from '../../compare/compareModels.ts';
@@ -14,7 +15,7 @@ import { handOff } from '../handoff.ts';
 import type { PackageFiles } from '../write/writeGltf.ts';
 import { sideOf } from './proof.ts';
 import { secondOpinion } from './secondOpinion.ts';
-import { onPretendedPage, threeSees } from './secondReader.ts';
+import { onPretendedPage, seenOf, threeSees } from './secondReader.ts';
 
 const PACKAGES = [
   ['web-gltf', 'glb', 'glb'],
@@ -174,6 +175,16 @@ describe('a source file that was changed itself', () => {
     };
     expect(await failed(exchanged)).toEqual(['second reader: images in slots']);
   });
+});
+
+it('corners that the other reader puts nowhere are none', () => {
+  const geometry = new BufferGeometry();
+  const nowhere = Number.NaN;
+  const points = [0, 0, 0, 2, 0, 0, 0, 3, 0, nowhere, 0, 0, 0, nowhere, 0, 0, 0, Number.POSITIVE_INFINITY];
+  geometry.setAttribute('position', new Float32BufferAttribute(points, 3));
+  expect(seenOf(new Mesh(geometry))).toEqual({ triangles: 1, min: [0, 0, 0], max: [2, 3, 0] });
+  geometry.setIndex([0, 1, 2, 0, 2, 1, 3, 4, 5]);
+  expect(seenOf(new Mesh(geometry)).triangles).toBe(2);
 });
 
 describe('the page that the other reader looks for', () => {

@@ -1,6 +1,7 @@
 import { createHash } from 'node:crypto';
 import {
   Box3,
+  type BufferGeometry,
   Euler,
   type EulerOrder,
   type Group,
@@ -246,14 +247,35 @@ export function seenOf(root: Object3D): Seen {
   root.traverse((object) => {
     const mesh = object as Mesh;
     if (!mesh.isMesh) return;
-    triangles += (mesh.geometry.index?.count ?? mesh.geometry.getAttribute('position').count) / 3;
+    const corners = cornersOf(mesh.geometry);
+    triangles += corners.count / 3;
     // As the mesh lies, before any joint bends it: skins are compared elsewhere.
     const place = new Vector3();
     const points = mesh.geometry.getAttribute('position');
     for (let i = 0; i < points.count; i += 1)
-      box.expandByPoint(place.fromBufferAttribute(points, i).applyMatrix4(mesh.matrixWorld));
+      if (isPlace(points, i))
+        box.expandByPoint(place.fromBufferAttribute(points, i).applyMatrix4(mesh.matrixWorld));
   });
   return { triangles, min: box.min.toArray(), max: box.max.toArray() };
+}
+
+/** The corners of a geometry that are somewhere: of polygons that it cannot cut the reader makes some that are not. */
+function cornersOf({ index, attributes }: BufferGeometry) {
+  const points = attributes.position;
+  const all = index?.count ?? points.count;
+  const pointOf = (corner: number) => (index ? index.getX(corner) : corner);
+  let lost = 0;
+  for (let corner = 0; corner < all; corner += 1) if (!isPlace(points, pointOf(corner))) lost += 1;
+  return {
+    count: all - lost,
+    has: (corner: number) => lost === 0 || isPlace(points, pointOf(corner)),
+    pointOf,
+  };
+}
+
+function isPlace(points: BufferGeometry['attributes'][string], i: number): boolean {
+  const sum = points.getX(i) + points.getY(i) + points.getZ(i);
+  return sum - sum === 0;
 }
 
 /** Each material object once, with the faces that carry it. */
@@ -270,6 +292,7 @@ async function materialsOf(root: Object3D, places: Places): Promise<SeenMaterial
         ? geometry.groups
         : [{ start: 0, count, materialIndex: 0 }];
     const uv = geometry.getAttribute('uv');
+    const corners = cornersOf(geometry);
     for (const { start, count: length, materialIndex = 0 } of groups) {
       const material = list[materialIndex];
       if (!material) continue;
@@ -283,11 +306,12 @@ async function materialsOf(root: Object3D, places: Places): Promise<SeenMaterial
         };
         seenMaterials.set(material, ownSeenMaterial);
       }
-      ownSeenMaterial.triangles += length / 3;
-      for (let i = start; uv && i < start + length; i += 1) {
-        const corner = geometry.index ? geometry.index.getX(i) : i;
-        ownSeenMaterial.uvs.push(uv.getX(corner), uv.getY(corner));
+      for (let i = start; i < start + length; i += 1) {
+        if (!corners.has(i)) continue;
+        ownSeenMaterial.triangles += 1 / 3;
+        if (uv) ownSeenMaterial.uvs.push(uv.getX(corners.pointOf(i)), uv.getY(corners.pointOf(i)));
       }
+      ownSeenMaterial.triangles = Math.round(ownSeenMaterial.triangles);
     }
   });
   for (const [material, ownSeenMaterial] of seenMaterials)
