@@ -66,3 +66,20 @@ it('rules of one name in two rulebooks are two rules', async () => {
     { rule: 'gloss', over: 'gloss', about: 'value of Hull, roughness' },
   ]);
 });
+
+it('an image that one rule takes off a slot and another puts there is a conflict', () => {
+  const outcome = (rule: string, edit: object) =>
+    ({ rulebook: 'House', rule, edits: [edit], settled: [] }) as unknown as Parameters<
+      typeof conflictsIn
+    >[0][0];
+  const address = { material: 'Hull', channel: 'normal' };
+  const puts = {
+    kind: 'assignSlots',
+    assignments: [{ ...address, image: 'a.png', component: 'rgb', invert: false }],
+  };
+  const takes = { kind: 'assignSlots', assignments: [], clears: [address] };
+  expect(conflictsIn([outcome('puts', puts), outcome('takes', takes)])).toEqual([
+    { rule: 'takes', over: 'puts', about: 'image of Hull, normal' },
+  ]);
+  expect(conflictsIn([outcome('takes', takes), outcome('takes again', takes)])).toEqual([]);
+});
