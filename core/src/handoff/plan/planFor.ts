@@ -1,4 +1,5 @@
 import type { Destination } from '../../destinations/profile.ts';
+import { distinctLosses } from '../../scene/loss.ts';
 import type { Prepared } from '../prepare/prepare.ts';
 import { planPatch } from './patchHandoff.ts';
 import { type HandoffPlan, planHandoff } from './plan.ts';
@@ -8,12 +9,16 @@ import { type HandoffPlan, planHandoff } from './plan.ts';
  * for names of files.
  */
 export function planFor(
-  { state, images, refusal, done }: Prepared,
+  { state, images, refusal, done, missing }: Prepared,
   destination: Destination,
   name: string,
 ): HandoffPlan {
   const plan =
     refusal === null ? planPatch(state, images, destination) : planHandoff(state, images, destination, name);
   const anew = destination.patch && refusal !== null ? [`Written anew, since ${refusal}`] : [];
-  return { ...plan, prepared: [...plan.prepared, ...done, ...anew] };
+  return {
+    ...plan,
+    prepared: [...plan.prepared, ...done, ...anew],
+    losses: distinctLosses([...plan.losses, ...missing]),
+  };
 }

@@ -1,6 +1,8 @@
-import type { LoadedAsset } from '../../asset/asset.ts';
+import type { AssetImage, AssetState, LoadedAsset } from '../../asset/asset.ts';
 import type { Destination } from '../../destinations/profile.ts';
 import { decodeImage } from '../../images/decode.ts';
+import type { Loss } from '../../scene/loss.ts';
+import type { ChannelName } from '../../scene/material.ts';
 import type { TiledMaterial } from '../../scene/splitTiles.ts';
 import { type ConvertOptions, prepareState } from './prepareState.ts';
 import { refusesPatch } from './refusesPatch.ts';
@@ -13,6 +15,8 @@ export interface Prepared extends LoadedAsset {
   refusal: string | null;
   /** What was done, in words. */
   done: string[];
+  /** Images that a conversion wanted and that are not there, which the result says nothing of any more. */
+  missing: Loss[];
   /** Materials whose tiles became materials or places of an image. */
   tiled: readonly TiledMaterial[];
   /** Of images that were made on the way: the parcel's own that they came from. */
@@ -29,8 +33,9 @@ export async function prepare(
   { progress, sketch, decoded }: ConvertOptions = {},
 ): Promise<Prepared> {
   const refusal = destination.patch ? await refusesPatch(asset, destination) : 'not wanted';
-  if (refusal === null) return { ...asset, refusal, done: [], tiled: [], origins: new Map() };
-  const taken = { ...asset, state: withoutUnusedDefaults(asset.source, asset.state) };
+  if (refusal === null) return { ...asset, refusal, done: [], missing: [], tiled: [], origins: new Map() };
+  const readable = withoutUnreadable(asset);
+  const taken = { ...readable, state: withoutUnusedDefaults(asset.source, readable.state) };
   const untiled = await untile(taken, destination, { sketch: sketch?.maxSize });
   const stitched = untiled?.origins ?? new Map<string, string[]>();
   const decode = sketch?.decode;
@@ -56,7 +61,36 @@ export async function prepare(
     read: made.read,
     refusal,
     done: [...(untiled?.done ?? []), ...made.done],
+    missing: missingFrom(taken.state, made.state),
     tiled: untiled?.tiled ?? [],
     origins: new Map([...stitched, ...origins]),
   };
+}
+
+/** Maps without an image whose material was brought to another shading model, and names them no more. */
+function missingFrom(before: AssetState, after: AssetState): Loss[] {
+  const lacking = new Set(before.images.filter(({ resolved }) => resolved === null).map(({ key }) => key));
+  if (lacking.size === 0) return [];
+  return before.materials.flatMap(({ key, channels }) => {
+    const made = after.materials.find((material) => material.key === key);
+    const left = new Set(Object.values(made?.channels ?? {}).map(({ map }) => map?.image));
+    return Object.entries(channels).flatMap(([channel, { map }]): Loss[] =>
+      made && map && lacking.has(map.image) && !left.has(map.image)
+        ? [{ code: 'map.missing', material: key, channel: channel as ChannelName }]
+        : [],
+    );
+  });
+}
+
+/** What cannot be read is as good as missing: nothing is computed from it, and the plan names it. */
+function withoutUnreadable(asset: LoadedAsset): LoadedAsset {
+  const faulty = new Set(asset.images.filter(({ info }) => !info).map(({ path }) => path));
+  if (faulty.size === 0) return asset;
+  const images = asset.state.images.map(
+    (image): AssetImage =>
+      image.resolved !== null && faulty.has(image.resolved)
+        ? { ...image, resolved: null, status: 'missing' }
+        : image,
+  );
+  return { ...asset, state: { ...asset.state, images } };
 }

@@ -1,0 +1,27 @@
+import { expect, it } from 'vitest';
+import { initialState } from '../../asset/asset.ts';
+import { DESTINATIONS } from '../../destinations/destinations.ts';
+import { openAsset } from '../../inspect.ts';
+import { memorySource } from '../../parcel/fileSource.ts';
+import { quadGlb, textureOf } from '../../test/quad.ts';
+import { handOff } from '../handoff.ts';
+
+it.each(DESTINATIONS.map((destination) => [destination.id, destination] as const))(
+  '%s goes out with the value where an image is none, and names it',
+  async (_, destination) => {
+    const glb = await quadGlb('Sail', async (material, gltf) => {
+      const swatch = Array.from({ length: 4 }, () => [200, 150, 100]).flat();
+      const canvas = await textureOf(gltf, 'canvas', 2, swatch);
+      canvas.setImage(new TextEncoder().encode('no image at all'));
+      material
+        .setBaseColorTexture(canvas)
+        .setMetallicRoughnessTexture(await textureOf(gltf, 'rough', 2, swatch))
+        .setBaseColorFactor([0.5, 0.25, 0.125, 1]);
+    });
+    const asset = await openAsset(memorySource('sail', { 'sail.glb': glb }), 'sail.glb');
+    const state = initialState(asset.source);
+    const { receipt } = await handOff({ ...asset, state, edits: [], findings: [], destination });
+    expect(receipt.verdict).toBe('with remarks');
+    expect(receipt.losses.join('\n')).toMatch(/baseColor is missing; its value stands alone|canvas/);
+  },
+);
