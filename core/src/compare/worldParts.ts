@@ -10,6 +10,7 @@ import {
   transformPoint,
   worldMatrices,
 } from '../scene/matrix.ts';
+import { turnTangents } from '../scene/tangents.ts';
 import { isShown } from '../scene/unsaidParts.ts';
 
 /**
@@ -127,7 +128,7 @@ function worldMesh(
     faces: mesh.faceCounts,
     points: placedCorners(mesh, order, matrix),
     normals: mesh.normals && turned(spread(mesh.normals, 3), matrix),
-    tangents: mesh.tangents && turnedTangents(spread(mesh.tangents, 4), matrix),
+    tangents: mesh.tangents && turnTangents(spread(mesh.tangents, 4), matrix),
     uvSets: mesh.uvSets.map((layer) => spread(layer, 2)),
     colours: mesh.colours.map((layer) => spread(layer, 4)),
   };
@@ -188,17 +189,4 @@ function turned(normals: Float64Array, matrix: Matrix4): Float64Array {
     normals[index + 2] = d * scale;
   }
   return normals;
-}
-
-/** Tangents follow the matrix, and have length 1 again; under a mirror their sign turns. */
-function turnedTangents(tangents: Float64Array, matrix: Matrix4): Float64Array {
-  const sign = determinant3(matrix) < 0 ? -1 : 1;
-  for (let index = 0; index < tangents.length; index += 4) {
-    const [x, y, z] = [tangents[index], tangents[index + 1], tangents[index + 2]];
-    const turned = [0, 1, 2].map((row) => matrix[row] * x + matrix[4 + row] * y + matrix[8 + row] * z);
-    const length = Math.hypot(...turned) || 1;
-    for (let k = 0; k < 3; k += 1) tangents[index + k] = turned[k] / length;
-    tangents[index + 3] *= sign;
-  }
-  return tangents;
 }

@@ -2,7 +2,6 @@ import { turnViews } from './aim.ts';
 import type {
   AxisSystem,
   Camera,
-  Layer,
   Light,
   PolygonMesh,
   RotationOrder,
@@ -23,6 +22,7 @@ import {
   rotation,
   toYUpMetres,
 } from './matrix.ts';
+import { turnTangents } from './tangents.ts';
 
 /**
  * The document in another axis system and unit. Points, transforms, skins, shapes and clips are all
@@ -168,7 +168,10 @@ function changeMesh(mesh: PolygonMesh, change: Change): PolygonMesh {
     ...mesh,
     points: changeValues(mesh.points, change, change.scale),
     normals: mesh.normals && { ...mesh.normals, values: changeValues(mesh.normals.values, change, 1) },
-    tangents: mesh.tangents && changeTangents(mesh.tangents, change.matrix, change.mirrored),
+    tangents: mesh.tangents && {
+      ...mesh.tangents,
+      values: turnTangents(mesh.tangents.values, change.matrix),
+    },
     shapes: mesh.shapes.map((shape) => ({
       ...shape,
       offsets: changeValues(shape.offsets, change, change.scale),
@@ -176,21 +179,6 @@ function changeMesh(mesh: PolygonMesh, change: Change): PolygonMesh {
     })),
   };
   return change.mirrored ? turnFaces(moved) : moved;
-}
-
-/** Tangents run along the surface, so they follow the matrix itself; under a mirror their sign turns. */
-function changeTangents(layer: Layer, m: Matrix4, mirrored: boolean): Layer {
-  const { values } = layer;
-  const out = new Float64Array(values.length);
-  for (let i = 0; i + 3 < out.length; i += 4) {
-    const t = [0, 1, 2].map(
-      (row) => m[row] * values[i] + m[4 + row] * values[i + 1] + m[8 + row] * values[i + 2],
-    );
-    const length = Math.hypot(t[0], t[1], t[2]) || 1;
-    for (let k = 0; k < 3; k += 1) out[i + k] = t[k] / length;
-    out[i + 3] = mirrored ? -values[i + 3] : values[i + 3];
-  }
-  return { ...layer, values: out };
 }
 
 function changeValues(
@@ -315,7 +303,7 @@ export function bakeMesh(mesh: PolygonMesh, m: Matrix4): PolygonMesh {
       normalOffsets: shape.normalOffsets && along(shape.normalOffsets),
     })),
     normals: mesh.normals && { ...mesh.normals, values: turn(mesh.normals.values) },
-    tangents: mesh.tangents && changeTangents(mesh.tangents, m, mirrored),
+    tangents: mesh.tangents && { ...mesh.tangents, values: turnTangents(mesh.tangents.values, m) },
   };
   return mirrored ? turnFaces(moved) : moved;
 }

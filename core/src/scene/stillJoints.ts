@@ -54,7 +54,6 @@ function stillNode(
   if (isMoving(part) || isMoving(parent)) return createNode(`${name}_still`, 'bone', part);
   const above = parent < 0 ? identity() : worlds[parent];
   const transform = partsOfMatrix(multiply(invertAffine(above), worlds[part]));
-  // Nodes stand behind what they hang on.
   return createNode(`${name}_still`, 'bone', parent, { transform });
 }
 

@@ -1,4 +1,5 @@
 import { type Layer, layerEntry, type PolygonMesh, type Vec3 } from './document.ts';
+import { determinant3, type Matrix4 } from './matrix.ts';
 import { cross, dot } from './vectors.ts';
 
 /**
@@ -41,6 +42,23 @@ export function tangentFrames(mesh: PolygonMesh): { tangents: Layer; binormals: 
     index: null,
   });
   return { tangents: layer(tangents.name, along), binormals: normals && layer('binormals', up) };
+}
+
+/**
+ * Tangents, x, y, z and sign each, under a matrix: they run along the surface and so follow the matrix itself,
+ * and have length 1 again; under a mirror their sign turns.
+ */
+export function turnTangents(tangents: ArrayLike<number>, m: Matrix4): Float64Array {
+  const mirror = determinant3(m) < 0 ? -1 : 1;
+  const out = new Float64Array(tangents.length);
+  for (let i = 0; i + 3 < out.length; i += 4) {
+    const [x, y, z] = [tangents[i], tangents[i + 1], tangents[i + 2]];
+    const turned = [0, 1, 2].map((row) => m[row] * x + m[4 + row] * y + m[8 + row] * z);
+    const length = Math.hypot(turned[0], turned[1], turned[2]) || 1;
+    for (let k = 0; k < 3; k += 1) out[i + k] = turned[k] / length;
+    out[i + 3] = tangents[i + 3] * mirror;
+  }
+  return out;
 }
 
 /** Corners whose tangent has no length, is no number, or runs along the normal: no frame stands there. */

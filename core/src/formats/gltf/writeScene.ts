@@ -36,6 +36,7 @@ import { reorient } from '../../scene/reorient.ts';
 import { shearedNodes } from '../../scene/sheared.ts';
 import { withSoundNormals } from '../../scene/soundNormals.ts';
 import { withStillJoints } from '../../scene/stillJoints.ts';
+import { turnTangents } from '../../scene/tangents.ts';
 import { partsUnsaid } from '../../scene/unsaidParts.ts';
 import { buildTriangleSets, type TriangleSet } from '../../scene/vertices.ts';
 import { texCoordsOf } from './texCoordsOf.ts';
@@ -206,7 +207,10 @@ class SceneWriter {
         .setAttribute('NORMAL', this.accessor(turnNormals(set.normals, transform), 'VEC3'))
         .setMaterial(this.materialOf(node.materials[set.slot] ?? -1));
       if (set.tangents)
-        primitive.setAttribute('TANGENT', this.accessor(turnTangents(set.tangents, transform), 'VEC4'));
+        primitive.setAttribute(
+          'TANGENT',
+          this.accessor(signed(turnTangents(set.tangents, transform)), 'VEC4'),
+        );
       const required = texCoordsOf(primitive.getMaterial());
       if (required > set.uvs.length && mesh) this.lacking.add(mesh);
       const uvs = [
@@ -399,18 +403,12 @@ function movePoints(points: Float32Array, m: Matrix4): Float32Array<ArrayBuffer>
   return out;
 }
 
-function turnTangents(tangents: Float32Array, m: Matrix4): Float32Array<ArrayBuffer> {
-  const sign = determinant3(m) < 0 ? -1 : 1;
-  const out = new Float32Array(tangents.length);
-  for (let i = 0; i < tangents.length; i += 4) {
-    const t = [0, 1, 2].map(
-      (row) => m[row] * tangents[i] + m[4 + row] * tangents[i + 1] + m[8 + row] * tangents[i + 2],
-    );
-    const length = Math.hypot(t[0], t[1], t[2]) || 1;
-    for (let k = 0; k < 3; k += 1) out[i + k] = t[k] / length;
-    out[i + 3] = tangents[i + 3] < 0 ? -sign : sign;
-  }
-  return out;
+/** In single floats, with signs that are 1 or -1 and nothing between, as glTF asks. */
+function signed(tangents: Float64Array): Float32Array<ArrayBuffer> {
+  return Float32Array.from(tangents, (value, i) => {
+    if (i % 4 < 3) return value;
+    return value < 0 ? -1 : 1;
+  });
 }
 
 function turnNormals(normals: Float32Array, m: Matrix4): Float32Array<ArrayBuffer> {
