@@ -63,6 +63,16 @@ it('an image whose name differs in case alone is told so', () => {
   ]);
 });
 
+it('an image of a type that is not read says so', () => {
+  expect(lost('tex/hull_color.gif')).toMatchObject([
+    {
+      code: 'link.missing',
+      message:
+        'Hull, baseColor. Images of type .gif are not read; save it as PNG under the same name and upload that.',
+    },
+  ]);
+});
+
 it('an image that nothing fits has no mend, and says what to do', () => {
   expect(lost('tex/hull_color.png')).toEqual([
     {

@@ -41,4 +41,11 @@ describe('components', () => {
       place: { file: 'x/a.png' },
     });
   });
+
+  it('names a type that is not read', async () => {
+    await expect(probeImage(new TextEncoder().encode('GIF89a'), 'x/a.gif')).rejects.toMatchObject({
+      code: 'image.format',
+      message: 'images of type .gif are not read',
+    });
+  });
 });

@@ -42,6 +42,18 @@ export function isImagePath(path: string): boolean {
   return own(EXTENSIONS, extensionOf(path)) !== undefined;
 }
 
+/** Types of images that other programs have and that are not read here. */
+const FOREIGN = new Set([
+  ...['gif', 'avif', 'heic', 'heif', 'jxl', 'jp2', 'j2k', 'jpf', 'svg', 'ico', 'pcx'],
+  ...['pic', 'iff', 'sgi', 'rgb', 'rgba', 'bw', 'tx', 'ptx', 'ptex', 'xcf', 'kra', 'dpx', 'cin', 'raw'],
+]);
+
+/** The extension of a path that names an image of a type that is not read; null for any other. */
+export function foreignType(path: string): string | null {
+  const extension = extensionOf(path);
+  return FOREIGN.has(extension) ? extension : null;
+}
+
 /**
  * The format that the first bytes speak of; TGA has no signature and is taken by its name and a sane header.
  */

@@ -5,7 +5,7 @@ import { DEFAULT_LIMITS, type Limits, pastLimit } from '../parcel/limits.ts';
 import { type Shortfall, shortfallOf } from './cut.ts';
 import { ddsHeader } from './dds.ts';
 import { chooseChannels, exrHeader } from './exr.ts';
-import { type ImageFormat, sniffImage } from './format.ts';
+import { foreignType, type ImageFormat, sniffImage } from './format.ts';
 import { ktx2Header } from './ktx2.ts';
 import { psdHeader } from './psd.ts';
 import { tgaHeader } from './tga.ts';
@@ -40,6 +40,14 @@ export async function probeImage(
 ): Promise<ImageInfo> {
   const format = sniffImage(bytes, path);
   if (!format) {
+    const foreign = foreignType(path);
+    if (foreign)
+      throw new KinkajouError(
+        'image.format',
+        `images of type .${foreign} are not read`,
+        { file: path },
+        'Save the image as PNG.',
+      );
     throw new KinkajouError(
       'image.falseHeader',
       bytes.length === 0 ? 'the file is empty' : `the content is not an image of type .${extensionOf(path)}`,

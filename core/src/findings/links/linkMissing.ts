@@ -1,3 +1,4 @@
+import { foreignType } from '../../images/format.ts';
 import { findCounterpart } from '../../links/rank.ts';
 import type { Suggestion } from '../../sets/suggest.ts';
 import type { Finding } from '../finding.ts';
@@ -21,11 +22,11 @@ export const linkMissing: Check = (context) => {
         `${where}. ${best.path} ${best.safe ? 'fits' : 'may be meant'}: ${reason}.`,
       );
     }
-    const base = missingFinding(
-      missing,
-      'Image not found',
-      `${where}. Nothing in the parcel fits; upload it or assign another image.`,
-    );
+    const foreign = foreignType(image.written);
+    const remedy = foreign
+      ? `Images of type .${foreign} are not read; save it as PNG under the same name and upload that.`
+      : 'Nothing in the parcel fits; upload it or assign another image.';
+    const base = missingFinding(missing, 'Image not found', `${where}. ${remedy}`);
     const counterpart = findCounterpart(image.written, context.named.values());
     if (!counterpart) return base;
     return {
