@@ -56,8 +56,9 @@ export function look(part: WorldPart, tolerance: number): Look {
     if (existing) grow(existing, values);
     else areas.set(materials[face], values);
     const bent = values[1] > 0 ? 1 - values[0] / values[1] : 0;
+    const outline: Face = { points, start, count, normal };
     for (let k = 0; k < count; k += 1) {
-      const angle = cornerAngle({ points, start, count, normal }, k);
+      const angle = cornerAngle(outline, k);
       const isThin = angle < 1e-4 || Math.abs(angle - Math.PI) < 1e-4;
       if (isThin) thin += 1;
       const place = placeOf[start + k];
