@@ -72,15 +72,15 @@ function inSinglePrecision(track: Track): Track {
   const kept: number[] = [];
   for (let i = 0; i < times.length; i += 1)
     if (kept.length === 0 || Math.fround(times[i]) > Math.fround(times[kept[kept.length - 1]])) kept.push(i);
-  const rows = kept.flatMap((i) => [...values.subarray(i * width, (i + 1) * width)]);
   if (interpolation === 'cubic' && kept.length === 1)
     return {
       ...track,
-      times: times.subarray(0, 1),
-      values: Float64Array.from(rows.slice(width / 3, (width / 3) * 2)),
+      times: times.slice(0, 1),
+      values: values.slice(width / 3, (width / 3) * 2),
       interpolation: 'step',
     };
   if (kept.length === times.length) return track;
+  const rows = kept.flatMap((i) => [...values.subarray(i * width, (i + 1) * width)]);
   return { ...track, times: Float64Array.from(kept, (i) => times[i]), values: Float64Array.from(rows) };
 }
 
