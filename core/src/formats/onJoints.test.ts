@@ -13,7 +13,7 @@ import { BOX_QUADS, boxPoints } from '../test/boxes.ts';
 import { riggedCrane } from '../test/rigged.ts';
 import { threeSees } from '../test/witness.ts';
 import { writeFbx } from './fbx/writeFbx.ts';
-import { writeGlb } from './gltf/serialize.ts';
+import { gltfIo } from './gltf/io.ts';
 import { addGeometry } from './gltf/writeScene.ts';
 
 /** The crane whose middle bone is a box, whose last one is the jib that all of them bend, with a lens. */
@@ -53,7 +53,7 @@ async function asGlb(document: SceneDocument): Promise<Uint8Array> {
     () => steel,
     (name) => name,
   );
-  return writeGlb(gltf);
+  return (await gltfIo()).writeBinary(gltf);
 }
 
 let document: SceneDocument;

@@ -1,6 +1,6 @@
 import { Document } from '@gltf-transform/core';
 import { nodeKeys } from '../asset/asset.ts';
-import { writeGlb } from '../formats/gltf/serialize.ts';
+import { gltfIo } from '../formats/gltf/io.ts';
 import { addGeometry } from '../formats/gltf/writeScene.ts';
 import type { SceneDocument } from '../scene/document.ts';
 import { NODE_KEY } from './nodeKey.ts';
@@ -27,5 +27,5 @@ export async function previewGlb(
     (name) => name,
   );
   gltf.getRoot().getAsset().generator = 'Kinkajou';
-  return writeGlb(gltf);
+  return (await gltfIo()).writeBinary(gltf);
 }

@@ -5,9 +5,12 @@ import { validateBytes } from 'gltf-validator';
 import { KinkajouError } from '../../errors.ts';
 import { type FileSource, folderOf, safePath } from '../../parcel/fileSource.ts';
 import { parseJson } from '../../parcel/json.ts';
-import { BINARY_CHUNK, GLB_MAGIC, JSON_CHUNK } from './glb.ts';
 import { gltfIo } from './io.ts';
 
+/** First word of a GLB, `glTF`, and the kinds of its chunks: `JSON`, `BIN`. */
+const GLB_MAGIC = 0x46546c67;
+const JSON_CHUNK = 0x4e4f534a;
+const BINARY_CHUNK = 0x004e4942;
 /** Of the validator's four severities. */
 const ERROR = 0;
 

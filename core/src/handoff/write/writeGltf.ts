@@ -1,5 +1,5 @@
 import { Document } from '@gltf-transform/core';
-import { writeGlb, writeGltfFiles } from '../../formats/gltf/serialize.ts';
+import { gltfIo } from '../../formats/gltf/io.ts';
 import { addGeometry } from '../../formats/gltf/writeScene.ts';
 import { createNamer } from '../../parcel/names.ts';
 import type { SceneDocument } from '../../scene/document.ts';
@@ -33,11 +33,18 @@ export async function writeGltf(
   const nameOf = createNamer(document.nodes.map((node) => node.name));
   const losses = addGeometry(gltf, document, materialOf, nameOf);
   gltf.getRoot().getAsset().generator = 'Kinkajou';
+  const io = await gltfIo();
   if (variant === 'glb') {
     for (const texture of gltf.getRoot().listTextures()) texture.setURI('');
-    return { files: new Map([[`${name}.glb`, await writeGlb(gltf)]]), losses };
+    return { files: new Map([[`${name}.glb`, await io.writeBinary(gltf)]]), losses };
   }
-  return { files: await writeGltfFiles(gltf, name), losses };
+  gltf.getRoot().listBuffers()[0].setURI(`${name}.bin`);
+  const { json, resources } = await io.writeJSON(gltf, { basename: name });
+  const files: PackageFiles = new Map([
+    [`${name}.gltf`, new TextEncoder().encode(JSON.stringify(json, null, 1))],
+  ]);
+  for (const [path, bytes] of Object.entries(resources)) files.set(decodeURIComponent(path), bytes);
+  return { files, losses };
 }
 
 /** Position of a named UV set on the meshes that a material is on; 0 for the first or an unknown one. */
