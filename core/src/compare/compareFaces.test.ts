@@ -219,7 +219,8 @@ describe('which way faces look', () => {
       [0, 0, 0],
       [2, 1, 0],
       [0, 2, 0],
-      [0.2, 1, 0],
+      // Deep: 293 degrees lie inside, 67 outside.
+      [1.5, 1, 0],
     ];
     const halves = [
       [0, 1, 3],
@@ -243,6 +244,21 @@ describe('which way faces look', () => {
       [0, 3, 4],
     ];
     expect(apartIn(plate(square, [[0, 1, 2, 3, 4]]), plate(square, thin))).toEqual([]);
+  });
+
+  it('says nothing of an outline that crosses itself, which is cut anyhow', () => {
+    const tie = [
+      [0, 0, 0],
+      [2, 2, 0],
+      [2, 0, 0],
+      [0, 3, 0],
+    ];
+    const cut = [
+      [0, 1, 2],
+      [0, 2, 3],
+    ];
+    const told = apartIn(plate(tie, [[0, 1, 2, 3]]), plate(tie, cut.map(back)));
+    expect(told.filter((text) => text.startsWith('shape.winding'))).toEqual([]);
   });
 
   it('says nothing of places where faces cancel out each other', () => {

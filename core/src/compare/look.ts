@@ -14,8 +14,8 @@ export interface Look {
    */
   facing: Float64Array;
   /**
-   * Per place how far faces there are from plane: the share by which their area differs with how they are cut,
-   * which turns what `facing` says.
+   * Per place how far faces there are from plane, see {@link bentOf}: what `facing` says turns with how such
+   * faces are cut.
    */
   warp: Float64Array;
   triangles: number;
@@ -55,18 +55,21 @@ export function look(part: WorldPart, tolerance: number): Look {
     const existing = areas.get(materials[face]);
     if (existing) grow(existing, values);
     else areas.set(materials[face], values);
-    const bent = values[1] > 0 ? 1 - values[0] / values[1] : 0;
     const outline: Face = { points, start, count, normal };
     for (let k = 0; k < count; k += 1) {
       const angle = cornerAngle(outline, k);
-      const isThin = angle < 1e-4 || Math.abs(angle - Math.PI) < 1e-4;
-      if (isThin) thin += 1;
       const place = placeOf[start + k];
-      // A corner on a straight edge is cut into a triangle that looks nowhere.
-      warp[place] = Math.max(warp[place], isThin ? STRAIGHT : bent);
+      if (angle < 1e-4 || Math.abs(angle - Math.PI) < 1e-4) {
+        thin += 1;
+        // A corner on a straight edge is cut into a triangle that looks nowhere.
+        warp[place] = Math.max(warp[place], STRAIGHT);
+      }
       if (length === 0) continue;
       for (let axis = 0; axis < 3; axis += 1) facing[place * 3 + axis] += (angle * normal[axis]) / length;
     }
+    const bent = count < 4 ? 0 : bentOf(outline, values);
+    for (let k = 0; bent > 0 && k < count; k += 1)
+      warp[placeOf[start + k]] = Math.max(warp[placeOf[start + k]], bent);
     start += count;
   });
   return { part, cloud, placeOf, facing, warp, triangles, area, thin, areas };
@@ -123,6 +126,49 @@ function faceVector(points: Float64Array, start: number, count: number): [number
     out[2] += ux * vy - uy * vx;
   }
   return out;
+}
+
+/** Hollow outlines of more sides are not looked through for crossings, and are not judged. */
+const MOST_SIDES = 10_000;
+/** Corners of a face are in one plane within this share of its size. */
+const FLAT = 1e-4;
+
+/**
+ * How far a face is from plane: 0 where it is, hollow or not, 1 where its outline crosses itself; else the share
+ * by which its area differs with the cut.
+ */
+function bentOf(face: Face, [least, most]: Range): number {
+  const { points, start, count, normal } = face;
+  const length = length3(normal[0], normal[1], normal[2]);
+  if (length === 0) return 1;
+  const bent = 1 - least / most;
+  let [low, high] = [Infinity, -Infinity];
+  for (let corner = start * 3; corner < (start + count) * 3; corner += 3) {
+    const height =
+      (points[corner] * normal[0] + points[corner + 1] * normal[1] + points[corner + 2] * normal[2]) / length;
+    low = Math.min(low, height);
+    high = Math.max(high, height);
+  }
+  if (high - low > FLAT * Math.sqrt(length)) return bent;
+  return bent > FLAT && (count > MOST_SIDES || crossesItself(face)) ? 1 : 0;
+}
+
+/** Whether two sides of a plane face cross, looked at along the axis that it faces most. */
+function crossesItself({ points, start, count, normal }: Face): boolean {
+  const sizes = normal.map(Math.abs);
+  const along = sizes.indexOf(Math.max(...sizes));
+  const [u, v] = [(along + 1) % 3, (along + 2) % 3];
+  const cornerAt = (k: number) => (start + (k % count)) * 3;
+  const side = (a: number, b: number, c: number) =>
+    (points[b + u] - points[a + u]) * (points[c + v] - points[a + v]) -
+    (points[b + v] - points[a + v]) * (points[c + u] - points[a + u]);
+  for (let i = 0; i < count; i += 1)
+    for (let j = i + 2; j < count; j += 1) {
+      if ((j + 1) % count === i) continue;
+      const [a, b, c, d] = [cornerAt(i), cornerAt(i + 1), cornerAt(j), cornerAt(j + 1)];
+      if (side(a, b, c) * side(a, b, d) < 0 && side(c, d, a) * side(c, d, b) < 0) return true;
+    }
+  return false;
 }
 
 interface Face {
