@@ -56,6 +56,19 @@ describe('what moves a model goes through every format that holds it', () => {
 });
 
 describe('points that no joint moves', () => {
+  it.each(['usda', 'glb'])('go where their part goes by itself in %s', async (format) => {
+    const source = loose(true, false);
+    const [swing] = source.clips;
+    swing.tracks.push({
+      node: 4,
+      path: 'translation',
+      times: Float64Array.of(0, 2),
+      values: Float64Array.of(0, 0, 0, 0, 0, 3),
+      interpolation: 'linear',
+    });
+    expect(found(source, await through(source, format), format)).toEqual([]);
+  });
+
   /** The lowest two follow none; what the crane hangs on moves in the first clip, where asked. */
   const loose = (moving: boolean, apart: boolean) => {
     const document = riggedCrane();

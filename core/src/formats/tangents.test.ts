@@ -139,6 +139,17 @@ describe('tangents of a model', () => {
     }
   });
 
+  it('that lean off the normal by more than a thousandth of a radian stand', async () => {
+    const leaning = async (x: number) => {
+      const length = Math.hypot(x, 1);
+      return (
+        await read('plate.glb', await withTangents([x / length, 0, 1 / length, 1, ...TANGENTS.slice(4)]))
+      ).meshes[0].tangents;
+    };
+    expect(await leaning(0.0005)).toBeNull();
+    expect(await leaning(0.002)).not.toBeNull();
+  });
+
   it('follow a mirror with the other sign, and a stretch along it', async () => {
     const [mesh] = (await read('plate.glb', plate)).meshes;
     // The image's up, which is the normal across the tangent times the sign, goes where the mirror takes it:

@@ -48,6 +48,10 @@ describe('a track at a moment', () => {
     const curve = { ...turn, values, interpolation: 'cubic' } as const;
     expect(samples({ ...curve, times: Float64Array.of(0, 3600) })).toHaveLength(348);
     expect(samples({ ...curve, times: Float64Array.of(0, 1) })).toHaveLength(31);
+    // From nothing to a quarter about Z a part changes by 0.7071; a quarter of a degree changes it by half of that in radians.
+    const quarter = Float64Array.of(0, 0, 0, 1, 0, 0, Math.SQRT1_2, Math.SQRT1_2);
+    const turning = track({ path: 'quaternion', times: Float64Array.of(0, 3600), values: quarter });
+    expect(sampleTrack(turning, 4, 30).times).toHaveLength(Math.ceil(Math.SQRT1_2 * (1440 / Math.PI)) + 1);
     // Straight ways and steps are told by their keys.
     expect(samples({})).toHaveLength(2);
     expect(samples({ ...turn, interpolation: 'step' })).toHaveLength(2);

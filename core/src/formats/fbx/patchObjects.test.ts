@@ -17,7 +17,9 @@ import { parseBinaryFbx } from './parseBinary.ts';
 import { patchFbx } from './patchFbx.ts';
 import { NO_OBJECTS, type ObjectPatch } from './patchObjects.ts';
 import { readFbx } from './readFbx.ts';
-import { childOf, childrenOf, numberAt, textAt } from './tree.ts';
+import { I, L, record, S } from './records.ts';
+import { childOf, childrenOf, type FbxProperty, numberAt, textAt } from './tree.ts';
+import { writeBinaryFbx } from './writeBinary.ts';
 import { writeFbx } from './writeFbx.ts';
 
 /** The crane with a box that hangs on its hook, and a second of the same name. */
@@ -102,6 +104,11 @@ describe('parts that are dropped from a file that is changed itself', () => {
       ['Mid'],
       ['Crane'],
     ]);
+    // The curves of those tracks went, too: three of Mid and three of Crane are left.
+    const objects =
+      parseBinaryFbx(bytes, 'crane.fbx').nodes.find(({ name }) => name === 'Objects')?.children ?? [];
+    expect(objects.filter(({ name }) => name === 'AnimationCurveNode')).toHaveLength(2);
+    expect(objects.filter(({ name }) => name === 'AnimationCurve')).toHaveLength(6);
     const info = assimpInfo(put('dropped.fbx', bytes));
     expect([info?.meshes, info?.bones, info?.materials]).toEqual([2, 3, 1]);
   });
@@ -126,6 +133,31 @@ describe('parts that are dropped from a file that is changed itself', () => {
       expect([kind, numberAt(childOf(type, 'Count'), 0)]).toEqual([kind, there]);
     }
     expect(readFbx(bytes, 'crane.fbx').skins).toEqual([]);
+  });
+
+  it('leave the poses that name them', () => {
+    const tree = parseBinaryFbx(writeFbx(crane()).bytes, 'crane.fbx');
+    const objects = tree.nodes.find(({ name }) => name === 'Objects');
+    const ids = new Map(
+      childrenOf(objects, 'Model').map((node) => [textAt(node, 1).split('\0')[0], node.properties[0]]),
+    );
+    const poseNode = (name: string) =>
+      record('PoseNode', [], [record('Node', [ids.get(name) as FbxProperty])]);
+    const count = record('NbPoseNodes', [I(2)]);
+    objects?.children.push(
+      record(
+        'Pose',
+        [L(77), S('rest\0\x01Pose'), S('BindPose')],
+        [count, poseNode('Hook'), poseNode('Crane')],
+      ),
+    );
+    const { bytes } = patched('binary', { drops: ['Hook'] }, writeBinaryFbx(tree));
+    const after = parseBinaryFbx(bytes, 'crane.fbx').nodes.find(({ name }) => name === 'Objects');
+    const [pose] = childrenOf(after, 'Pose');
+    expect(childrenOf(pose, 'PoseNode').map((node) => textAt(childOf(node, 'Node'), 0))).toEqual([
+      String(ids.get('Crane')?.value),
+    ]);
+    expect(numberAt(childOf(pose, 'NbPoseNodes'), 0)).toBe(1);
   });
 
   it('stay where they move the points of a part that stays', () => {
