@@ -213,6 +213,20 @@ describe('which way faces look', () => {
     }
   });
 
+  it('does not judge a face that is crumpled', () => {
+    const crumpled = [
+      [0, 0, 0],
+      [1, 0, 0],
+      [1, 1, 4],
+      [0, 1, 0],
+    ];
+    const cut = [
+      [0, 1, 3],
+      [1, 2, 3],
+    ];
+    expect(apartIn(plate(crumpled, [[0, 1, 2, 3]]), plate(crumpled, cut))).toEqual([]);
+  });
+
   it('minds the hollow corner of a plane face, and one on a straight edge', () => {
     // An arrow that is cut in its notch, and a square with a corner in the middle of a side.
     const arrow = [

@@ -29,12 +29,7 @@ export function partsOffJoints(document: SceneDocument, isJoint: ReadonlySet<num
       camera: -1,
       light: -1,
       materials: [],
-      transform: {
-        ...transform,
-        geometricTranslation: [0, 0, 0],
-        geometricRotation: [0, 0, 0],
-        geometricScale: [1, 1, 1],
-      },
+      transform,
     };
   }
   const clips = document.clips.map((clip) => ({
