@@ -1,45 +1,11 @@
-import { Document, type Node } from '@gltf-transform/core';
+import { Document } from '@gltf-transform/core';
 import { KHRLightsPunctual, type Light as PunctualLight } from '@gltf-transform/extensions';
 import { describe, expect, it } from 'vitest';
 import { memorySource } from '../../parcel/fileSource.ts';
 import { readModel } from '../../readModel.ts';
-import {
-  type Camera,
-  createDocument,
-  createMesh,
-  createNode,
-  type Light,
-  type SceneDocument,
-  type Track,
-  Y_UP,
-} from '../../scene/document.ts';
+import { type Camera, createMesh, createNode, type Light, type SceneDocument } from '../../scene/document.ts';
+import { writtenScene as write } from '../../test/writtenScene.ts';
 import { gltfIo } from './io.ts';
-import { addGeometry } from './writeScene.ts';
-
-/** A document in metres and Y up, so that nothing is turned on the way. */
-function scene(change: (document: SceneDocument) => void): SceneDocument {
-  const document = Object.assign(createDocument('gltf', 'glb'), {
-    axes: Y_UP,
-    metresPerUnit: 1,
-    unitStated: true,
-  });
-  change(document);
-  return document;
-}
-
-function write(change: (document: SceneDocument) => void) {
-  const gltf = new Document();
-  gltf.createBuffer('a');
-  const losses = addGeometry(
-    gltf,
-    scene(change),
-    () => null,
-    (name) => name,
-  );
-  const root = gltf.getRoot();
-  const node = (name: string) => root.listNodes().find((one) => one.getName() === name) as Node;
-  return { gltf, root, node, losses };
-}
 
 const TRIANGLE = {
   points: Float64Array.of(0, 0, 0, 1, 0, 0, 0, 1, 0),
@@ -285,47 +251,6 @@ describe('meshes of glTF as written', () => {
   });
 });
 
-describe('clips of glTF as written', () => {
-  it('have a channel for each track, and tell of visibility', () => {
-    const { root, losses } = write((document) => {
-      document.nodes.push(createNode('jib', 'bone', -1));
-      const track = { node: 0, times: Float64Array.of(0, 1) };
-      document.clips.push({
-        name: 'swing',
-        start: 0,
-        end: 1,
-        tracks: [
-          {
-            ...track,
-            path: 'translation',
-            values: Float64Array.of(0, 0, 0, 1, 2, 3),
-            interpolation: 'linear',
-          },
-          { ...track, path: 'scale', values: Float64Array.of(1, 1, 1, 2, 2, 2), interpolation: 'step' },
-          { ...track, path: 'visible', values: Float64Array.of(1, 0), interpolation: 'step' },
-        ],
-      });
-      document.clips.push({ name: 'empty', start: 0, end: 1, tracks: [] });
-    });
-    const animations = root.listAnimations();
-    expect(animations.map((one) => one.getName())).toEqual(['swing']);
-    const channels = animations[0].listChannels().map((channel) => {
-      const sampler = channel.getSampler();
-      return [
-        channel.getTargetPath(),
-        sampler?.getInterpolation(),
-        [...(sampler?.getInput()?.getArray() ?? [])],
-        [...(sampler?.getOutput()?.getArray() ?? [])],
-      ];
-    });
-    expect(channels).toEqual([
-      ['translation', 'LINEAR', [0, 1], [0, 0, 0, 1, 2, 3]],
-      ['scale', 'STEP', [0, 1], [1, 1, 1, 2, 2, 2]],
-    ]);
-    expect(losses).toEqual([{ code: 'gltf.visibility' }]);
-  });
-});
-
 it('nodes stand where they stand to the last digit, in GLB and beside its buffer', async () => {
   const { gltf, node } = write((document) => {
     document.meshes.push(createMesh('ring', TRIANGLE));
@@ -346,60 +271,6 @@ it('nodes stand where they stand to the last digit, in GLB and beside its buffer
   expect(json.nodes?.[0]).toMatchObject(expected);
   expect(Object.keys(json.nodes?.[1] ?? {})).toEqual(['name']);
   expect((await io.writeJSON(gltf)).json.nodes?.[0]).toMatchObject(expected);
-});
-
-describe('tracks that glTF has no way to write', () => {
-  const animated = (track: Omit<Track, 'node'>) => {
-    const { root } = write((document) => {
-      document.nodes.push(createNode('hook', 'group', -1));
-      document.clips.push({ name: 'swing', start: 0, end: 1, tracks: [{ node: 0, ...track }] });
-    });
-    const [sampler] = root.listAnimations()[0].listSamplers();
-    const [input, output] = [sampler.getInput(), sampler.getOutput()];
-    return [sampler.getInterpolation(), [...(input?.getArray() ?? [])], [...(output?.getArray() ?? [])]];
-  };
-
-  it('of one curved key stay as its value', () => {
-    const values = Float64Array.of(9, 9, 9, 1, 2, 3, 8, 8, 8);
-    expect(
-      animated({ path: 'translation', times: Float64Array.of(0.5), values, interpolation: 'cubic' }),
-    ).toEqual(['STEP', [0.5], [1, 2, 3]]);
-  });
-
-  it('from before 0 begin at 0, all of a clip alike', () => {
-    const { root, losses } = write((document) => {
-      document.nodes.push(createNode('hook', 'group', -1));
-      const tracks = (['translation', 'scale'] as const).map(
-        (path, i): Track => ({
-          node: 0,
-          path,
-          times: Float64Array.of(i - 0.5, 2),
-          values: new Float64Array(6),
-          interpolation: 'linear',
-        }),
-      );
-      document.clips.push({ name: 'swing', start: -0.5, end: 2, tracks });
-    });
-    const inputs = root
-      .listAnimations()[0]
-      .listSamplers()
-      .map((sampler) => [...(sampler.getInput()?.getArray() ?? [])]);
-    expect(inputs).toEqual([
-      [0, 2.5],
-      [1, 2.5],
-    ]);
-    expect(losses).toEqual([{ code: 'gltf.early', part: 'swing' }]);
-  });
-
-  it('have each moment of single floats once', () => {
-    const times = Float64Array.of(1, 1 + 1e-9, 2);
-    const values = Float64Array.of(1, 1, 1, 5, 5, 5, 2, 2, 2);
-    expect(animated({ path: 'scale', times, values, interpolation: 'linear' })).toEqual([
-      'LINEAR',
-      [1, 2],
-      [1, 1, 1, 2, 2, 2],
-    ]);
-  });
 });
 
 describe('glTF of another writer', () => {
