@@ -1,5 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import { createDocument, createNode, type Light, type SceneDocument } from '../scene/document.ts';
+import { lens } from '../test/lens.ts';
 import { compareViews } from './compareViews.ts';
 
 const LAMP: Light = {
@@ -17,15 +18,7 @@ const LAMP: Light = {
 function quay(change: (document: SceneDocument) => void = () => {}): SceneDocument {
   const document = createDocument('fbx', 'binary');
   document.metresPerUnit = 0.01;
-  document.cameras.push({
-    name: 'lens',
-    projection: 'perspective',
-    focalLength: 35,
-    aperture: [36, 24],
-    width: 1,
-    near: 10,
-    far: 10_000,
-  });
+  document.cameras.push(lens({ near: 10, far: 10_000 }));
   document.lights.push({ ...LAMP });
   document.nodes.push(
     createNode('Watch', 'camera', -1, { camera: 0 }),

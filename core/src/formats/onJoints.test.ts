@@ -10,6 +10,7 @@ import { createMesh, type SceneDocument } from '../scene/document.ts';
 import { worldMatrices } from '../scene/matrix.ts';
 import { partsOffJoints } from '../scene/partsOffJoints.ts';
 import { BOX_QUADS, boxPoints } from '../test/boxes.ts';
+import { lens } from '../test/lens.ts';
 import { riggedCrane } from '../test/rigged.ts';
 import { threeSees } from '../test/witness.ts';
 import { writeFbx } from './fbx/writeFbx.ts';
@@ -30,16 +31,7 @@ function crane(): SceneDocument {
   mid.transform.geometricTranslation = [0, 0.05, 0];
   Object.assign(tip, { mesh: 0, materials: [0], skin: 0 });
   Object.assign(jib, { kind: 'group', mesh: -1, skin: -1, materials: [] });
-  root.camera =
-    document.cameras.push({
-      name: 'lens',
-      projection: 'perspective',
-      focalLength: 35,
-      aperture: [36, 24],
-      width: 1,
-      near: 0.1,
-      far: 100,
-    }) - 1;
+  root.camera = document.cameras.push(lens()) - 1;
   return document;
 }
 

@@ -9,6 +9,7 @@ import { memorySource } from '../parcel/fileSource.ts';
 import { readModel } from '../readModel.ts';
 import { createNode, type Influences, type SceneDocument, Z_UP } from '../scene/document.ts';
 import { reorient } from '../scene/reorient.ts';
+import { lens } from '../test/lens.ts';
 import { riggedCrane } from '../test/rigged.ts';
 import { gltfIo } from './gltf/io.ts';
 import { addGeometry } from './gltf/writeScene.ts';
@@ -188,15 +189,7 @@ describe('what USD asks of names and arrays', () => {
 describe('cameras and lights go through the formats that hold them', () => {
   function stage(): SceneDocument {
     const document = riggedCrane();
-    document.cameras.push({
-      name: 'Quay',
-      projection: 'perspective',
-      focalLength: 35,
-      aperture: [36, 24],
-      width: 1,
-      near: 0.2,
-      far: 400,
-    });
+    document.cameras.push(lens({ name: 'Quay', near: 0.2, far: 400 }));
     document.lights.push({
       name: 'Lamp',
       kind: 'spot',

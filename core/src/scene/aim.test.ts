@@ -4,6 +4,7 @@ import { addGeometry } from '../formats/gltf/writeScene.ts';
 import { writeModel } from '../formats/writeModel.ts';
 import { memorySource } from '../parcel/fileSource.ts';
 import { readModel } from '../readModel.ts';
+import { lens } from '../test/lens.ts';
 import {
   createDocument,
   createMesh,
@@ -25,15 +26,7 @@ const half = Math.SQRT1_2;
 function quay(): SceneDocument {
   const document = createDocument('gltf', 'made');
   Object.assign(document, { axes: Y_UP, metresPerUnit: 1, unitStated: true });
-  document.cameras.push({
-    name: 'view',
-    projection: 'perspective',
-    focalLength: 35,
-    aperture: [36, 24],
-    width: 1,
-    near: 0.1,
-    far: 100,
-  });
+  document.cameras.push(lens({ name: 'view' }));
   document.lights.push({
     name: 'lamp',
     kind: 'spot',

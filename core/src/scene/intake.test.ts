@@ -2,6 +2,7 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { seeParts } from '../test/compare.ts';
 import { convexDocuments } from '../test/documents.ts';
+import { lens } from '../test/lens.ts';
 import { createNode, identityTransform } from './document.ts';
 import { applyIntake, describeIntake, intakeSize, lastingIntake, TAKE_ALL } from './intake.ts';
 import { countDocument, measureBounds } from './measure.ts';
@@ -60,17 +61,7 @@ describe('taking a model', () => {
     const [made] = fc.sample(convexDocuments, { numRuns: 1, seed: 5 });
     const document = {
       ...made,
-      cameras: [
-        {
-          name: 'c',
-          projection: 'perspective' as const,
-          focalLength: 35,
-          aperture: [36, 24] as [number, number],
-          width: 1,
-          near: 1,
-          far: 100,
-        },
-      ],
+      cameras: [lens({ name: 'c', near: 1 })],
       nodes: [
         ...made.nodes,
         createNode('Holder', 'group', -1),

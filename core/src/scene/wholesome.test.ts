@@ -2,6 +2,7 @@ import { describe, expect, it } from 'vitest';
 import { formatOfPath, isImagePath } from '../images/format.ts';
 import { memorySource } from '../parcel/fileSource.ts';
 import { readModel } from '../readModel.ts';
+import { lens } from '../test/lens.ts';
 import { riggedCrane } from '../test/rigged.ts';
 import type { SceneDocument } from './document.ts';
 import { makeWholesome } from './wholesome.ts';
@@ -18,15 +19,7 @@ const told = ({ remarks }: SceneDocument) =>
 describe('a document as read', () => {
   it('stays as it is where nothing is wrong', () => {
     const document = riggedCrane();
-    document.cameras.push({
-      name: 'lens',
-      projection: 'perspective',
-      focalLength: 35,
-      aperture: [36, 24],
-      width: 1,
-      near: 0.1,
-      far: Number.POSITIVE_INFINITY,
-    });
+    document.cameras.push(lens({ far: Number.POSITIVE_INFINITY }));
     const before = structuredClone(document);
     makeWholesome(document);
     expect(document).toEqual(before);

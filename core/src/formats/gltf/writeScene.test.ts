@@ -4,6 +4,7 @@ import { describe, expect, it } from 'vitest';
 import { memorySource } from '../../parcel/fileSource.ts';
 import { readModel } from '../../readModel.ts';
 import { type Camera, createMesh, createNode, type Light, type SceneDocument } from '../../scene/document.ts';
+import { lens } from '../../test/lens.ts';
 import { writtenScene as write } from '../../test/writtenScene.ts';
 import { gltfIo } from './io.ts';
 
@@ -12,15 +13,7 @@ const TRIANGLE = {
   faceCounts: Uint32Array.of(3),
   faceCorners: Uint32Array.of(0, 1, 2),
 };
-const camera: Camera = {
-  name: 'quay',
-  projection: 'perspective',
-  focalLength: 35,
-  aperture: [36, 24],
-  width: 10,
-  near: 0.1,
-  far: 100,
-};
+const camera: Camera = lens({ name: 'quay', width: 10 });
 const light: Light = {
   name: 'lamp',
   kind: 'spot',

@@ -7,6 +7,7 @@ import {
   type SceneDocument,
 } from '../../scene/document.ts';
 import { createMaterial } from '../../scene/material.ts';
+import { lens } from '../../test/lens.ts';
 import { writeModel } from '../writeModel.ts';
 
 const QUAD = {
@@ -148,15 +149,7 @@ describe('OBJ, line by line', () => {
     expect(plate({ colours: [layer(3, 'corner', new Array(12).fill(1))] }).losses).toEqual([
       'obj.colours deck plate',
     ]);
-    const camera = {
-      name: 'c',
-      projection: 'perspective' as const,
-      focalLength: 35,
-      aperture: [36, 24] as [number, number],
-      width: 1,
-      near: 1,
-      far: 2,
-    };
+    const camera = lens({ name: 'c', near: 1, far: 2 });
     const light = {
       name: 'l',
       kind: 'point' as const,

@@ -15,6 +15,7 @@ import {
   type MapUse,
   type Material,
 } from '../../scene/material.ts';
+import { lens } from '../../test/lens.ts';
 import { AssetPath, type PrimSpec, type UsdValue } from './layer.ts';
 import { buildStage } from './writeStage.ts';
 
@@ -288,15 +289,7 @@ describe('the stage', () => {
     expect(losses).toEqual([{ code: 'usd.clips', part: 'lift' }]);
   });
 
-  const camera: Camera = {
-    name: 'quay',
-    projection: 'perspective',
-    focalLength: 35,
-    aperture: [36, 24],
-    width: 10,
-    near: 0.1,
-    far: 100,
-  };
+  const camera: Camera = lens({ name: 'quay', width: 10 });
   const light: Light = {
     name: 'lamp',
     kind: 'point',

@@ -1,5 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import { createDocument, createNode, type Light, type SceneDocument } from '../../scene/document.ts';
+import { lens } from '../../test/lens.ts';
 import { checkViews } from './checkViews.ts';
 
 const LAMP: Light = {
@@ -17,15 +18,7 @@ const LAMP: Light = {
 function quay(change: (document: SceneDocument) => void = () => {}): SceneDocument {
   const document = createDocument('usd', 'usda');
   document.metresPerUnit = 0.01;
-  document.cameras.push({
-    name: 'lens',
-    projection: 'perspective',
-    focalLength: 35,
-    aperture: [36, 24],
-    width: 1,
-    near: 0.1,
-    far: 100,
-  });
+  document.cameras.push(lens());
   document.lights.push(
     { ...LAMP },
     { ...LAMP, kind: 'area', size: [200, 100] },
