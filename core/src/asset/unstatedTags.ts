@@ -20,6 +20,36 @@ export function tagUnstated(
   images: readonly AssetImage[],
   files: readonly ParcelImage[],
 ): Material[] {
+  return tagged(materials, images, files, fittingSpace);
+}
+
+/**
+ * What a reader of USD takes images for whose space is left to them (`auto`): sRGB with 8 bits and three
+ * components or four, else numbers as they are stored. So is a package read; what is taken in goes by what the
+ * channel needs.
+ */
+export function tagAsUsdReads(
+  materials: readonly Material[],
+  images: readonly AssetImage[],
+  files: readonly ParcelImage[],
+): Material[] {
+  return tagged(materials, images, files, (_, { space, spaceFrom }, file) => {
+    if (spaceFrom !== 'unstated' || !file?.info) return null;
+    const { bitDepth, components, floating } = file.info;
+    const read = bitDepth === 8 && components >= 3 && !floating ? 'srgb_rec709_scene' : 'data';
+    return read === space ? null : read;
+  });
+}
+
+/** The space of a use in place of its own; null where it is to stay as it is. */
+type SpaceOf = (channel: ChannelName, use: MapUse, file: ParcelImage | undefined) => ColourSpace | null;
+
+function tagged(
+  materials: readonly Material[],
+  images: readonly AssetImage[],
+  files: readonly ParcelImage[],
+  spaceOf: SpaceOf,
+): Material[] {
   const byPath = new Map(files.map((file) => [file.path, file]));
   const byKey = new Map(images.map(({ key, resolved }) => [key, resolved]));
   return materials.map((material) => {
@@ -29,8 +59,7 @@ export function tagUnstated(
       ChannelName,
       NonNullable<Material['channels'][ChannelName]>,
     ][]) {
-      const space =
-        channel.map && fittingSpace(name, channel.map, byPath.get(byKey.get(channel.map.image) ?? ''));
+      const space = channel.map && spaceOf(name, channel.map, byPath.get(byKey.get(channel.map.image) ?? ''));
       changed ||= Boolean(space);
       channels[name] = channel.map && space ? { ...channel, map: { ...channel.map, space } } : channel;
     }
@@ -38,7 +67,6 @@ export function tagUnstated(
   });
 }
 
-/** Null where the use is to stay as it is. */
 function fittingSpace(
   channel: ChannelName,
   { space, spaceFrom, component }: MapUse,

@@ -2,24 +2,24 @@ import { type Difference, difference } from './difference.ts';
 import { GEOMETRY_TOLERANCE } from './extent.ts';
 import type { Look } from './look.ts';
 import { isOtherArea } from './look.ts';
+import { countOtherSums, type Spread, type Wedges } from './wedges.ts';
 
-interface Attribute {
+interface Attribute extends Spread {
   code: 'shape.normals' | 'shape.tangents' | 'shape.uv' | 'shape.colours';
   title: string;
-  size: number;
-  allowed: number;
-  a: Float64Array | null;
-  b: Float64Array | null;
 }
 
 /**
  * Normals, UVs and colours of two parts, corner by corner: `there` and `back` say which place of the other
- * part each place lies at.
+ * part each place lies at. Which corner at a place has which value is told where faces are the same: within
+ * `tolerance`, null where they are not.
  */
 export function compareAttributes(
-  [one, two]: readonly [Look, Look],
+  wedges: readonly [Wedges, Wedges],
   [there, back]: readonly Int32Array[],
+  tolerance: number | null,
 ): Difference[] {
+  const [one, two] = [wedges[0].look, wedges[1].look];
   const [a, b] = [one.part, two.part];
   const [cornersA, cornersB] = [cornersByPlace(one), cornersByPlace(two)];
   const { normal, uv, colour } = GEOMETRY_TOLERANCE;
@@ -47,7 +47,8 @@ export function compareAttributes(
       }),
     ),
   ];
-  return attributes.flatMap(({ code, title, size, allowed, a: values, b: other }) => {
+  return attributes.flatMap((attribute) => {
+    const { code, title, size, allowed, a: values, b: other } = attribute;
     if (!values) return [];
     if (!other)
       return [
@@ -62,7 +63,8 @@ export function compareAttributes(
       { look: two, values: other, byPlace: cornersB },
     ];
     const off =
-      countOff(first, second, there, { size, allowed }) + countOff(second, first, back, { size, allowed });
+      countOff(first, second, there, { size, allowed }) + countOff(second, first, back, { size, allowed }) ||
+      (tolerance === null ? 0 : countOtherSums(wedges, there, attribute, tolerance));
     return off === 0
       ? []
       : [

@@ -5,22 +5,29 @@ import { type Difference, difference } from './difference.ts';
 import { boundsOf, GEOMETRY_TOLERANCE, sizeOf, toleranceOf } from './extent.ts';
 import { isOtherArea, type Look, look } from './look.ts';
 import { resolveUnit, shareThere, standingsOf } from './standing.ts';
-import type { WorldPart } from './worldParts.ts';
+import { countReshaped, type Wedges, wedgesOf } from './wedges.ts';
+import { type WorldPart, withoutNumber } from './worldParts.ts';
 
 /**
  * Compares two models part by part, by what is to be seen: places of corners, faces, which way they look,
  * normals, UV sets, colours and the material of each face. How they are held (order, triangles or polygons,
  * split vertices, nodes) does not count. Parts are matched by name, else by their place; what cannot be
- * matched is compared as a whole, so that merged and cut parts are the same. Linear in corners.
+ * matched is compared as a whole, so that merged and cut parts are the same. Linear in corners. Where `names`
+ * count, parts that are named otherwise differ.
  */
-export function compareGeometry(a: readonly WorldPart[], b: readonly WorldPart[]): Difference[] {
+export function compareGeometry(
+  a: readonly WorldPart[],
+  b: readonly WorldPart[],
+  { names = false }: { names?: boolean } = {},
+): Difference[] {
   const size = sizeOf(a) || sizeOf(b);
   if (size === 0) return [];
   if (isSameThroughout(a, b, size)) return [];
   const differences: Difference[] = [];
   const [unit, scaled] = resolveUnit(a, b, size);
   if (unit) differences.push(unit);
-  return [...differences, ...compareStanding(a, scaled, size)];
+  const standing = compareStanding(a, scaled, size);
+  return [...differences, ...(names ? compareNames(a, scaled, size) : []), ...standing];
 }
 
 /** Untouched models are told by one pass, without looking for what lies where. */
@@ -31,7 +38,9 @@ function isSameThroughout(a: readonly WorldPart[], b: readonly WorldPart[], size
     a.every((part) => {
       const other = byName.get(part.name);
       return (
-        other?.shown === part.shown && isSameCornerByCorner(part, other, toleranceOf([part, other], size))
+        other !== undefined &&
+        compareShown(part, other).length === 0 &&
+        isSameCornerByCorner(part, other, toleranceOf([part, other], size))
       );
     })
   );
@@ -84,8 +93,43 @@ function compareMatched(a: readonly WorldPart[], b: readonly WorldPart[], size: 
   ];
 }
 
-/** A part that is there and that the file hides is as good as missing. */
+/** Programs find parts by name; where names must be single, one may have got a number. */
+function compareNames(a: readonly WorldPart[], b: readonly WorldPart[], size: number): Difference[] {
+  return matchParts(a, b, size).pairs.flatMap(([first, second]) => {
+    if (withoutNumber(first.bare) === withoutNumber(second.bare)) return [];
+    const where = { part: first.title, measured: second.title, allowed: first.title };
+    return [difference('part.missing', `the part ${first.title} is named ${second.title}`, where)];
+  });
+}
+
+/** How parts are shown, whatever their faces. */
 function compareShown(a: WorldPart, b: WorldPart): Difference[] {
+  return [...compareHidden(a, b), ...compareSaid(a, b)];
+}
+
+/** What USD says of parts: their sides, and whether their faces are those of a smooth surface's cage. */
+function compareSaid(a: WorldPart, b: WorldPart): Difference[] {
+  if (!a.usd || !b.usd) return [];
+  const out: Difference[] = [];
+  const sides = ({ oneSided }: { oneSided: boolean }) => (oneSided ? 'one side' : 'both sides');
+  const [measured, allowed] = [b.usd.subdivision, a.usd.subdivision];
+  if (a.usd.oneSided !== b.usd.oneSided)
+    out.push(
+      difference('sides', `${a.title} shows ${sides(b.usd)}, not ${sides(a.usd)}`, {
+        part: a.title,
+        measured: sides(b.usd),
+        allowed: sides(a.usd),
+      }),
+    );
+  if (measured !== allowed) {
+    const message = `${a.title}: its faces are subdivided as ${measured}, not as ${allowed}`;
+    out.push(difference('shape.faces', message, { part: a.title, measured, allowed }));
+  }
+  return out;
+}
+
+/** A part that is there and that the file hides is as good as missing. */
+function compareHidden(a: WorldPart, b: WorldPart): Difference[] {
   if (a.shown === b.shown) return [];
   const words = (shown: boolean) => (shown ? 'shown' : 'hidden');
   const where = { part: a.title, measured: words(b.shown), allowed: words(a.shown) };
@@ -171,6 +215,7 @@ function joined(parts: readonly WorldPart[]): WorldPart {
     bare: '',
     title: parts.map(({ title }) => title).join(', '),
     shown: parts.some(({ shown }) => shown),
+    usd: null,
     faces: Uint32Array.from(parts.flatMap(({ faces }) => [...faces])),
     points: all(({ points }) => points),
     normals: ofAll(({ normals }) => normals),
@@ -213,7 +258,8 @@ function compareParts(a: WorldPart, b: WorldPart, size: number): Difference[] {
     ];
   }
   const out: Difference[] = [];
-  const faces = compareFaces(first, second);
+  const wedges: [Wedges, Wedges] = [wedgesOf(first), wedgesOf(second)];
+  const faces = compareFaces(first, second) ?? reshaped(wedges, there, tolerance);
   if (faces)
     out.push(
       difference('shape.faces', `${a.title}: ${faces}`, {
@@ -231,7 +277,7 @@ function compareParts(a: WorldPart, b: WorldPart, size: number): Difference[] {
         { ...place, measured: turned, allowed: 0 },
       ),
     );
-  out.push(...compareAttributes([first, second], [there, back]));
+  out.push(...compareAttributes(wedges, [there, back], out.length > 0 ? null : tolerance));
   const materials = compareMaterialsOfFaces(first, second, there);
   if (materials)
     out.push(
@@ -282,6 +328,11 @@ function compareFaces(a: Look, b: Look): string | null {
   const few = a.triangles - a.thin;
   if (b.triangles <= a.triangles + b.thin && b.triangles >= few) return null;
   return `${b.triangles} triangles, not ${a.triangles}`;
+}
+
+function reshaped([a, b]: readonly [Wedges, Wedges], matches: Int32Array, tolerance: number): string | null {
+  const count = countReshaped(a, b, matches, tolerance);
+  return count === 0 ? null : `faces at ${count} of ${a.look.cloud.size} places have other corners`;
 }
 
 /** Faces that are so far from plane look anywhere, by how they are cut. */

@@ -257,11 +257,14 @@ describe('a material', () => {
     ]);
   });
 
-  it('that nothing is made of does not count', async () => {
+  it('that nothing is made of may be left out, and counts where both have it', async () => {
     const one = quay(nothing);
     one.document.nodes[0].materials = [-1];
     const two = quay(value('baseColor', [1, 0, 0]));
     two.document.nodes[0].materials = [-1];
+    expect((await compareModels(one, two)).differences.map(({ code }) => code)).toEqual(['channel.differs']);
+    two.document.materials = [];
+    two.materials = [];
     expect((await compareModels(one, two)).differences).toEqual([]);
   });
 });

@@ -35,6 +35,8 @@ export interface ModelComparison {
 export interface ModelCompareOptions extends CompareOptions {
   /** Compare materials alone where it was done before. */
   geometry?: boolean;
+  /** Names of parts and clips count, as they do in packages: programs find them by name. */
+  names?: boolean;
   progress?: (done: number, total: number) => void;
   /**
    * Names that a material of the first has in the second, and in the first's document; its own unless told.
@@ -69,18 +71,19 @@ export async function compareModels(
   b: ModelSide,
   options: ModelCompareOptions = {},
 ): Promise<ModelComparison> {
-  const { geometry = true, namesOf = ({ name }: Material) => [name] } = options;
+  const { geometry = true, names: namesCount = false, namesOf = ({ name }: Material) => [name] } = options;
   const decoded = options.decoded ?? new DecodedImages();
-  const differences = geometry ? compareShapes(a.document, b.document) : [];
+  const differences = geometry ? compareShapes(a.document, b.document, namesCount) : [];
   differences.push(...lostImages(b));
   const channels: MaterialDifference[] = [];
-  const used = a.materials.filter((material) => isUsed(namesOf(material), a.document));
   const byName = new Map(b.materials.map((material) => [plainName(material.name), material]));
-  for (const [i, first] of used.entries()) {
-    options.progress?.(i, used.length);
+  for (const [i, first] of a.materials.entries()) {
+    options.progress?.(i, a.materials.length);
     const names = namesOf(first);
     const matches = names.flatMap((name) => byName.get(plainName(name)) ?? []);
-    if (matches.length < names.length) {
+    // What no part has may be left out, but where it is kept it must be right; sides may be words of parts.
+    const used = isUsed(names, a.document);
+    if (matches.length < names.length && used) {
       const [lost] = names.filter((name) => !byName.has(plainName(name)));
       differences.push(
         difference('channel.missing', `the material ${lost} is not there`, { material: first.name }),
@@ -93,20 +96,20 @@ export async function compareModels(
         { ...options, decoded },
       );
       if (second === matches[0]) channels.push({ material: first.name, channels: compared.channels });
-      differences.push(...compared.differences);
+      differences.push(...compared.differences.filter(({ code }) => used || code !== 'sides'));
     }
   }
   return { differences, channels };
 }
 
-function compareShapes(a: SceneDocument, b: SceneDocument): Difference[] {
+function compareShapes(a: SceneDocument, b: SceneDocument, names: boolean): Difference[] {
   const parts = worldParts(a);
   return [
-    ...compareGeometry(parts, worldParts(b)),
+    ...compareGeometry(parts, worldParts(b), { names }),
     ...compareHierarchy(a, b),
-    ...comparePlaces(a, b, sizeOf(parts)),
+    ...comparePlaces(a, b, { size: sizeOf(parts), names }),
     ...compareViews(a, b),
-    ...compareRig(a, b),
+    ...compareRig(a, b, { names }),
   ];
 }
 

@@ -195,6 +195,17 @@ describe('what is shown and hidden', () => {
     expect(told(twice([1, 0, 1], [1, 1, 0]), twice([1, 0, 1], [1, 0, 1]))).toHaveLength(1);
   });
 
+  it('has the names of its clips where names count and the formats have them', () => {
+    const renamed = blinking(0, [1, 0, 1]);
+    renamed.clips[0].name = 'Idle';
+    const names = (b: SceneDocument) =>
+      compareRig(blinking(0, [1, 0, 1]), b, { names: true }).map(({ code, message }) => `${code} ${message}`);
+    expect(names(blinking(0, [1, 0, 1]))).toEqual([]);
+    expect(names(renamed)).toEqual([`rig.clip the clip ${blinking(0, []).clips[0].name} is named Idle`]);
+    expect(told(blinking(0, [1, 0, 1]), renamed)).toEqual([]);
+    expect(names({ ...renamed, format: 'usd' })).toEqual([]);
+  });
+
   it('counts from the beginning of each clip', () => {
     expect(told(blinking(0, [1, 0, 1]), blinking(0, [1, 0, 1]))).toEqual([]);
     expect(told(blinking(0, [1, 0, 1]), blinking(3, [1, 0, 1]))).toEqual([]);

@@ -33,13 +33,18 @@ const KEY_APART = 1e-4;
  * lead, clips by where everything is at five moments and, with fewer points, at the keys that both have. Parts
  * are matched by name, points by their place at rest.
  */
-export function compareRig(a: SceneDocument, b: SceneDocument): Difference[] {
+export function compareRig(
+  a: SceneDocument,
+  b: SceneDocument,
+  { names = false }: { names?: boolean } = {},
+): Difference[] {
   if (![a, b].some(isRigged)) return [];
   const pairs = pairParts(a, b);
   const size = Math.max(...pairs.map(({ rest }) => extent(rest.a)), 1e-9);
   return [
     ...compareSkins(a, b, pairs, size),
     ...compareShapes(a, b, pairs, size),
+    ...(names ? compareClipNames(a, b) : []),
     ...compareClips(a, b, pairs, size),
   ];
 }
@@ -300,6 +305,18 @@ function compareClips(
     return [...comparePoses(from, to, pairs, RIG_TOLERANCE.clip * size), ...compareVisibility(from, to)];
   });
   return [...changed, ...more];
+}
+
+/** USD has no name for its one clip. */
+function compareClipNames(a: SceneDocument, b: SceneDocument): Difference[] {
+  if ([a, b].some(({ format }) => format === 'usd')) return [];
+  const moving = a.clips.filter(({ tracks }) => tracks.length > 0);
+  return pairClips(moving, b.clips).flatMap((other, i) => {
+    const { name } = moving[i];
+    if (!other || plainName(other.name) === plainName(name)) return [];
+    const where = { part: name, measured: other.name, allowed: name };
+    return [difference('rig.clip', `the clip ${name} is named ${other.name}`, where)];
+  });
 }
 
 /**

@@ -40,6 +40,28 @@ describe('what files show', () => {
     ]);
   });
 
+  it('is a side or both, and faces or what is made of them, where the format says it of parts', () => {
+    const changed = (change: (document: SceneDocument) => void, format: SceneDocument['format'] = 'usd') => {
+      const document = crane();
+      change(document);
+      document.format = format;
+      return document;
+    };
+    const oneSided = ({ nodes }: SceneDocument) => Object.assign(nodes[2], { oneSided: true });
+    expect(compareShown(crane(), changed(oneSided))).toMatchObject([
+      { code: 'sides', part: 'Buoy', message: 'Buoy shows one side, not both sides' },
+    ]);
+    expect(compareShown(changed(oneSided), crane())).toMatchObject([{ code: 'sides', allowed: 'one side' }]);
+    const cage = ({ meshes, nodes }: SceneDocument) => {
+      meshes.push({ ...meshes[0], subdivision: 'loop' });
+      nodes[1].mesh = 1;
+    };
+    expect(compareShown(crane(), changed(cage))).toMatchObject([
+      { code: 'shape.faces', part: 'Hook', measured: 'loop', allowed: 'none' },
+    ]);
+    for (const change of [oneSided, cage]) expect(compareShown(crane(), changed(change, 'gltf'))).toEqual([]);
+  });
+
   it('goes by the place of a part that has another name', () => {
     const other = crane('Buoy');
     other.nodes[2].name = 'Marker';

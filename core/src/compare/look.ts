@@ -114,7 +114,7 @@ function length3(x: number, y: number, z: number): number {
 }
 
 /** Twice the vector area of a face, by Newell. */
-function faceVector(points: Float64Array, start: number, count: number): [number, number, number] {
+export function faceVector(points: Float64Array, start: number, count: number): [number, number, number] {
   const out: [number, number, number] = [0, 0, 0];
   const [ox, oy, oz] = [points[start * 3], points[start * 3 + 1], points[start * 3 + 2]];
   for (let k = 1; k + 1 < count; k += 1) {
@@ -179,7 +179,7 @@ interface Face {
 }
 
 /** The angle inside the face: more than half a turn where it is hollow. */
-function cornerAngle({ points, start, count, normal }: Face, k: number): number {
+export function cornerAngle({ points, start, count, normal }: Face, k: number): number {
   const here = (start + k) * 3;
   const before = (start + (k === 0 ? count - 1 : k - 1)) * 3;
   const after = (start + (k === count - 1 ? 0 : k + 1)) * 3;

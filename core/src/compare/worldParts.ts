@@ -1,5 +1,11 @@
 import { cleanName } from '../parcel/names.ts';
-import { type Layer, layerEntry, type PolygonMesh, type SceneDocument } from '../scene/document.ts';
+import {
+  type Layer,
+  layerEntry,
+  type PolygonMesh,
+  type SceneDocument,
+  type Subdivision,
+} from '../scene/document.ts';
 import {
   determinant3,
   geometricMatrix,
@@ -26,6 +32,8 @@ export interface WorldPart {
   title: string;
   /** Whether the file shows it. */
   shown: boolean;
+  /** What USD alone says of parts; null where the file is of another format. */
+  usd: { oneSided: boolean; subdivision: Subdivision } | null;
   /** Corners per face. */
   faces: Uint32Array;
   /** x, y, z per corner. */
@@ -62,6 +70,10 @@ export function worldParts(document: SceneDocument): WorldPart[] {
       bare,
       title: node.name,
       shown: isShown(document.nodes, i),
+      usd:
+        document.format === 'usd'
+          ? { oneSided: node.oneSided ?? false, subdivision: mesh.subdivision }
+          : null,
       ...worldMesh(mesh, matrix),
       materials: materialsOf(mesh, names),
       materialTitles,
@@ -98,6 +110,11 @@ export function plainName(name: string): string {
     .toLowerCase()
     .replaceAll('-', '_')
     .replace(/_mesh(_\d+)?$/, '');
+}
+
+/** A plain name without the number that makes it single. */
+export function withoutNumber(name: string): string {
+  return name.replace(/_\d{1,6}$/, '');
 }
 
 function plainMaterial(name: string): string {

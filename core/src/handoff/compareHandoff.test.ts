@@ -89,6 +89,14 @@ describe('what is wrong in a glTF package is found', () => {
       ['part.missing Barrel'],
     ],
     [
+      'a part is renamed',
+      (document) => {
+        for (const node of document.getRoot().listNodes())
+          if (node.getName() === 'Crate') node.setName('Chest');
+      },
+      ['part.missing Crate'],
+    ],
+    [
       'a part is moved',
       (document) =>
         void document
@@ -367,6 +375,16 @@ describe('what is wrong in a USD package is found', () => {
       ['sides Oak', 'sheet.contradicts Oak'],
     ],
     [
+      'faces that are a cage of a smooth surface',
+      (text) => text.replace(/.*subdivisionScheme.*\n/, ''),
+      ['shape.faces Crate'],
+    ],
+    [
+      'the space of normals, left to their image',
+      (text) => text.replace(/(normal\.\w+@\n).*sourceColorSpace.*\n/, '$1'),
+      ['sheet.contradicts Oak normal'],
+    ],
+    [
       'a part out of sight',
       (text) => text.replace(/def Mesh "Barrel"/, 'def Scope "Barrel"'),
       ['part.missing Barrel'],
@@ -406,7 +424,12 @@ describe('what is wrong in an OBJ package is found', () => {
       ['file.missing Oak glossiness', 'channel.differs Oak roughness'],
     ],
     ['UVs', 'quay.obj', (text) => text.replace(/^vt .*$/m, 'vt 0.9 0.001'), ['shape.uv Crate']],
-    ['the name of a part', 'quay.obj', (text) => text.replace(/^([og]) Barrel$/m, '$1 Keg'), []],
+    [
+      'the name of a part',
+      'quay.obj',
+      (text) => text.replace(/^([og]) Barrel$/m, '$1 Keg'),
+      ['part.missing Barrel'],
+    ],
     [
       'a tint',
       'quay.mtl',

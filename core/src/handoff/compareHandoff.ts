@@ -53,7 +53,7 @@ export async function comparePackages(
     }
     try {
       const [first, second] = [await sideOf(expected, model), await sideOf(files, model)];
-      const plain = await compareModels(first, second, sharing);
+      const plain = await compareModels(first, second, { ...sharing, names: true });
       // What the format has no word for (components, ranges, spaces) is read by the sheet on both sides.
       const [wantedRead, foundRead] = [
         readBySheet({ side: first, sheet: expectedSheet }),

@@ -130,6 +130,8 @@ export interface SceneNode {
   /** Index into `skins` of the skin that moves the mesh, or -1. */
   skin: number;
   visible: boolean;
+  /** Shown from one side, though materials of it are shown from both elsewhere: USD says sides of parts. */
+  oneSided?: boolean;
   /** Shape for collision that was chosen for it, over what the destination wants. */
   collision?: Collision;
   /**

@@ -33,6 +33,8 @@ const SENTENCES = {
     `${part}: hidden in the source; ${detail} shows ${count === 1 ? 'it' : 'them'}`,
   'parts.cages': ({ part, count = 1, detail }) =>
     `${part}: ${count === 1 ? 'a cage of a smooth surface' : 'cages of smooth surfaces'} (subdivision); ${detail} has the ${count === 1 ? 'cage' : 'cages'} alone`,
+  'parts.oneSided': ({ part, count = 1, detail }) =>
+    `${part}: one side shows, of other parts with the same material both; ${detail} shows both of ${count === 1 ? 'it' : 'them'}, too`,
   'shape.clips': ({ part, count = 2 }) => `${part}: the clips of its shapes cannot drive ${count} pieces`,
   'part.notMerged': ({ part }) =>
     `${part}: a part that is skinned or has shapes cannot be merged with others; it stays by itself`,

@@ -64,6 +64,13 @@ describe('what most formats say nothing of', () => {
     expect(lossesInWords(partsUnsaid(many, 'glTF'))[0]).toMatch(/^rail, mast, bolt_0, bolt_1 and 4 more: /);
   });
 
+  it('are parts that show one side of what shows both elsewhere', () => {
+    const sided = quay(({ nodes }) => Object.assign(nodes[2], { oneSided: true }));
+    expect(lossesInWords(partsUnsaid(sided, 'glTF')).at(-1)).toBe(
+      'deck: one side shows, of other parts with the same material both; glTF shows both of it, too',
+    );
+  });
+
   it('are told by every writer that says nothing of them', () => {
     const cages = quay(({ meshes }) => Object.assign(meshes[0], { subdivision: 'catmullClark' }));
     const codes = (losses: readonly Loss[]) =>

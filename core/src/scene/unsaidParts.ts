@@ -16,8 +16,8 @@ export function isShown(nodes: readonly SceneNode[], index: number): boolean {
 }
 
 /**
- * What formats other than USD say nothing of: parts that are hidden (which FBX can say), and cages of smooth
- * surfaces. `showsHidden` is who shows what is hidden, where that is not every reader of the format.
+ * What formats other than USD say nothing of: parts that are hidden (which FBX can say), cages of smooth
+ * surfaces, and sides of parts. `showsHidden` is who shows what is hidden, where that is not every reader of the format.
  */
 export function partsUnsaid(
   document: SceneDocument,
@@ -31,10 +31,19 @@ export function partsUnsaid(
   return [
     ...(showsHidden === null ? [] : lossOf('parts.hidden', hiddenParts(document), showsHidden)),
     ...lossOf('parts.cages', cages, format),
+    ...lossOf(
+      'parts.oneSided',
+      nodes.filter(({ oneSided }) => oneSided),
+      format,
+    ),
   ];
 }
 
-function lossOf(code: 'parts.hidden' | 'parts.cages', parts: readonly SceneNode[], format: string): Loss[] {
+function lossOf(
+  code: 'parts.hidden' | 'parts.cages' | 'parts.oneSided',
+  parts: readonly SceneNode[],
+  format: string,
+): Loss[] {
   if (parts.length === 0) return [];
   const names = parts.slice(0, MOST_NAMES).map(({ name }) => name);
   const more = parts.length - names.length;

@@ -119,6 +119,8 @@ class SceneReader {
   private readonly skeletons = new Map<string, ReadSkeleton>();
   private readonly animations = new Map<string, string>();
   private readonly bindings: { prim: ComposedPrim; node: number; skeleton: string }[] = [];
+  /** Meshes that are not seen from both sides. */
+  private readonly oneSided: SceneNode[] = [];
   private readonly tracks: Track[] = [];
   private readonly rate: number;
   private readonly arrayNumbers = new WeakMap<object, number>();
@@ -261,7 +263,7 @@ class SceneReader {
     if ((numberOf(get(prim, 'doubleSided')) ?? Number(prim.typeName === 'Plane')) === 1) {
       for (const material of node.materials)
         if (material >= 0) this.document.materials[material].doubleSided = true;
-    }
+    } else this.oneSided.push(node);
     if (inherited.skeleton && prim.properties.has('primvars:skel:jointIndices')) {
       this.bindings.push({ prim, node: index, skeleton: inherited.skeleton });
     }
@@ -307,6 +309,8 @@ class SceneReader {
 
   finish(): void {
     const { document } = this;
+    for (const node of this.oneSided)
+      if (node.materials.some((material) => document.materials[material]?.doubleSided)) node.oneSided = true;
     for (const { prim, node, skeleton } of this.bindings) {
       const skeletonRead = this.skeletons.get(skeleton);
       if (skeletonRead) bindMesh(prim, node, skeletonRead, document);

@@ -1,5 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import { PAIR, QUAD, readScene, reported } from '../../test/usdScenes.ts';
+import { writeModel } from '../writeModel.ts';
 
 describe('which opinion is the strongest', () => {
   const number = (value: number) => `double userProperties:n = ${value}`;
@@ -96,6 +97,26 @@ describe('what is taken in', () => {
       def Scope "Looks" { def Material "Brass" { token outputs:surface.connect = <./S.outputs:surface> def Shader "S" { uniform token info:id = "UsdPreviewSurface" float inputs:roughness = 0.25 } } }
     }`);
     expect(document.materials[0].channels.roughness?.value).toBe(0.25);
+  });
+});
+
+describe('sides', () => {
+  it('are those of parts, though parts of one material differ in them', async () => {
+    const plate = (name: string, more: string) => `def Mesh "${name}" { ${QUAD} ${more}
+      rel material:binding = </Quay/Looks/Brass> }`;
+    const text = (more: string) => `def Xform "Quay" { ${plate('One', '')} ${plate('Two', more)}
+      def Scope "Looks" { def Material "Brass" { } } }`;
+    const mixed = await readScene(text('uniform bool doubleSided = 1'));
+    expect(mixed.materials[0].doubleSided).toBe(true);
+    expect(mixed.nodes.slice(1, 3).map(({ oneSided }) => oneSided)).toEqual([true, undefined]);
+    expect((await readScene(text(''))).nodes.map(({ oneSided }) => oneSided)).not.toContain(true);
+    const { files } = writeModel(mixed, 'quay.usda');
+    const written = new TextDecoder().decode(files.get('quay.usda'));
+    expect(written.match(/def Mesh "\w+"|doubleSided/g)).toEqual([
+      'def Mesh "One"',
+      'def Mesh "Two"',
+      'doubleSided',
+    ]);
   });
 });
 

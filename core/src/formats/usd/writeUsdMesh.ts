@@ -36,7 +36,7 @@ export function fillMesh(
   setUniform(prim, 'subdivisionScheme', 'token', mesh.subdivision);
   set(prim, 'extent', 'float3[]', extentOf(mesh));
   const worn = usedSlots(node, document).map((slot) => document.materials[node.materials[slot] ?? -1]);
-  if (worn.some((material) => material?.doubleSided)) {
+  if (!node.oneSided && worn.some((material) => material?.doubleSided)) {
     setUniform(prim, 'doubleSided', 'bool', true);
     for (const material of worn)
       if (material && !material.doubleSided)

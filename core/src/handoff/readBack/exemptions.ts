@@ -80,6 +80,8 @@ const EXPLAINS: Record<LossCode, readonly DifferenceCode[]> = {
   'usd.onBone': ['part.moved'],
   'parts.hidden': ['part.added'],
   'parts.cages': [],
+  // Compared between files that say it.
+  'parts.oneSided': [],
   'gltf.visibility': ['rig.clip'],
   'skin.loose': [],
   // Motions are compared from their first key on.

@@ -1,4 +1,5 @@
 import { describeImages } from '../../asset/describeSource.ts';
+import { tagAsUsdReads } from '../../asset/unstatedTags.ts';
 import { compareModels, type ModelSide } from '../../compare/compareModels.ts';
 import { type Difference, isDifferent } from '../../compare/difference.ts';
 import type { MaterialDifference } from '../../compare/verdict.ts';
@@ -68,6 +69,7 @@ export async function proveModel(
   const planned = new Map(plan.materials.map((material) => [material.key, material]));
   const options = {
     grid: GRID,
+    names: true,
     decoded,
     namesOf: ({ key, name }: Material) => copies.get(key) ?? [planned.get(key)?.name ?? name],
     limitOf: ({ key }: Material, channel: string) => limitOf(planned.get(key), channel),
@@ -199,7 +201,10 @@ export function inSheetSpace(document: SceneDocument, { upAxis, metresPerUnit }:
 export async function sideOf(files: FileSource, model: string): Promise<ModelSide> {
   const { document, images, read } = await readWhole(files, model);
   const paths = images.map(({ path }) => path);
-  return { document, materials: document.materials, images: describeImages(document, model, paths), read };
+  const described = describeImages(document, model, paths);
+  const materials =
+    document.format === 'usd' ? tagAsUsdReads(document.materials, described, images) : document.materials;
+  return { document, materials, images: described, read };
 }
 
 /** Whether two differences are the same kind in the same material, channel and part. */
