@@ -279,6 +279,11 @@ const SCHEMA = Joi.object<Destination>({
   notes: Joi.array().items(Joi.string().max(400)).required(),
 });
 
+/** Whether floats stay floats: in TIFF, in EXR, and as EXR where the destination takes it anyway. */
+export function keepsFloats({ type }: Pick<OutputMap, 'type'>, { maps }: Pick<Destination, 'maps'>): boolean {
+  return type === 'exr' || type === 'tiff' || maps.some((other) => other.type === 'exr');
+}
+
 /** Which depths a type can hold. */
 export const DEPTHS: Record<MapType, readonly MapDepth[]> = {
   png: [8, 16],

@@ -26,6 +26,8 @@ const SENTENCES = {
   'image.beside': ({ detail }) => `${detail} cannot carry images; they lie beside the model`,
   'value.floor': ({ channel, detail }) =>
     `${channel} goes out as ${detail}, where the exponents of classic materials end`,
+  'colour.cut': ({ channel }) =>
+    `colours of ${channel} that lie beyond Rec.709 or are brighter than white are cut, since integers hold no others`,
   'height.cut': () => 'heights below the middle have no place where the middle is 0 and are cut',
   'tile.across': ({ count = 1 }) =>
     `${count} ${count === 1 ? 'face reaches' : 'faces reach'} over the border of a tile, where ${count === 1 ? 'its' : 'their'} image repeats`,

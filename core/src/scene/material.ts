@@ -107,6 +107,8 @@ export interface MapUse {
   range?: NormalRange;
   /** Texels are taken one by one, as palettes want it; absent means smoothly. */
   filter?: 'nearest';
+  /** Its light is cut to 0..1 on its way to a destination, before the value multiplies it; absent means not. */
+  cut?: boolean;
 }
 
 /** A vector is `scale` times the stored numbers plus `bias`, then brought to length 1. */

@@ -91,7 +91,7 @@ describe('a source file that is changed itself', () => {
   });
 
   it('is written anew where it cannot be changed, with the reason', () => {
-    const prepared = { state, images, done: ['To spec/gloss: Hull'], missing: [] } as unknown as Parameters<
+    const prepared = { state, images, done: ['To spec/gloss: Hull'], losses: [] } as unknown as Parameters<
       typeof planFor
     >[0];
     const made = (refusal: string | null, patch: boolean) =>

@@ -9,7 +9,7 @@ import { type HandoffPlan, planHandoff } from './plan.ts';
  * for names of files.
  */
 export function planFor(
-  { state, images, refusal, done, missing }: Prepared,
+  { state, images, refusal, done, losses }: Prepared,
   destination: Destination,
   name: string,
 ): HandoffPlan {
@@ -19,6 +19,6 @@ export function planFor(
   return {
     ...plan,
     prepared: [...plan.prepared, ...done, ...anew],
-    losses: distinctLosses([...plan.losses, ...missing]),
+    losses: distinctLosses([...plan.losses, ...losses]),
   };
 }

@@ -1,11 +1,12 @@
 import type { AssetState, ParcelImage } from '../../asset/asset.ts';
 import { scalarCurve } from '../../colour/spaces.ts';
-import type {
-  ComponentRecipe,
-  Destination,
-  MapDepth,
-  MapType,
-  OutputMap,
+import {
+  type ComponentRecipe,
+  type Destination,
+  keepsFloats,
+  type MapDepth,
+  type MapType,
+  type OutputMap,
 } from '../../destinations/profile.ts';
 import type { ImageInfo } from '../../images/probe.ts';
 import { changesNormals } from '../../maps/normalRepair.ts';
@@ -197,14 +198,12 @@ export function plannedKind({
  * Floats stay floats where the destination can hold them: in its TIFF, and as EXR where it takes EXR anyway.
  * Integers go out as it wants them.
  */
-function keptPrecision(map: OutputMap, infos: readonly ImageInfo[], { maps }: Destination): OutputMap {
-  if (!infos.some(({ floating }) => floating)) return map;
+function keptPrecision(map: OutputMap, infos: readonly ImageInfo[], destination: Destination): OutputMap {
+  if (!keepsFloats(map, destination) || !infos.some(({ floating }) => floating)) return map;
   const single = infos.some(({ floating, bitDepth }) => floating && bitDepth === 32);
   if (map.type === 'exr') return map.depth === 'half' && single ? { ...map, depth: 'float' } : map;
   if (map.type === 'tiff') return { ...map, depth: 'float' };
-  return maps.some(({ type }) => type === 'exr')
-    ? { ...map, type: 'exr', depth: single ? 'float' : 'half' }
-    : map;
+  return { ...map, type: 'exr', depth: single ? 'float' : 'half' };
 }
 
 /** Sides as the destination allows them. Palettes keep theirs where it says so. */

@@ -1,9 +1,11 @@
 import type { AssetImage, AssetState, LoadedAsset } from '../../asset/asset.ts';
 import type { Destination } from '../../destinations/profile.ts';
 import { decodeImage } from '../../images/decode.ts';
+import { DecodedImages } from '../../images/decodedImages.ts';
 import type { Loss } from '../../scene/loss.ts';
 import type { ChannelName } from '../../scene/material.ts';
 import type { TiledMaterial } from '../../scene/splitTiles.ts';
+import { withColoursInRange } from './colourRange.ts';
 import { type ConvertOptions, prepareState } from './prepareState.ts';
 import { refusesPatch } from './refusesPatch.ts';
 import { untile } from './tileMaterials.ts';
@@ -15,8 +17,11 @@ export interface Prepared extends LoadedAsset {
   refusal: string | null;
   /** What was done, in words. */
   done: string[];
-  /** Images that a conversion wanted and that are not there, which the result says nothing of any more. */
-  missing: Loss[];
+  /**
+   * Images that a conversion wanted and that are not there, which the result says nothing of any more; colours
+   * that were cut.
+   */
+  losses: Loss[];
   /** Materials whose tiles became materials or places of an image. */
   tiled: readonly TiledMaterial[];
   /** Of images that were made on the way: the parcel's own that they came from. */
@@ -33,7 +38,7 @@ export async function prepare(
   { progress, sketch, decoded }: ConvertOptions = {},
 ): Promise<Prepared> {
   const refusal = destination.patch ? await refusesPatch(asset, destination) : 'not wanted';
-  if (refusal === null) return { ...asset, refusal, done: [], missing: [], tiled: [], origins: new Map() };
+  if (refusal === null) return { ...asset, refusal, done: [], losses: [], tiled: [], origins: new Map() };
   const readable = withoutUnreadable(asset);
   const taken = { ...readable, state: withoutUnusedDefaults(asset.source, readable.state) };
   const untiled = await untile(taken, destination, { sketch: sketch?.maxSize });
@@ -50,18 +55,23 @@ export async function prepare(
     decoded,
     sketch: sketch && { ...sketch, decode: decodeBoth },
   });
+  const inRange = await withColoursInRange(made, destination, async (path) =>
+    decode && !stitched.has(path) && !made.origins.has(path)
+      ? decode(path)
+      : (decoded ?? new DecodedImages()).decode(await made.read(path), path),
+  );
   const origins = [...made.origins].map(([path, from]): [string, string[]] => [
     path,
     from.flatMap((path) => stitched.get(path) ?? [path]),
   ]);
   return {
     source: asset.source,
-    state: made.state,
+    state: inRange.state,
     images: made.images,
     read: made.read,
     refusal,
     done: [...(untiled?.done ?? []), ...made.done],
-    missing: missingFrom(taken.state, made.state),
+    losses: [...missingFrom(taken.state, made.state), ...inRange.losses],
     tiled: untiled?.tiled ?? [],
     origins: new Map([...stitched, ...origins]),
   };

@@ -39,7 +39,7 @@ it('an image that no conversion wanted is left to the plan', async () => {
   const { source, images, read } = await openAsset(memorySource('sail', { 'sail.glb': glb }), 'sail.glb');
   const asset = { source, state: initialState(source), images, read };
   const missing = async (id: string) =>
-    (await prepare(asset, findDestination(id) as Destination)).missing.map(({ channel }) => channel);
+    (await prepare(asset, findDestination(id) as Destination)).losses.map(({ channel }) => channel);
   expect(await missing('web-gltf')).toEqual([]);
   expect(await missing('render-specgloss')).toEqual(['baseColor']);
 });

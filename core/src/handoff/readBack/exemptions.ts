@@ -80,6 +80,8 @@ const EXPLAINS: Record<LossCode, readonly DifferenceCode[]> = {
   'usd.onBone': ['part.moved'],
   'parts.hidden': ['part.added'],
   'parts.cages': [],
+  // What is expected is cut, too.
+  'colour.cut': [],
   // Compared between files that say it.
   'parts.oneSided': [],
   'gltf.visibility': ['rig.clip'],
