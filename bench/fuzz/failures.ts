@@ -1,8 +1,9 @@
-import { initialState } from '@kinkajou/core/asset/asset';
 import type { Destination } from '@kinkajou/core/destinations/profile';
+import { replay } from '@kinkajou/core/edits/log';
 import { handOff } from '@kinkajou/core/handoff/handoff';
 import { openAsset } from '@kinkajou/core/inspect';
 import { memorySource } from '@kinkajou/core/parcel/fileSource';
+import { strangeEdits } from './strangeEdits.ts';
 
 /** A model and the files that it came with. */
 export interface Parcel {
@@ -20,14 +21,20 @@ const MOST = 4;
 /** Files of a package that only we know of. */
 const OURS = /^(handoff\.json|receipt\.json|README\.html)$/;
 
-/** Hands a parcel's model to a destination as it is. */
-export async function handedOff({ files, model }: Parcel, destination: Destination): Promise<HandedOff> {
-  const { document, source, images, read } = await openAsset(memorySource('strange', files), model);
+/** Hands a parcel's model to a destination as it is, or with edits by lot. */
+export async function handedOff(
+  { files, model }: Parcel,
+  destination: Destination,
+  seed: number | null = null,
+): Promise<HandedOff> {
+  const asset = await openAsset(memorySource('strange', files), model);
+  const { document, source, images, read } = asset;
+  const edits = seed === null ? [] : strangeEdits(asset, seed);
   const { receipt, files: written } = await handOff({
     document,
     source,
-    state: initialState(source),
-    edits: [],
+    state: replay(source, edits, images).state,
+    edits,
     findings: [],
     images,
     destination,

@@ -1,5 +1,5 @@
 import type { AlphaMode, Channel, ChannelName, MapUse, Material, Rgb } from '../scene/material.ts';
-import { roughnessOfExponent } from '../scene/shading.ts';
+import { reflectanceOfIndex, roughnessOfExponent } from '../scene/shading.ts';
 import { mayBeClassicMetal, shadingModelOf } from './shadingModel.ts';
 import { solveSurface } from './solveSurface.ts';
 import { DIELECTRIC } from './specGloss.ts';
@@ -146,12 +146,17 @@ function scalar(value: number | Rgb): number {
 }
 
 function plausibleIndex(channel: Channel | undefined): number {
-  const value = channel ? scalar(channel.value) : 1.5;
-  return value >= 1 ? value : 1.5;
+  const value = channel ? scalar(channel.value) : PLAIN_INDEX;
+  return value >= 1 ? value : PLAIN_INDEX;
 }
+
+/** Of most that is no metal, and of shaders that say nothing of it. */
+const PLAIN_INDEX = 1.5;
 
 /** What a metal/rough material's dielectrics reflect at normal incidence, as far as one number says it. */
 export function dielectricOf(material: Material): number {
-  const { value, map } = toMetalRough(material).specular;
-  return map ? DIELECTRIC : DIELECTRIC * Math.min(1, Math.max(0, value));
+  const { specular, ior } = toMetalRough(material);
+  const weight = specular.map ? 1 : Math.min(1, Math.max(0, specular.value));
+  // Of 1.5 exactly what every shader has as its constant.
+  return (ior === PLAIN_INDEX ? DIELECTRIC : reflectanceOfIndex(ior)) * weight;
 }

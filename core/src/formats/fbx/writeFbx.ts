@@ -252,13 +252,27 @@ class FileBuilder {
   private addGeometry(): void {
     this.document.meshes.forEach((mesh, index) => {
       const users = this.document.nodes.flatMap((node, i) => (node.mesh === index ? [i] : []));
-      if (users.length === 0) return;
-      const id = this.newId();
-      this.add(geometryRecord(mesh, id));
-      for (const user of users) this.link(id, this.models[user]);
-      this.addSkin(index, id, users[0]);
-      this.addShapes(index, id, users);
+      for (const sharing of this.byOffset(users)) {
+        const id = this.newId();
+        this.add(geometryRecord(mesh, id));
+        for (const user of sharing) this.link(id, this.models[user]);
+        this.addSkin(index, id, sharing[0]);
+        this.addShapes(index, id, sharing);
+      }
     });
+  }
+
+  /** Nodes whose geometry is offset alike: some readers move what nodes share by the offset of one of them. */
+  private byOffset(users: readonly number[]): number[][] {
+    const groups = new Map<string, number[]>();
+    for (const user of users) {
+      const { geometricTranslation, geometricRotation, geometricScale } = this.document.nodes[user].transform;
+      const key = JSON.stringify([geometricTranslation, geometricRotation, geometricScale]);
+      const group = groups.get(key);
+      if (group) group.push(user);
+      else groups.set(key, [user]);
+    }
+    return [...groups.values()];
   }
 
   private addSkin(meshIndex: number, geometryId: number, nodeIndex: number): void {

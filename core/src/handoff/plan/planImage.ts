@@ -148,8 +148,11 @@ export function planImage(
   });
   [width, height] = fitted(width, height, first, destination);
   const map = keptPrecision(required, infos, destination);
-  const copyOf = copySource(components, map, files);
-  const keptInfo = copyOf ? files.get(copyOf)?.info : null;
+  const copied = copySource(components, map, files);
+  const keptInfo = copied ? files.get(copied)?.info : null;
+  // Where the image's alpha is read it must be what the plan says, and none is said as none.
+  const readsAlpha = required.alpha !== null && material.alphaMode !== 'opaque';
+  const copyOf = readsAlpha && keptInfo?.components !== components.length ? null : copied;
   return {
     file: '',
     folder: destination.folder,
@@ -157,7 +160,7 @@ export function planImage(
     width,
     height,
     components,
-    ...(keptInfo && keptInfo.width === width && keptInfo.height === height
+    ...(copyOf && keptInfo && keptInfo.width === width && keptInfo.height === height
       ? { copyOf, copied: kindOf(keptInfo) }
       : { copyOf: null }),
     use: first,
@@ -254,7 +257,8 @@ function factored(
     if (cut) losses.push({ code: 'height.cut', material: material.key, channel });
     return { ...use, gain, offset };
   }
-  if (format === 'gltf' || VECTOR_CHANNELS.has(channel)) return use;
+  // Occlusion is what its map says, and nothing without one.
+  if (format === 'gltf' || channel === 'occlusion' || VECTOR_CHANNELS.has(channel)) return use;
   const factor = scalarValue(input.value);
   return factor === 1 ? use : { ...use, gain: use.gain * factor, offset: use.offset * factor };
 }

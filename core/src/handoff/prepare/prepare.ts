@@ -6,6 +6,7 @@ import type { Loss } from '../../scene/loss.ts';
 import type { ChannelName } from '../../scene/material.ts';
 import type { TiledMaterial } from '../../scene/splitTiles.ts';
 import { withColoursInRange } from './colourRange.ts';
+import { withoutIdleOpacity } from './idleOpacity.ts';
 import { type ConvertOptions, prepareState } from './prepareState.ts';
 import { refusesPatch } from './refusesPatch.ts';
 import { untile } from './tileMaterials.ts';
@@ -40,7 +41,10 @@ export async function prepare(
   const refusal = destination.patch ? await refusesPatch(asset, destination) : 'not wanted';
   if (refusal === null) return { ...asset, refusal, done: [], losses: [], tiled: [], origins: new Map() };
   const readable = withoutUnreadable(asset);
-  const taken = { ...readable, state: withoutUnusedDefaults(asset.source, readable.state) };
+  const taken = {
+    ...readable,
+    state: withoutIdleOpacity(withoutUnusedDefaults(asset.source, readable.state)),
+  };
   const untiled = await untile(taken, destination, { sketch: sketch?.maxSize });
   const stitched = untiled?.origins ?? new Map<string, string[]>();
   const decode = sketch?.decode;

@@ -85,13 +85,19 @@ export async function proveModel(
       [key, ...(copies.get(key) ?? [])].map((alias) => [alias, name]),
     ),
   );
+  const titles = new Map(
+    side.materials.flatMap((material) =>
+      options.namesOf(material).map((written) => [written, material.name]),
+    ),
+  );
   const losses: Loss[] = [...plan.losses, ...plan.unsaid];
   const plain = await compareModels(expected, actual.side, options);
   const read = readBySheet(actual);
   const sheet = await compareModels(expected, read.side, { ...options, geometry: read.geometry });
   const asItStands = explained(plain.differences, losses, names);
   const followed = [
-    ...read.contradictions.map(({ word, difference }): Difference => {
+    ...read.contradictions.map(({ word, difference: found }): Difference => {
+      const difference = { ...found, material: titles.get(found.material ?? '') ?? found.material };
       if (word !== 'sides') return difference;
       // Sides alone may have been told as a loss.
       const [{ exempt }] = explained([{ ...difference, code: 'sides' }], losses, names);

@@ -33,12 +33,16 @@ export async function writeGltf(
   const nameOf = createNamer(document.nodes.map((node) => node.name));
   const losses = addGeometry(gltf, document, materialOf, nameOf);
   gltf.getRoot().getAsset().generator = 'Kinkajou';
+  const [buffer] = gltf.getRoot().listBuffers();
+  const carriesImages = variant === 'glb' && gltf.getRoot().listTextures().length > 0;
+  // Cameras and lights alone have no bytes, and a buffer without any is invalid.
+  if (gltf.getRoot().listAccessors().length === 0 && !carriesImages) buffer.dispose();
+  else buffer.setURI(variant === 'gltf' ? `${name}.bin` : '');
   const io = await gltfIo();
   if (variant === 'glb') {
     for (const texture of gltf.getRoot().listTextures()) texture.setURI('');
     return { files: new Map([[`${name}.glb`, await io.writeBinary(gltf)]]), losses };
   }
-  gltf.getRoot().listBuffers()[0].setURI(`${name}.bin`);
   const { json, resources } = await io.writeJSON(gltf, { basename: name });
   const files: PackageFiles = new Map([
     [`${name}.gltf`, new TextEncoder().encode(JSON.stringify(json, null, 1))],

@@ -95,6 +95,13 @@ async function writePieces(inputs: WriteInputs): Promise<WrittenPackage> {
   const edited = editedDocument(inputs.document, prepared.state);
   remarks.losses.push(...edited.losses);
   const taken = applyIntake(edited.document, prepared.state.intake);
+  if (taken.nodes.length === 0)
+    throw new KinkajouError(
+      'handoff.empty',
+      'nothing of the model is left to hand off',
+      { file: prepared.source.model },
+      'Take its meshes at intake, or bring back a part that was dropped.',
+    );
   const { turn = 0, stage } = inputs.plan.destination;
   const turned = turn > 0 ? onTurntable(taken, { seconds: turn }) : taken;
   const whole = withPlannedMaterials(stage ? withStage(turned, stage) : turned, inputs, remarks);

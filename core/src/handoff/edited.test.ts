@@ -1,0 +1,151 @@
+import type { Document, Material } from '@gltf-transform/core';
+import { KHRMaterialsIOR } from '@gltf-transform/extensions';
+import sharp from 'sharp';
+import { describe, expect, it } from 'vitest';
+import type { Edit } from '../asset/asset.ts';
+import { findDestination } from '../destinations/destinations.ts';
+import type { Destination } from '../destinations/profile.ts';
+import { replay } from '../edits/log.ts';
+import { writeFbx } from '../formats/fbx/writeFbx.ts';
+import { gltfIo } from '../formats/gltf/io.ts';
+import { openAsset } from '../inspect.ts';
+import { memorySource } from '../parcel/fileSource.ts';
+import { createDocument, createMesh, createNode } from '../scene/document.ts';
+import { BOX_QUADS, boxPoints } from '../test/boxes.ts';
+import { quadGlb, textureOf } from '../test/quad.ts';
+import { boundsOff, threeSees, weSee } from '../test/witness.ts';
+import { handOff } from './handoff.ts';
+
+const origin = { from: 'hand', detail: 'at the quay' } as const;
+type Dress = (material: Material, gltf: Document) => Promise<void>;
+
+/** A sail that was edited and handed off; and what another asset's reading says of it. */
+async function handedOff(id: string, from: Dress | Record<string, Uint8Array>, edits: readonly unknown[]) {
+  const files = typeof from === 'function' ? { 'sail.glb': await quadGlb('Sail', from) } : from;
+  const asset = await openAsset(memorySource('sail', files), Object.keys(files)[0]);
+  const log = edits.map((edit) => ({ ...(edit as object), origin }) as Edit);
+  const { state } = replay(asset.source, log, asset.images);
+  const destination = findDestination(id) as Destination;
+  const { files: written, receipt } = await handOff({
+    ...asset,
+    state,
+    edits: log,
+    findings: [],
+    threads: 1,
+    destination,
+  });
+  const model = [...written.keys()].find((path) => /\.(glb|fbx|usd[acz]|obj)$/.test(path)) as string;
+  const failed = receipt.readBack.checks.filter(({ ok }) => !ok).map(({ found }) => found);
+  const read = await openAsset(memorySource('package', Object.fromEntries(written)), model);
+  return { files: written, model, failed, losses: receipt.losses, material: read.document.materials[0] };
+}
+const plain: Dress = async () => {};
+const encode = (text: string) => new TextEncoder().encode(text);
+
+describe('what edits leave', () => {
+  it('has no opacity where it is opaque, though a value stands there', async () => {
+    const half = { kind: 'setValues', slots: [{ material: 'Sail', channel: 'opacity' }], value: 0.5 };
+    for (const id of ['modelling', 'compositor-usd', 'render-specgloss']) {
+      const { failed, material } = await handedOff(id, plain, [half]);
+      expect([id, failed, material.alphaMode]).toEqual([id, [], 'opaque']);
+      expect(material.channels.opacity?.value ?? 1).toBe(1);
+    }
+    const blended = { kind: 'setAlpha', materials: ['Sail'], change: { alphaMode: 'blend' } };
+    const { material } = await handedOff('modelling', plain, [half, blended]);
+    expect(material.channels.opacity?.value).toBe(0.5);
+  });
+
+  it('has no alpha in its image that nobody asked for', async () => {
+    const codes = Array.from({ length: 16 }, () => [200, 100, 50, 90]).flat();
+    const cloth: Dress = async (material, gltf) => {
+      const image = await sharp(Buffer.from(codes), { raw: { width: 4, height: 4, channels: 4 } })
+        .png()
+        .toBuffer();
+      const texture = gltf.createTexture('cloth').setImage(new Uint8Array(image)).setMimeType('image/png');
+      material.setBaseColorTexture(texture);
+    };
+    const change = { alphaMode: 'blend', opacity: 0.4 };
+    const { failed, files, model } = await handedOff('web-gltf', cloth, [
+      { kind: 'setAlpha', materials: ['Sail'], change },
+    ]);
+    expect(failed).toEqual([]);
+    const gltf = await (await gltfIo()).readBinary(files.get(model) as Uint8Array);
+    const [texture] = gltf.getRoot().listTextures();
+    expect((await sharp(texture.getImage() as Uint8Array).metadata()).channels).toBe(3);
+    // While it is opaque nobody reads the alpha, and the image stays what it was.
+    const untouched = await handedOff('web-gltf', cloth, []);
+    const before = await (await gltfIo()).readBinary(untouched.files.get(untouched.model) as Uint8Array);
+    expect(
+      (await sharp(before.getRoot().listTextures()[0].getImage() as Uint8Array).metadata()).channels,
+    ).toBe(4);
+  });
+
+  it('has the occlusion of its map, whatever value stands beside it', async () => {
+    const dress: Dress = async (material, gltf) => {
+      material.setOcclusionTexture(
+        await textureOf(
+          gltf,
+          'ao',
+          2,
+          [...Array(12).keys()].map((k) => 40 + k * 15),
+        ),
+      );
+    };
+    const edit = { kind: 'setValues', slots: [{ material: 'Sail', channel: 'occlusion' }], value: 0.5 };
+    for (const id of ['modelling', 'web-gltf', 'compositor-usd'])
+      expect([id, (await handedOff(id, dress, [edit])).failed]).toEqual([id, []]);
+  });
+
+  it('reflects as its index of refraction says, in spec/gloss too', async () => {
+    const dress: Dress = async (material, gltf) => {
+      const ior = gltf.createExtension(KHRMaterialsIOR).createIOR().setIOR(2);
+      material.setExtension('KHR_materials_ior', ior).setRoughnessFactor(0.3);
+    };
+    const { failed, material } = await handedOff('render-specgloss', dress, []);
+    expect(failed).toEqual([]);
+    // ((2 - 1) / (2 + 1)) squared.
+    for (const part of material.channels.specularColor?.value as number[]) expect(part).toBeCloseTo(1 / 9, 6);
+  });
+
+  it('is valid where cameras alone are taken, and refused where nothing is', async () => {
+    const choice = { parts: ['cameras'], up: null, metresPerUnit: null, rotation: [0, 0, 0], scale: 1 };
+    const watched: Dress = async (_, gltf) => {
+      const camera = gltf.createCamera('lens').setType('perspective').setYFov(0.7).setZNear(0.1);
+      gltf.createScene().addChild(gltf.createNode('Watch').setCamera(camera));
+    };
+    expect((await handedOff('web-gltf', watched, [{ kind: 'setIntake', choice }])).failed).toEqual([]);
+    const left = /nothing of the model is left/;
+    await expect(handedOff('web-gltf', plain, [{ kind: 'setIntake', choice }])).rejects.toThrow(left);
+    const drop = { kind: 'editParts', change: { do: 'drop', parts: ['Sail'] } };
+    await expect(handedOff('modelling', plain, [drop])).rejects.toThrow(left);
+  });
+
+  it('has sides that USD cannot say told under the name that its material goes by', async () => {
+    const files = {
+      'sail.obj': encode(
+        'mtllib sail.mtl\no Sail\nv 0 0 0\nv 1 0 0\nv 1 1 0\nv 0 1 0\nusemtl Front\nf 1 2 3\nusemtl Back\nf 1 3 4\n',
+      ),
+      'sail.mtl': encode('newmtl Front\nKd 1 0 0\nPr 0.5\nnewmtl Back\nKd 0 1 0\nPr 0.5\n'),
+    };
+    const { failed, losses } = await handedOff('compositor-usd', files, [
+      { kind: 'setAlpha', materials: ['Back'], change: { doubleSided: true } },
+      { kind: 'renameMaterials', names: [{ material: 'Front', name: 'a/b 1' }] },
+    ]);
+    expect(failed).toEqual([]);
+    expect(losses.join()).toContain('sides');
+  });
+});
+
+it('parts that share a mesh and have other pivots are where they are for readers that move what is shared', async () => {
+  const document = createDocument('fbx', 'made');
+  document.metresPerUnit = 1;
+  const points = Float64Array.from(boxPoints(-0.5, 0.5));
+  const faces = { faceCounts: new Uint32Array(6).fill(4), faceCorners: Uint32Array.from(BOX_QUADS.flat()) };
+  document.meshes = [createMesh('box', { points, ...faces })];
+  document.nodes = ['Near', 'Far', 'Twin'].map((name) => createNode(name, 'mesh', -1, { mesh: 0 }));
+  document.nodes[1].transform.translation = [5, 0, 0];
+  document.nodes[1].transform.geometricTranslation = [0, 3, 0];
+  document.nodes[2].transform.translation = [0, 0, 4];
+  const seen = await threeSees('fbx', writeFbx(document).bytes);
+  expect(boundsOff(seen, weSee(document))).toBeLessThan(1e-6);
+});
