@@ -107,6 +107,40 @@ describe('what edits leave', () => {
     for (const part of material.channels.specularColor?.value as number[]) expect(part).toBeCloseTo(1 / 9, 6);
   });
 
+  it('has no coat roughness without a coat, nor glossiness beside a roughness, and tells highlights', async () => {
+    const dress: Dress = async (material, gltf) => {
+      material.setMetallicRoughnessTexture(await textureOf(gltf, 'rough', 2, Array(12).fill(120)));
+    };
+    const assign = (channel: string) => ({
+      ...{
+        material: 'Sail',
+        channel,
+        image: 'embedded/rough.png',
+        component: channel === 'specularColor' ? 'rgb' : 'r',
+      },
+      ...{ invert: false, space: 'data', normalY: 'Y+' },
+    });
+    const edits = [
+      { kind: 'setValues', slots: [{ material: 'Sail', channel: 'coatRoughness' }], value: 0.3 },
+      { kind: 'assignSlots', assignments: [assign('glossiness'), assign('specularColor')] },
+    ];
+    for (const id of ['web-gltf', 'engine-gloss-alpha', 'compositor-classic', 'modelling', 'render-film']) {
+      const { failed, losses } = await handedOff(id, dress, edits);
+      expect([id, failed]).toEqual([id, []]);
+      expect(losses.join()).toMatch(/map of specularColor has no place/);
+    }
+  });
+
+  it('reflects as strongly in classic words as its weight says', async () => {
+    const edit = { kind: 'setValues', slots: [{ material: 'Sail', channel: 'specular' }], value: 0.5 };
+    const drop = { kind: 'clearSlots', slots: [{ material: 'Sail', channel: 'metalness' }] };
+    const { failed, material } = await handedOff('engine-gloss-alpha', plain, [edit, drop]);
+    expect(failed).toEqual([]);
+    expect(material.channels.specularColor?.value).toEqual(
+      [0.02, 0.02, 0.02].map((part) => expect.closeTo(part, 6)),
+    );
+  });
+
   it('is valid where cameras alone are taken, and refused where nothing is', async () => {
     const choice = { parts: ['cameras'], up: null, metresPerUnit: null, rotation: [0, 0, 0], scale: 1 };
     const watched: Dress = async (_, gltf) => {

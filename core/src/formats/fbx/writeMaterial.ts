@@ -80,7 +80,8 @@ export function materialRecord(material: Material, id: number): FbxNode {
   const { channels } = material;
   const colour = (channel: ChannelName, fallback: Rgb) => colourValue(channels[channel]?.value ?? fallback);
   const opacity = scalar(channels.opacity?.value ?? 1);
-  const reflectance = reflectanceOfIndex(scalar(channels.ior?.value ?? 1.5));
+  const weight = channels.specular && !channels.specular.map ? scalar(channels.specular.value) : 1;
+  const reflectance = reflectanceOfIndex(scalar(channels.ior?.value ?? 1.5)) * weight;
   const entries = [
     colourEntry('DiffuseColor', colour('baseColor', [1, 1, 1])),
     numberEntry('DiffuseFactor', 1),

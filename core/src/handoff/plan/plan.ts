@@ -155,14 +155,14 @@ function leftOut(material: Material, inputs: ChannelInputs, destination: Destina
  * reflections are a colour, and classic highlights where they come from metalness.
  */
 function highlightsLeftOut(
-  { channels, workflow: own }: Material,
+  { channels }: Material,
   inputs: ChannelInputs,
   { workflow }: Destination,
 ): ChannelName[] {
   const lost = (...names: ChannelName[]) =>
     names.filter((channel) => channels[channel]?.map && !inputs[channel]?.map);
   if (workflow === 'specGloss') return lost('specular');
-  return workflow === 'metalRough' && own === 'legacy' ? lost('specular', 'specularColor') : [];
+  return workflow === 'metalRough' ? lost('specular', 'specularColor') : [];
 }
 
 /** What classic materials have no word for, and what they say without it. */

@@ -6,7 +6,7 @@ import type { Loss } from '../../scene/loss.ts';
 import type { ChannelName } from '../../scene/material.ts';
 import type { TiledMaterial } from '../../scene/splitTiles.ts';
 import { withColoursInRange } from './colourRange.ts';
-import { withoutIdleOpacity } from './idleOpacity.ts';
+import { withoutIdleChannels } from './idleChannels.ts';
 import { type ConvertOptions, prepareState } from './prepareState.ts';
 import { refusesPatch } from './refusesPatch.ts';
 import { untile } from './tileMaterials.ts';
@@ -43,7 +43,7 @@ export async function prepare(
   const readable = withoutUnreadable(asset);
   const taken = {
     ...readable,
-    state: withoutIdleOpacity(withoutUnusedDefaults(asset.source, readable.state)),
+    state: withoutIdleChannels(withoutUnusedDefaults(asset.source, readable.state)),
   };
   const untiled = await untile(taken, destination, { sketch: sketch?.maxSize });
   const stitched = untiled?.origins ?? new Map<string, string[]>();
