@@ -429,6 +429,22 @@ describe('geometry that is different is found, where and as what it is', () => {
     ).toEqual(['part.missing Lid', 'part.added Cover']);
   });
 
+  it('a part with another name is another where names count, numbers aside', () => {
+    const named = (first: string, second: string) => {
+      const [one, two] = [crate(), crate()];
+      one.nodes[1].name = first;
+      two.nodes[1].name = second;
+      return compareGeometry(worldParts(one), worldParts(two), { names: true }).map(({ message }) => message);
+    };
+    expect(named('Lid', 'Cover')).toEqual(['the part Lid is named Cover']);
+    for (const [first, second] of [
+      ['Lid', 'lid'],
+      ['Lid', 'Lid_2'],
+      ['Lid.001', 'Lid_001_2'],
+    ])
+      expect(named(first, second)).toEqual([]);
+  });
+
   it('tells numbers with what is allowed', () => {
     const changed = crate();
     changed.nodes[1].transform.translation = [0.5, 0.7, 0];

@@ -114,7 +114,7 @@ export function plainName(name: string): string {
 
 /** A plain name without the number that makes it single. */
 export function withoutNumber(name: string): string {
-  return name.replace(/_\d{1,6}$/, '');
+  return name.replace(/(_\d{1,6})+$/, '');
 }
 
 function plainMaterial(name: string): string {
