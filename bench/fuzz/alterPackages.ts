@@ -36,11 +36,11 @@ export async function alterPackage(
 ): Promise<Outcome[]> {
   const { bytes: whole, ...sheeted } = await packageOf(seed, destination);
   const random = generator(seed);
-  const paths = [...whole.keys()].filter((path) => /\.(fbx|obj|mtl|usda|glb)$/.test(path));
+  const paths = [...whole.keys()].filter((path) => /\.(fbx|obj|mtl|usda|glb|png|tif)$/.test(path));
   const outcomes: Outcome[] = [];
   for (let i = 0; i < count; i += 1) {
     const path = paths[Math.floor(random() * paths.length)];
-    const alteration = altered(path, whole.get(path) as Uint8Array, random);
+    const alteration = await altered(path, whole.get(path) as Uint8Array, random);
     if (!alteration) continue;
     const { bytes, place, change } = alteration;
     const files = memorySource('package', Object.fromEntries([...whole, [path, bytes]]));

@@ -2,6 +2,7 @@ import { parseAsciiFbx } from '@kinkajou/core/formats/fbx/parseAscii';
 import { isBinaryFbx, parseBinaryFbx } from '@kinkajou/core/formats/fbx/parseBinary';
 import type { FbxNode, FbxProperty } from '@kinkajou/core/formats/fbx/tree';
 import { writeBinaryFbx } from '@kinkajou/core/formats/fbx/writeBinary';
+import sharp from 'sharp';
 
 /** A file that was changed at one place, and the place: names, without numbers, so that alike ones count as one. */
 export interface Altered {
@@ -20,11 +21,64 @@ const pick = <T>(list: readonly T[], random: Random): T => list[below(random, li
 /** Another number, far enough from this one to be seen. */
 const other = (value: number) => (Number.isInteger(value) ? value + 1 : value * 1.37 + 0.11);
 
-/** Changes one number or word of a model file as another program might; null where nothing can be changed. */
-export function altered(path: string, bytes: Uint8Array, random: Random): Altered | null {
+/** Changes one place of a file as another program might; null where nothing can be changed. */
+export async function altered(path: string, bytes: Uint8Array, random: Random): Promise<Altered | null> {
+  if (/\.(png|tif)$/.test(path)) return alteredImage(path, bytes, random);
   if (path.endsWith('.glb')) return alteredGlb(bytes, random);
   if (path.endsWith('.fbx')) return alteredFbx(bytes, random);
   return alteredText(path, bytes, random);
+}
+
+type Pixels = { data: Buffer; width: number; height: number; channels: number };
+/** What programs do to images that they only had to pass on; each leaves sizes as they are. */
+const IMAGE_CHANGES: Record<string, (pixels: Pixels, channel: number) => (index: number) => number> = {
+  'a component inverted':
+    ({ data, channels }, channel) =>
+    (i) =>
+      i % channels === channel ? 255 - data[i] : data[i],
+  'components in another order':
+    ({ data, channels }) =>
+    (i) =>
+      channels < 3 ? data[data.length - 1 - i] : data[i - (i % channels) + (((i % channels) + 1) % channels)],
+  'upside down':
+    ({ data, width, height, channels }) =>
+    (i) => {
+      const row = width * channels;
+      return data[(height - 1 - Math.floor(i / row)) * row + (i % row)];
+    },
+  mirrored:
+    ({ data, width, channels }) =>
+    (i) => {
+      const [x, k] = [Math.floor(i / channels) % width, i % channels];
+      return data[i - x * channels - k + (width - 1 - x) * channels + k];
+    },
+  'another gamma':
+    ({ data, channels }) =>
+    (i) =>
+      channels === 4 && i % 4 === 3 ? data[i] : Math.round(255 * (data[i] / 255) ** 0.6),
+  'a corner darkened':
+    ({ data, width, height, channels }) =>
+    (i) => {
+      const place = Math.floor(i / channels);
+      return place % width < width / 4 && place < (width * height) / 4 ? data[i] >> 1 : data[i];
+    },
+};
+
+async function alteredImage(path: string, bytes: Uint8Array, random: Random): Promise<Altered | null> {
+  const image = sharp(bytes);
+  const { depth } = await image.metadata();
+  if (depth !== 'uchar') return null;
+  const { data, info } = await image.raw().toBuffer({ resolveWithObject: true });
+  const change = pick(Object.keys(IMAGE_CHANGES), random);
+  const pixels = { data, width: info.width, height: info.height, channels: info.channels };
+  const at = IMAGE_CHANGES[change](pixels, below(random, info.channels));
+  const out = Buffer.from(data.map((_, i) => at(i)));
+  if (out.equals(data)) return null;
+  const made = sharp(out, { raw: { width: info.width, height: info.height, channels: info.channels } });
+  const packed = path.endsWith('.png') ? made.png() : made.tiff({ compression: 'none' });
+  const grey = info.channels < 3 ? packed.toColourspace('b-w') : packed;
+  const map = path.replace(/.*[_/]|\.\w+$/g, '');
+  return { bytes: new Uint8Array(await grey.toBuffer()), place: `${map}: ${change}`, change: path };
 }
 
 const NUMBER = /(?<=^|[\s(,[=])-?(?:\d+\.?\d*|\.\d+)(?:e[-+]?\d+)?(?=$|[\s),\]/])/gim;

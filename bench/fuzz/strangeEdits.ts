@@ -154,7 +154,9 @@ const KINDS: ((known: Known) => Unparsed | null)[] = [
   },
   ({ state, keys, random }) => {
     const material = pick(state.materials, random);
-    return material ? { kind: 'bindNodes', nodes: some(keys, random), material: material.key } : null;
+    return material && keys.length > 0
+      ? { kind: 'bindNodes', nodes: some(keys, random), material: material.key }
+      : null;
   },
   ({ random }) => ({
     kind: 'setIntake',
@@ -179,7 +181,8 @@ const KINDS: ((known: Known) => Unparsed | null)[] = [
   partEdit,
 ];
 
-function partEdit({ keys, random }: Known): Unparsed {
+function partEdit({ keys, random }: Known): Unparsed | null {
+  if (keys.length === 0) return null;
   const parts = some(keys, random);
   const changes: PartChange[] = [
     { do: 'drop', parts: [pick(keys, random)] },

@@ -3,7 +3,7 @@ import { KHRMaterialsIOR } from '@gltf-transform/extensions';
 import sharp from 'sharp';
 import { describe, expect, it } from 'vitest';
 import type { Edit } from '../asset/asset.ts';
-import { findDestination } from '../destinations/destinations.ts';
+import { DESTINATIONS, findDestination } from '../destinations/destinations.ts';
 import type { Destination } from '../destinations/profile.ts';
 import { replay } from '../edits/log.ts';
 import { writeFbx } from '../formats/fbx/writeFbx.ts';
@@ -11,10 +11,14 @@ import { gltfIo } from '../formats/gltf/io.ts';
 import { openAsset } from '../inspect.ts';
 import { memorySource } from '../parcel/fileSource.ts';
 import { createDocument, createMesh, createNode } from '../scene/document.ts';
+import { toYUpMetres } from '../scene/matrix.ts';
+import { type Bounds, measureBoundsIn } from '../scene/measure.ts';
+import { TAKE_PARTS } from '../scene/take.ts';
 import { BOX_QUADS, boxPoints } from '../test/boxes.ts';
 import { quadGlb, textureOf } from '../test/quad.ts';
 import { boundsOff, threeSees, weSee } from '../test/witness.ts';
 import { handOff } from './handoff.ts';
+import { prepare } from './prepare/prepare.ts';
 
 const origin = { from: 'hand', detail: 'at the quay' } as const;
 type Dress = (material: Material, gltf: Document) => Promise<void>;
@@ -37,12 +41,50 @@ async function handedOff(id: string, from: Dress | Record<string, Uint8Array>, e
   const model = [...written.keys()].find((path) => /\.(glb|fbx|usd[acz]|obj)$/.test(path)) as string;
   const failed = receipt.readBack.checks.filter(({ ok }) => !ok).map(({ found }) => found);
   const read = await openAsset(memorySource('package', Object.fromEntries(written)), model);
-  return { files: written, model, failed, losses: receipt.losses, material: read.document.materials[0] };
+  const { document } = read;
+  const { state: prepared } = await prepare({ ...asset, state }, destination);
+  return {
+    ...{ files: written, model, failed, losses: receipt.losses, document, material: document.materials[0] },
+    ...{ state, prepared },
+  };
 }
 const plain: Dress = async () => {};
 const encode = (text: string) => new TextEncoder().encode(text);
 
 describe('what edits leave', () => {
+  it('is what was chosen of size, parts and materials, whatever is converted on the way', async () => {
+    const dress: Dress = async (material, gltf) => {
+      const codes = Array.from({ length: 16 }, (_, i) => [i * 16, 90, 200 - i * 9]).flat();
+      material
+        .setBaseColorTexture(await textureOf(gltf, 'paint', 4, codes))
+        .setMetallicRoughnessTexture(await textureOf(gltf, 'metal', 4, codes))
+        .setBaseColorFactor([0.5, 0.6, 0.7, 1]);
+      gltf.createMaterial('Spare');
+    };
+    const choice = { parts: TAKE_PARTS, up: null, metresPerUnit: null, rotation: [0, 0, 0], scale: 3 };
+    const edits = [
+      { kind: 'setIntake', choice },
+      { kind: 'editParts', change: { do: 'rename', names: [{ part: 'Sail', name: 'Jib' }] } },
+      { kind: 'mergeMaterials', materials: ['Sail'], into: 'Spare' },
+      { kind: 'numberMaterials', numbers: [{ material: 'Spare', number: 4 }] },
+    ];
+    // One wants everything a metre long, one writes millimetres and has no word for them.
+    const lengths: Record<string, number> = { 'compositor-classic': 1, 'building-parts': 3000 };
+    for (const { id } of DESTINATIONS) {
+      const { document, state, prepared } = await handedOff(id, dress, edits);
+      const part = document.nodes.find(({ mesh }) => mesh >= 0);
+      expect([id, part?.name]).toEqual([id, expect.stringContaining('Jib')]);
+      const { max, min } = measureBoundsIn(
+        document,
+        toYUpMetres(document.axes, document.metresPerUnit),
+      ) as Bounds;
+      expect([id, max[0] - min[0]]).toEqual([id, expect.closeTo(lengths[id] ?? 3, 3)]);
+      const { materials: _, images: __, ...rest } = state;
+      expect(prepared).toMatchObject(rest);
+      expect(document.materials.map(({ name }) => name)).toEqual([expect.stringMatching(/Spare/)]);
+    }
+  });
+
   it('has no opacity where it is opaque, though a value stands there', async () => {
     const half = { kind: 'setValues', slots: [{ material: 'Sail', channel: 'opacity' }], value: 0.5 };
     for (const id of ['modelling', 'compositor-usd', 'render-specgloss']) {

@@ -1,7 +1,6 @@
 import {
   type AssetSource,
   type AssetState,
-  type Edit,
   findImage,
   findMaterial,
   type LoadedAsset,
@@ -205,11 +204,14 @@ function withSize(image: ParcelImage, sources: readonly ParcelImage[]): ParcelIm
     : image;
 }
 
+/** An edit of slots on top of a state; what that says of parts, numbers and intake stays. */
 function applyTo(
   source: AssetSource,
   state: AssetState,
-  edit: Edit,
+  edit: PasteEdit,
   images: readonly ParcelImage[],
 ): AssetState {
-  return replay({ ...source, materials: state.materials, images: state.images }, [edit], images).state;
+  const from = { ...source, materials: state.materials, images: state.images };
+  const made = replay(from, [edit], images).state;
+  return { ...state, materials: made.materials, images: made.images };
 }

@@ -39,6 +39,16 @@ async function handed(destination: Destination) {
 }
 
 describe('materials that no face uses', () => {
+  it("stay where others were merged into them, a program's own too", async () => {
+    const { source } = await crate('newmtl DefaultMaterial\nKd 0.5 0.5 0.5\nnewmtl Wood\nKd 0.4 0.2 0.1\n');
+    const [standard] = source.materials;
+    expect(standard.name).toBe('DefaultMaterial');
+    const merged = { ...initialState(source), materials: [standard], merged: { Wood: standard.key } };
+    expect(withoutUnusedDefaults(source, merged).materials).toEqual([standard]);
+    const both = { ...merged, materials: source.materials, merged: {} };
+    expect(withoutUnusedDefaults(source, both).materials.map(({ name }) => name)).toEqual(['Wood']);
+  });
+
   it("are left out where they are a program's own, and kept where somebody named them", async () => {
     for (const destination of DESTINATIONS) {
       const { files, receipt } = await handed(destination);

@@ -10,7 +10,7 @@ export function withoutUnusedDefaults(
   { facesPerMaterial }: Pick<AssetSource, 'facesPerMaterial'>,
   state: AssetState,
 ): AssetState {
-  const bound = new Set(Object.values(state.bindings ?? {}));
+  const bound = new Set([...Object.values(state.bindings ?? {}), ...Object.values(state.merged ?? {})]);
   const isUnused = ({ key }: Material) => (facesPerMaterial[key] ?? 0) === 0 && !bound.has(key);
   const isDefault = ({ name, channels }: Material) =>
     isDefaultName(identityWords(name)) && !Object.values(channels).some((channel) => channel?.map);
