@@ -146,7 +146,7 @@ describe('what edits leave', () => {
     const { failed, material } = await handedOff('render-specgloss', dress, []);
     expect(failed).toEqual([]);
     // ((2 - 1) / (2 + 1)) squared.
-    for (const part of material.channels.specularColor?.value as number[]) expect(part).toBeCloseTo(1 / 9, 6);
+    expect(material.channels.specularColor?.value).toEqual(Array(3).fill(expect.closeTo(1 / 9, 6)));
   });
 
   it('has no coat roughness without a coat, nor glossiness beside a roughness, and tells highlights', async () => {

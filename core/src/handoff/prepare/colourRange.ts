@@ -122,8 +122,9 @@ async function rangeOf(
   for (const path of paths) {
     const { data, components } = await decode(path);
     const unit = unitOf(data);
-    const single = component === 'rgb' ? -1 : Math.max(0, 'rgba'.indexOf(component));
-    const at = [0, 1, 2].map((k) => (components < 3 ? 0 : single < 0 ? k : single));
+    const single = Math.max(0, 'rgba'.indexOf(component));
+    const three = component === 'rgb' ? [0, 1, 2] : [single, single, single];
+    const at = components < 3 ? [0, 0, 0] : three;
     for (let index = 0; index < data.length; index += components) {
       const [r, g, b] = at.map((k) => light(data[index + k] / unit));
       for (let row = 0; row < 3; row += 1) {
