@@ -293,12 +293,13 @@ function editOf(
     const file = files.find((file) => file.channel === from) as MadeFile;
     if (map !== 'made')
       return { material, channel, content: { value, map: { ...map.use, image: pickedKey(file.path) } } };
-    const { uvSet, transform, wrap } = image.like;
+    const { uvSet, transform, wrap, filter } = image.like;
     const use = createMapUse(pickedKey(file.path), channel, {
       space: image.space,
       uvSet,
       transform,
       wrap,
+      ...(filter ? { filter } : {}),
       normalY: image.normalY ?? 'Y+',
     });
     return { material, channel, content: { value, map: use } };

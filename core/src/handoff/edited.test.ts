@@ -85,6 +85,21 @@ describe('what edits leave', () => {
     }
   });
 
+  it('has its texels taken one by one where they were, in images that were made on the way too', async () => {
+    const dress: Dress = async (material, gltf) => {
+      const codes = Array.from({ length: 16 }, (_, i) => [i * 16, 90, 200 - i * 9]).flat();
+      material
+        .setBaseColorTexture(await textureOf(gltf, 'flags', 4, codes))
+        .setBaseColorFactor([0.5, 0.6, 0.7, 1]);
+      material.getBaseColorTextureInfo()?.setMagFilter(9728).setMinFilter(9728);
+    };
+    for (const id of ['compositor-classic', 'render-specgloss', 'garment-figure'])
+      expect([
+        id,
+        (await handedOff(id, dress, [])).prepared.materials[0].channels.baseColor?.map?.filter,
+      ]).toEqual([id, 'nearest']);
+  });
+
   it('has no opacity where it is opaque, though a value stands there', async () => {
     const half = { kind: 'setValues', slots: [{ material: 'Sail', channel: 'opacity' }], value: 0.5 };
     for (const id of ['modelling', 'compositor-usd', 'render-specgloss']) {

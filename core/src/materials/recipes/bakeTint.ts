@@ -1,15 +1,21 @@
-import { type ChannelName, COLOUR_CHANNELS, colourValue, type Material } from '../../scene/material.ts';
+import {
+  type ChannelName,
+  COLOUR_CHANNELS,
+  colourValue,
+  type Material,
+  type Rgb,
+} from '../../scene/material.ts';
 import { opacityAlong, type Params, type Recipe, type RecipeInput } from './recipe.ts';
 import { isBeyondWhite, rewriteColour } from './rows.ts';
 
 /**
  * The factor of a colour map multiplied into its pixels, so that every reader shows the same; the factor is
- * white afterwards.
+ * white afterwards. What shines brighter than white keeps its strength.
  */
 export const bakeTint: Recipe = {
   id: 'bake-tint',
   title: 'Bake the tint',
-  does: 'The colour factor goes into the pixels of the map, in linear light; the factor is white afterwards.',
+  does: 'The colour factor goes into the pixels of the map, in linear light; the factor is white afterwards; light keeps its strength.',
   params: [],
   refuses: (material) =>
     tinted(material).length === 0 ? 'no colour map has a factor that is not white' : null,
@@ -25,7 +31,9 @@ export const bakeTint: Recipe = {
         map: NonNullable<RecipeInput['map']>;
       };
       const share = (done: number) => progress((index + done) / channels.length);
-      const out = await rewriteColour(input, false, share, (row) => {
+      const strength = strengthOf(channel, input.value);
+      const value = colourValue(input.value).map((part) => part / strength) as Rgb;
+      const out = await rewriteColour({ ...input, value }, false, share, (row) => {
         for (let offset = 0; offset < row.length; offset += 3) if (isBeyondWhite(row, offset)) clipped += 1;
       });
       if (out.data instanceof Float32Array) clipped = 0;
@@ -35,7 +43,11 @@ export const bakeTint: Recipe = {
     return {
       images,
       slots: channels.flatMap((channel) => [
-        { channel, value: [1, 1, 1] as [number, number, number], map: 'made' as const },
+        {
+          channel,
+          value: Array(3).fill(strengthOf(channel, inputs[channel]?.value ?? 1)) as Rgb,
+          map: 'made' as const,
+        },
         ...opacityAlong(material, channel, inputs[channel]?.map as NonNullable<RecipeInput['map']>),
       ]),
       figures: [
@@ -49,9 +61,16 @@ export const bakeTint: Recipe = {
   },
 };
 
+/** How much brighter than white something shines, which pixels cannot say; 1 where it does not. */
+function strengthOf(channel: ChannelName, value: number | Rgb): number {
+  return channel === 'emission' ? Math.max(1, ...colourValue(value)) : 1;
+}
+
 function tinted({ channels }: Material): ChannelName[] {
   return [...COLOUR_CHANNELS].filter((channel) => {
     const content = channels[channel];
-    return content?.map && colourValue(content.value).some((part) => Math.abs(part - 1) > 1e-3);
+    if (!content?.map) return false;
+    const strength = strengthOf(channel, content.value);
+    return colourValue(content.value).some((part) => Math.abs(part / strength - 1) > 1e-3);
   });
 }
