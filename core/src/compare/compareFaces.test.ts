@@ -155,6 +155,20 @@ describe('a part that stands elsewhere', () => {
     expect(apartIn(plate(corners, [[0, 1, 2, 3]]), longer)).toEqual([
       'shape.points: Plate: 4 of 4 places are not there, 4 are there besides',
     ]);
+    // One corner a little farther out than the others moved: the middle of all is as far from most as before.
+    const bent = plate(
+      raised.map(([x, y, z], k) => (k === 2 ? [x + 0.001, y + 0.002, z] : [x, y, z])),
+      [[0, 1, 2, 3]],
+    );
+    expect(apartIn(plate(corners, [[0, 1, 2, 3]]), bent)[0]).toMatch(/^shape.points/);
+    // What single floats make of it is nothing.
+    const rounded = plate(
+      raised.map(([x, y, z]) => [x + 3e-5, y, z - 2e-5]),
+      [[0, 1, 2, 3]],
+    );
+    expect(apartIn(plate(corners, [[0, 1, 2, 3]]), rounded)).toEqual([
+      'part.moved: Plate stands elsewhere, or is turned',
+    ]);
   });
 });
 

@@ -139,6 +139,11 @@ describe('what moves a model', () => {
       ({ clips }) => void Object.assign(clips[0].tracks[1].values, { 4: 1.4 }),
       ['rig.clip Hook'],
     ],
+    [
+      'one shape leads where the other does',
+      ({ meshes }) => void Object.assign(meshes[0].shapes[1], { ...meshes[0].shapes[0], name: 'sag' }),
+      ['rig.morph Jib'],
+    ],
   ])('is found where %s', (_, change, expected) => {
     const found = codes(change);
     for (const code of expected) expect(found).toContain(code);

@@ -101,6 +101,27 @@ describe('cameras and lights', () => {
     expect(more).toEqual([]);
   });
 
+  it('see as wide in any unit, by the width where they see in parallel and by the lens elsewhere', () => {
+    const parallel = (width: number, metres = 0.01, focalLength = 35) =>
+      quay((document) => {
+        document.metresPerUnit = metres;
+        Object.assign(document.cameras[0], {
+          projection: 'orthographic',
+          width,
+          focalLength,
+          near: 0,
+          far: Infinity,
+        });
+        document.nodes[1].transform.translation = [0, 3 / metres, 0];
+      });
+    expect(compareViews(parallel(200), parallel(2, 1, 50))).toEqual([]);
+    expect(compareViews(parallel(200), parallel(150)).map(({ code }) => code)).toEqual(['channel.differs']);
+    const tall = quay(({ cameras }) => Object.assign(cameras[0], { aperture: [36, 30] }));
+    expect(compareViews(quay(), tall).map(({ code }) => code)).toEqual(['channel.differs']);
+    const larger = quay(({ cameras }) => Object.assign(cameras[0], { aperture: [72, 48], focalLength: 70 }));
+    expect(compareViews(quay(), larger)).toEqual([]);
+  });
+
   it('that the format of the other cannot say are not looked for', () => {
     const dome = quay(({ lights }) => Object.assign(lights[0], { kind: 'dome' }));
     const empty = (format: SceneDocument['format']) => ({ ...quay(({ nodes }) => nodes.splice(0)), format });
