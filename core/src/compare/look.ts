@@ -8,6 +8,8 @@ export interface Look {
   cloud: Cloud;
   /** Number of the place per corner. */
   placeOf: Int32Array;
+  /** Inside the face, per corner. */
+  angles: Float64Array;
   /**
    * x, y, z per place: unit face normals weighted by the angles at their corners, which no cut into triangles
    * changes.
@@ -38,6 +40,7 @@ export function look(part: WorldPart, tolerance: number): Look {
   const placeOf = new Int32Array(points.length / 3);
   for (let corner = 0; corner < placeOf.length; corner += 1)
     placeOf[corner] = cloud.add(points[corner * 3], points[corner * 3 + 1], points[corner * 3 + 2]);
+  const angles = new Float64Array(placeOf.length);
   const facing = new Float64Array(cloud.size * 3);
   const warp = new Float64Array(cloud.size);
   const areas = new Map<string, Range>();
@@ -58,6 +61,7 @@ export function look(part: WorldPart, tolerance: number): Look {
     const outline: Face = { points, start, count, normal };
     for (let k = 0; k < count; k += 1) {
       const angle = cornerAngle(outline, k);
+      angles[start + k] = angle;
       const place = placeOf[start + k];
       if (angle < 1e-4 || Math.abs(angle - Math.PI) < 1e-4) {
         thin += 1;
@@ -72,7 +76,7 @@ export function look(part: WorldPart, tolerance: number): Look {
       warp[placeOf[start + k]] = Math.max(warp[placeOf[start + k]], bent);
     start += count;
   });
-  return { part, cloud, placeOf, facing, warp, triangles, area, thin, areas };
+  return { part, cloud, placeOf, angles, facing, warp, triangles, area, thin, areas };
 }
 
 function grow(range: Range, [least, most]: Range): void {
@@ -179,7 +183,7 @@ interface Face {
 }
 
 /** The angle inside the face: more than half a turn where it is hollow. */
-export function cornerAngle({ points, start, count, normal }: Face, k: number): number {
+function cornerAngle({ points, start, count, normal }: Face, k: number): number {
   const here = (start + k) * 3;
   const before = (start + (k === 0 ? count - 1 : k - 1)) * 3;
   const after = (start + (k === count - 1 ? 0 : k + 1)) * 3;

@@ -1,4 +1,4 @@
-import { cornerAngle, faceVector, type Look } from './look.ts';
+import { faceVector, type Look } from './look.ts';
 
 /**
  * The corners of faces as wedges around their places: what faces say there, summed over their wedges, is the
@@ -22,7 +22,7 @@ export interface Spread {
 
 /** Wedges of all faces of a part. */
 export function wedgesOf(look: Look): Wedges {
-  const { part, placeOf, cloud } = look;
+  const { part, placeOf, angles, cloud } = look;
   const { points, faces } = part;
   const sums = new Float64Array(placeOf.length * 4);
   const shortest = new Float64Array(cloud.size).fill(Infinity);
@@ -32,19 +32,23 @@ export function wedgesOf(look: Look): Wedges {
     const length = Math.hypot(...normal);
     for (let k = 0; k < count; k += 1) {
       const here = start + k;
-      const after = start + ((k + 1) % count);
-      const side = [0, 1, 2].map((axis) => points[after * 3 + axis] - points[here * 3 + axis]);
-      const reach = Math.hypot(...side);
-      for (const place of [placeOf[here], placeOf[after]]) shortest[place] = Math.min(shortest[place], reach);
+      const after = k + 1 < count ? here + 1 : start;
+      const ux = points[after * 3] - points[here * 3];
+      const uy = points[after * 3 + 1] - points[here * 3 + 1];
+      const uz = points[after * 3 + 2] - points[here * 3 + 2];
+      const reach = Math.sqrt(ux * ux + uy * uy + uz * uz);
+      const [one, other] = [placeOf[here], placeOf[after]];
+      if (reach < shortest[one]) shortest[one] = reach;
+      if (reach < shortest[other]) shortest[other] = reach;
       if (length === 0 || reach === 0) continue;
-      const angle = cornerAngle({ points, start, count, normal }, k);
-      const [u, n] = [side.map((value) => value / reach), normal.map((value) => value / length)];
-      // A quarter turn from the side that leaves, into the face.
-      const inwards = [n[1] * u[2] - n[2] * u[1], n[2] * u[0] - n[0] * u[2], n[0] * u[1] - n[1] * u[0]];
-      const [across, deep] = [Math.sin(angle), 1 - Math.cos(angle)];
-      sums[here * 4] = angle;
-      for (let axis = 0; axis < 3; axis += 1)
-        sums[here * 4 + 1 + axis] = across * u[axis] + deep * inwards[axis];
+      const angle = angles[here];
+      // Along the side that leaves, and a quarter turn from it into the face.
+      const [across, deep] = [Math.sin(angle) / reach, (1 - Math.cos(angle)) / (reach * length)];
+      const index = here * 4;
+      sums[index] = angle;
+      sums[index + 1] = across * ux + deep * (normal[1] * uz - normal[2] * uy);
+      sums[index + 2] = across * uy + deep * (normal[2] * ux - normal[0] * uz);
+      sums[index + 3] = across * uz + deep * (normal[0] * uy - normal[1] * ux);
     }
     start += count;
   }
@@ -61,10 +65,7 @@ const SHORT = 100;
 /** Places of plane faces where the faces that meet have other corners. */
 export function countReshaped(a: Wedges, b: Wedges, matches: Int32Array, tolerance: number): number {
   const one = { size: 1, allowed: ANGLE / (2 * Math.PI) };
-  const ones = ({ look }: Wedges) => new Float64Array(look.placeOf.length).fill(1);
-  const zeros = ({ look }: Wedges) => new Float64Array(look.cloud.size);
-  const sums = { a: sumsOf(a, ones(a), zeros(a)), b: sumsOf(b, ones(b), zeros(b)) };
-  return countApart([a, b], matches, { ...one, ...sums }, tolerance);
+  return countApart([a, b], matches, { ...one, a: sumsOf(a), b: sumsOf(b) }, tolerance);
 }
 
 /** Places of plane faces where values are those of other corners, though each is there somewhere. */
@@ -76,15 +77,31 @@ export function countOtherSums(
 ): number {
   if (!values || !others) return 0;
   // Counted from a value that is there, what angles are off by weighs no more than values differ.
-  const from = new Float64Array(a.look.cloud.size * size);
-  for (let corner = a.look.placeOf.length - 1; corner >= 0; corner -= 1)
-    from.set(values.subarray(corner * size, (corner + 1) * size), a.look.placeOf[corner] * size);
+  const from = firstAtPlaces(a.look, values, size);
+  if (!from) return 0;
   const fromThere = new Float64Array(b.look.cloud.size * size);
   matches.forEach((other, place) => {
     fromThere.set(from.subarray(place * size, (place + 1) * size), other * size);
   });
   const sums = { a: sumsOf(a, values, from), b: sumsOf(b, others, fromThere) };
   return countApart([a, b], matches, { size, allowed, ...sums }, tolerance);
+}
+
+/** The first value at each place; null where every corner of a place has the same, so that none can be swapped. */
+function firstAtPlaces({ placeOf, cloud }: Look, values: Float64Array, size: number): Float64Array | null {
+  const first = new Float64Array(cloud.size * size);
+  const known = new Uint8Array(cloud.size);
+  let several = false;
+  for (let corner = 0; corner < placeOf.length; corner += 1) {
+    const place = placeOf[corner];
+    for (let k = 0; k < size; k += 1) {
+      const [value, at] = [values[corner * size + k], place * size + k];
+      if (known[place] === 0) first[at] = value;
+      else if (value !== first[at]) several = true;
+    }
+    known[place] = 1;
+  }
+  return several ? first : null;
 }
 
 interface Sums {
@@ -120,18 +137,26 @@ function countApart(
   return count;
 }
 
-/** Values summed over the wedges at each place, counted from those of `from` there. */
-function sumsOf({ look: { placeOf, cloud }, sums }: Wedges, values: Float64Array, from: Float64Array): Sums {
+/** Values summed over the wedges at each place, counted from those of `from` there; 1 for all unless told. */
+function sumsOf(
+  { look: { placeOf, cloud }, sums }: Wedges,
+  values: Float64Array | null = null,
+  from: Float64Array = new Float64Array(cloud.size),
+): Sums {
   const size = from.length / cloud.size;
   const out = new Float64Array(cloud.size * size * 4);
   const [angles, largest] = [new Float64Array(cloud.size), new Float64Array(cloud.size)];
-  placeOf.forEach((place, corner) => {
-    angles[place] += sums[corner * 4];
+  for (let corner = 0; corner < placeOf.length; corner += 1) {
+    const [place, wedge] = [placeOf[corner], corner * 4];
+    angles[place] += sums[wedge];
     for (let k = 0; k < size; k += 1) {
-      const value = values[corner * size + k] - from[place * size + k];
-      largest[place] = Math.max(largest[place], Math.abs(value));
-      for (let i = 0; i < 4; i += 1) out[(place * size + k) * 4 + i] += value * sums[corner * 4 + i];
+      const value = values ? values[corner * size + k] - from[place * size + k] : 1;
+      // At most places all corners have the same.
+      if (value === 0) continue;
+      if (Math.abs(value) > largest[place]) largest[place] = Math.abs(value);
+      const to = (place * size + k) * 4;
+      for (let i = 0; i < 4; i += 1) out[to + i] += value * sums[wedge + i];
     }
-  });
+  }
   return { sums: out, angles, largest };
 }
