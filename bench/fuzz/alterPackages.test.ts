@@ -26,6 +26,6 @@ describe('packages of odd models in which one number or word is another', () => 
     for (const seed of [300, 302])
       outcomes.push(...(await alterPackage(seed, findDestination(id) as Destination, 20)));
     expect(passed(outcomes, idle)).toEqual([]);
-    expect(outcomes.filter(({ noticed }) => noticed).length).toBeGreaterThan(outcomes.length * 0.6);
+    expect(outcomes.filter(({ noticed }) => noticed).length).toBeGreaterThan(outcomes.length * 0.4);
   });
 });
