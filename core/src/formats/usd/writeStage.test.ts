@@ -388,6 +388,27 @@ describe('the stage', () => {
     }
   });
 
+  it('makes a mesh without a point a place like any other, which every reader opens', () => {
+    const document = createDocument('usd', 'usda');
+    document.meshes.push(
+      createMesh('none', {
+        points: new Float64Array(0),
+        faceCounts: new Uint32Array(0),
+        faceCorners: new Uint32Array(0),
+      }),
+    );
+    document.nodes.push(
+      createNode('Hollow', 'mesh', -1, { mesh: 0 }),
+      createNode('Crate', 'mesh', -1, { mesh: 0 }),
+      createNode('Lid', 'group', 1),
+    );
+    const prims = buildStage(document, { name: 'boat' }).layer.prims[0].children;
+    expect(prims.map(({ name, typeName, children }) => [name, typeName, children.length])).toEqual([
+      ['Hollow', 'Xform', 0],
+      ['Crate', 'Xform', 1],
+    ]);
+  });
+
   it('says sides of parts, and tells which of their materials show both for the sake of others', () => {
     const document = createDocument('usd', 'usda');
     const [one, two, spare] = ['Net', 'Flag', 'Spare'].map((name) => createMaterial(name, 'metalRough'));

@@ -187,7 +187,9 @@ class StageBuilder {
     const parent = node.parent < 0 || onJoint ? this.root : (this.prims[node.parent] as PrimSpec);
     const parentPath = parent === this.root ? this.rootPath : this.paths[node.parent];
     const hasChildren = this.parents.has(index);
-    const typeName = typeNameOf(node, hasChildren);
+    // Readers cannot open a mesh without a point; it is a place like any other.
+    const shaped = node.mesh >= 0 && this.document.meshes[node.mesh].points.length > 0;
+    const typeName = typeNameOf(node, shaped && !hasChildren);
     const prim = this.viewPrim(node) ?? createPrim('', typeName);
     prim.name = this.nameUnder(parent)(node.name);
     if (prim.name !== node.name) prim.metadata.displayName = node.name;
@@ -208,7 +210,7 @@ class StageBuilder {
     if (!node.visible)
       prim.properties.set('visibility', createProperty('visibility', 'token', { value: 'invisible' }));
     addCustom(prim, node);
-    if (node.mesh < 0) return;
+    if (!shaped) return;
     if (prim.typeName === 'Mesh') this.addMesh(prim, path, node);
     else {
       // Named like the part, which is the whole with what hangs on it.
@@ -238,10 +240,10 @@ class StageBuilder {
   }
 }
 
-function typeNameOf(node: SceneNode, hasChildren: boolean) {
+function typeNameOf(node: SceneNode, isMesh: boolean) {
   if (node.camera >= 0) return 'Camera';
   if (node.light >= 0) return '';
-  return node.mesh >= 0 && !hasChildren ? 'Mesh' : 'Xform';
+  return isMesh ? 'Mesh' : 'Xform';
 }
 
 /** Lets a prim hold the very arrays of another one where both say the same. */
