@@ -13,7 +13,7 @@ import { ROOT, run, say } from './lib/run.mjs';
 const NAMED = ['formats', 'handoff', 'compare', 'findings', 'edits', 'materials', 'maps', 'links', 'colour'];
 /** Minutes each, and what they alone would notice is left to them. */
 const SLOW = [
-  'core/src/handoff/{kit,destinations,compareHandoff}.test.ts',
+  'core/src/handoff/{kit,destinations,compareHandoff,alteredPackages}.test.ts',
   'bench/**',
   'cli/**',
   'core/src/images/**',
