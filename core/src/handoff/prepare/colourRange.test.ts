@@ -2,11 +2,13 @@ import { describe, expect, it } from 'vitest';
 import { initialState } from '../../asset/asset.ts';
 import { DESTINATIONS, findDestination } from '../../destinations/destinations.ts';
 import type { Destination } from '../../destinations/profile.ts';
+import { decodeImage } from '../../images/decode.ts';
 import { encodeImage } from '../../images/encode.ts';
 import { openAsset } from '../../inspect.ts';
 import { memorySource } from '../../parcel/fileSource.ts';
 import type { ChannelName, ColourSpace } from '../../scene/material.ts';
 import { handOff } from '../handoff.ts';
+import { withColoursInRange } from './colourRange.ts';
 import { prepare } from './prepare.ts';
 
 const SIDE = 8;
@@ -77,6 +79,35 @@ describe('colours that integers cannot hold', () => {
       [0, 0, 0],
     ]);
     expect(await usesOf(white, 'web-gltf', 'emission')).toMatchObject({ value: [1, 1, 1], gain: 1 });
+  });
+
+  it('are cut where they shine under a curve, which no division of its numbers divides', async () => {
+    const encoded = await sail(...LAMP, 'srgb_rec709_scene');
+    expect(await usesOf(encoded, 'web-gltf', 'emission')).toEqual({
+      value: [1, 1, 1],
+      gain: 1,
+      cut: true,
+      losses: [{ code: 'colour.cut', material: 'Sail', channel: 'emission' }],
+    });
+  });
+
+  it('are looked for in every tile', async () => {
+    const { state, images, read } = await sail(...LAMP);
+    const [{ path }] = images;
+    const dark = { ...images[0], path: 'dark.exr' };
+    const [entry] = state.images;
+    const tiles = [
+      { number: 1001, path: dark.path },
+      { number: 1002, path },
+    ];
+    const tiled = { ...state, images: [{ ...entry, resolved: dark.path, tiles }] };
+    const decode = async (at: string) =>
+      at === dark.path
+        ? { width: 1, height: 1, components: 3, data: Float32Array.of(0, 0, 0) }
+        : decodeImage(await read(at), at);
+    const web = findDestination('web-gltf') as Destination;
+    const made = await withColoursInRange({ state: tiled, images: [dark, ...images] }, web, decode);
+    expect(made.state.materials[0].channels.emission?.value).toEqual([4, 4, 4]);
   });
 
   it('are cut where they lie beyond Rec.709, and told, of any other channel', async () => {

@@ -58,7 +58,9 @@ export async function withColoursInRange(
       const range = ranges.get(key) ?? rangeOf(paths, use, decode);
       ranges.set(key, range);
       const { least, most } = await range;
-      const brightest = name === 'emission' ? Math.max(1, most) : 1;
+      // Numbers under a curve are not divided by dividing the light.
+      const isLinear = lightOf(use).startsWith('lin_') && (use.exponent ?? 1) === 1;
+      const brightest = name === 'emission' && isLinear ? Math.max(1, most) : 1;
       const cut = least < -SLACK || most / brightest > 1 + SLACK;
       if (cut) losses.push({ code: 'colour.cut', material: material.key, channel: name });
       if (cut || brightest > 1 + SLACK) channels[name] = divided(channel, use, brightest, cut);
