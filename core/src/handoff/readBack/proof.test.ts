@@ -1,8 +1,11 @@
 import { describe, expect, it } from 'vitest';
+import type { ModelSide } from '../../compare/compareModels.ts';
 import { type Destination, outputMap, scalar } from '../../destinations/profile.ts';
+import { createDocument, createMesh, createNode } from '../../scene/document.ts';
 import { testMaterial } from '../../test/assets.ts';
 import { berth, planOf } from '../../test/berth.ts';
-import { byConvention, joinProofs, type Proof } from './proof.ts';
+import type { Sheet } from '../write/sheet.ts';
+import { byConvention, joinProofs, type Proof, proveModel } from './proof.ts';
 
 /**
  * What is expected of a material at a destination that takes roughness, turned round, as the strength of a
@@ -61,6 +64,24 @@ describe('a channel that a destination takes under another name', () => {
     expect(byConvention(material, plan.materials[0], { ...plan, patched: true })).toBe(material);
     expect(byConvention(material, undefined, plan)).toBe(material);
   });
+});
+
+it('a part under another name is told, since programs find it by its name', async () => {
+  const side = (name: string): ModelSide => {
+    const document = createDocument('fbx', 'made');
+    const corners = { faceCounts: Uint32Array.of(3), faceCorners: Uint32Array.of(0, 1, 2) };
+    document.meshes = [createMesh('m', { points: Float64Array.of(0, 0, 0, 1, 0, 0, 0, 1, 0), ...corners })];
+    document.nodes = [createNode(name, 'mesh', -1, { mesh: 0 })];
+    return { document, materials: [], images: [], read: async () => new Uint8Array(0) };
+  };
+  const plan = { ...planOf({}, {}, berth({})), materials: [] };
+  const sheet = { materials: [], models: [] } as unknown as Sheet;
+  const proof = (name: string) =>
+    proveModel({ side: side('Hull'), plan, copies: new Map() }, { side: side(name), sheet });
+  expect((await proof('Hull')).model).toBe('same');
+  expect((await proof('Boat')).differences).toMatchObject([
+    { code: 'part.missing', part: 'Hull', exempt: null },
+  ]);
 });
 
 describe('proofs of several models', () => {
