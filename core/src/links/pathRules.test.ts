@@ -10,6 +10,9 @@ describe('path rules', () => {
     });
     expect(learnRule('/home/mo/hull.png', 'hull.png')).toEqual({ from: 'home/mo', to: '' });
     expect(learnRule('D:\\quay\\hull.png', 'delivery/boat.png')).toBeNull();
+    // Of another type; what begins with its only point has none.
+    expect(learnRule('C:/quay/maps/Hull.tif', 'new/maps/hull.png')).toEqual({ from: 'quay', to: 'new' });
+    expect(learnRule('C:/quay/.tif', 'new/.png')).toBeNull();
   });
 
   it('settle the missing images that lie under the same prefix, case aside, and no other', () => {

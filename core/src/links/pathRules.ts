@@ -16,11 +16,13 @@ export interface RuleMatch {
 
 /**
  * The rule that one confirmed link teaches: what differs before the common end of both paths. Null where not
- * even the file names agree.
+ * even the file names agree; a file of another type, `hull.png` for `hull.tif`, teaches where its folder lies.
  */
 export function learnRule(written: string, path: string): PathRule | null {
-  const theirs = parseWrittenPath(written).parts;
+  const { parts: theirs, stem } = parseWrittenPath(written);
   const ours = path.split('/');
+  if (theirs.length > 0 && foldName(stem) === foldName(parseWrittenPath(path).stem))
+    theirs[theirs.length - 1] = ours[ours.length - 1];
   let shared = 0;
   while (
     shared < theirs.length &&

@@ -56,8 +56,8 @@ export function LinkTable({ rows }: { rows: AssetImage[] }) {
   });
   useEffect(() => {
     if (rows.length > 0 && !rows.some((row) => row.key === focused))
-      set({ image: (rows.find((row) => row.status === 'missing') ?? rows[0]).key });
-  }, [rows, focused, set]);
+      set({ image: (rows.find(({ key, status }) => status === 'missing' && uses.has(key)) ?? rows[0]).key });
+  }, [rows, uses, focused, set]);
   return (
     <RowList
       label="Written paths"
@@ -66,11 +66,14 @@ export function LinkTable({ rows }: { rows: AssetImage[] }) {
       rows={rows}
       height={ROW}
       scrollTo={scrollTo}
-      state={({ key, written, status }) => ({
-        key,
-        selected: key === focused,
-        focused: key === focused,
-        data: { 'data-link': writtenName(written), 'data-status': status },
+      state={(row) => ({
+        key: row.key,
+        selected: row.key === focused,
+        focused: row.key === focused,
+        data: {
+          'data-link': writtenName(row.written),
+          'data-status': isUnread(row, uses.get(row.key) ?? []) ? 'unread' : row.status,
+        },
       })}
       pick={({ key }) => set({ image: key, candidate: 0 })}
       empty={view.state.images.length === 0 ? 'The model names no images.' : 'No path of this kind.'}
@@ -82,12 +85,15 @@ export function LinkTable({ rows }: { rows: AssetImage[] }) {
 function cellsOf(row: AssetImage, view: BenchView, slots: readonly SlotAddress[]): ReactNode[] {
   const file = view.images.find((image) => image.path === row.resolved);
   const best = view.candidates[row.key]?.[0];
-  const path = row.tiles ? patternOf(row) : (row.resolved ?? (best ? `${best.path}?` : 'nothing fits'));
+  const guess = best ? `${best.path}?` : 'nothing fits';
+  const path = row.tiles
+    ? patternOf(row)
+    : (row.resolved ?? (isUnread(row, slots) ? 'nothing reads it any more' : guess));
   const how = row.tiles
     ? `${plural(row.tiles.length, 'tile')}: ${tilesInWords(row.tiles.map((tile) => tile.number))}`
-    : row.how || best?.reasons.join(', ') || 'upload it';
+    : row.how || (isUnread(row, slots) ? '' : best?.reasons.join(', ') || 'upload it');
   return [
-    <Mark key="mark" kind={markOf(row, best)} />,
+    <Mark key="mark" kind={isUnread(row, slots) ? 'empty' : markOf(row, best)} />,
     <Thumbnail key="picture" sha256={file?.info ? file.sha256 : null} className="h-9" />,
     <Fragment key="written">
       <b className="truncate font-semibold">{writtenName(row.written)}</b>
@@ -109,6 +115,11 @@ function cellsOf(row: AssetImage, view: BenchView, slots: readonly SlotAddress[]
       {slots.length === 1 ? channelTitle(slots[0].channel) : plural(slots.length, 'slot')}
     </span>,
   ];
+}
+
+/** Whether it is missing, and no slot asks for it since others took its place. */
+function isUnread(row: AssetImage, slots: readonly SlotAddress[]): boolean {
+  return row.status === 'missing' && slots.length === 0;
 }
 
 function markOf(row: AssetImage, best: Candidate | undefined): MarkKind {

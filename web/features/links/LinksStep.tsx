@@ -1,6 +1,6 @@
 'use client';
 
-import { usesOfImages } from '@kinkajou/core/asset/asset';
+import { type AssetImage, usesOfImages } from '@kinkajou/core/asset/asset';
 import { joinLinks, linkEdit } from '@kinkajou/core/edits/linkEdits';
 import { Truck, Upload } from 'lucide-react';
 import { useMemo, useRef, useState } from 'react';
@@ -28,13 +28,11 @@ export function LinksStep() {
   const input = useRef<HTMLInputElement>(null);
   const upload = useImageUpload();
   const set = useFocus((state) => state.set);
-  const rows = useMemo(
-    () => view.state.images.filter((image) => filter === 'all' || image.status === filter),
-    [view.state, filter],
-  );
+  const { images } = view.state;
+  const uses = useMemo(() => usesOfImages(view.state), [view.state]);
+  const rows = useMemo(() => rowsOf(images, uses, filter), [images, uses, filter]);
   const unused = useMemo(() => unusedImages(view).length, [view]);
-  const counts = (status: Filter) =>
-    view.state.images.filter((image) => status === 'all' || image.status === status).length;
+  const counts = (status: Filter) => rowsOf(images, uses, status).length;
   const safe = safeLinks(bench);
   return (
     <DropHere>
@@ -83,6 +81,17 @@ export function LinksStep() {
         {filter !== 'unused' && <LinkDetails />}
       </div>
     </DropHere>
+  );
+}
+
+/** Those of a status; what is missing and not asked for any more is nobody's trouble. */
+function rowsOf(
+  images: readonly AssetImage[],
+  uses: ReadonlyMap<string, unknown>,
+  status: Filter | 'unused',
+): AssetImage[] {
+  return images.filter(
+    (image) => status === 'all' || (image.status === status && (status !== 'missing' || uses.has(image.key))),
   );
 }
 

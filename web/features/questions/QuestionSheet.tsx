@@ -71,7 +71,9 @@ export function QuestionSheet() {
       <footer className="border-t border-[var(--line)] px-3 py-1.5 text-[11.8px] text-[var(--soft)]">
         <kbd className="kbd kbd-xs font-mono">↑</kbd> <kbd className="kbd kbd-xs font-mono">↓</kbd> shows a
         candidate on the model, <kbd className="kbd kbd-xs font-mono">Enter</kbd> takes it,{' '}
-        <kbd className="kbd kbd-xs font-mono">Esc</kbd> leaves it open. Undo takes an answer back.
+        <kbd className="kbd kbd-xs font-mono">1</kbd> to <kbd className="kbd kbd-xs font-mono">9</kbd> take
+        one at once, <kbd className="kbd kbd-xs font-mono">Esc</kbd> leaves it open. Undo takes an answer
+        back.
       </footer>
     </div>
   );
@@ -110,7 +112,9 @@ function Candidates({ question: { finding, choices } }: { question: Question }) 
   };
   const onKeyDown = (event: KeyboardEvent) => {
     const by = { ArrowDown: 1, ArrowUp: -1 }[event.key];
+    const numbered = choices[Number(event.key) - 1];
     if (by !== undefined) move((chosen + by + choices.length) % choices.length);
+    else if (numbered) bench.answer(finding.key, numbered.id, remember);
     else if (event.key === 'Escape') set({ question: null });
     else if (event.key === 'Enter' || event.key === ' ') bench.answer(finding.key, choice.id, remember);
     else return;
@@ -130,6 +134,7 @@ function Candidates({ question: { finding, choices } }: { question: Question }) 
           key={candidate.id}
           choice={candidate}
           view={bench.view}
+          number={i + 1}
           chosen={i === chosen}
           busy={bench.busy}
           look={() => setChosen(i)}
@@ -142,6 +147,8 @@ function Candidates({ question: { finding, choices } }: { question: Question }) 
 
 interface CandidateProps {
   choice: FindingChoice;
+  /** Its key, from 1. */
+  number: number;
   view: BenchView;
   chosen: boolean;
   busy: boolean;
@@ -149,7 +156,7 @@ interface CandidateProps {
   take: () => void;
 }
 
-function Candidate({ choice, view, chosen, busy, look, take }: CandidateProps) {
+function Candidate({ choice, number, view, chosen, busy, look, take }: CandidateProps) {
   const channels = channelsOf(choice);
   const folder = choice.images[0]?.slice(0, -fileName(choice.images[0]).length) ?? '';
   return (
@@ -163,6 +170,7 @@ function Candidate({ choice, view, chosen, busy, look, take }: CandidateProps) {
       onFocus={look}
     >
       <div className="mb-1.5 flex items-center gap-2">
+        {number <= 9 && <kbd className="kbd kbd-xs font-mono">{number}</kbd>}
         <b className="min-w-0 truncate text-[13px]" title={choice.label}>
           {choice.label}
         </b>
