@@ -274,7 +274,7 @@ describe('a batch', () => {
     const { losses, differences } = JSON.parse(
       await readFile(join(folder, 'four/web-gltf/lamp/receipt.json'), 'utf8'),
     );
-    expect(losses).toEqual(['Wood: the image of baseColor is missing; its value stands alone']);
+    expect(losses).toEqual(['Wood: the image of base colour is missing; its value stands alone']);
     expect(differences.filter(({ exempt }: { exempt: string | null }) => exempt === null)).toEqual([]);
   });
 

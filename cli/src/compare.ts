@@ -13,6 +13,7 @@ import { listModels } from '@kinkajou/core/inspect';
 import { fileName } from '@kinkajou/core/parcel/fileSource';
 import { limitsFromEnvironment } from '@kinkajou/core/parcel/limits';
 import { type OpenedSource, openSource } from '@kinkajou/core/parcel/openSource';
+import { channelInWords } from '@kinkajou/core/scene/channelTitles';
 import { type MendedAsset, mendLevel, mendWithFacts } from './facts.ts';
 import { withAssets } from './openPath.ts';
 import { EXIT, type Output } from './output.ts';
@@ -128,12 +129,16 @@ async function compareCarelessly({ asset, state }: MendedAsset, how: How): Promi
 }
 
 function naiveDifference(material: string, { channel, largest, limit }: ChannelDifference): Difference {
-  return difference('channel.differs', `${material}: ${channel} differs by up to ${largest.toPrecision(3)}`, {
-    material,
-    channel,
-    measured: largest,
-    allowed: limit,
-  });
+  return difference(
+    'channel.differs',
+    `${material}: ${channelInWords(channel)} differs by up to ${largest.toPrecision(3)}`,
+    {
+      material,
+      channel,
+      measured: largest,
+      allowed: limit,
+    },
+  );
 }
 
 /**
@@ -184,7 +189,7 @@ function tell({ asset, verdict, differences, channels }: Compared, output: Outpu
         ? `, CIEDE2000 mean ${deltaE.mean.toFixed(2)}, largest ${deltaE.largest.toFixed(2)}`
         : '';
       output.text(
-        `  ${material}, ${channel}: mean ${unit(mean)}, largest ${unit(most)}${seen}, ${(beyond * 100).toFixed(1)} % beyond ${unit(limit)}`,
+        `  ${material}, ${channelInWords(channel)}: mean ${unit(mean)}, largest ${unit(most)}${seen}, ${(beyond * 100).toFixed(1)} % beyond ${unit(limit)}`,
       );
     }
   }

@@ -507,7 +507,7 @@ describe('kinkajou', () => {
       '--json',
     );
     expect(made.exit).toBe(2);
-    expect(made.err).toContain('the map of baseColor is missing');
+    expect(made.err).toContain('the map of base colour is missing');
     const tint = await kinkajou('maps', 'make', 'bake-tint', 'tinted/crate.obj', '--out', 'made', '--json');
     expect(tint.exit).toBe(0);
     const report = JSON.parse(tint.out);

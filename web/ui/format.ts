@@ -1,4 +1,4 @@
-import type { ChannelName, ColourSpace } from '@kinkajou/core/scene/material';
+import type { ColourSpace } from '@kinkajou/core/scene/material';
 
 const NUMBER = new Intl.NumberFormat('en');
 
@@ -55,32 +55,6 @@ export function day(iso: string): string {
 /** What stands behind the last slash, either kind. */
 export function fileName(path: string): string {
   return path.slice(Math.max(path.lastIndexOf('/'), path.lastIndexOf('\\')) + 1);
-}
-
-const CHANNEL_TITLES: Record<ChannelName, string> = {
-  baseColor: 'Base colour',
-  metalness: 'Metalness',
-  roughness: 'Roughness',
-  normal: 'Normal',
-  occlusion: 'Occlusion',
-  emission: 'Emission',
-  opacity: 'Opacity',
-  height: 'Height',
-  bump: 'Bump',
-  glossiness: 'Glossiness',
-  specular: 'Specular',
-  specularColor: 'Specular colour',
-  ior: 'Index',
-  transmission: 'Transmission',
-  coat: 'Coat',
-  coatRoughness: 'Coat roughness',
-  sheenColor: 'Sheen colour',
-  subsurface: 'Subsurface',
-};
-
-/** A channel as people call it. */
-export function channelTitle(channel: ChannelName): string {
-  return CHANNEL_TITLES[channel];
 }
 
 const SPACE_LABELS: Partial<Record<ColourSpace, string>> = {

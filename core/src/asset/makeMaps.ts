@@ -18,6 +18,7 @@ import { recipeOf } from '../materials/recipes/recipes.ts';
 import { sha256 } from '../parcel/hash.ts';
 import type { Limits } from '../parcel/limits.ts';
 import { cleanName } from '../parcel/names.ts';
+import { channelInWords } from '../scene/channelTitles.ts';
 import { type ChannelName, createMapUse, type Material, type Provenance } from '../scene/material.ts';
 import { pickedKey } from '../scene/pickedImage.ts';
 import { type AssetState, type Edit, findImage, findMaterial, type PastedSlot } from './asset.ts';
@@ -232,7 +233,7 @@ async function runOn(
     if (!path)
       throw new KinkajouError(
         'recipe.missing',
-        `the map of ${channel} is missing`,
+        `the map of ${channelInWords(channel)} is missing`,
         { file: entry?.written },
         'Link it first.',
       );

@@ -3,6 +3,7 @@ import { writtenName } from '../links/writtenPath.ts';
 import { classifyNames } from '../maps/classifyName.ts';
 import type { DetectedMap } from '../maps/detectMaps.ts';
 import { extensionOf, fileName, folderOf, stemOf } from '../parcel/fileSource.ts';
+import { channelInWords } from '../scene/channelTitles.ts';
 import { splitWords } from '../scene/channelWords.ts';
 import type { Channel, ChannelName, MapUse, Material } from '../scene/material.ts';
 import { pickedKey } from '../scene/pickedImage.ts';
@@ -116,7 +117,7 @@ export function applyTemplate(
           channel,
           content: { value, map: { ...read, image: imageKey(image.path, state) } },
         });
-      else unresolved.push(`${material.key}, ${channel}`);
+      else unresolved.push(`${material.key}, ${channelInWords(channel)}`);
     }
   }
   return {

@@ -1,5 +1,6 @@
 import type { AssetImage } from '../asset/asset.ts';
 import { DecodedImages } from '../images/decodedImages.ts';
+import { channelInWords } from '../scene/channelTitles.ts';
 import type { SceneDocument } from '../scene/document.ts';
 import type { ChannelName, MapUse, Material } from '../scene/material.ts';
 import { transformUv } from '../scene/uvTransform.ts';
@@ -199,12 +200,13 @@ function channelDifference(
     b.channels[name] === undefined &&
     !['diffuse', 'reflectance', 'highlight', 'roughness'].includes(channel);
   const where = { material: a.name, channel, measured: apart, allowed };
-  if (lost) return [difference('channel.missing', `${a.name}: ${channel} is not there`, where)];
+  if (lost)
+    return [difference('channel.missing', `${a.name}: ${channelInWords(channel)} is not there`, where)];
   const share = `${(beyond * 100).toFixed(1)}% of it is beyond ${allowed.toPrecision(2)}`;
   return [
     difference(
       'channel.differs',
-      `${a.name}: ${channel} differs by up to ${apart.toPrecision(3)}; ${share}`,
+      `${a.name}: ${channelInWords(channel)} differs by up to ${apart.toPrecision(3)}; ${share}`,
       where,
     ),
   ];
@@ -226,18 +228,22 @@ function compareUses(placedA: Placed, placedB: Placed): Difference[] {
     const off = transformOff(first, second);
     if (off > TRANSFORM)
       out.push(
-        difference('use.transform', `${a.name}: the image of ${channel} is placed otherwise`, {
-          ...where,
-          measured: off,
-          allowed: TRANSFORM,
-        }),
+        difference(
+          'use.transform',
+          `${a.name}: the image of ${channelInWords(channel)} is placed otherwise`,
+          {
+            ...where,
+            measured: off,
+            allowed: TRANSFORM,
+          },
+        ),
       );
     const sets = [uvIndex(first, placedA), uvIndex(second, placedB)];
     if (sets[0] !== sets[1])
       out.push(
         difference(
           'use.uvSet',
-          `${a.name}: the image of ${channel} lies on UV set ${sets[1] + 1}, not ${sets[0] + 1}`,
+          `${a.name}: the image of ${channelInWords(channel)} lies on UV set ${sets[1] + 1}, not ${sets[0] + 1}`,
           {
             ...where,
             measured: sets[1] + 1,
@@ -249,7 +255,7 @@ function compareUses(placedA: Placed, placedB: Placed): Difference[] {
       out.push(
         difference(
           'use.wrap',
-          `${a.name}: the image of ${channel} goes on by ${second.wrap.join(' and ')}, not ${first.wrap.join(' and ')}`,
+          `${a.name}: the image of ${channelInWords(channel)} goes on by ${second.wrap.join(' and ')}, not ${first.wrap.join(' and ')}`,
           {
             ...where,
             measured: second.wrap.join(' '),
@@ -261,7 +267,7 @@ function compareUses(placedA: Placed, placedB: Placed): Difference[] {
       out.push(
         difference(
           'use.filter',
-          `${a.name}: the texels of ${channel} are taken ${filterInWords(second)}, not ${filterInWords(first)}`,
+          `${a.name}: the texels of ${channelInWords(channel)} are taken ${filterInWords(second)}, not ${filterInWords(first)}`,
           { ...where, measured: filterInWords(second), allowed: filterInWords(first) },
         ),
       );

@@ -1,3 +1,4 @@
+import { channelInWords } from '../scene/channelTitles.ts';
 import { type EditDefinition, eachSlot, slotsInWords } from './editKind.ts';
 
 const REPAIRS = {
@@ -14,7 +15,7 @@ export const adjustSlots: EditDefinition<'adjustSlots'> = {
   apply(draft, edit, _images, skip) {
     eachSlot(draft, edit.slots, skip, (material, slot) => {
       const channel = material.channels[slot.channel];
-      if (!channel?.map) return skip(`map of ${slot.material}, ${slot.channel}`);
+      if (!channel?.map) return skip(`map of ${slot.material}, ${channelInWords(slot.channel)}`);
       const { exponent, repair, filter, ...rest } = edit.change;
       Object.assign(channel.map, rest);
       if (rest.space) channel.map.spaceFrom = 'edit';

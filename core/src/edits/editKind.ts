@@ -2,6 +2,7 @@ import type { Draft } from 'immer';
 import type { AssetState, Edit, EditKind, ParcelImage, SlotAddress, WorkflowChange } from '../asset/asset.ts';
 import { resolution } from '../asset/resolution.ts';
 import { groupTiles } from '../links/tiles.ts';
+import { channelInWords } from '../scene/channelTitles.ts';
 import { type Channel, type Material, unitValue } from '../scene/material.ts';
 import { pickedKey } from '../scene/pickedImage.ts';
 
@@ -77,5 +78,7 @@ export function pickImage(
 
 /** `Hull, roughness` or `3 slots`. */
 export function slotsInWords(slots: readonly SlotAddress[]): string {
-  return slots.length === 1 ? `${slots[0].material}, ${slots[0].channel}` : `${slots.length} slots`;
+  return slots.length === 1
+    ? `${slots[0].material}, ${channelInWords(slots[0].channel)}`
+    : `${slots.length} slots`;
 }

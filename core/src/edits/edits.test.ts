@@ -36,7 +36,7 @@ describe('edits of slots', () => {
     expect(channel(after(set, back), 'Hull', 'baseColor')?.map).toEqual(
       state.materials[0].channels.baseColor?.map,
     );
-    expect(describeEdit(set)).toBe('Set Hull, baseColor to exponent 2.200, vectors of unit length');
+    expect(describeEdit(set)).toBe('Set Hull, base colour to exponent 2.200, vectors of unit length');
   });
 
   it('replace constant maps by values, and empty slots that do nothing', () => {

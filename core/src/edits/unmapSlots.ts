@@ -1,3 +1,4 @@
+import { channelInWords } from '../scene/channelTitles.ts';
 import { type EditDefinition, eachSlot, slotsInWords } from './editKind.ts';
 
 /** Takes constant maps out of slots and puts their value there instead. */
@@ -5,7 +6,7 @@ export const unmapSlots: EditDefinition<'unmapSlots'> = {
   apply(draft, edit, _images, skip) {
     eachSlot(draft, edit.slots, skip, (material, slot) => {
       const channel = material.channels[slot.channel];
-      if (!channel?.map) return skip(`map of ${slot.material}, ${slot.channel}`);
+      if (!channel?.map) return skip(`map of ${slot.material}, ${channelInWords(slot.channel)}`);
       draft.unmapped = [...new Set([...(draft.unmapped ?? []), channel.map.image])];
       const { value } = edit.slots.find(
         (other) => other.material === slot.material && other.channel === slot.channel,

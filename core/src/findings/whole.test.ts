@@ -49,7 +49,7 @@ it('an image whose name differs in case alone is told so', () => {
       title: 'Name differs in case or accents',
       subject: 'hull_color.png',
       message:
-        'Hull, baseColor. The file is called HULL_Color.png; systems that tell case and accents apart do not find it.',
+        'Hull, base colour. The file is called HULL_Color.png; systems that tell case and accents apart do not find it.',
       evidence: ['written as tex/hull_color.png', `tex/HULL_Color.png: ${reason} (0.93)`],
       mend: {
         kind: 'linkImages',
@@ -68,7 +68,7 @@ it('an image of a type that is not read says so', () => {
     {
       code: 'link.missing',
       message:
-        'Hull, baseColor. Images of type .gif are not read; save it as PNG under the same name and upload that.',
+        'Hull, base colour. Images of type .gif are not read; save it as PNG under the same name and upload that.',
     },
   ]);
 });
@@ -82,7 +82,7 @@ it('an image that nothing fits has no mend, and says what to do', () => {
       key: 'link.missing:tex/hull_color.png',
       title: 'Image not found',
       subject: 'hull_color.png',
-      message: 'Hull, baseColor. Nothing in the parcel fits; upload it or assign another image.',
+      message: 'Hull, base colour. Nothing in the parcel fits; upload it or assign another image.',
       evidence: ['written as tex/hull_color.png'],
       mend: null,
       safe: false,
@@ -123,8 +123,8 @@ it('two sets that fit one material are one question, whose answers link what is 
       message: '"hull" in a, "hull" in b may belong to Hull; choose one, and all its channels follow.',
       evidence: [
         'written as tex/hull_color.png',
-        'hull (baseColor): the material "Hull" and the set "hull": the same name (1.08)',
-        'hull (baseColor): the material "Hull" and the set "hull": the same name (1.08)',
+        'hull (base colour): the material "Hull" and the set "hull": the same name (1.08)',
+        'hull (base colour): the material "Hull" and the set "hull": the same name (1.08)',
       ],
       mend: null,
       safe: false,
@@ -154,10 +154,10 @@ it('images of the set beside empty slots are one finding a material', () => {
       key: 'slot.candidate:Hull',
       title: 'Fitting images, empty slots',
       subject: 'Hull',
-      message: '2 images, such as hull_color.png, could feed baseColor and normal of Hull.',
+      message: '2 images, such as hull_color.png, could feed base colour and normal of Hull.',
       evidence: [
         detail,
-        'hull_color.png: baseColor, "color" in the name means baseColor',
+        'hull_color.png: base colour, "color" in the name means base colour',
         'hull_normal.png: normal, "normal" in the name means normal',
       ],
       mend: {
@@ -209,9 +209,9 @@ it('images for the other shading model are offered as a whole, and what only the
     subject: 'Hull',
     message: 'Hull reads its images for metal/rough; those for spec/gloss lie beside them.',
     evidence: [
-      'hull_diffuse.png: baseColor',
+      'hull_diffuse.png: base colour',
       'hull_glossiness.png: glossiness',
-      'hull_specular.png: specularColor',
+      'hull_specular.png: specular colour',
     ],
     mend: null,
     safe: false,

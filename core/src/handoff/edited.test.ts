@@ -184,7 +184,7 @@ describe('what edits leave', () => {
     for (const id of ['web-gltf', 'engine-gloss-alpha', 'compositor-classic', 'modelling', 'render-film']) {
       const { failed, losses } = await handedOff(id, dress, edits);
       expect([id, failed]).toEqual([id, []]);
-      expect(losses.join()).toMatch(/map of specularColor has no place/);
+      expect(losses.join()).toMatch(/map of specular colour has no place/);
     }
   });
 

@@ -10,6 +10,7 @@ import { saysClear } from '../formats/usd/writeUsdMaterial.ts';
 import type { PixelBuffer } from '../images/pixelBuffer.ts';
 import { fileName } from '../parcel/fileSource.ts';
 import { cleanName, createNamer } from '../parcel/names.ts';
+import { channelInWords } from '../scene/channelTitles.ts';
 import { type Loss, lossesInWords } from '../scene/loss.ts';
 import { groupsOf } from '../scene/split.ts';
 import { geometryChanges } from './plan/pieces.ts';
@@ -150,7 +151,7 @@ function previewComponent(
 ): PreviewComponent {
   const from = source.from === 'image' ? origins.get(source.path) : undefined;
   if (from) {
-    const text = `${source.channel} computed from ${from.map(fileName).join(' and ')}`;
+    const text = `${channelInWords(source.channel)} computed from ${from.map(fileName).join(' and ')}`;
     return { component, text, brief: text, file: null };
   }
   return {

@@ -1,5 +1,6 @@
 import { isColourSpace, SPACES } from '../colour/spaces.ts';
 import { fileName } from '../parcel/fileSource.ts';
+import { channelInWords } from '../scene/channelTitles.ts';
 import type { ColourSpace } from '../scene/material.ts';
 import type { ComponentSource, ImageSource } from './plan/planImage.ts';
 
@@ -31,20 +32,22 @@ export function groupedLines(lines: readonly string[]): string[] {
 export function componentInWords(source: ComponentSource): string {
   return source.from === 'constant'
     ? withoutMap(source)
-    : [`${source.channel} from ${source.path}`, ...readingInWords(source)].join(', ');
+    : [`${channelInWords(source.channel)} from ${source.path}`, ...readingInWords(source)].join(', ');
 }
 
 /** The same by the file's name alone, and without the component where it stays the one that it was. */
 export function componentInBrief(source: ComponentSource, into: string): string {
   if (source.from === 'constant') return withoutMap(source);
   const [part, ...notes] = readingInWords(source);
-  return [`${source.channel} from ${fileName(source.path)}`, ...(part === into ? [] : [part]), ...notes].join(
-    ', ',
-  );
+  return [
+    `${channelInWords(source.channel)} from ${fileName(source.path)}`,
+    ...(part === into ? [] : [part]),
+    ...notes,
+  ].join(', ');
 }
 
 function withoutMap({ channel, value }: Extract<ComponentSource, { from: 'constant' }>): string {
-  return `${channel} has no map: ${value}`;
+  return `${channelInWords(channel)} has no map: ${value}`;
 }
 
 /** Which component is read, and what is done to its numbers. */

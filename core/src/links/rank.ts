@@ -2,6 +2,7 @@ import { distance } from 'fastest-levenshtein';
 import { classifyNames, type NameClass } from '../maps/classifyName.ts';
 import { isElsewhere, placeOf } from '../parcel/filePlace.ts';
 import { extensionOf, folderOf, stemOf } from '../parcel/fileSource.ts';
+import { channelInWords } from '../scene/channelTitles.ts';
 import { bareStem, type FileIndex, foldName, spellingKey } from './fileIndex.ts';
 import { isTilePattern, normalisePattern, tilesInWords } from './tiles.ts';
 import { parseWrittenPath, type WrittenPath } from './writtenPath.ts';
@@ -261,7 +262,7 @@ export function findCounterpart(written: string, others: Iterable<NameClass>): C
     if (other.set === writtenClass.set && !other.packed && other.readings[0]?.channel === required)
       return {
         path: other.path,
-        reason: `${required} of the same set lies in the parcel; inverted it gives ${writtenClass.readings[0].channel}`,
+        reason: `${required} of the same set lies in the parcel; inverted it gives ${channelInWords(writtenClass.readings[0].channel)}`,
       };
   }
   return null;

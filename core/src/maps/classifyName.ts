@@ -1,4 +1,5 @@
 import { folderOf } from '../parcel/fileSource.ts';
+import { channelInWords } from '../scene/channelTitles.ts';
 import { meaningOfWord, meaningsOfLetter, splitWords, type WordMeaning } from '../scene/channelWords.ts';
 import {
   type HouseWords,
@@ -258,7 +259,7 @@ function readName(name: OpenName, span: NameSpan | null, frames: Map<string, Fra
   const { readings } = span;
   const packed = readings.length > 1;
   const says = packed
-    ? `spells ${readings.map(({ component, channel }) => `${component} ${channel}`).join(', ')}`
+    ? `spells ${readings.map(({ component, channel }) => `${component} ${channelInWords(channel)}`).join(', ')}`
     : `means ${meaningInWords(readings[0])}`;
   const scheme =
     siblings > 0 && span.alone < SETTLED ? ['other images of the set follow the same scheme'] : [];
@@ -291,7 +292,7 @@ function isDoubtfulHead(words: readonly string[], siblings: number): boolean {
 }
 
 function meaningInWords({ channel, invert, normalY }: MapReading): string {
-  return `${channel}${invert ? ', inverted' : ''}${normalY ? `, ${normalY}` : ''}`;
+  return `${channelInWords(channel)}${invert ? ', inverted' : ''}${normalY ? `, ${normalY}` : ''}`;
 }
 
 function readLetter(

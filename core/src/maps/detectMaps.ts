@@ -1,5 +1,6 @@
 import { spaceOfChromaticities } from '../colour/primaries.ts';
 import type { ImageInfo } from '../images/probe.ts';
+import { channelInWords } from '../scene/channelTitles.ts';
 import { type ChannelName, COLOUR_CHANNELS, type ColourSpace, type Component } from '../scene/material.ts';
 import { classifyNames, type MapReading, type NameClass, type NameOptions } from './classifyName.ts';
 import { tagOf } from './encodingState.ts';
@@ -67,7 +68,7 @@ export function detectMap({ path, info, facts, slots = [] }: ImageToDetect, name
   } else if (readings.length === 0 && slots.length > 0) {
     readings = [plainReading(slots[0].channel, slots[0].component)];
     confidence = 0.7;
-    evidence.push(`a slot reads it as ${slots[0].channel}`);
+    evidence.push(`a slot reads it as ${channelInWords(slots[0].channel)}`);
   }
   if (facts && readings.length === 0 && !named.helper) {
     const judged = judgePixels(facts);
@@ -83,7 +84,7 @@ export function detectMap({ path, info, facts, slots = [] }: ImageToDetect, name
     if (meant) {
       readings = [meant];
       confidence = Math.max(confidence, SURE_ENOUGH);
-      evidence.push(`of what the letter may mean the pixels are ${meant.channel}`);
+      evidence.push(`of what the letter may mean the pixels are ${channelInWords(meant.channel)}`);
     }
     const fitted = fitReadings(readings, facts);
     evidence.push(...fitted.evidence);

@@ -1,3 +1,4 @@
+import { channelInWords } from '../scene/channelTitles.ts';
 import type { Component } from '../scene/material.ts';
 import type { MapReading } from './nameSpans.ts';
 import { constantOf, type PixelFacts } from './pixelFacts.ts';
@@ -38,12 +39,12 @@ export function fitReadings(readings: readonly MapReading[], facts: PixelFacts):
     const { component, channel } = reading;
     const index = componentIndex(component, facts.components);
     if (index < 0) {
-      evidence.push(`it has no component ${component} for ${channel}`);
+      evidence.push(`it has no component ${component} for ${channelInWords(channel)}`);
       return [];
     }
     const value = constantOf(facts, index);
     if (component === 'a' && value !== null && value >= WHOLE) {
-      evidence.push(`its alpha is 1 all over, which is no ${channel}`);
+      evidence.push(`its alpha is 1 all over, which is no ${channelInWords(channel)}`);
       return [];
     }
     if (readings.length === 1 && component === 'r' && value !== null && alphaVaries(facts)) {

@@ -90,7 +90,7 @@ describe('the rule of an edit', () => {
       },
       [
         {
-          name: 'normal in data',
+          name: 'Normal in data',
           when: { channel: 'normal', material: ['Iron', 'Oak'] },
           then: [{ do: 'tag', space: 'data' }],
         },
@@ -111,7 +111,7 @@ describe('the rule of an edit', () => {
           then: [{ do: 'assign', channel: 'roughness', invert: false }],
         },
         {
-          name: 'How baseColor is read',
+          name: 'How base colour is read',
           when: { channel: 'baseColor', material: 'Iron' },
           then: [{ do: 'assign', channel: 'baseColor', invert: false }],
         },
@@ -146,12 +146,12 @@ describe('the rule of an edit', () => {
       { kind: 'setValues', slots: [slot('Iron_1'), slot('Iron_2'), slot('Oak', 'baseColor')], value: 0.5 },
       [
         {
-          name: 'roughness of 3 materials',
+          name: 'Roughness of 3 materials',
           when: { material: 'Iron_*' },
           then: [{ do: 'set', channel: 'roughness', value: 0.5 }],
         },
         {
-          name: 'baseColor of 3 materials',
+          name: 'Base colour of 3 materials',
           when: { material: 'Oak' },
           then: [{ do: 'set', channel: 'baseColor', value: 0.5 }],
         },

@@ -1,6 +1,7 @@
 import type { Edit } from '../asset/asset.ts';
 import { learnRule } from '../links/pathRules.ts';
 import { fileName } from '../parcel/fileSource.ts';
+import { channelInWords, channelTitle } from '../scene/channelTitles.ts';
 import { collisionIn } from '../scene/partChange.ts';
 import { type Action, type Conditions, type Rule, type Rulebook, UNITS, type Unit } from './rulebook.ts';
 
@@ -97,7 +98,7 @@ function rulesOf(edit: Edit, { writtenOf, imageOf }: LogSurroundings): Rule[] {
       if (edit.change.space)
         rules.push(
           rule(
-            `${channels.join(', ')} in ${edit.change.space}`,
+            `${channels.map(channelTitle).join(', ')} in ${edit.change.space}`,
             when,
             [{ do: 'tag', space: edit.change.space }],
             edit,
@@ -116,7 +117,7 @@ function rulesOf(edit: Edit, { writtenOf, imageOf }: LogSurroundings): Rule[] {
         for (const channel of channels)
           rules.push(
             rule(
-              `How ${channel} is read`,
+              `How ${channelInWords(channel)} is read`,
               { ...when, channel },
               [
                 {
@@ -134,7 +135,7 @@ function rulesOf(edit: Edit, { writtenOf, imageOf }: LogSurroundings): Rule[] {
     case 'assignSlots':
       return edit.assignments.map(({ image, channel, component, invert }) =>
         rule(
-          `${fileName(image)} is ${channel}`,
+          `${fileName(image)} is ${channelInWords(channel)}`,
           { image: patternOf(fileName(image)) },
           [{ do: 'assign', channel, component, invert }],
           edit,
@@ -143,7 +144,7 @@ function rulesOf(edit: Edit, { writtenOf, imageOf }: LogSurroundings): Rule[] {
     case 'setValues':
       return [...new Set(edit.slots.map(({ channel }) => channel))].map((channel) =>
         rule(
-          `${channel} of ${edit.slots.length === 1 ? edit.slots[0].material : `${edit.slots.length} materials`}`,
+          `${channelTitle(channel)} of ${edit.slots.length === 1 ? edit.slots[0].material : `${edit.slots.length} materials`}`,
           {
             material: patternsOf(
               edit.slots.filter((slot) => slot.channel === channel).map(({ material }) => material),

@@ -1,3 +1,4 @@
+import { channelInWords } from './channelTitles.ts';
 import type { ChannelName } from './material.ts';
 
 /**
@@ -17,17 +18,18 @@ export interface Loss {
 }
 
 const SENTENCES = {
-  'map.noPlace': ({ channel, detail }) => `the map of ${channel} has no place in ${detail}`,
-  'value.noPlace': ({ channel, detail }) => `${channel} has no place in ${detail}`,
-  'map.missing': ({ channel }) => `the image of ${channel} is missing; its value stands alone`,
+  'map.noPlace': ({ channel, detail }) => `the map of ${channelInWords(channel)} has no place in ${detail}`,
+  'value.noPlace': ({ channel, detail }) => `${channelInWords(channel)} has no place in ${detail}`,
+  'map.missing': ({ channel }) =>
+    `the image of ${channelInWords(channel)} is missing; its value stands alone`,
   'map.ownReading': ({ channel }) =>
-    `${channel} has its own UV set, transform, wrap or filter, which one packed image cannot keep`,
+    `${channelInWords(channel)} has its own UV set, transform, wrap or filter, which one packed image cannot keep`,
   'image.missing': ({ detail }) => `the image ${detail} is missing; the model names it all the same`,
   'image.beside': ({ detail }) => `${detail} cannot carry images; they lie beside the model`,
   'value.floor': ({ channel, detail }) =>
-    `${channel} goes out as ${detail}, where the exponents of classic materials end`,
+    `${channelInWords(channel)} goes out as ${detail}, where the exponents of classic materials end`,
   'colour.cut': ({ channel }) =>
-    `colours of ${channel} that lie beyond Rec.709 or are brighter than white are cut, since integers hold no others`,
+    `colours of ${channelInWords(channel)} that lie beyond Rec.709 or are brighter than white are cut, since integers hold no others`,
   'height.cut': () => 'heights below the middle have no place where the middle is 0 and are cut',
   'tile.across': ({ count = 1 }) =>
     `${count} ${count === 1 ? 'face reaches' : 'faces reach'} over the border of a tile, where ${count === 1 ? 'its' : 'their'} image repeats`,
@@ -66,9 +68,9 @@ const SENTENCES = {
   'fbx.dome': () => 'FBX has no environment light; it is left out',
   'sky.missing': ({ detail }) =>
     `the picture ${detail} of an environment is missing or broken; its light is even`,
-  'mtl.noWord': ({ channel }) => `MTL has no word for ${channel}`,
-  'mtl.noMapWord': ({ channel }) => `MTL has no word for maps of ${channel}`,
-  'mtl.placing': ({ channel, detail }) => `MTL cannot say ${detail} of the map of ${channel}`,
+  'mtl.noWord': ({ channel }) => `MTL has no word for ${channelInWords(channel)}`,
+  'mtl.noMapWord': ({ channel }) => `MTL has no word for maps of ${channelInWords(channel)}`,
+  'mtl.placing': ({ channel, detail }) => `MTL cannot say ${detail} of the map of ${channelInWords(channel)}`,
   'obj.noMaterial': ({ part }) =>
     `${part}: OBJ gives faces without a material the one before; they have a plain one called no_material`,
   'obj.hierarchy': () => 'OBJ has no hierarchy; parts stand where they are',
@@ -81,7 +83,7 @@ const SENTENCES = {
   'obj.colours': () => 'OBJ has one colour per point; further colours are left out',
   'obj.tangents': ({ part }) => `${part}: OBJ has no tangents; readers make their own of UVs and normals`,
   'obj.alpha': ({ part }) => `${part}: OBJ has no alpha in the colours of points`,
-  'usd.noInput': ({ channel }) => `UsdPreviewSurface has no input for ${channel}`,
+  'usd.noInput': ({ channel }) => `UsdPreviewSurface has no input for ${channelInWords(channel)}`,
   'usd.luminance': () => 'USD cannot read the luminance of a map; its red stands in',
   'usd.space': ({ detail }) =>
     `UsdPreviewSurface has no word for the colour space ${detail}; such maps are read raw`,

@@ -2,9 +2,10 @@
 
 import { adjustEdit } from '@kinkajou/core/edits/slotEdits';
 import { distinctNames } from '@kinkajou/core/parcel/distinctNames';
+import { channelTitle } from '@kinkajou/core/scene/channelTitles';
 import { type MouseEvent, useEffect, useMemo, useRef } from 'react';
 import { useCommands } from '@/ui/commands/useCommands';
-import { channelTitle } from '@/ui/format';
+
 import { Mark } from '@/ui/Mark';
 import { RowList } from '@/ui/RowList';
 import { Thumbnail } from '@/ui/Thumbnail';

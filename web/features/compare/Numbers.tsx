@@ -2,12 +2,13 @@
 
 import type { ChannelDifference } from '@kinkajou/core/compare/compareMaterials';
 import { baseColourVerdict } from '@kinkajou/core/compare/verdict';
+import { channelTitle } from '@kinkajou/core/scene/channelTitles';
 import { CHANNELS, type ChannelName } from '@kinkajou/core/scene/material';
 import { useMemo } from 'react';
 import type { SideEntry } from '@/server/services/compare';
 import { Button } from '@/ui/Button';
 import { useChoices } from '@/ui/choices';
-import { channelTitle } from '@/ui/format';
+
 import { Mark, type MarkKind } from '@/ui/Mark';
 import { useBench } from '../bench/useBench.ts';
 import { takeOverEdit } from './takeOver.ts';

@@ -1,6 +1,7 @@
 import { DIALECTS } from '@kinkajou/core/colour/dialects';
 import type { Destination, OutputMap } from '@kinkajou/core/destinations/profile';
-import { channelTitle, spaceLabel } from '@/ui/format';
+import { channelInWords, channelTitle } from '@kinkajou/core/scene/channelTitles';
+import { spaceLabel } from '@/ui/format';
 import { TryOn } from './TryOn.tsx';
 import { GEOMETRY_WORDS } from './words.ts';
 
@@ -83,7 +84,7 @@ export function DestinationSheet({ profile }: { profile: Destination }) {
 function contents({ components, alpha }: OutputMap): { letters: string; text: string }[] {
   const reported: { letters: string; text: string }[] = [];
   [...components, ...(alpha ? [alpha] : [])].forEach(({ channel, as, invert }, i) => {
-    const text = `${channelTitle(channel)}${invert ? ', inverted' : ''}${as ? ` as ${channelTitle(as).toLowerCase()}` : ''}${i >= components.length ? ', where not opaque' : ''}`;
+    const text = `${channelTitle(channel)}${invert ? ', inverted' : ''}${as ? ` as ${channelInWords(as)}` : ''}${i >= components.length ? ', where not opaque' : ''}`;
     const last = reported[reported.length - 1];
     if (last?.text === text) last.letters += 'rgba'[i];
     else reported.push({ letters: 'rgba'[i], text });

@@ -7,11 +7,12 @@ import {
   type MapDepth,
   type MapType,
 } from '@kinkajou/core/destinations/profile';
+import { channelTitle } from '@kinkajou/core/scene/channelTitles';
 import { CHANNELS, COLOUR_SPACES, VECTOR_CHANNELS } from '@kinkajou/core/scene/material';
 import { ArrowDown, ArrowUp, Plus, Trash2 } from 'lucide-react';
 import { Controller, useFieldArray, useFormContext, useWatch } from 'react-hook-form';
 import { Button } from '@/ui/Button';
-import { channelTitle, spaceLabel } from '@/ui/format';
+import { spaceLabel } from '@/ui/format';
 import { IconButton } from '@/ui/IconButton';
 import type { ProfileForm } from './profileForm.ts';
 

@@ -3,9 +3,10 @@
 import { usesOfImages } from '@kinkajou/core/asset/asset';
 import { isLinkedTo, unlinkEdit } from '@kinkajou/core/edits/linkEdits';
 import { writtenName } from '@kinkajou/core/links/writtenPath';
+import { channelTitle } from '@kinkajou/core/scene/channelTitles';
 import { pictureUrl } from '@/ui/api';
 import { Button } from '@/ui/Button';
-import { bytes, channelTitle, day, plural } from '@/ui/format';
+import { bytes, day, plural } from '@/ui/format';
 import { useFocus } from '../bench/focus.ts';
 import { useBench } from '../bench/useBench.ts';
 import { CandidateCard, fileOfCandidate } from './CandidateCard.tsx';

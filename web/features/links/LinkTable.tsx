@@ -6,10 +6,12 @@ import { isLinkedTo, patternOf } from '@kinkajou/core/edits/linkEdits';
 import type { Candidate } from '@kinkajou/core/links/rank';
 import { tilesInWords } from '@kinkajou/core/links/tiles';
 import { writtenName } from '@kinkajou/core/links/writtenPath';
+import { channelTitle } from '@kinkajou/core/scene/channelTitles';
 import { Fragment, type ReactNode, useEffect, useMemo, useRef } from 'react';
 import { useCommands } from '@/ui/commands/useCommands';
-import { channelTitle, plural } from '@/ui/format';
+import { plural } from '@/ui/format';
 import { Mark, type MarkKind } from '@/ui/Mark';
+import { Middle } from '@/ui/Middle';
 import { RowList } from '@/ui/RowList';
 import { Thumbnail } from '@/ui/Thumbnail';
 import { useFocus } from '../bench/focus.ts';
@@ -85,26 +87,28 @@ export function LinkTable({ rows }: { rows: AssetImage[] }) {
 function cellsOf(row: AssetImage, view: BenchView, slots: readonly SlotAddress[]): ReactNode[] {
   const file = view.images.find((image) => image.path === row.resolved);
   const best = view.candidates[row.key]?.[0];
-  const guess = best ? `${best.path}?` : 'nothing fits';
-  const path = row.tiles
-    ? patternOf(row)
-    : (row.resolved ?? (isUnread(row, slots) ? 'nothing reads it any more' : guess));
+  const unread = isUnread(row, slots);
+  const path = row.tiles ? patternOf(row) : (row.resolved ?? (best ? `${best.path}?` : 'nothing fits'));
   const how = row.tiles
     ? `${plural(row.tiles.length, 'tile')}: ${tilesInWords(row.tiles.map((tile) => tile.number))}`
-    : row.how || (isUnread(row, slots) ? '' : best?.reasons.join(', ') || 'upload it');
+    : row.how || (unread ? '' : best?.reasons.join(', ') || 'upload it');
   return [
-    <Mark key="mark" kind={isUnread(row, slots) ? 'empty' : markOf(row, best)} />,
-    <Thumbnail key="picture" sha256={file?.info ? file.sha256 : null} className="h-9" />,
+    <Mark key="mark" kind={unread ? 'empty' : markOf(row, best)} />,
+    unread ? (
+      <span key="picture" />
+    ) : (
+      <Thumbnail key="picture" sha256={file?.info ? file.sha256 : null} className="h-9" />
+    ),
     <Fragment key="written">
       <b className="truncate font-semibold">{writtenName(row.written)}</b>
-      <span className="truncate font-mono text-[11px] text-[var(--soft)]" title={row.written}>
-        {row.written}
-      </span>
+      <Middle className="font-mono text-[11px] text-[var(--soft)]" text={row.written} />
     </Fragment>,
     <Fragment key="file">
-      <span className="truncate font-mono text-[11.5px]" title={row.resolved ?? ''}>
-        {path}
-      </span>
+      {unread ? (
+        <span className="truncate text-[12px] text-[var(--soft)]">nothing reads it any more</span>
+      ) : (
+        <Middle className="font-mono text-[11.5px]" text={path} />
+      )}
       <span className="narrow truncate text-[11px] text-[var(--soft)]">{how}</span>
     </Fragment>,
     <span
@@ -112,9 +116,14 @@ function cellsOf(row: AssetImage, view: BenchView, slots: readonly SlotAddress[]
       className="narrow truncate text-[11.5px] text-[var(--soft)]"
       title={slots.map((slot) => `${slot.material}, ${channelTitle(slot.channel)}`).join('\n')}
     >
-      {slots.length === 1 ? channelTitle(slots[0].channel) : plural(slots.length, 'slot')}
+      {slotsInWords(slots)}
     </span>,
   ];
+}
+
+function slotsInWords(slots: readonly SlotAddress[]): string {
+  if (slots.length === 0) return 'no slot';
+  return slots.length === 1 ? channelTitle(slots[0].channel) : plural(slots.length, 'slot');
 }
 
 /** Whether it is missing, and no slot asks for it since others took its place. */

@@ -2,9 +2,10 @@
 
 import { usesOfImages } from '@kinkajou/core/asset/asset';
 import { ownImages } from '@kinkajou/core/asset/ownImages';
+import { channelTitle } from '@kinkajou/core/scene/channelTitles';
 import { useMemo } from 'react';
 import { pictureUrl } from '@/ui/api';
-import { bytes, channelTitle } from '@/ui/format';
+import { bytes } from '@/ui/format';
 import { type BenchView, useBench } from '../bench/useBench.ts';
 
 /** An image that no slot reads, and why that may be. */

@@ -2,13 +2,14 @@
 
 import type { SlotAssignment } from '@kinkajou/core/asset/asset';
 import type { FindingChoice } from '@kinkajou/core/findings/finding';
+import { channelTitle } from '@kinkajou/core/scene/channelTitles';
 import { ChevronLeft, ChevronRight } from 'lucide-react';
 import { type KeyboardEvent, useEffect, useMemo, useRef, useState } from 'react';
 import { pictureUrl } from '@/ui/api';
 import { Bar } from '@/ui/Bar';
 import { Button } from '@/ui/Button';
 import { useChoices } from '@/ui/choices';
-import { channelTitle, fileName, plural } from '@/ui/format';
+import { fileName, plural } from '@/ui/format';
 import { Mark, markOfSeverity } from '@/ui/Mark';
 import { useFocus } from '../bench/focus.ts';
 import { type BenchView, useBench } from '../bench/useBench.ts';

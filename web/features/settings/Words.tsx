@@ -1,5 +1,6 @@
 'use client';
 
+import { channelTitle } from '@kinkajou/core/scene/channelTitles';
 import { CHANNELS, type ChannelName } from '@kinkajou/core/scene/material';
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { Trash2 } from 'lucide-react';
@@ -10,7 +11,6 @@ import { api } from '@/ui/api';
 import { Button } from '@/ui/Button';
 import { ChipSelect } from '@/ui/Chip';
 import { Field } from '@/ui/Field';
-import { channelTitle } from '@/ui/format';
 
 const KEY = ['settings', 'words'];
 const PATH = '/api/settings/words';

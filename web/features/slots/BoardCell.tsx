@@ -1,10 +1,11 @@
 'use client';
 
 import { useDroppable } from '@dnd-kit/core';
+import { channelTitle } from '@kinkajou/core/scene/channelTitles';
 import type { Channel, ChannelName, MapUse } from '@kinkajou/core/scene/material';
 import { type MouseEvent, memo } from 'react';
 import { pictureUrl } from '@/ui/api';
-import { channelTitle, spaceLabel } from '@/ui/format';
+import { spaceLabel } from '@/ui/format';
 import { Mark } from '@/ui/Mark';
 import type { Cell } from './boardModel.ts';
 import type { DropTarget } from './ImageDrag.tsx';

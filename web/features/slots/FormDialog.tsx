@@ -1,9 +1,10 @@
 'use client';
 
 import { formEdits, formMaterials } from '@kinkajou/core/asset/formMaterials';
+import { channelTitle } from '@kinkajou/core/scene/channelTitles';
 import { useMemo, useState } from 'react';
 import { Button } from '@/ui/Button';
-import { channelTitle, plural } from '@/ui/format';
+import { plural } from '@/ui/format';
 import { Modal } from '@/ui/Modal';
 import { useFocus } from '../bench/focus.ts';
 import { useBench } from '../bench/useBench.ts';

@@ -8,13 +8,14 @@ import {
   valueEdit,
   withMap,
 } from '@kinkajou/core/edits/slotEdits';
+import { channelTitle } from '@kinkajou/core/scene/channelTitles';
 import { type Channel, COLOUR_CHANNELS, COMPONENTS, unitValue } from '@kinkajou/core/scene/material';
 import { useEffect, useState } from 'react';
 import { pictureUrl } from '@/ui/api';
 import { Button } from '@/ui/Button';
 import { Chip } from '@/ui/Chip';
 import { Field } from '@/ui/Field';
-import { channelTitle } from '@/ui/format';
+
 import { Segments } from '@/ui/Segments';
 import { useFocus } from '../bench/focus.ts';
 import { useBench } from '../bench/useBench.ts';

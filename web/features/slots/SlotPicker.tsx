@@ -3,12 +3,13 @@
 import type { SlotAddress } from '@kinkajou/core/asset/asset';
 import { assignEdit } from '@kinkajou/core/edits/slotEdits';
 import type { DetectedMap } from '@kinkajou/core/maps/detectMaps';
+import { channelTitle } from '@kinkajou/core/scene/channelTitles';
 import { Command } from 'cmdk';
 import { useMemo, useRef } from 'react';
 import { pictureUrl } from '@/ui/api';
 import { Button } from '@/ui/Button';
 import { FIELD } from '@/ui/Field';
-import { bytes, channelTitle } from '@/ui/format';
+import { bytes } from '@/ui/format';
 import { Modal } from '@/ui/Modal';
 import { useFocus } from '../bench/focus.ts';
 import { useBench } from '../bench/useBench.ts';

@@ -1,6 +1,7 @@
 'use client';
 
 import { applyTemplate, matchesPattern } from '@kinkajou/core/asset/templates';
+import { channelTitle } from '@kinkajou/core/scene/channelTitles';
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { Trash2 } from 'lucide-react';
 import { useMemo, useState } from 'react';
@@ -9,7 +10,7 @@ import type { StoredTemplate } from '@/server/services/templates';
 import { api } from '@/ui/api';
 import { Button } from '@/ui/Button';
 import { Field } from '@/ui/Field';
-import { channelTitle, plural } from '@/ui/format';
+import { plural } from '@/ui/format';
 import { Modal } from '@/ui/Modal';
 import { useFocus } from '../bench/focus.ts';
 import { useBench } from '../bench/useBench.ts';

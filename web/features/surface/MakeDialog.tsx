@@ -3,6 +3,7 @@
 import type { AssetImage } from '@kinkajou/core/asset/asset';
 import { completeParams, type ParamDefinition, type Params } from '@kinkajou/core/materials/recipes/recipe';
 import { RECIPES, recipeOf } from '@kinkajou/core/materials/recipes/recipes';
+import { channelInWords, channelTitle } from '@kinkajou/core/scene/channelTitles';
 import type { ChannelName, Material } from '@kinkajou/core/scene/material';
 import { keepPreviousData, useQuery } from '@tanstack/react-query';
 import { useDeferredValue, useMemo } from 'react';
@@ -10,7 +11,7 @@ import type { DerivedMapPreview } from '@/server/services/derivedMaps';
 import { api, blobUrl } from '@/ui/api';
 import { Button } from '@/ui/Button';
 import { ChipSelect } from '@/ui/Chip';
-import { channelTitle, fileName, plural } from '@/ui/format';
+import { fileName, plural } from '@/ui/format';
 import { Modal } from '@/ui/Modal';
 import { Segments } from '@/ui/Segments';
 import { useBench } from '../bench/useBench.ts';
@@ -138,7 +139,7 @@ function readsInWords(
 ): string[] {
   return names.map((name) => {
     const entry = images.find(({ key }) => key === channels[name]?.map?.image);
-    return `${channelTitle(name).toLowerCase()}${entry ? ` (${fileName(entry.resolved ?? entry.written)})` : ''}`;
+    return `${channelInWords(name)}${entry ? ` (${fileName(entry.resolved ?? entry.written)})` : ''}`;
   });
 }
 

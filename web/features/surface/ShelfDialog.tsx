@@ -1,5 +1,6 @@
 'use client';
 
+import { channelTitle } from '@kinkajou/core/scene/channelTitles';
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { Trash2 } from 'lucide-react';
 import { useState } from 'react';
@@ -8,7 +9,7 @@ import type { ReplaceResult, ShelfMaterial } from '@/server/services/materials';
 import { api } from '@/ui/api';
 import { Button } from '@/ui/Button';
 import { Field } from '@/ui/Field';
-import { channelTitle, plural } from '@/ui/format';
+import { plural } from '@/ui/format';
 import { followJob } from '@/ui/jobs';
 import { Modal } from '@/ui/Modal';
 import { useFocus } from '../bench/focus.ts';

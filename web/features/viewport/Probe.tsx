@@ -1,11 +1,12 @@
 'use client';
 
 import { pixelOf, sampleChannel, singlePixel } from '@kinkajou/core/materials/sample';
+import { channelTitle } from '@kinkajou/core/scene/channelTitles';
 import { CHANNELS, type ChannelName, type MapUse } from '@kinkajou/core/scene/material';
 import { useEffect, useRef, useState } from 'react';
 import type { PixelPlace } from '@/server/services/pixels';
 import { api } from '@/ui/api';
-import { channelTitle, fileName } from '@/ui/format';
+import { fileName } from '@/ui/format';
 import type { BenchView } from '../bench/useBench.ts';
 import { useBench } from '../bench/useBench.ts';
 import { type Picked, pickAt } from './pick.ts';

@@ -2,6 +2,7 @@
 
 import { useDroppable } from '@dnd-kit/core';
 import { usesOfImages } from '@kinkajou/core/asset/asset';
+import { channelTitle } from '@kinkajou/core/scene/channelTitles';
 import { Canvas, useThree } from '@react-three/fiber';
 import {
   AppWindow,
@@ -23,7 +24,7 @@ import { Bar } from '@/ui/Bar';
 import { Chip, ChipSelect } from '@/ui/Chip';
 import { DIAGNOSTIC_MODES, useChoices, type ViewMode } from '@/ui/choices';
 import { useCommands } from '@/ui/commands/useCommands';
-import { channelTitle, extent, plural } from '@/ui/format';
+import { extent, plural } from '@/ui/format';
 import { IconButton } from '@/ui/IconButton';
 import { useBench } from '../bench/useBench.ts';
 import { useViewSize } from '../bench/viewSize.ts';

@@ -1,4 +1,5 @@
 import { isColourSpace, spaceDefinition } from '../../colour/spaces.ts';
+import { channelInWords } from '../../scene/channelTitles.ts';
 import { COLOUR_CHANNELS } from '../../scene/material.ts';
 import type { Finding } from '../finding.ts';
 import type { Check } from '../findingContext.ts';
@@ -12,7 +13,7 @@ export const colourDataAsColour: Check = ({ slots }) =>
     const { channel, map } = slot;
     if (COLOUR_CHANNELS.has(channel) || map.component === 'a' || !isColourSpace(map.space)) return [];
     if (spaceDefinition(map.space).transfer.linear) return [];
-    const why = `${channel} holds data`;
+    const why = `${channelInWords(channel)} holds data`;
     return [
       slotFinding(slot, {
         code: 'colour.dataAsColour',

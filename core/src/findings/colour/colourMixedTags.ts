@@ -1,4 +1,5 @@
 import { isColourSpace } from '../../colour/spaces.ts';
+import { channelInWords } from '../../scene/channelTitles.ts';
 import { COLOUR_CHANNELS, type ColourSpace } from '../../scene/material.ts';
 import type { Finding } from '../finding.ts';
 import type { Check } from '../findingContext.ts';
@@ -33,7 +34,9 @@ export const colourMixedTags: Check = ({ slots }) => {
           title: 'One image, several tags',
           message: `${path} is read as ${[...counts.keys()].join(' and as ')}.`,
           evidence: [
-            ...readers.map(({ material, channel, map }) => `${material.key}, ${channel}: ${map.space}`),
+            ...readers.map(
+              ({ material, channel, map }) => `${material.key}, ${channelInWords(channel)}: ${map.space}`,
+            ),
             why,
           ],
           mend: {

@@ -1,5 +1,6 @@
 import { foreignType } from '../../images/format.ts';
 import { findCounterpart } from '../../links/rank.ts';
+import { channelInWords } from '../../scene/channelTitles.ts';
 import type { Suggestion } from '../../sets/suggest.ts';
 import type { Finding } from '../finding.ts';
 import type { Check } from '../findingContext.ts';
@@ -62,7 +63,8 @@ function rewiredFinding(missing: MissingImage, suggestions: readonly Suggestion[
       ...base.evidence,
       detail,
       ...suggestions.map(
-        ({ image, channel, component, reason }) => `${image}: ${component} for ${channel}; ${reason}`,
+        ({ image, channel, component, reason }) =>
+          `${image}: ${component} for ${channelInWords(channel)}; ${reason}`,
       ),
     ],
     mend: {

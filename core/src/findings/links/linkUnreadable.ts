@@ -1,4 +1,5 @@
 import { usesOfImages } from '../../asset/asset.ts';
+import { channelInWords } from '../../scene/channelTitles.ts';
 import type { Check } from '../findingContext.ts';
 
 /** An image of the parcel whose header is false or damaged. Where a slot reads it, that is an error. */
@@ -22,7 +23,7 @@ export const linkUnreadable: Check = ({ state, images, own: ownFiles }) => {
         title: 'Image cannot be read',
         subject: image.path,
         message: `${image.path}: ${image.fault?.message}.`,
-        evidence: readBy.map((slot) => `feeds ${slot.material}, ${slot.channel}`),
+        evidence: readBy.map((slot) => `feeds ${slot.material}, ${channelInWords(slot.channel)}`),
         mend: null,
         safe: false,
         mendLabel: '',

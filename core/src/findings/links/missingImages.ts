@@ -1,6 +1,7 @@
 import { type AssetImage, type SlotAddress, usesOfImages } from '../../asset/asset.ts';
 import type { Candidate } from '../../links/rank.ts';
 import { parseWrittenPath, writtenName } from '../../links/writtenPath.ts';
+import { channelInWords } from '../../scene/channelTitles.ts';
 import type { Finding, FindingChoice } from '../finding.ts';
 import type { FindingContext } from '../findingContext.ts';
 import { isAskedAbout } from '../slots/settlement.ts';
@@ -104,5 +105,5 @@ function linkChoice({ key, written }: AssetImage, { path, reasons, score }: Cand
 
 /** `Hull, baseColor; Deck, baseColor`. */
 export function usesInWords(slots: readonly SlotAddress[]): string {
-  return slots.map((slot) => `${slot.material}, ${slot.channel}`).join('; ');
+  return slots.map((slot) => `${slot.material}, ${channelInWords(slot.channel)}`).join('; ');
 }

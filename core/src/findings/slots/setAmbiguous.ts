@@ -1,4 +1,5 @@
 import { findMaterial, usesOfImages } from '../../asset/asset.ts';
+import { channelInWords } from '../../scene/channelTitles.ts';
 import type { SetQuestion } from '../../sets/matchSets.ts';
 import type { SetEvidence } from '../../sets/setEvidence.ts';
 import type { Finding } from '../finding.ts';
@@ -44,7 +45,7 @@ function questionFinding(question: SetQuestion, context: FindingContext): Findin
 }
 
 function evidenceLine({ set, score, reasons }: SetEvidence): string {
-  const channels = set.members.map(({ reading }) => reading.channel).join(', ');
+  const channels = set.members.map(({ reading }) => channelInWords(reading.channel)).join(', ');
   return `${set.label} (${channels}): ${reasons.join('; ') || 'nothing speaks for it'} (${score.toFixed(2)})`;
 }
 

@@ -6,6 +6,7 @@ import {
   type SlotAssignment,
   type WorkflowChange,
 } from '../../asset/asset.ts';
+import { channelInWords } from '../../scene/channelTitles.ts';
 import type { MapUse, Material } from '../../scene/material.ts';
 import type { SetMatching, SetQuestion } from '../../sets/matchSets.ts';
 import type { SetEvidence } from '../../sets/setEvidence.ts';
@@ -81,7 +82,7 @@ function asLink(suggestions: readonly Suggestion[], state: AssetState): LinkProp
     return map !== undefined && map !== null && readsSame(map, suggestion);
   });
   if (!fits) return null;
-  const channels = [...new Set(suggestions.map(({ channel }) => channel))].join(', ');
+  const channels = [...new Set(suggestions.map(({ channel }) => channelInWords(channel)))].join(', ');
   return {
     path: first.image,
     reason: `${channels} of the material's set, since ${first.setReason}`,

@@ -1,4 +1,5 @@
 import type { Edit, SlotAssignment } from '../../asset/asset.ts';
+import { channelInWords } from '../../scene/channelTitles.ts';
 import type { Suggestion } from '../../sets/suggest.ts';
 import type { Finding, FindingChoice } from '../finding.ts';
 import type { Check, FindingContext } from '../findingContext.ts';
@@ -31,7 +32,9 @@ function candidateFinding(key: string, suggestions: readonly Suggestion[], conte
   const safe = suggestions.every(({ confidence }) => confidence >= SURE_IMAGE);
   const evidence = [
     suggestions[0].setReason,
-    ...suggestions.map((suggestion) => `${suggestion.image}: ${suggestion.channel}, ${suggestion.reason}`),
+    ...suggestions.map(
+      (suggestion) => `${suggestion.image}: ${channelInWords(suggestion.channel)}, ${suggestion.reason}`,
+    ),
   ].filter(Boolean);
   return {
     code: 'slot.candidate',
@@ -83,7 +86,7 @@ function idOf({ material, channel, image }: SlotAssignment): string {
 }
 
 function sentence(suggestions: readonly Suggestion[], material: string): string {
-  const channels = suggestions.map(({ channel }) => channel);
+  const channels = suggestions.map(({ channel }) => channelInWords(channel));
   const list =
     channels.length === 1 ? channels[0] : `${channels.slice(0, -1).join(', ')} and ${channels.at(-1)}`;
   const images = [...new Set(suggestions.map(({ image }) => image))];

@@ -1,5 +1,6 @@
 import type { SlotAssignment } from '../../asset/asset.ts';
 import type { MapReading } from '../../maps/nameSpans.ts';
+import { channelInWords } from '../../scene/channelTitles.ts';
 import type { Finding } from '../finding.ts';
 import type { Check, FindingContext } from '../findingContext.ts';
 import type { MappedSlot } from './mappedSlot.ts';
@@ -25,11 +26,11 @@ export const slotContradiction: Check = (context) =>
         step: 'slots',
         severity: 'warning',
         title: 'Name and slot disagree',
-        message: `${slotInWords(slot)}, but its name says ${reading.channel}.`,
+        message: `${slotInWords(slot)}, but its name says ${channelInWords(reading.channel)}.`,
         evidence: [
           why,
           ...(slot.detected?.evidence ?? []).filter((line) => line !== why),
-          `written slot: ${slot.channel}`,
+          `written slot: ${channelInWords(slot.channel)}`,
         ],
         mend:
           open || swap
@@ -48,7 +49,7 @@ export const slotContradiction: Check = (context) =>
 
 function labelOf(swap: SlotAssignment | null, open: boolean, reading: MapReading): string {
   if (swap) return 'Swap';
-  return open ? `Move to ${reading.channel}` : 'Clear slot';
+  return open ? `Move to ${channelInWords(reading.channel)}` : 'Clear slot';
 }
 
 /**

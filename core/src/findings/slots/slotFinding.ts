@@ -1,4 +1,5 @@
 import type { SlotAddress, SlotAssignment } from '../../asset/asset.ts';
+import { channelInWords } from '../../scene/channelTitles.ts';
 import { type ChannelName, type Component, defaultComponent } from '../../scene/material.ts';
 import type { Finding, FindingText } from '../finding.ts';
 import type { FindingContext } from '../findingContext.ts';
@@ -24,7 +25,7 @@ export function addressOf({ material, channel }: MappedSlot): SlotAddress {
 
 /** How the slot reads, in words: `hull_ao.png feeds roughness of Hull paint`. */
 export function slotInWords({ material, channel, file, entry }: MappedSlot): string {
-  return `${file?.path ?? entry.written} feeds ${channel} of ${material.key}`;
+  return `${file?.path ?? entry.written} feeds ${channelInWords(channel)} of ${material.key}`;
 }
 
 /** The slot's image in another channel of the same material. */

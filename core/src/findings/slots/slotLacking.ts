@@ -1,3 +1,4 @@
+import { channelInWords } from '../../scene/channelTitles.ts';
 import type { ChannelName, Material } from '../../scene/material.ts';
 import type { Finding } from '../finding.ts';
 import type { Check } from '../findingContext.ts';
@@ -32,7 +33,8 @@ export const slotLacking: Check = ({ state }) => {
         subject: material.key,
         message: `${material.key} has no image for ${lacking.join(', ')}, which most other materials have.`,
         evidence: lacking.map(
-          (channel) => `${counts.get(channel)} of ${mapped.length - 1} others have ${channel}`,
+          (channel) =>
+            `${counts.get(channel)} of ${mapped.length - 1} others have ${channelInWords(channel)}`,
         ),
         mend: null,
         safe: false,

@@ -1,3 +1,4 @@
+import { channelInWords } from '../../scene/channelTitles.ts';
 import type { Finding } from '../finding.ts';
 import type { Check } from '../findingContext.ts';
 import { addressOf, assignmentTo, slotFinding, slotInWords } from './slotFinding.ts';
@@ -13,7 +14,7 @@ export const slotNormalAsBump: Check = ({ slots, verdictOf }) =>
         code: 'slot.normalAsBump',
         step: 'slots',
         severity: 'error',
-        title: `Normal map in the ${slot.channel} slot`,
+        title: `Normal map in the ${channelInWords(slot.channel)} slot`,
         message: `${slotInWords(slot)}, but it holds vectors, not heights.`,
         evidence: [verdict.why],
         mend: {

@@ -1,4 +1,5 @@
 import type { Edit, SlotAssignment } from '../../asset/asset.ts';
+import { channelInWords } from '../../scene/channelTitles.ts';
 import { type ChannelName, COLOUR_CHANNELS, defaultSpace, type Material } from '../../scene/material.ts';
 import type { ImageSet } from '../../sets/imageSet.ts';
 import { paintedLike } from '../../sets/suggest.ts';
@@ -36,7 +37,7 @@ export const slotOtherModel: Check = ({ state, settlement, resolvedPath }) =>
         title: 'Painted for both shading models',
         subject: material.key,
         message: `${material.key} reads its images for ${isSpecGloss(taken) ? 'spec/gloss' : 'metal/rough'}; those for ${title} lie beside them.`,
-        evidence: other.members.map(({ map, reading }) => `${map.path}: ${reading.channel}`),
+        evidence: other.members.map(({ map, reading }) => `${map.path}: ${channelInWords(reading.channel)}`),
         mend: null,
         safe: false,
         mendLabel: '',

@@ -1,4 +1,5 @@
 import type { SlotAssignment } from '../../asset/asset.ts';
+import { channelInWords } from '../../scene/channelTitles.ts';
 import { defaultSpace } from '../../scene/material.ts';
 import type { Finding } from '../finding.ts';
 import type { Check } from '../findingContext.ts';
@@ -34,7 +35,7 @@ export const slotPackedWhole: Check = ({ slots, verdictOf }) => {
       step: 'slots',
       severity: 'warning',
       title: 'One image, several channels',
-      message: `${file.path} is read by its ${map.component} as ${channel}. ${readings.map((r) => `${r.component} ${r.channel}`).join(', ')}.`,
+      message: `${file.path} is read by its ${map.component} as ${channelInWords(channel)}. ${readings.map((r) => `${r.component} ${channelInWords(r.channel)}`).join(', ')}.`,
       evidence: named.evidence,
       mend: {
         kind: 'assignSlots',

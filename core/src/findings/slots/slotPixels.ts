@@ -1,5 +1,6 @@
 import type { Edit } from '../../asset/asset.ts';
 import { isNormalLike } from '../../maps/judgePixels.ts';
+import { channelInWords } from '../../scene/channelTitles.ts';
 import type { Finding, FindingChoice } from '../finding.ts';
 import type { Check, FindingContext } from '../findingContext.ts';
 import type { MappedSlot } from './mappedSlot.ts';
@@ -34,7 +35,7 @@ function choicesOf(slot: MappedSlot, context: FindingContext, why: string): Find
   const clears: Edit = { kind: 'clearSlots', slots: [addressOf(slot)], origin };
   const clear = {
     id: 'clear',
-    label: `Empty ${slot.channel}`,
+    label: `Empty ${channelInWords(slot.channel)}`,
     reason: why,
     images: [image],
     edits: [clears],
@@ -58,5 +59,8 @@ function choicesOf(slot: MappedSlot, context: FindingContext, why: string): Find
     clears: [addressOf(slot)],
     origin,
   };
-  return [{ id: 'move', label: `Move to ${channel}`, reason: why, images: [image], edits: [move] }, clear];
+  return [
+    { id: 'move', label: `Move to ${channelInWords(channel)}`, reason: why, images: [image], edits: [move] },
+    clear,
+  ];
 }

@@ -1,3 +1,4 @@
+import { channelInWords } from '../../scene/channelTitles.ts';
 import type { ChannelName } from '../../scene/material.ts';
 import { colourValue, scalarValue } from '../../scene/material.ts';
 import { createKeyer, type ModelPatch, type Patched } from '../patch.ts';
@@ -93,7 +94,7 @@ function setValue(
   const block = childOf(node, 'Properties70') ?? childOf(node, 'Properties60');
   const place = CLASSIC[channel];
   if (!block) {
-    missed.push(`a material without properties cannot be given ${channel}`);
+    missed.push(`a material without properties cannot be given ${channelInWords(channel)}`);
     return;
   }
   const skip = block.name === 'Properties60' ? 3 : 4;
@@ -130,7 +131,7 @@ function setValue(
       },
       skip,
     );
-  else missed.push(`FBX has no classic property for ${channel}`);
+  else missed.push(`FBX has no classic property for ${channelInWords(channel)}`);
 }
 
 interface ClassicValue {
@@ -218,7 +219,10 @@ function patchText(given: string, patch: ModelPatch, missed: string[]): string {
             line,
             `$1${(place?.colour ? colourValue(value) : [scalarValue(value)]).join(',')}`,
           );
-        else missed.push(`${key} does not state ${channel}, so it cannot be changed in a text file`);
+        else
+          missed.push(
+            `${key} does not state ${channelInWords(channel)}, so it cannot be changed in a text file`,
+          );
       }
       return changed;
     },

@@ -1,5 +1,6 @@
 import type { GLTF } from '@gltf-transform/core';
 import { parseJson } from '../../parcel/json.ts';
+import { channelInWords } from '../../scene/channelTitles.ts';
 import type { AlphaMode } from '../../scene/material.ts';
 import { colourValue, scalarValue } from '../../scene/material.ts';
 import { createKeyer, type ModelPatch, type Patched } from '../patch.ts';
@@ -126,7 +127,7 @@ function setValue(
     case 'sheenColor':
       return extension('KHR_materials_sheen', 'sheenColorFactor', colourValue(value));
     default:
-      missed.push(`glTF has no factor for ${channel} of ${key}`);
+      missed.push(`glTF has no factor for ${channelInWords(channel)} of ${key}`);
   }
 }
 

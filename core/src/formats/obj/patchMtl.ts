@@ -1,4 +1,5 @@
 import type { FileSource } from '../../parcel/fileSource.ts';
+import { channelInWords } from '../../scene/channelTitles.ts';
 import type { ChannelName } from '../../scene/material.ts';
 import { colourValue, scalarValue } from '../../scene/material.ts';
 import { createKeyer, type ModelPatch, type Patched } from '../patch.ts';
@@ -57,7 +58,7 @@ function patchText(
       const place = WORDS[channel];
       if (place) out.push(`${place.words[0]} ${valueText(place.colour, value)}`);
       else if (channel === 'opacity') out.push(`d ${numberText(scalarValue(value))}`);
-      else missed.push(`MTL has no word for ${channel}`);
+      else missed.push(`MTL has no word for ${channelInWords(channel)}`);
     }
     if (had) out.push('');
     pending = [];

@@ -1,5 +1,6 @@
 import type { FileSource } from '../../parcel/fileSource.ts';
 import { fileName, folderOf, stemOf } from '../../parcel/fileSource.ts';
+import { channelInWords } from '../../scene/channelTitles.ts';
 import type { ChannelName } from '../../scene/material.ts';
 import { colourValue, scalarValue } from '../../scene/material.ts';
 import { createKeyer, type ModelPatch, type Patched } from '../patch.ts';
@@ -96,12 +97,12 @@ function setInput(
 ): void {
   const input = inputOfChannel(surface, channel);
   if (!input) {
-    missed.push(`the surface of ${key} has no input for ${channel}`);
+    missed.push(`the surface of ${key} has no input for ${channelInWords(channel)}`);
     return;
   }
   const existing = surface.properties.get(`inputs:${input}`);
   if (existing && existing.targets.length > 0) {
-    missed.push(`${channel} of ${key} is fed by a network; its value was left alone`);
+    missed.push(`${channelInWords(channel)} of ${key} is fed by a network; its value was left alone`);
     return;
   }
   const typeName =

@@ -146,7 +146,7 @@ describe('a tint without its image', () => {
       threads: 1,
     });
     expect(receipt.prepared).toEqual([]);
-    expect(receipt.losses).toContain('Paint: the image of baseColor is missing; its value stands alone');
+    expect(receipt.losses).toContain('Paint: the image of base colour is missing; its value stands alone');
     const mtl = new TextDecoder().decode(files.get('quay.mtl'));
     expect(/^Kd (.+)$/m.exec(mtl)?.[1].split(' ').map(Number)).toEqual([0.5, 0.25, 0.125]);
   });

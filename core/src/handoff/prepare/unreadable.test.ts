@@ -24,7 +24,7 @@ it.each(DESTINATIONS.map((destination) => [destination.id, destination] as const
     const state = initialState(asset.source);
     const { receipt } = await handOff({ ...asset, state, edits: [], findings: [], destination });
     expect(receipt.verdict).toBe('with remarks');
-    expect(receipt.losses.join('\n')).toMatch(/baseColor is missing; its value stands alone|canvas/);
+    expect(receipt.losses.join('\n')).toMatch(/base colour is missing; its value stands alone|canvas/);
   },
 );
 

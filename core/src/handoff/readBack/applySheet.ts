@@ -1,5 +1,6 @@
 import type { AssetImage } from '../../asset/asset.ts';
 import { type Difference, difference } from '../../compare/difference.ts';
+import { channelInWords } from '../../scene/channelTitles.ts';
 import type { SceneDocument } from '../../scene/document.ts';
 import {
   type Channel,
@@ -203,7 +204,7 @@ class SheetReader {
     word: SheetWord['word'],
     [model, sheet]: readonly [string, string],
   ): void {
-    const place = `${material}${channel ? `, ${channel}` : ''}`;
+    const place = `${material}${channel ? `, ${channelInWords(channel)}` : ''}`;
     const message = `${place}: the sheet says ${sheet}, the model ${model}`;
     const where = { material, channel, measured: sheet, allowed: model };
     this.contradictions.push({ word, difference: difference('sheet.contradicts', message, where) });

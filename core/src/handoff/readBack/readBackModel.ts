@@ -1,6 +1,7 @@
 import { countFaces, describeImages } from '../../asset/describeSource.ts';
 import { objPartNames } from '../../formats/obj/partNames.ts';
 import { cleanName } from '../../parcel/names.ts';
+import { channelInWords } from '../../scene/channelTitles.ts';
 import type { AxisSystem, SceneDocument } from '../../scene/document.ts';
 import type { Loss } from '../../scene/loss.ts';
 import { toYUpMetres } from '../../scene/matrix.ts';
@@ -211,7 +212,7 @@ function slotsOf(document: SceneDocument): SlotOfMaterial[] {
             {
               material: material.key,
               channel,
-              words: `${material.name}, ${channel}: ${files.get(map.image)}`,
+              words: `${material.name}, ${channelInWords(channel)}: ${files.get(map.image)}`,
             },
           ]
         : [],

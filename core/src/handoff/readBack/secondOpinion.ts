@@ -2,6 +2,7 @@ import { Cloud } from '../../compare/cloud.ts';
 import type { ModelSide } from '../../compare/compareModels.ts';
 import { plainName } from '../../compare/worldParts.ts';
 import { fileName } from '../../parcel/fileSource.ts';
+import { channelInWords } from '../../scene/channelTitles.ts';
 import { layerEntry, type PolygonMesh, type SceneDocument, type Vec3 } from '../../scene/document.ts';
 import type { ChannelName, Material } from '../../scene/material.ts';
 import { type Bounds, measureBounds } from '../../scene/measure.ts';
@@ -398,7 +399,7 @@ function slotsOff(
       const content = images[channel as ChannelName];
       if (content === undefined || slots.every(asBefore)) continue;
       if (!theirs.some((material) => slots.some((slot) => material.slots[slot] === content)))
-        wrong.add(`${title}: the image of ${channel} is not there`);
+        wrong.add(`${title}: the image of ${channelInWords(channel)} is not there`);
     }
   return [...wrong];
 }

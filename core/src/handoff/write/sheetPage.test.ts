@@ -60,7 +60,9 @@ describe('the page of the sheet', () => {
   it('tells a material with its sides, transparency, values and components', () => {
     const text = page();
     expect(text).toContain('metalRough, mask, cut-off 0.3333, two sides.');
-    expect(text).toContain('roughness 0.1235; baseColor 1 0.5 0.25 x map; height 0.02 m, 0.5 moves nothing');
+    expect(text).toContain(
+      'roughness 0.1235; base colour 1 0.5 0.25 x map; height 0.02 m, 0.5 moves nothing',
+    );
     expect(text).toContain('r: occlusion<br>g: glossiness, inverted');
     expect(text).toContain('data, not colour (&quot;Raw&quot;)<br>unfiltered, uncompressed');
     expect(

@@ -1,3 +1,4 @@
+import { channelInWords } from '../../scene/channelTitles.ts';
 import type { ChannelName } from '../../scene/material.ts';
 import type { TakeoffRow } from '../../scene/takeoff.ts';
 import { groupedLines } from '../words.ts';
@@ -63,14 +64,14 @@ function materialSection({
   const see = alpha.mode === 'mask' ? `mask, cut-off ${round(alpha.cutoff)}` : alpha.mode;
   const numbers = Object.entries(values).map(([channel, value]) => {
     const text = typeof value === 'number' ? round(value) : value.map(round).join(' ');
-    return `${channel} ${mapped.includes(channel as ChannelName) ? `${text} x map` : text}`;
+    return `${channelInWords(channel)} ${mapped.includes(channel as ChannelName) ? `${text} x map` : text}`;
   });
   if (height) numbers.push(`height ${round(height.amount)} ${height.unit}, ${height.mid} moves nothing`);
   const rows = maps.map(({ file, colour, tag, depth, channels, palette }) => {
     const words = tag && tag !== colour ? `${colour} ("${tag}")` : colour;
     const lines = channels.map(
       ({ component, channel, inverted }) =>
-        `${component}: ${escapeText(channel)}${inverted ? ', inverted' : ''}`,
+        `${component}: ${escapeText(channelInWords(channel))}${inverted ? ', inverted' : ''}`,
     );
     return `<tr><td><code>${escapeText(file)}</code></td><td>${lines.join('<br>')}</td><td>${escapeText(words)}${palette ? '<br>unfiltered, uncompressed' : ''}</td><td>${escapeText(depth)}</td></tr>`;
   });

@@ -238,9 +238,9 @@ describe('normals from grey', () => {
       occlusion: { pixels: image(1, 1, 1, [1]) },
     });
     expect(refuses(material, { from: 'roughness' })).toBe(
-      'it has no roughness; choose baseColor or occlusion to make it from',
+      'it has no roughness; choose base colour or occlusion to make it from',
     );
-    expect(refuses(material)).toBe('it has no height; choose baseColor or occlusion to make it from');
+    expect(refuses(material)).toBe('it has no height; choose base colour or occlusion to make it from');
     expect(refuses(material, { from: 'baseColor' })).toBeNull();
     expect(refuses(createMaterial('Bare', 'metalRough'), { from: 'height' })).toBe(
       'no map has grey levels to make it from',

@@ -1,4 +1,5 @@
 import type { PixelBuffer } from '../../images/pixelBuffer.ts';
+import { channelInWords } from '../../scene/channelTitles.ts';
 import type { ChannelName, MapUse, Material } from '../../scene/material.ts';
 import { inputOf, mapOf, type Progress, type Recipe } from './recipe.ts';
 import { eachRow, imageLike, scalarReader, scalarWriter } from './rows.ts';
@@ -49,7 +50,7 @@ export const normalFromGrey: Recipe = {
     if (sourceOf(material, from)) return null;
     const others = SOURCES.filter((channel) => mapOf(material, channel));
     if (others.length === 0) return 'no map has grey levels to make it from';
-    return `it has no ${String(from ?? 'height')}; choose ${others.join(' or ')} to make it from`;
+    return `it has no ${channelInWords(String(from ?? 'height'))}; choose ${others.map(channelInWords).join(' or ')} to make it from`;
   },
   reads: (material, { from }) => [sourceOf(material, from)].flatMap((channel) => channel ?? []),
   async make(material, inputs, params, progress) {

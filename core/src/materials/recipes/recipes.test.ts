@@ -285,7 +285,7 @@ describe('normals from grey', () => {
         };
       return material;
     };
-    expect(recipe.refuses(of('baseColor'), { from: 'height' })).toMatch(/no height; choose baseColor/);
+    expect(recipe.refuses(of('baseColor'), { from: 'height' })).toMatch(/no height; choose base colour/);
     expect(recipe.reads(of('baseColor'), { from: 'height' })).toEqual([]);
     expect(recipe.reads(of('baseColor'), { from: 'baseColor' })).toEqual(['baseColor']);
     expect(recipe.reads(of('baseColor', 'bump'), { from: 'height' })).toEqual(['bump']);
