@@ -99,7 +99,6 @@ export interface Mended {
   findings: Finding[];
 }
 
-/** Rounds of mending: one mend may uncover another (a linked image turns out to be packed). */
 /** The asset with further images beside its own, such as ones that were made from them. */
 export async function withImages<Asset extends Pick<OpenAsset, 'images' | 'read'>>(
   asset: Asset,
@@ -115,9 +114,13 @@ export async function withImages<Asset extends Pick<OpenAsset, 'images' | 'read'
   };
 }
 
+/** Rounds of mending: one mend may uncover another (a linked image turns out to be packed). */
 const MAX_ROUNDS = 8;
 
-/** Applies the mends of findings until none is left at the level, and returns the edits made. */
+/**
+ * Applies the mends of findings until none is left at the level, and returns the edits made. No mend is taken
+ * twice: what another one undid is left to a person.
+ */
 export function mendAsset(
   source: AssetSource,
   images: readonly ParcelImage[],
@@ -132,11 +135,15 @@ export function mendAsset(
   const edits = [...before];
   let state = before.length > 0 ? replay(source, edits, images).state : initialState(source);
   let findings = findFindings(source, state, images, knowledge);
+  const taken = new Set<string>();
+  const keyOf = ({ key, mend }: Finding) => `${key}\n${JSON.stringify(mend)}`;
   for (let round = 0; round < MAX_ROUNDS && level !== 'none'; round += 1) {
     const mends = findings.filter(
-      (finding) => finding.mend && (level === 'all' || finding.safe) && !spared(finding),
+      (finding) =>
+        finding.mend && (level === 'all' || finding.safe) && !spared(finding) && !taken.has(keyOf(finding)),
     );
     if (mends.length === 0) break;
+    for (const finding of mends) taken.add(keyOf(finding));
     edits.push(...mendsOf(mends).edits);
     state = replay(source, edits, images).state;
     findings = findFindings(source, state, images, knowledge);

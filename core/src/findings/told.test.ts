@@ -266,24 +266,38 @@ describe('images that nothing reads', () => {
     ]);
   });
 
+  it('are a warning where they stand among maps that are read and one of the usual channels is not', () => {
+    const hull = { baseColor: 'hull_color.png', normal: 'hull_normal.png', roughness: 'hull_rough.png' };
+    const among = (channels: Record<string, string>, ...more: string[]) =>
+      unused({
+        materials: [testMaterial('Hull', channels)],
+        paths: [...Object.values(channels), ...more],
+      }).map(({ severity, key, evidence }) => [severity, key, ...evidence]);
+    expect(among(hull, 'hull_zork.png')).toEqual([['warning', 'map.unused:unnamed', 'hull_zork.png']]);
+    // Helpers are known, other things are other sets, and a whole set lacks nothing.
+    expect(among(hull, 'hull_curvature.png')).toEqual([['note', 'map.unused', 'hull_curvature.png']]);
+    expect(among(hull, 'mast_zork.png')).toEqual([['note', 'map.unused', 'mast_zork.png']]);
+    expect(among({ ...hull, metalness: 'hull_metal.png' }, 'hull_zork.png')).toEqual([
+      ['note', 'map.unused', 'hull_zork.png'],
+    ]);
+    expect(among({ baseColor: 'hull_color.png' }, 'hull_zork.png')[0][0]).toBe('note');
+  });
+
   it('are a warning where a material with faces waits for some, unless other models lie beside', () => {
     const materials = [testMaterial('Hull', { baseColor: 'hull_color.png' }), testMaterial('Sail')];
+    // More sets than a question about the sail has room for.
+    const things = ['tarp', 'rope', 'buoy', 'cleat', 'winch', 'davit', 'crane', 'stair', 'lamp', 'barrel'];
     const paths = [
       'hull_color.png',
-      'tarp_color.png',
-      'tarp_normal.png',
-      'rope_color.png',
-      'rope_normal.png',
+      ...things.flatMap((name) => [`${name}_color.png`, `${name}_normal.png`]),
     ];
     const likely = (more: Case['source']) =>
       unused({ materials, paths, source: { facesPerMaterial: { Hull: 4, Sail: 4 }, ...more } }).filter(
         ({ key }) => key === 'map.unused:likely',
       );
     const [finding] = likely({});
-    if (finding) {
-      expect(finding).toMatchObject({ severity: 'warning', title: 'Maps that went nowhere' });
-      expect(finding.message).toMatch(/, though materials without any image are there\.$/);
-    }
+    expect(finding).toMatchObject({ severity: 'warning', title: 'Maps that went nowhere' });
+    expect(finding.message).toMatch(/, though materials without any image are there\.$/);
     expect(likely({ modelsAtHome: 2 })).toEqual([]);
     expect(likely({ facesPerMaterial: { Hull: 4 } })).toEqual([]);
   });
@@ -366,6 +380,14 @@ describe('what speaks against a slot', () => {
     expect(
       verdicts(testMaterial('Hull', { bump: 'hull_bump.png' }), ['hull_bump.png'], { 'hull_bump.png': grey }),
     ).toEqual([]);
+  });
+
+  it('is no name of a bump or height over vectors that feed the normal', () => {
+    for (const name of ['hull_bump.png', 'hull_height.png']) {
+      const material = testMaterial('Hull', { normal: name });
+      expect(verdicts(material, [name], { [name]: bumps })).toEqual([]);
+      expect(verdicts(material, [name], { [name]: grey })[0][0]).toBe('slot.bumpAsNormal');
+    }
   });
 
   it('is grey in a normal slot, or the name of a relief that is no normal', () => {

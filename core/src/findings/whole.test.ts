@@ -25,7 +25,7 @@ it('an image under its name elsewhere is told with where it was, and linked', ()
     subject: 'hull_color.png',
   });
   expect(finding.message).toBe(
-    `Hull, baseColor. ${path} holds on one machine only; maps/hull_color.png fits: ${reason}.`,
+    `Hull, base colour. ${path} holds on one machine only; maps/hull_color.png fits: ${reason}.`,
   );
   expect(finding.evidence[0]).toBe(`written as ${path}`);
   expect(finding.evidence[1]).toMatch(/^maps\/hull_color\.png: same name \(0\.\d\d\)$/);

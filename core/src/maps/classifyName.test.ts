@@ -117,12 +117,12 @@ describe('names read together', () => {
   });
 
   it('keeps an unknown word in the place of the channel out of the set', () => {
-    expect(read(['hull_kleur.png', 'hull_normal.png', 'hull_rough.png'])[0]).toBe('hull: ');
+    expect(read(['hull_tinte.png', 'hull_normal.png', 'hull_rough.png'])[0]).toBe('hull: ');
   });
 
   it('knows words of the house', () => {
     expect(
-      read(['hull_kleur.png', 'hull_ruw.png'], { house: { kleur: 'baseColor', ruw: 'roughness' } }),
+      read(['hull_tinte.png', 'hull_ruw.png'], { house: { tinte: 'baseColor', ruw: 'roughness' } }),
     ).toEqual(['hull: rgb baseColor', 'hull: r roughness']);
   });
 

@@ -1,6 +1,9 @@
 import { folderOf } from '../parcel/fileSource.ts';
 import { channelInWords } from '../scene/channelTitles.ts';
-import { meaningOfWord, meaningsOfLetter, splitWords, type WordMeaning } from '../scene/channelWords.ts';
+import { meaningOfWord, meaningsOfLetter, type WordMeaning } from '../scene/channelWords.ts';
+import { fillGaps } from './fillGaps.ts';
+import { joinNumbered } from './joinNumbered.ts';
+import { type Frame, type NameClass, type OpenName, SETTLED, setOf, WEAK_CONFIDENCE } from './nameClass.ts';
 import {
   type HouseWords,
   type MapReading,
@@ -9,32 +12,10 @@ import {
   type SpanKind,
   spansOf,
 } from './nameSpans.ts';
-import { type SplitName, splitNames } from './nameWords.ts';
+import { splitNames } from './nameWords.ts';
 
+export type { NameClass } from './nameClass.ts';
 export type { HouseWords, MapReading } from './nameSpans.ts';
-
-/** What an image's name says, given the names beside it. */
-export interface NameClass {
-  path: string;
-  /** The common part that images of one material share, in lower case; '' when nothing remains. */
-  set: string;
-  /** One reading for a plain image, several for a packed one, none when the name says nothing. */
-  readings: MapReading[];
-  packed: boolean;
-  /**
-   * In 0..1: 0.95 for words that mean nothing else, 0.8 for what siblings settle, 0.6 and less for guesses.
-   */
-  confidence: number;
-  evidence: string[];
-  /** The words that told the channel; '' where none did. */
-  telling: string;
-  /** Marks of resolution, version and copy that were taken from the name. */
-  marks: readonly string[];
-  /** A baked helper map that no material reads. */
-  helper: boolean;
-  /** What a single letter may mean as well, where no sibling settles it; pixels may. */
-  alternatives?: readonly MapReading[];
-}
 
 /** What names are read by beside the words of the trade. */
 export interface NameOptions {
@@ -42,16 +23,10 @@ export interface NameOptions {
   house?: HouseWords;
 }
 
-const SETTLED = 0.8;
-const WEAK_CONFIDENCE = 0.6;
 /** Two letters for two channels, which pixels have to bear out. */
 const PAIR_OF_LETTERS = 0.7;
 /** What siblings add to the confidence of a word that also describes things. */
 const BESIDE_SIBLINGS = 0.85;
-/** A bare name whose siblings follow a scheme is their base colour. */
-const BARE = 0.8;
-/** A name that tells its channel as well as this is no bare name. */
-const WELL_SPELLED = 0.9;
 /** A letter that only other sets speak for, or that stands behind a word for a thing. */
 const LONE_LETTER = 0.65;
 
@@ -66,24 +41,14 @@ const KIND_WEIGHT: Record<SpanKind, number> = {
   letter: 0.1,
 };
 const MOST_SIBLINGS = 3;
+/** Two letters where siblings have such too are no order of components. */
+const CODE_BONUS = 0.1;
 /** The telling part stands last more often than not. */
 const LAST_BONUS = 0.15;
 /** The same word in the same place in other sets of the parcel. */
 const SCHEME_BONUS = 0.5;
 /** The place where most names of the parcel have their telling part. */
 const PLACE_BONUS = 0.3;
-
-/** What fills one frame: names that are equal but for the telling part. */
-interface Frame {
-  /** Distinct telling parts, by what they mean. */
-  fillers: Map<string, NameSpan>;
-}
-
-interface OpenName extends SplitName {
-  path: string;
-  folder: string;
-  spans: NameSpan[];
-}
 
 /** Classifies images by name, all together. Order of the result is that of the paths. */
 export function classifyNames(paths: readonly string[], { house = {} }: NameOptions = {}): NameClass[] {
@@ -100,7 +65,7 @@ export function classifyNames(paths: readonly string[], { house = {} }: NameOpti
   const place = usualPlace(names, frames, uses);
   const chosen = names.map((name) => chooseSpan(name, frames, uses, place));
   const classes = names.map((name, i) => readName(name, chosen[i], frames));
-  return fillGaps(names, classes, frames, house);
+  return joinNumbered(names, fillGaps(names, classes, frames, house));
 }
 
 function frameOf({ folder, words }: OpenName, { start, end, rest }: NameSpan): string {
@@ -188,6 +153,20 @@ function siblingsOf(name: OpenName, span: NameSpan, frames: Map<string, Frame>):
 }
 
 /**
+ * Whether letters before the name or of two signs are a scheme: three names and more that differ in nothing
+ * else, one of which is a normal.
+ */
+function isScheme(name: OpenName, span: NameSpan, frames: Map<string, Frame>): boolean {
+  const fillers = [...(frames.get(frameOf(name, span))?.fillers.values() ?? [])];
+  const normal = fillers.some(({ kind, text, readings }) =>
+    kind === 'letter'
+      ? meaningsOfLetter(text).includes('normal')
+      : readings.some(({ channel }) => channel === 'normal'),
+  );
+  return normal && fillers.length > 2;
+}
+
+/**
  * The part of the name that tells the channel: what siblings differ in, before what a word means by itself.
  */
 function chooseSpan(
@@ -204,12 +183,15 @@ function chooseSpan(
     // A letter tells nothing by itself, and an order that may be a word only beside siblings.
     if (siblings === 0 && (span.kind === 'order' || (span.kind === 'letter' && elsewhere === 0))) continue;
     const where = placeOf(name, span);
+    const code = span.kind === 'letter' && span.text.length > 1;
+    if ((code || (span.kind === 'letter' && where === 'first')) && !isScheme(name, span, frames)) continue;
     const places =
       (where === 'last' || where === 'only' ? LAST_BONUS : 0) +
       (usual !== null && where === usual ? PLACE_BONUS : 0);
     // Of spans that mean the same, the longer one: `base color`, not `color`.
     const length = 0.02 * (span.end - span.start);
-    const score = KIND_WEIGHT[span.kind] + siblings + SCHEME_BONUS * elsewhere + places + length;
+    const kind = KIND_WEIGHT[span.kind] + (code ? CODE_BONUS : 0);
+    const score = kind + siblings + SCHEME_BONUS * elsewhere + places + length;
     if (score >= bestScore) [best, bestScore] = [span, score];
   }
   // `T_GlowSign_D` alone: a word for a thing, and a letter where the channel stands.
@@ -218,20 +200,13 @@ function chooseSpan(
   return best;
 }
 
-/** Words that only say that this is an image. */
-const FILLERS = new Set(['map', 'tex', 'texture', 'maps', 'textures']);
-
-function setOf(words: readonly string[], start: number, end: number, rest = ''): string {
-  return [...words.slice(0, start), rest, ...words.slice(end)]
-    .filter((word) => word !== '' && !FILLERS.has(word))
-    .join(' ');
-}
-
 function readName(name: OpenName, span: NameSpan | null, frames: Map<string, Frame>): NameClass {
   const { path, words, marks } = name;
   const base = { path, readings: [], packed: false, confidence: 0, telling: '', marks, helper: false };
   if (!span) {
-    const lone = name.spans.find(({ kind }) => kind === 'letter');
+    const lone = name.spans.find(
+      ({ kind, text, end }) => kind === 'letter' && text.length === 1 && end === words.length,
+    );
     const why = lone
       ? `"${lone.text}" alone may mean ${meaningsOfLetter(lone.text).join(' or ')}; no sibling settles it`
       : 'the name holds no word for a channel';
@@ -271,6 +246,8 @@ function readName(name: OpenName, span: NameSpan | null, frames: Map<string, Fra
     packed,
     confidence,
     telling: span.text,
+    // Many call a normal a bump; what feeds it tells.
+    ...(!packed && readings[0].channel === 'bump' && { alternatives: [readingOf('normal')] }),
     evidence: [`"${span.text}" in the name ${says}`, ...scheme, ...doubt],
   };
 }
@@ -358,89 +335,4 @@ function resolveLetter(
     return ['specularColor'];
   const left = meanings.filter((meaning) => !taken.has(meaning));
   return left.length > 0 ? left : meanings;
-}
-
-/**
- * Names that say nothing by themselves: a bare name is the base colour of the set that its siblings form; a
- * folder that is called like a channel tells what lies in it; an unknown word in the place of the channel
- * still tells the set.
- */
-function fillGaps(
-  names: readonly OpenName[],
-  classes: NameClass[],
-  frames: Map<string, Frame>,
-  house: HouseWords,
-): NameClass[] {
-  const channels = new Map<string, Set<string>>();
-  for (const [i, { set, readings }] of classes.entries()) {
-    const key = `${names[i].folder}\n${set}`;
-    const existing = channels.get(key) ?? new Set();
-    channels.set(key, existing);
-    for (const { channel } of readings) existing.add(channel);
-  }
-  const folders = new Set(names.map(({ folder }) => folder));
-  return classes.map((nameClass, i) => {
-    const { words, folder } = names[i];
-    const bare = words.length > 0 ? channels.get(`${folder}\n${setOf(words, 0, 0)}`) : undefined;
-    // `glow_sign` beside `glow_sign_n` and `glow_sign_rough`: a word for the thing, however much it may mean.
-    const whole =
-      bare !== undefined && bare.size > 1 && !bare.has('baseColor') && nameClass.set !== setOf(words, 0, 0);
-    const named =
-      !whole ||
-      (nameClass.confidence >= WELL_SPELLED && !nameClass.readings.every(({ channel }) => bare.has(channel)));
-    if ((nameClass.readings.length > 0 && named) || nameClass.helper) return nameClass;
-    if (bare && bare.size > 0) {
-      if (bare.has('baseColor')) return nameClass;
-      const why = `the bare name, beside ${[...bare].join(', ')} of the same name`;
-      const set = setOf(words, 0, 0);
-      return {
-        ...nameClass,
-        set,
-        telling: '',
-        packed: false,
-        readings: [readingOf('baseColor')],
-        confidence: bare.size > 1 ? BARE : 0.7,
-        evidence: [why],
-      };
-    }
-    const byFolder = readFolder(folder, folders, house);
-    if (byFolder) return { ...nameClass, set: words.join(' '), ...byFolder };
-    for (let index = words.length - 1; index >= 0 && words.length > 1; index -= 1) {
-      const set = setOf(words, index, index + 1);
-      const frame = frames.get(`${folder}\n${set}\n${index === 0 ? 'first' : 'later'}`);
-      const beside = channels.get(`${folder}\n${set}`);
-      if (frame && frame.fillers.size > 1 && beside && beside.size > 1)
-        return {
-          ...nameClass,
-          set,
-          evidence: [`"${words[index]}" stands where its siblings name the channel`],
-        };
-    }
-    return nameClass;
-  });
-}
-
-/** `normal/hull.png` beside `roughness/hull.png`: the folder names the channel. */
-function readFolder(
-  folder: string,
-  folders: ReadonlySet<string>,
-  house: HouseWords,
-): Partial<NameClass> | null {
-  const meaningOf = (path: string) => {
-    const joined = splitWords(path.slice(path.lastIndexOf('/') + 1)).join('');
-    return Object.hasOwn(house, joined)
-      ? house[joined]
-      : (meaningOfWord(joined) ?? meaningOfWord(joined.replace(/s$/, '')));
-  };
-  const meaning = meaningOf(folder);
-  if (!meaning) return null;
-  const parent = folderOf(folder);
-  const others = [...folders].filter(
-    (other) => other !== folder && folderOf(other) === parent && meaningOf(other) !== undefined,
-  );
-  return {
-    readings: [readingOf(meaning)],
-    confidence: others.length > 0 ? SETTLED : WEAK_CONFIDENCE,
-    evidence: [`its folder is called ${folder.slice(folder.lastIndexOf('/') + 1)}`],
-  };
 }

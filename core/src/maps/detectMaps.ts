@@ -84,7 +84,9 @@ export function detectMap({ path, info, facts, slots = [] }: ImageToDetect, name
     if (meant) {
       readings = [meant];
       confidence = Math.max(confidence, SURE_ENOUGH);
-      evidence.push(`of what the letter may mean the pixels are ${channelInWords(meant.channel)}`);
+      evidence.push(
+        `of what ${named.telling.length > 2 ? 'the word' : 'the letter'} may mean the pixels are ${channelInWords(meant.channel)}`,
+      );
     }
     const fitted = fitReadings(readings, facts);
     evidence.push(...fitted.evidence);
@@ -143,6 +145,7 @@ function meantByLetter(
   kind: ReturnType<typeof judgePixels>['kind'],
 ): MapReading | null {
   const shown = [first, ...others].filter(({ channel }) => {
+    if (kind === 'normal') return channel === 'normal';
     if (kind === 'mask') return channel === 'opacity' || channel === 'metalness';
     return kind === 'colour' && COLOUR_CHANNELS.has(channel);
   });

@@ -4,6 +4,7 @@ import {
   isUtilityWord,
   isWeakWord,
   JOINABLE_WORDS,
+  meaningOfMisspelt,
   meaningOfWord,
   meaningsOfLetter,
   packedWord,
@@ -62,7 +63,26 @@ export function spansOf(words: readonly string[], house: HouseWords = {}): NameS
     const joined = joinedAt(words, start);
     if (joined) spans.push(joined);
   }
-  return spans;
+  return [...spans, ...letterSpans(words, spans)];
+}
+
+/**
+ * Letters that may name the channel: the last one; two at either end, and one at the front, where no other
+ * word at the end does.
+ */
+function letterSpans(words: readonly string[], others: readonly NameSpan[]): NameSpan[] {
+  const last = words.length - 1;
+  const spelled = others.some(
+    ({ end, kind, text }) =>
+      end === words.length && kind !== 'order' && (kind !== 'weak' || isShortForm(text)),
+  );
+  return [...new Set([0, last])].flatMap((start) => {
+    const text = words[start] ?? '';
+    if (meaningsOfLetter(text).length === 0) return [];
+    if (start < last && (spelled || meaningsOfLetter(words[last]).length > 0)) return [];
+    if (text.length > 1 && (last === 0 || meaningOfWord(text) !== undefined)) return [];
+    return [{ start, end: start + 1, kind: 'letter' as const, text, readings: [], rest: '', alone: 0 }];
+  });
 }
 
 /** Words before a packed order that only say that it is one: `packed mask`. */
@@ -99,13 +119,9 @@ function spanAt(words: readonly string[], start: number, end: number, house: Hou
   if (pair) return { ...span, kind: 'order', readings: pair, alone: 0.5 };
   const spelled = spelledOrder(parts);
   if (spelled) return { ...span, kind: 'packed', ...spelled };
-  if (word.length === 1) {
-    const last = end === words.length;
-    return last && meaningsOfLetter(word).length > 0
-      ? { ...span, kind: 'letter', readings: [], alone: 0 }
-      : null;
-  }
-  const meaning = meaningOfWord(word);
+  if (word.length === 1) return null;
+  const meaning =
+    meaningOfWord(word) ?? (parts.some(({ length }) => length < 3) ? undefined : meaningOfMisspelt(word));
   // Joined words must be telling together: `base color`, not `rope` `n` `or`.
   if (!meaning || (parts.length > 1 && word.length < 6 && parts.some((part) => part.length === 1)))
     return null;
@@ -115,7 +131,8 @@ function spanAt(words: readonly string[], start: number, end: number, house: Hou
 }
 
 function meaningSpan(word: string, meaning: WordMeaning): Pick<NameSpan, 'kind' | 'readings' | 'alone'> {
-  const weak = isWeakWord(word);
+  // What is not spelled as it should be may be another word.
+  const weak = isWeakWord(word) || meaningOfWord(word) === undefined;
   return { kind: weak ? 'weak' : 'word', readings: [readingOf(meaning)], alone: weak ? DOUBTFUL : SURE };
 }
 

@@ -22,7 +22,7 @@ const SIDES = new Set(
 const BOUNDED = '(?<![\\p{L}\\p{N}])';
 const BOUNDED_END = '(?![\\p{L}\\p{N}])';
 const MARKS = new RegExp(
-  `${BOUNDED}(\\d{1,2}k|\\d{3,5}x\\d{3,5}|v\\d{1,4}|u\\d+[ _-]?v\\d+|\\d{1,2}bit)${BOUNDED_END}|\\(\\d+\\)|<udim>|<uvtile>|%\\(udim\\)d`,
+  `${BOUNDED}(\\d{1,2}k|\\d{3,5}x\\d{3,5}|v\\d{1,4}|u\\d+[ _-]?v\\d+|\\d{1,2}bit|g(?:10|18|22|24))${BOUNDED_END}|\\(\\d+\\)|<udim>|<uvtile>|%\\(udim\\)d`,
   'giu',
 );
 const NUMBER = new RegExp(`${BOUNDED}\\d{2,5}${BOUNDED_END}`, 'gu');
@@ -103,6 +103,9 @@ function splitOne(stem: string, counted: ReadonlySet<string>): SplitName {
       i += 1;
     } else if (word === 's' && plain[i + 1] === 'rgb') {
       marks.push('srgb');
+      i += 1;
+    } else if (word === 'lod' && /^\d$/.test(plain[i + 1] ?? '')) {
+      marks.push(`lod${plain[i + 1]}`);
       i += 1;
     } else if (MARK_WORD.has(word) && plain.length > 1) marks.push(word);
     else words.push(word);

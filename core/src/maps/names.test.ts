@@ -115,6 +115,58 @@ describe('words of names', () => {
     expect(read('hull_c.png', 'hull_d.png')[1][1]).toBe('r height');
   });
 
+  it('have letters before them where three and a normal do, and no word ends them', () => {
+    const sets = (...names: string[]) => read(...names).map(([set, readings]) => `${set}: ${readings}`);
+    expect(sets('D_hull.png', 'N_hull.png', 'R_hull.png')).toEqual([
+      'hull: rgb baseColor',
+      'hull: rgb normal',
+      'hull: r roughness',
+    ]);
+    // Variants by letter, two alone, and colours of three things.
+    expect(sets('a_hull.png', 'b_hull.png', 'c_hull.png')).toEqual(['a hull: ', 'b hull: ', 'c hull: ']);
+    expect(sets('d_hull.png', 'n_hull.png')).toEqual(['d hull: ', 'n hull: ']);
+    expect(sets('n_hull_color.png', 'm_hull_color.png', 'r_hull_color.png')).toEqual([
+      'n hull: rgb baseColor',
+      'm hull: rgb baseColor',
+      'r hull: rgb baseColor',
+    ]);
+    expect(sets('hull_no.png', 'hull_me.png')).toEqual(['hull no: ', 'hull me: ']);
+  });
+
+  it('lose numbers that count the channels of a thing, and keep those of things', () => {
+    const sets = (...names: string[]) => read(...names).map(([set]) => set);
+    expect(sets('hull_1_color.png', 'hull_2_normal.png', 'hull_3_rough.png')).toEqual(Array(3).fill('hull'));
+    expect(sets('01/hull_01.png', '02/hull_02.png')).toEqual(['hull 01', 'hull 02']);
+    const folders = ['01_albedo/hull_01.png', '02_normal/hull_02.png', '03_rough/hull_03.png'];
+    expect(read(...folders).map(([set, readings]) => `${set}: ${readings}`)).toEqual([
+      'hull: rgb baseColor',
+      'hull: rgb normal',
+      'hull: r roughness',
+    ]);
+    expect(sets('hull_1_color.png', 'hull_2_normal.png')).toEqual(['hull 1', 'hull 2']);
+    expect(sets('hull_1_color.png', 'hull_2_color.png', 'hull_3_normal.png')).toEqual([
+      'hull 1',
+      'hull 2',
+      'hull 3',
+    ]);
+    const whole = ['color', 'normal', 'rough'].flatMap((word) => [
+      `hull_1_${word}.png`,
+      `hull_2_${word}.png`,
+    ]);
+    expect(new Set(sets(...whole))).toEqual(new Set(['hull 1', 'hull 2']));
+  });
+
+  it('lie in folders of channels, which tell more than they do', () => {
+    const told = (...names: string[]) => read(...names).map(([set, readings]) => `${set}: ${readings}`);
+    expect(told('BaseColor/metal.png', 'Normal/metal.png', 'Roughness/metal.png')).toEqual([
+      'metal: rgb baseColor',
+      'metal: rgb normal',
+      'metal: r roughness',
+    ]);
+    // Folders of things that are called like channels.
+    expect(told('Metal/normal.png', 'Glow/normal.png')).toEqual([': rgb normal', ': rgb normal']);
+  });
+
   it('take house words first', () => {
     const [found] = classifyNames(['hull_glim.png'], { house: { glim: 'emission' } });
     expect(found.readings).toEqual([{ channel: 'emission', component: 'rgb', invert: false, normalY: null }]);

@@ -5,26 +5,27 @@ export type WordMeaning = ChannelName | 'bumpOrNormal' | 'normalYPlus' | 'normal
 
 const WORDS: Record<WordMeaning, string> = {
   baseColor:
-    'basecolor basecolour albedo diffuse diff color colour col bc alb basemap dif basecol albd diffusecolor diffusecolour diffusemap colormap colourmap albedomap basecolormap dfs diffusion bcol clr maincolor maintex albedocolor base farbe grundfarbe couleur couleurdebase colorbase colorebase colore',
+    'basecolor basecolour albedo diffuse diff color colour col bc alb basemap dif basecol albd diffusecolor diffusecolour diffusemap colormap colourmap albedomap basecolormap dfs diffusion bcol clr maincolor maintex albedocolor base farbe grundfarbe couleur couleurdebase colorbase colorebase colore kleur kolor farg farge farve cor corbase barva vari renk 颜色 固有色 基础色 ベースカラー 색상 цвет',
   metalness:
-    'metalness metallic metal met mtl metallicness metallness metalic metallicity mtlc mtn metl metall metallisch metallique metalico metallico',
+    'metalness metallic basemetalness metal met mtl metallicness metallness metalic metallicity mtlc mtn metl metall metallisch metallique metalico metallico metallo metaal metalicznosc metalisk metallhet metalico kovovost 金属 金属度 金属感 メタリック 金属性 메탈릭 металличность металл',
   roughness:
-    'roughness rough rgh rou roughnes rgn rghn rougness roughnessmap rauheit rauigkeit rugosite rugosidad ruvidita',
+    'roughness rough rgh rou roughnes rgn rghn rougness roughnessmap specularroughness specroughness rauheit rauigkeit rugosite rugosidad ruvidita ruwheid szorstkosc grovhet ruhet ruhed rugosidade drsnost karheus puruzluluk 粗糙度 粗糙 粗さ ラフネス 러프니스 шероховатость',
   glossiness:
-    'glossiness gloss smoothness smooth gls shininess glossy glos smth glossmap smoothnessmap sm shiny glsn smoothn glanz brillance brillo lucidita',
+    'glossiness gloss smoothness smooth gls shininess glossy glos smth glossmap smoothnessmap sm shiny glsn smoothn glanz brillance brillo lucidita glans polysk glansighet brilho lesk 光泽 光泽度 光沢 глянец',
   normal:
-    'normal normals norm nrm nor nml normalmap nmap nrml nm tangentnormal normaltangent normalts tsnormal ddn normale normales normalen',
+    'normal normals geometrynormal norm nrm nor nml normalmap nmap nrml nm tangentnormal normaltangent normalts tsnormal ddn normale normales normalen normaal normalna normalkarta normalova 法线 法線 ノーマル 노멀 нормаль нормали',
   normalYPlus: 'normalgl normalopengl normalogl normalyplus nrmgl norgl normgl normalsgl nrmogl nmgl',
   normalYMinus: 'normaldx normaldirectx normalyminus nrmdx nordx normdx normalsdx normald nmdx',
   bump: 'bump bmp bumpmap bumpiness',
   bumpOrNormal: 'normalcamera',
   height:
-    'height displacement disp displace hgt heightmap depth dsp displ displacementmap hght parallax depthmap dispmap ht hoehe hohe hauteur altura altezza relief relieve rilievo',
-  occlusion: 'occlusion ambientocclusion ao occ mixedao ambocc ambient aomap occlusionmap ambientocc occl',
+    'height displacement disp displace hgt heightmap depth dsp displ displacementmap hght parallax depthmap dispmap ht hoehe hohe hauteur altura altezza relief relieve rilievo hoogte wysokosc hojd hoyde hojde vyska 高度 置换 ハイト высота',
+  occlusion:
+    'occlusion ambientocclusion ao occ mixedao ambocc ambient aomap occlusionmap ambientocc occl okluzja okkluzion oclusion oclusao occlusione umgebungsverdeckung 环境光遮蔽 环境遮蔽 遮蔽 затенение',
   emission:
-    'emission emissive emit emitcolor emitcolour glow selfillumination illumination emissioncolor emissivecolor emis emiss selfillum illum emissivemap emissionmap incandescence luminous emm emi emssn glowmap emissione emision',
+    'emission emissive emit emitcolor emitcolour glow selfillumination illumination emissioncolor emissivecolor emis emiss selfillum illum emissivemap emissionmap incandescence luminous emm emi emssn glowmap emissione emision emissie emisja emissao utstralning 自发光 发光 エミッション 発光 свечение',
   opacity:
-    'opacity alpha mask cutout op opac alphamask opacitymask opacitymap alphamap cutoutmask opc msk alph deckkraft opacite opacidad opacita',
+    'opacity geometryopacity alpha mask cutout op opac alphamask opacitymask opacitymap alphamap cutoutmask opc msk alph deckkraft opacite opacidad opacita dekking przezroczystosc opacidade opacitet 不透明度 不透明 непрозрачность',
   transparency:
     'transparency transparent transp transparencymap trans trn transparenz transparence transparencia trasparenza',
   specularColor:
@@ -32,16 +33,16 @@ const WORDS: Record<WordMeaning, string> = {
   specular:
     'specularlevel specularintensity specularweight specularfactor specularlevels speclevel specularity',
   ior: 'ior refractionindex indexofrefraction',
-  transmission: 'transmission refraction translucency transmissive translucent',
+  transmission: 'transmission transmissionweight refraction translucency transmissive translucent',
   coat: 'coat clearcoat coatweight ccoat',
   coatRoughness: 'coatroughness clearcoatroughness coatrough clearcoatrough',
-  sheenColor: 'sheen sheencolor sheencolour fuzz sheentint',
-  subsurface: 'subsurface sss scattering subsurfacecolor scatter subsurfacecolour',
+  sheenColor: 'sheen sheencolor sheencolour fuzz fuzzcolor fuzzcolour sheentint',
+  subsurface: 'subsurface subsurfaceweight sss scattering subsurfacecolor scatter subsurfacecolour',
 };
 
 /** Words that also describe things, so that alone in a name they may not mean a channel. */
 const WEAK = new Set(
-  'base op refl relief colore brillo glanz color colour metall metal rough smooth mask alpha depth coat light glow ambient spec diff smooth glossy shiny transparent trans translucent reflection scatter met mtl col nm sm ht norm nor shiny clr diffusion luminous transp fuzz dif disp bc parallax rou emit illumination refraction'.split(
+  'base op refl relief metallo metaal metalisk metalico cor vari renk barva glans lesk brilho dekking kolor kleur 金属 металл colore brillo glanz color colour metall metal rough smooth mask alpha depth coat light glow ambient spec diff smooth glossy shiny transparent trans translucent reflection scatter met mtl col nm sm ht norm nor shiny clr diffusion luminous transp fuzz dif disp bc parallax rou emit illumination refraction'.split(
     ' ',
   ),
 );
@@ -53,7 +54,7 @@ const SHORT_FORMS = new Set(
 
 /** Words of maps that tools bake and no material reads; a name with one of them is no channel. */
 const UTILITY = new Set(
-  'id matid materialid curvature position worldposition thickness worldspacenormal wsnormal objectspacenormal osnormal cavity convexity uv uvs uvlayout uvmap wireframe'.split(
+  'diffuseroughness basediffuseroughness coatnormal clearcoatnormal geometrycoatnormal id matid materialid curvature position worldposition thickness worldspacenormal wsnormal objectspacenormal osnormal cavity convexity uv uvs uvlayout uvmap wireframe'.split(
     ' ',
   ),
 );
@@ -65,7 +66,7 @@ const PICTURES = new Set(
   ),
 );
 
-/** Single letters; they count only where siblings follow the same scheme. */
+/** Single letters and pairs of them; they count only where siblings follow the same scheme. */
 const LETTERS: Record<string, WordMeaning[]> = {
   b: ['baseColor', 'bump'],
   c: ['baseColor'],
@@ -80,6 +81,22 @@ const LETTERS: Record<string, WordMeaning[]> = {
   e: ['emission'],
   s: ['specularColor', 'glossiness'],
   t: ['opacity', 'transmission'],
+  al: ['baseColor'],
+  co: ['baseColor'],
+  di: ['baseColor'],
+  no: ['normal'],
+  nr: ['normal'],
+  ro: ['roughness'],
+  rg: ['roughness'],
+  me: ['metalness'],
+  mt: ['metalness'],
+  gl: ['glossiness'],
+  sp: ['specularColor'],
+  oc: ['occlusion'],
+  em: ['emission'],
+  he: ['height'],
+  bu: ['bump'],
+  tr: ['transparency'],
 };
 
 /** What the letters of a packed order stand for, in the order of r, g, b and a. `ao` counts as one. */
@@ -272,7 +289,38 @@ for (const [meaning, words] of Object.entries(WORDS)) {
  * The meaning of one word or of two to three joined ones (`base` + `color`); undefined when it says nothing.
  */
 export function meaningOfWord(word: string): WordMeaning | undefined {
-  return MEANING.get(word) ?? MEANING.get(word.normalize('NFD').replace(/\p{M}/gu, ''));
+  return MEANING.get(word) ?? MEANING.get(plainLetters(word));
+}
+
+/** Without accents, and with the plain letters that stand in for those of northern and eastern Europe. */
+function plainLetters(word: string): string {
+  return word
+    .normalize('NFD')
+    .replace(/\p{M}/gu, '')
+    .replace(/[øłß]/gu, (letter) => ({ ø: 'o', ł: 'l', ß: 'ss' })[letter] ?? letter);
+}
+
+/** Shorter words have too many neighbours to be taken for misspelt ones. */
+const LEAST_MISSPELT = 7;
+const LONG_WORDS = [...MEANING.keys()].filter((word) => word.length >= LEAST_MISSPELT);
+
+/** The meaning of a long word that one letter too many, too few or another one parts from one of ours. */
+export function meaningOfMisspelt(word: string): WordMeaning | undefined {
+  if (word.length < LEAST_MISSPELT) return undefined;
+  const known = LONG_WORDS.find((one) => isOneLetterOff(word, one));
+  return known === undefined ? undefined : MEANING.get(known);
+}
+
+function isOneLetterOff(a: string, b: string): boolean {
+  if (Math.abs(a.length - b.length) > 1) return false;
+  let start = 0;
+  while (start < a.length && a[start] === b[start]) start += 1;
+  const rest = (text: string, skipped: number) => text.slice(start + skipped);
+  if (a.length !== b.length)
+    return a.length > b.length ? rest(a, 1) === rest(b, 0) : rest(a, 0) === rest(b, 1);
+  // Another letter, or two that changed places.
+  const exchanged = a[start] === b[start + 1] && a[start + 1] === b[start] && rest(a, 2) === rest(b, 2);
+  return rest(a, 1) === rest(b, 1) || exchanged;
 }
 
 /** True for words that describe things as often as they name a channel, such as `metal`. */

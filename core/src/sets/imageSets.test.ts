@@ -67,6 +67,24 @@ describe('images as sets', () => {
     ).toHaveLength(1);
   });
 
+  it('leave out what lies in a folder of old things and is called so elsewhere, and lesser levels of detail', () => {
+    expect(sets(['hull_color.png', 'hull_normal.png', '_old/hull_color.png'])).toEqual([
+      'hull: baseColor hull_color.png, normal hull_normal.png',
+    ]);
+    expect(sets(['hull_normal.png', 'backup/hull_color.png'])).toEqual([
+      'hull: baseColor backup/hull_color.png, normal hull_normal.png',
+    ]);
+    expect(sets(['hull_color.png', 'archive/hull_color.png'])).toHaveLength(2);
+    const checks: Paint = (x, y) => [((x >> 4) + (y >> 4)) % 2 ? 250 : 10, 60, 90];
+    const other: Paint = (x, y) => [(x * 2) & 255, (y * 2) & 255, 30];
+    expect(
+      sets(['hull_LOD1_color.png', 'hull_LOD0_color.png'], {
+        'hull_LOD1_color.png': checks,
+        'hull_LOD0_color.png': other,
+      }),
+    ).toEqual(['hull: baseColor hull_LOD0_color.png']);
+  });
+
   it('take Y+ of two directions, the diffuse only beside gloss, and a version as a set of its own', () => {
     expect(sets(['hull_color.png', 'hull_normal_dx.png', 'hull_normal_gl.png'])).toEqual([
       'hull: baseColor hull_color.png, normal hull_normal_gl.png',

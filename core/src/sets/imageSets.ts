@@ -48,7 +48,7 @@ export function formSets({ maps, files, facts, prefers = 'metalRough' }: SetInpu
     hashOf: (path: string) => files.get(path)?.sha256,
     factsOf: (path: string) => factsOf(path, files, facts),
   };
-  const sets = mergeFolders(mergeModels([...groups.values()]), look)
+  const sets = mergeFolders(mergeModels(withoutSuperseded([...groups.values()])), look)
     .flatMap((group) => splitVersions(group, look))
     .map((group) => withOther(group, look, prefers));
   return joinNameless(sets, look);
@@ -78,6 +78,19 @@ function isFirstTile(path: string, files: ReadonlyMap<string, ParcelImage>): boo
 
 function channelsOf(maps: readonly DetectedMap[]): Set<ChannelName> {
   return new Set(maps.flatMap(({ readings }) => readings.map(({ channel }) => channel)));
+}
+
+/** Folders of what is not used any more. */
+const OLD_FOLDER =
+  /^_*(old|olds|obsolete|deprecated|outdated|superseded|bak|backup|backups|trash|unused)_*$/i;
+
+/** What lies in a folder of old things gives way to what is called so elsewhere. */
+function withoutSuperseded(groups: readonly Group[]): Group[] {
+  const isOld = ({ folder }: Group) => folder.split('/').some((name) => OLD_FOLDER.test(name));
+  const current = groups.filter((group) => !isOld(group));
+  return groups.filter(
+    (group) => !isOld(group) || !current.some((other) => other.set === group.set && overlap(other, group)),
+  );
 }
 
 /**
@@ -223,6 +236,7 @@ function setOf(
     (a, b) =>
       preference(b, model) - preference(a, model) ||
       versionNumber(b) - versionNumber(a) ||
+      lodOf(a) - lodOf(b) ||
       pixelsOf(b, look) - pixelsOf(a, look) ||
       (a.path < b.path ? -1 : 1),
   );
@@ -299,7 +313,7 @@ const GUESSED = 0.6;
 function isDoubtful(first: DetectedMap, second: DetectedMap, { hashOf, factsOf: facts }: Look): boolean {
   if (hashOf(first.path) === hashOf(second.path) || looksSame(facts(first.path), facts(second.path)))
     return false;
-  if (first.packed !== second.packed) return false;
+  if (first.packed !== second.packed || lodOf(first) !== lodOf(second)) return false;
   const [a, b] = [first.readings[0], second.readings[0]];
   if (a.channel === 'normal' && b.channel === 'normal' && a.normalY !== b.normalY) return false;
   return first.confidence - second.confidence < 0.1;
@@ -336,6 +350,11 @@ function preference(map: DetectedMap, model: PaintedModel | null): number {
 /** The number behind the `v`; 0 where the name has none. */
 function versionNumber({ marks }: DetectedMap): number {
   return Math.max(0, ...marks.map((mark) => Number(/^v(\d+)$/.exec(mark)?.[1] ?? 0)));
+}
+
+/** The level of detail that the name says, 0 being the finest; 0 where it says none. */
+function lodOf({ marks }: DetectedMap): number {
+  return Math.max(0, ...marks.map((mark) => Number(/^lod(\d)$/.exec(mark)?.[1] ?? 0)));
 }
 
 function pixelsOf({ path }: DetectedMap, { factsOf: facts }: Look): number {

@@ -211,6 +211,83 @@ export const SCHEMES: readonly Scheme[] = [
   },
 ];
 
+/** Rarer ways; each is measured by itself. */
+export const RARE_SCHEMES: readonly Scheme[] = [
+  {
+    id: 'letters first',
+    style: 'snake',
+    files: [
+      base('D_{set}'),
+      normal('N_{set}'),
+      grey('R_{set}', 'roughness', 'roughness'),
+      grey('M_{set}', 'metalness', 'metalness'),
+      grey('AO_{set}', 'occlusion', 'occlusion'),
+    ],
+  },
+  {
+    id: 'two letters',
+    style: 'snake',
+    files: [
+      base('tx_{set}_co'),
+      normal('tx_{set}_no'),
+      grey('tx_{set}_ro', 'roughness', 'roughness'),
+      grey('tx_{set}_me', 'metalness', 'metalness'),
+    ],
+  },
+  {
+    id: 'counted',
+    style: 'snake',
+    files: [
+      base('{set}_1_diffuse_8k'),
+      normal('{set}_2_normal_8k'),
+      grey('{set}_3_roughness_8k', 'roughness', 'roughness'),
+      grey('{set}_4_metallic_8k', 'metalness', 'metalness'),
+    ],
+  },
+  {
+    id: 'folders',
+    style: 'snake',
+    files: [
+      base('01_albedo/{set}_01'),
+      normal('02_normal/{set}_02'),
+      grey('03_rough/{set}_03', 'roughness', 'roughness'),
+      grey('04_metal/{set}_04', 'metalness', 'metalness'),
+    ],
+  },
+  {
+    id: 'standard',
+    style: 'snake',
+    files: [
+      base('{set}_base_color'),
+      normal('{set}_geometry_normal'),
+      grey('{set}_specular_roughness', 'roughness', 'roughness'),
+      grey('{set}_base_metalness', 'metalness', 'metalness'),
+      glowing('{set}_emission_color'),
+    ],
+  },
+  {
+    id: 'misspelt',
+    style: 'snake',
+    files: [
+      base('{set}_basecolr'),
+      normal('{set}_normalCamera'),
+      grey('{set}_roughnes', 'roughness', 'roughness'),
+      grey('{set}_metalic', 'metalness', 'metalness'),
+      grey('{set}_ambiant_occlusion', 'occlusion', 'occlusion'),
+    ],
+  },
+  {
+    id: 'tongues',
+    style: 'snake',
+    files: [
+      base('{set}_kleur'),
+      normal('{set}_normaal'),
+      grey('{set}_ruwheid', 'roughness', 'roughness'),
+      grey('{set}_metaal', 'metalness', 'metalness'),
+    ],
+  },
+];
+
 /** Names without the set: its folder tells it. */
 export const PLAIN: Scheme = {
   id: 'plain',
@@ -227,7 +304,7 @@ export const PLAIN: Scheme = {
 
 /** The scheme with this id; throws where there is none. */
 export function schemeOf(id: string): Scheme {
-  const found = [...SCHEMES, PLAIN].find((scheme) => scheme.id === id);
+  const found = [...SCHEMES, ...RARE_SCHEMES, PLAIN].find((scheme) => scheme.id === id);
   if (!found) throw new Error(`there is no scheme ${id}`);
   return found;
 }

@@ -1,5 +1,5 @@
 import { ASSET_NAMES } from './assets.ts';
-import { SCHEMES } from './schemes.ts';
+import { RARE_SCHEMES, SCHEMES } from './schemes.ts';
 import type { Format, Loss, Relation, ScrambleCase } from './scramble.ts';
 
 const FORMATS: readonly Format[] = ['fbx', 'obj', 'usd', 'gltf'];
@@ -58,6 +58,7 @@ export function scrambleTable(): ScrambleCase[] {
   add('name reordered', 6, { relation: 'reordered', assets: TWO_WORDS });
   add('name numbered', 6, { relation: 'numbered', assets: ['mooring_buoy', 'dock_crane', 'rack'] });
   for (const scheme of SCHEME_IDS) add(`scheme ${scheme}`, 5, { scheme });
+  for (const { id } of RARE_SCHEMES) add(`scheme ${id}`, 5, { scheme: id });
   const losses: Loss[] = [
     'windows',
     'host',

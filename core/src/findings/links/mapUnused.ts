@@ -1,5 +1,8 @@
 import { initialState, usesOfImages } from '../../asset/asset.ts';
 import { isMade } from '../../asset/madeFiles.ts';
+import type { DetectedMap } from '../../maps/detectMaps.ts';
+import { folderOf } from '../../parcel/fileSource.ts';
+import type { ChannelName } from '../../scene/material.ts';
 import type { Finding } from '../finding.ts';
 import type { Check, FindingContext } from '../findingContext.ts';
 
@@ -37,9 +40,51 @@ export const mapUnused: Check = (context) => {
   const maps = new Set(
     required ? context.sets().flatMap(({ members }) => members.map(({ map }) => map.path)) : [],
   );
-  const [likely, rest] = [unused.filter((path) => maps.has(path)), unused.filter((path) => !maps.has(path))];
-  return [...unusedFinding(source.name, likely, true), ...unusedFinding(source.name, rest, false)];
+  const beside = besideSets(context, spoken);
+  const [likely, others] = parted(unused, (path) => maps.has(path));
+  const [unnamed, rest] = parted(others, (path) => beside.has(path));
+  return [
+    ...unusedFinding(source.name, likely, 'likely'),
+    ...unusedFinding(source.name, unnamed, 'unnamed'),
+    ...unusedFinding(source.name, rest, 'rest'),
+  ];
 };
+
+function parted(paths: readonly string[], test: (path: string) => boolean): [string[], string[]] {
+  return [paths.filter(test), paths.filter((path) => !test(path))];
+}
+
+/** Maps of a set that are read before what stands among them is thought to belong to it. */
+const FEWEST_READ = 2;
+/** What most materials have images of, by one name or the other. */
+const USUAL: readonly (readonly ChannelName[])[] = [
+  ['baseColor'],
+  ['roughness', 'glossiness'],
+  ['metalness', 'specularColor'],
+];
+
+/**
+ * Images whose names put them among maps that are read, by a word for the channel that nobody knows, where
+ * one of the usual channels is not among those: `hull_zork.png` beside `hull_color.png` and `hull_normal.png`.
+ */
+function besideSets({ detected }: FindingContext, read: ReadonlySet<string>): ReadonlySet<string> {
+  const channels = new Map<string, ChannelName[]>();
+  const keyOf = ({ path, set }: DetectedMap) => `${folderOf(path)}\n${set}`;
+  for (const map of detected.values())
+    if (read.has(map.path))
+      channels.set(keyOf(map), [
+        ...(channels.get(keyOf(map)) ?? []),
+        ...map.readings.map(({ channel }) => channel),
+      ]);
+  const unknown = [...detected.values()].filter((map) => {
+    const beside = channels.get(keyOf(map)) ?? [];
+    const lacks = USUAL.some((names) => !names.some((name) => beside.includes(name)));
+    return (
+      map.readings.length === 0 && !map.helper && map.set !== '' && beside.length >= FEWEST_READ && lacks
+    );
+  });
+  return new Set(unknown.map(({ path }) => path));
+}
 
 /** Whether a material that faces use has no image at all, so that what lies about may be meant for it. */
 function isRequired({ source, state }: FindingContext): boolean {
@@ -51,9 +96,29 @@ function isRequired({ source, state }: FindingContext): boolean {
   );
 }
 
-function unusedFinding(subject: string, unused: readonly string[], likely: boolean): Finding[] {
+/** Maps where materials have no image, images among maps that are read, and all others. */
+type UnusedKind = 'likely' | 'unnamed' | 'rest';
+
+const KINDS: Record<UnusedKind, Pick<Finding, 'key' | 'severity' | 'title'> & { why: string }> = {
+  likely: {
+    key: 'map.unused:likely',
+    severity: 'warning',
+    title: 'Maps that went nowhere',
+    why: ', though materials without any image are there',
+  },
+  unnamed: {
+    key: 'map.unused:unnamed',
+    severity: 'warning',
+    title: 'Maps of an unknown kind',
+    why: ', though the name puts it among maps that are read; its word for the channel is not known. Settings takes words of the house',
+  },
+  rest: { key: 'map.unused', severity: 'note', title: 'Images that nothing reads', why: '' },
+};
+
+function unusedFinding(subject: string, unused: readonly string[], kind: UnusedKind): Finding[] {
   if (unused.length === 0) return [];
-  const rest = unused.length - SHOWN;
+  const left = unused.length - SHOWN;
+  const { why, ...words } = KINDS[kind];
   const counted =
     unused.length === 1
       ? `No slot reads ${unused[0]}`
@@ -62,12 +127,10 @@ function unusedFinding(subject: string, unused: readonly string[], likely: boole
     {
       code: 'map.unused',
       step: 'links',
-      severity: likely ? 'warning' : 'note',
-      key: likely ? 'map.unused:likely' : 'map.unused',
-      title: likely ? 'Maps that went nowhere' : 'Images that nothing reads',
+      ...words,
       subject,
-      message: likely ? `${counted}, though materials without any image are there.` : `${counted}.`,
-      evidence: [...unused.slice(0, SHOWN), ...(rest > 0 ? [`and ${rest} more`] : [])],
+      message: `${counted}${why}.`,
+      evidence: [...unused.slice(0, SHOWN), ...(left > 0 ? [`and ${left} more`] : [])],
       mend: null,
       safe: false,
       mendLabel: '',

@@ -127,6 +127,26 @@ describe('what was written and lost', () => {
   });
 });
 
+describe('mends that undo each other', () => {
+  it('are taken once each, and what is left is told', () => {
+    // A bump that holds vectors, under a name of heights: whichever slot it feeds, one of the two is against it.
+    const vectors: Paint = (x, y) => [128 + ((x * 13) % 40) - 20, 128 + ((y * 17) % 40) - 20, 250];
+    const {
+      source,
+      files: all,
+      known: existing,
+    } = look({
+      materials: [testMaterial('Paint', { height: 'hull_height.png' })],
+      paths: ['hull_height.png'],
+      paints: { 'hull_height.png': vectors },
+    });
+    const { edits, state, findings } = mendAsset(source, all, 'safe', existing);
+    expect(new Set(edits.map((edit) => JSON.stringify(edit))).size).toBe(edits.length);
+    expect(Object.keys(state.materials[0].channels)).toEqual(['normal']);
+    expect(findings.filter(({ step }) => step === 'slots')).toEqual([]);
+  });
+});
+
 describe('doubts are asked once', () => {
   const rivals: Case = {
     materials: bare('Hull'),

@@ -28,16 +28,14 @@ export function judgeSlot(slot: MappedSlot, all: readonly MappedSlot[]): SlotVer
   const says = named.confidence >= TELLING ? spelled : [];
   if (named.packed && says.length > 1)
     return judgePacked(slot, slot.detected?.readings.length ? slot.detected.readings : says);
-  const relief = channel === 'bump' || channel === 'height';
   const [reading] = says;
-  if (relief && (facts ? isNormalLike(facts) : reading?.channel === 'normal')) {
+  if (isRelief(channel) && (facts ? isNormalLike(facts) : reading?.channel === 'normal')) {
     return { kind: 'normalAsBump', why: facts ? judgePixels(facts).evidence : named.evidence.join('; ') };
   }
   if (channel === 'normal') {
     const grey =
       facts !== null && facts.components !== 2 && ['grey', 'mask'].includes(judgePixels(facts).kind);
-    const saysRelief = reading !== undefined && (reading.channel === 'bump' || reading.channel === 'height');
-    if (grey || (saysRelief && !(facts && isNormalLike(facts)))) {
+    if (grey || (isRelief(reading?.channel) && !(facts && isNormalLike(facts)))) {
       return {
         kind: 'bumpAsNormal',
         why: grey && facts ? judgePixels(facts).evidence : named.evidence.join('; '),
@@ -52,6 +50,8 @@ export function judgeSlot(slot: MappedSlot, all: readonly MappedSlot[]): SlotVer
     (map.component === 'r' &&
       !all.some((other) => other.entry === slot.entry && other.map.component !== 'r'));
   const pixels = facts && map.component !== 'a' ? contradiction(channel, facts, alone) : null;
+  // Vectors that are called a bump are none; where they feed the normal, all is well.
+  if (channel === 'normal' && facts && isNormalLike(facts) && isRelief(reading?.channel)) return null;
   // One image that feeds several channels is called after one of them.
   const shares =
     reading !== undefined &&
@@ -64,6 +64,10 @@ export function judgeSlot(slot: MappedSlot, all: readonly MappedSlot[]): SlotVer
   if (reading && !slot.detected?.contradicted && !fits(channel, slot, reading))
     return { kind: 'contradiction', reading, why: named.evidence.join('; ') };
   return pixels ? { kind: 'pixels', why: pixels } : null;
+}
+
+function isRelief(channel: ChannelName | undefined): boolean {
+  return channel === 'bump' || channel === 'height';
 }
 
 function judgePacked({ channel, map, material }: MappedSlot, packed: MapReading[]): SlotVerdict | null {

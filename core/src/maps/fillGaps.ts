@@ -1,0 +1,124 @@
+import { folderOf } from '../parcel/fileSource.ts';
+import { isWeakWord, meaningOfWord, splitWords } from '../scene/channelWords.ts';
+import { type Frame, type NameClass, type OpenName, SETTLED, setOf, WEAK_CONFIDENCE } from './nameClass.ts';
+import { type HouseWords, readingOf } from './nameSpans.ts';
+
+/** A bare name whose siblings follow a scheme is their base colour. */
+const BARE = 0.8;
+/** A name that tells its channel as well as this is no bare name. */
+const WELL_SPELLED = 0.9;
+
+/**
+ * Names that say nothing by themselves: a bare name is the base colour of the set that its siblings form; a
+ * folder that is called like a channel tells what lies in it; an unknown word in the place of the channel
+ * still tells the set.
+ */
+export function fillGaps(
+  names: readonly OpenName[],
+  classes: NameClass[],
+  frames: Map<string, Frame>,
+  house: HouseWords,
+): NameClass[] {
+  const channels = new Map<string, Set<string>>();
+  for (const [i, { set, readings }] of classes.entries()) {
+    const key = `${names[i].folder}\n${set}`;
+    const existing = channels.get(key) ?? new Set();
+    channels.set(key, existing);
+    for (const { channel } of readings) existing.add(channel);
+  }
+  const folders = new Set(names.map(({ folder }) => folder));
+  const shared = sharedStems(names);
+  return classes.map((nameClass, i) => {
+    const { words, folder } = names[i];
+    const told = shared.has(stemKey(names[i])) ? readFolder(folder, folders, house) : null;
+    if (told) return { ...nameClass, set: words.join(' '), telling: '', packed: false, ...told };
+    const bare = words.length > 0 ? channels.get(`${folder}\n${setOf(words, 0, 0)}`) : undefined;
+    // `glow_sign` beside `glow_sign_n` and `glow_sign_rough`: a word for the thing, however much it may mean.
+    const whole =
+      bare !== undefined && bare.size > 1 && !bare.has('baseColor') && nameClass.set !== setOf(words, 0, 0);
+    const named =
+      !whole ||
+      (nameClass.confidence >= WELL_SPELLED && !nameClass.readings.every(({ channel }) => bare.has(channel)));
+    if ((nameClass.readings.length > 0 && named) || nameClass.helper) return nameClass;
+    if (bare && bare.size > 0) {
+      if (bare.has('baseColor')) return nameClass;
+      const why = `the bare name, beside ${[...bare].join(', ')} of the same name`;
+      const set = setOf(words, 0, 0);
+      return {
+        ...nameClass,
+        set,
+        telling: '',
+        packed: false,
+        readings: [readingOf('baseColor')],
+        confidence: bare.size > 1 ? BARE : 0.7,
+        evidence: [why],
+      };
+    }
+    const byFolder = readFolder(folder, folders, house);
+    if (byFolder) return { ...nameClass, set: words.join(' '), ...byFolder };
+    for (let index = words.length - 1; index >= 0 && words.length > 1; index -= 1) {
+      const set = setOf(words, index, index + 1);
+      const frame = frames.get(`${folder}\n${set}\n${index === 0 ? 'first' : 'later'}`);
+      const beside = channels.get(`${folder}\n${set}`);
+      if (frame && frame.fillers.size > 1 && beside && beside.size > 1)
+        return {
+          ...nameClass,
+          set,
+          evidence: [`"${words[index]}" stands where its siblings name the channel`],
+        };
+    }
+    return nameClass;
+  });
+}
+
+function stemKey({ folder, words }: OpenName): string {
+  const named = words.filter((word) => !/^\d+$/.test(word));
+  return `${folderOf(folder)}\n${(named.length > 0 ? named : words).join(' ')}`;
+}
+
+/**
+ * Names that lie in several folders which are called like channels, by words that mean nothing else: there
+ * the folder tells, whatever the name may mean (`BaseColor/metal.png`, `Normal/metal.png`).
+ */
+function sharedStems(names: readonly OpenName[]): ReadonlySet<string> {
+  const folders = new Map<string, Set<string>>();
+  for (const name of names) {
+    const word = folderWord(name.folder);
+    if (name.words.length === 0 || isWeakWord(word) || meaningOfWord(word) === undefined) continue;
+    const key = stemKey(name);
+    folders.set(key, (folders.get(key) ?? new Set()).add(name.folder));
+  }
+  return new Set([...folders].filter(([, list]) => list.size > 1).map(([key]) => key));
+}
+
+/** The folder's own name as one word, without numbers that bring folders into an order: `01_albedo`. */
+function folderWord(path: string): string {
+  return splitWords(path.slice(path.lastIndexOf('/') + 1))
+    .filter((word) => !/^\d+$/.test(word))
+    .join('');
+}
+
+/** `normal/hull.png` beside `roughness/hull.png`: the folder names the channel. */
+function readFolder(
+  folder: string,
+  folders: ReadonlySet<string>,
+  house: HouseWords,
+): Partial<NameClass> | null {
+  const meaningOf = (path: string) => {
+    const joined = folderWord(path);
+    return Object.hasOwn(house, joined)
+      ? house[joined]
+      : (meaningOfWord(joined) ?? meaningOfWord(joined.replace(/s$/, '')));
+  };
+  const meaning = meaningOf(folder);
+  if (!meaning) return null;
+  const parent = folderOf(folder);
+  const others = [...folders].filter(
+    (other) => other !== folder && folderOf(other) === parent && meaningOf(other) !== undefined,
+  );
+  return {
+    readings: [readingOf(meaning)],
+    confidence: others.length > 0 ? SETTLED : WEAK_CONFIDENCE,
+    evidence: [`its folder is called ${folder.slice(folder.lastIndexOf('/') + 1)}`],
+  };
+}
