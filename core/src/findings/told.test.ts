@@ -382,6 +382,31 @@ describe('what speaks against a slot', () => {
     ).toEqual([]);
   });
 
+  it('is one grey image for roughness and metalness, unless a value takes one back; its own map is at hand', () => {
+    const mended = (name: string, paint: Paint, { value = 1, own = ['hull_metallic.png'] } = {}) => {
+      const material = testMaterial('Hull', {
+        roughness: { image: name, component: 'g' },
+        metalness: { image: name, component: 'b' },
+      });
+      Object.assign(material.channels.metalness ?? {}, { value });
+      const { findings } = look({ materials: [material], paths: [name, ...own], paints: { [name]: paint } });
+      return findings
+        .filter(({ code }) => code === 'slot.contradiction')
+        .map(({ safe, mend, target }) => [
+          target.channel,
+          safe,
+          mend?.kind,
+          mend?.kind === 'assignSlots' ? mend.assignments[0].image : '',
+        ]);
+    };
+    const rough = 'hull_roughness.png';
+    expect(mended(rough, grey)).toEqual([['metalness', true, 'assignSlots', 'hull_metallic.png']]);
+    expect(mended(rough, grey, { own: [] })).toEqual([['metalness', false, 'clearSlots', '']]);
+    expect(mended(rough, grey, { value: 0 })).toEqual([]);
+    // Other numbers in each component are what such a slot is for, whatever its name.
+    expect(mended(rough, (x, y) => [0, (x * 3) & 255, (y * 5) & 255])).toEqual([]);
+  });
+
   it('is no name of a bump or height over vectors that feed the normal', () => {
     for (const name of ['hull_bump.png', 'hull_height.png']) {
       const material = testMaterial('Hull', { normal: name });

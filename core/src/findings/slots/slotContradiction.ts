@@ -1,5 +1,7 @@
 import type { SlotAssignment } from '../../asset/asset.ts';
+import { SURE_ENOUGH } from '../../maps/detectMaps.ts';
 import type { MapReading } from '../../maps/nameSpans.ts';
+import { fileName } from '../../parcel/fileSource.ts';
 import { channelInWords } from '../../scene/channelTitles.ts';
 import type { Finding } from '../finding.ts';
 import type { Check, FindingContext } from '../findingContext.ts';
@@ -19,7 +21,8 @@ export const slotContradiction: Check = (context) =>
     });
     const swap = swapped(slot, move, context);
     const open = isOpenSlot(context, slot.material.key, reading.channel);
-    const assignments = [move, ...(swap ? [swap] : [])];
+    const own = open || swap ? null : ownMap(slot, context);
+    const assignments = own ? [own] : [move, ...(swap ? [swap] : [])];
     return [
       slotFinding(slot, {
         code: 'slot.contradiction',
@@ -33,19 +36,40 @@ export const slotContradiction: Check = (context) =>
           `written slot: ${channelInWords(slot.channel)}`,
         ],
         mend:
-          open || swap
+          open || swap || own
             ? {
                 kind: 'assignSlots',
                 assignments,
-                ...(swap ? {} : { clears: [addressOf(slot)] }),
+                ...(swap || own ? {} : { clears: [addressOf(slot)] }),
                 origin: { from: 'evidence', detail: why },
               }
             : { kind: 'clearSlots', slots: [addressOf(slot)], origin: { from: 'evidence', detail: why } },
-        safe: (open || swap !== null) && (slot.named?.confidence ?? 0) >= 0.9 && !slot.detected?.contradicted,
-        mendLabel: labelOf(swap, open, reading),
+        safe:
+          (open || swap !== null || own !== null) &&
+          (slot.named?.confidence ?? 0) >= 0.9 &&
+          !slot.detected?.contradicted,
+        mendLabel: own ? `Use ${fileName(own.image)}` : labelOf(swap, open, reading),
       }),
     ];
   });
+
+/** The image of the same set that the slot asks for, where there is one. */
+function ownMap(slot: MappedSlot, context: FindingContext): SlotAssignment | null {
+  const path = slot.file?.path;
+  const set = context
+    .sets()
+    .find(({ members, spare }) =>
+      [...members.map(({ map }) => map), ...spare].some((map) => map.path === path),
+    );
+  const member = set?.members.find(({ reading }) => reading.channel === slot.channel);
+  if (!member || member.map.path === path || member.confidence < SURE_ENOUGH || member.map.contradicted)
+    return null;
+  const { component, invert } = member.reading;
+  return {
+    ...assignmentTo(slot, slot.channel, { component, invert, space: 'data' }),
+    image: member.map.path,
+  };
+}
 
 function labelOf(swap: SlotAssignment | null, open: boolean, reading: MapReading): string {
   if (swap) return 'Swap';

@@ -55,6 +55,7 @@ export function judgeSlot(slot: MappedSlot, all: readonly MappedSlot[]): SlotVer
   // One image that feeds several channels is called after one of them.
   const shares =
     reading !== undefined &&
+    !isSameGrey(slot, reading.channel) &&
     all.some(
       (other) =>
         other.material === slot.material && other.entry === slot.entry && other.channel === reading.channel,
@@ -64,6 +65,20 @@ export function judgeSlot(slot: MappedSlot, all: readonly MappedSlot[]): SlotVer
   if (reading && !slot.detected?.contradicted && !fits(channel, slot, reading))
     return { kind: 'contradiction', reading, why: named.evidence.join('; ') };
   return pixels ? { kind: 'pixels', why: pixels } : null;
+}
+
+/** Channels that no material has alike. */
+const APART = new Set<ChannelName>(['roughness', 'metalness', 'occlusion']);
+/** Share of grey pixels from which the components hold one plane. */
+const ONE_PLANE = 0.999;
+
+/**
+ * Whether a slot reads the very numbers of another channel: one grey image for roughness and metalness, as a
+ * slot for both gives it where it was meant for one. A value of 0 takes them back.
+ */
+function isSameGrey({ channel, content, facts }: MappedSlot, named: ChannelName): boolean {
+  if (named === channel || !APART.has(named) || !APART.has(channel) || content.value === 0) return false;
+  return facts !== null && (facts.components < 3 || facts.grey >= ONE_PLANE);
 }
 
 function isRelief(channel: ChannelName | undefined): boolean {
