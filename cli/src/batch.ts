@@ -1,13 +1,13 @@
 import { createHash } from 'node:crypto';
 import { mkdir, readdir, readFile, rm, writeFile } from 'node:fs/promises';
 import { join, resolve, sep } from 'node:path';
-import { ownImages } from '@kinkajou/core/asset/ownImages';
+import { groundOf, ownImages } from '@kinkajou/core/asset/ownImages';
 import { scanImages } from '@kinkajou/core/asset/scanImages';
 import type { Destination } from '@kinkajou/core/destinations/profile';
 import { resolveChoices } from '@kinkajou/core/destinations/resolveChoices';
 import { KinkajouError } from '@kinkajou/core/errors';
 import type { Receipt } from '@kinkajou/core/handoff/tell/receipt';
-import { homeOf, listModels } from '@kinkajou/core/inspect';
+import { listModels } from '@kinkajou/core/inspect';
 import { extensionOf, folderOf, stemOf } from '@kinkajou/core/parcel/fileSource';
 import { sha256 } from '@kinkajou/core/parcel/hash';
 import { limitsFromEnvironment } from '@kinkajou/core/parcel/limits';
@@ -218,8 +218,8 @@ async function isUnchanged({ call, read, images, packages, entry }: Kept, run: R
     const now = known.get(path) ?? sha256(await run.source.read(path).catch(() => new Uint8Array()));
     if (now !== hash) return false;
   }
-  const home = homeOf(entry.path, listModels(run.source));
-  if (images.hash !== hashOfImages(images.own ? ownImages({ home }, run.images) : run.images)) return false;
+  const ground = groundOf(entry.path, listModels(run.source), [...known.keys()]);
+  if (images.hash !== hashOfImages(images.own ? ownImages(ground, run.images) : run.images)) return false;
   for (const [folder, hash] of Object.entries(packages))
     if (!(await isWhole(join(run.out, folder), hash))) return false;
   return true;

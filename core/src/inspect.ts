@@ -6,6 +6,7 @@ import {
   type ParcelImage,
 } from './asset/asset.ts';
 import { describeSource, embeddedImages } from './asset/describeSource.ts';
+import { groundOf } from './asset/ownImages.ts';
 import { reportParts } from './asset/parts.ts';
 import { reportState } from './asset/reportState.ts';
 import { scanImage, scanImages } from './asset/scanImages.ts';
@@ -15,7 +16,8 @@ import { mendsOf } from './edits/mends.ts';
 import { findFindings } from './findings/checks.ts';
 import { type Finding, openFinding } from './findings/finding.ts';
 import { type Knowledge, NOTHING_KNOWN } from './findings/knowledge.ts';
-import { type FileSource, folderOf, missingFile } from './parcel/fileSource.ts';
+import { placeOf } from './parcel/filePlace.ts';
+import { type FileSource, missingFile } from './parcel/fileSource.ts';
 import { DEFAULT_LIMITS, type Limits } from './parcel/limits.ts';
 import { isModelPath, readModel } from './readModel.ts';
 import type { SceneDocument } from './scene/document.ts';
@@ -44,19 +46,14 @@ export async function openAsset(
   existing?: readonly ParcelImage[],
 ): Promise<OpenAsset> {
   const { document, images, read } = await readWhole(source, modelPath, limits, existing);
-  const models = listModels(source);
-  const home = homeOf(modelPath, models);
-  const bare = describeSource(
-    document,
-    modelPath,
-    images.map((image) => image.path),
-    home,
-  );
+  const paths = images.map((image) => image.path);
+  const own = paths.filter((path) => placeOf(path).in === 'parcel');
+  const ground = groundOf(modelPath, listModels(source), own);
+  const bare = describeSource(document, modelPath, paths, ground.home);
   const described = { ...bare, materials: tagUnstated(bare.materials, bare.images, images) };
-  const neighbours = models.filter((path) => homeOf(path, models) === home).length;
   return {
     document,
-    source: neighbours > 1 ? { ...described, modelsAtHome: neighbours } : described,
+    source: { ...described, ...ground },
     images,
     files: source,
     read,
@@ -81,12 +78,6 @@ export async function readWhole(
     return source.read(path);
   };
   return { document, images, read };
-}
-
-/** The folder whose images are a model's own: the whole parcel, unless other models lie elsewhere in it. */
-export function homeOf(model: string, models: readonly string[]): string {
-  const folder = folderOf(model);
-  return models.some((other) => other !== model && folderOf(other) !== folder) ? folder : '';
 }
 
 /** How much is mended unasked: everything that can be, what is safe, or nothing. */

@@ -105,7 +105,9 @@ export interface AssetSource {
    * whole parcel.
    */
   home?: string;
-  /** Models that share this home, itself among them; images there may be another's. Absent for one. */
+  /** Folders whose images lie in no model's home, so that they may be any model's. Absent for none. */
+  commons?: readonly string[];
+  /** Models that share this home or common ground, itself among them. Absent for one. */
   modelsAtHome?: number;
 }
 

@@ -1,10 +1,9 @@
 import { describe, expect, it } from 'vitest';
-import { homeOf } from '../inspect.ts';
 import { createDocument, createMesh, createNode, type SceneDocument } from '../scene/document.ts';
 import { createMapUse, createMaterial } from '../scene/material.ts';
 import { testImage } from '../test/assets.ts';
 import { describeSource } from './describeSource.ts';
-import { ownImages } from './ownImages.ts';
+import { groundOf, ownImages } from './ownImages.ts';
 import { measureUvTiles } from './uvTiles.ts';
 
 /** Quads of one mesh, each with the lower left corner of its UVs given, all of one material. */
@@ -65,9 +64,9 @@ describe('a model with maps in tiles', () => {
 
 describe('images of a parcel with several models', () => {
   it("are the model's own where they lie below its folder", () => {
-    expect(homeOf('a/a.obj', ['a/a.obj'])).toBe('');
-    expect(homeOf('a/a.obj', ['a/a.obj', 'b/b.obj'])).toBe('a');
-    expect(homeOf('a/a.obj', ['a/a.obj', 'a/b.obj'])).toBe('');
+    expect(groundOf('a/a.obj', ['a/a.obj'], ['x.png'])).toEqual({ home: '' });
+    expect(groundOf('a/a.obj', ['a/a.obj', 'b/b.obj'], ['a/x.png', 'b/t/x.png'])).toEqual({ home: 'a' });
+    expect(groundOf('a/a.obj', ['a/a.obj', 'a/b.obj'], [])).toEqual({ home: '', modelsAtHome: 2 });
     const images = [
       'a/x.png',
       'b/x.png',
@@ -77,5 +76,22 @@ describe('images of a parcel with several models', () => {
     ].map((path) => testImage(path));
     expect(ownImages({ home: 'a' }, images).map(({ path }) => path)).toEqual(['a/x.png', 'embedded/y.png']);
     expect(ownImages({}, images).map(({ path }) => path)).toEqual(['a/x.png', 'b/x.png', 'embedded/y.png']);
+  });
+
+  it('lie beside the folder of the scene, or on common ground that is nobody else’s', () => {
+    const models = ['kit/buoy/scenes/buoy.fbx', 'kit/winch/scenes/winch.fbx', 'kit/winch/scenes/winch_b.fbx'];
+    const images = ['kit/buoy/images/a.png', 'kit/winch/images/b.png', 'kit/shared/wood/c.png', 'd.png'];
+    const own = (model: string) => {
+      const ground = groundOf(model, models, images);
+      const paths = ownImages(
+        ground,
+        images.map((path) => testImage(path)),
+      ).map(({ path }) => path);
+      return [ground.home, ground.modelsAtHome, ...paths];
+    };
+    expect(own(models[0])).toEqual(['kit/buoy', 3, images[0], images[2], images[3]]);
+    expect(own(models[1])).toEqual(['kit/winch', 3, images[1], images[2], images[3]]);
+    // Nothing is common where every image lies with a model.
+    expect(groundOf(models[1], models, images.slice(0, 2))).toEqual({ home: 'kit/winch', modelsAtHome: 2 });
   });
 });

@@ -1,11 +1,62 @@
 import { placeOf } from '../parcel/filePlace.ts';
+import { folderOf } from '../parcel/fileSource.ts';
 import type { AssetSource, ParcelImage } from './asset.ts';
 
-/** The images that a model may call its own: those below its home folder, or all of the parcel's. */
-export function ownImages(source: Pick<AssetSource, 'home'>, images: readonly ParcelImage[]): ParcelImage[] {
+/** What of a parcel with several models is whose. */
+export type Ground = Pick<AssetSource, 'home' | 'commons' | 'modelsAtHome'>;
+
+/**
+ * The images that a model may call its own: those below its home folder and those that lie with no model, or
+ * all of the parcel's.
+ */
+export function ownImages(
+  source: Pick<AssetSource, 'home' | 'commons'>,
+  images: readonly ParcelImage[],
+): ParcelImage[] {
   const home = source.home ?? '';
+  const commons = new Set(source.commons);
   return images.filter(({ path }) => {
     const { in: where } = placeOf(path);
-    return where === 'model' || (where === 'parcel' && (home === '' || path.startsWith(`${home}/`)));
+    if (where !== 'parcel') return where === 'model';
+    return home === '' || path.startsWith(`${home}/`) || commons.has(folderOf(path));
   });
+}
+
+/**
+ * Where a model among others has its images. Its home is the highest folder that holds no model beside those
+ * in the model's own folder: `buoy` for `buoy/scenes/buoy.fbx` beside `winch/scenes/winch.fbx`. Folders of
+ * images that lie in no model's home are common ground.
+ */
+export function groundOf(model: string, models: readonly string[], images: readonly string[]): Ground {
+  const counts = new Map<string, number>();
+  for (const path of models)
+    for (const folder of above(path)) counts.set(folder, (counts.get(folder) ?? 0) + 1);
+  const homeOf = (path: string) => {
+    let home = folderOf(path);
+    while (home !== '' && counts.get(folderOf(home)) === counts.get(home)) home = folderOf(home);
+    return home;
+  };
+  const home = homeOf(model);
+  const homes = models.map(homeOf);
+  const neighbours = homes.filter((other) => other === home).length;
+  if (home === '') return neighbours > 1 ? { home, modelsAtHome: neighbours } : { home };
+  const taken = new Set(homes);
+  const commons = [
+    ...new Set(images.filter((path) => !above(path).some((folder) => taken.has(folder))).map(folderOf)),
+  ];
+  const sharing = commons.length > 0 ? models.length : neighbours;
+  return {
+    home,
+    ...(commons.length > 0 && { commons }),
+    ...(sharing > 1 && { modelsAtHome: sharing }),
+  };
+}
+
+/** All folders that a file lies in, the nearest first and the parcel's own last. */
+function above(path: string): string[] {
+  const folders: string[] = [];
+  for (let folder = folderOf(path); ; folder = folderOf(folder)) {
+    folders.push(folder);
+    if (folder === '') return folders;
+  }
 }
