@@ -111,6 +111,25 @@ describe('what was written and lost', () => {
     ).toEqual(['Paint baseColor: hull_alb.png', 'Paint normal: hull_nrm.png']);
   });
 
+  it('brings along what reads the same file, where two materials wrote one path for two files', () => {
+    const net = (name: string) =>
+      testMaterial(name, {
+        baseColor: 'D:/tex/albedo.png',
+        opacity: { image: 'D:/tex/albedo.png', component: 'a' },
+        roughness: 'D:/tex/rough.png',
+      });
+    const paths = ['cork', 'netting'].flatMap((name) => [`t/${name}/albedo.png`, `t/${name}/rough.png`]);
+    const missing = ['D:/tex/albedo.png', 'D:/tex/rough.png'];
+    expect(mended({ materials: [net('Cork'), net('Netting')], missing, paths })).toEqual([
+      'Cork baseColor: t/cork/albedo.png',
+      'Cork opacity: t/cork/albedo.png',
+      'Cork roughness: t/cork/rough.png',
+      'Netting baseColor: t/netting/albedo.png',
+      'Netting opacity: t/netting/albedo.png',
+      'Netting roughness: t/netting/rough.png',
+    ]);
+  });
+
   it('reads gloss for a lost roughness, inverted', () => {
     const material = testMaterial('Paint', { baseColor: 'hull_color.png', roughness: 'hull_rough.png' });
     const {

@@ -7,7 +7,7 @@ import {
   type WorkflowChange,
 } from '../../asset/asset.ts';
 import { channelInWords } from '../../scene/channelTitles.ts';
-import type { MapUse, Material } from '../../scene/material.ts';
+import type { ChannelName, MapUse, Material } from '../../scene/material.ts';
 import type { SetMatching, SetQuestion } from '../../sets/matchSets.ts';
 import type { SetEvidence } from '../../sets/setEvidence.ts';
 import { type OfferInputs, offerSet, type Suggestion } from '../../sets/suggest.ts';
@@ -65,7 +65,7 @@ export function resolveSets(matching: SetMatching, inputs: OfferInputs): Settlem
   for (const [key, suggestions] of forMissing) {
     const link = asLink(suggestions, state);
     if (link) links.set(key, link);
-    else rewired.set(key, suggestions);
+    else rewired.set(key, withFollowers(key, suggestions, state));
   }
   return { matching, fills, workflows, links, rewired };
 }
@@ -88,6 +88,28 @@ function asLink(suggestions: readonly Suggestion[], state: AssetState): LinkProp
     reason: `${channels} of the material's set, since ${first.setReason}`,
     sure: suggestions.every(({ confidence }) => confidence >= SURE_IMAGE),
   };
+}
+
+/**
+ * Slots that read a missing image beside those that a set names, such as the opacity in a colour's alpha: they
+ * read the same file as the slot that reads it as it was written.
+ */
+function withFollowers(missing: string, suggestions: readonly Suggestion[], state: AssetState): Suggestion[] {
+  const followers = suggestions.flatMap((lead) => {
+    const channels = findMaterial(state, lead.material)?.channels ?? {};
+    const written = channels[lead.channel]?.map;
+    if (!written || !readsSame(written, lead)) return [];
+    return Object.entries(channels).flatMap(([name, { map }]): Suggestion[] => {
+      const channel = name as ChannelName;
+      const known = suggestions.some((one) => one.material === lead.material && one.channel === channel);
+      if (map?.image !== missing || known) return [];
+      const { component, space, normalY } = map;
+      return [{ ...lead, channel, component, space, normalY, invert: readsInverted(map) }];
+    });
+  });
+  // Of several that would bring a slot along the first does.
+  const slots = followers.map(({ material, channel }) => `${material}\n${channel}`);
+  return [...suggestions, ...followers.filter((_, i) => slots.indexOf(slots[i]) === i)];
 }
 
 /** Whether what is written reads the same numbers from the image as the assignment would. */
@@ -121,7 +143,7 @@ export function editsOfSet(material: Material, evidence: SetEvidence, inputs: Of
   for (const [key, ownSuggestions] of byImage) {
     const link = asLink(ownSuggestions, state);
     if (link) links.push({ image: key, path: link.path, reason: `of the set "${evidence.set.label}"` });
-    else assignments.push(...ownSuggestions.map(assignmentOf));
+    else assignments.push(...withFollowers(key, ownSuggestions, state).map(assignmentOf));
   }
   if (links.length > 0) edits.push({ kind: 'linkImages', links, origin });
   if (assignments.length > 0)
