@@ -241,6 +241,16 @@ describe('maps in tiles', () => {
     );
     expect([both?.state.materials[0], both?.tiled.map(({ key }) => key)]).toEqual([other, ['Deck']]);
     expect(await untile({ ...asset, state: { ...asset.state, materials: [other] } }, destination)).toBeNull();
+    // Where nobody knows which tiles its faces reach, its own images tell, and a single tile is none.
+    const source = { ...asset.source, uvTiles: undefined };
+    const spar = { ...colour, key: 'spar', tiles: colour.tiles?.map((one) => ({ ...one, number: 1033 })) };
+    const untold = (...images: (typeof asset)['state']['images']) =>
+      untile({ ...asset, source, state: { ...asset.state, images } }, destination);
+    expect([...((await untold(colour, rough, spar))?.tiled[0].places.keys() ?? [])]).toEqual([
+      1001, 1002, 1011,
+    ]);
+    const [first] = colour.tiles ?? [];
+    expect(await untold({ ...colour, tiles: [first] }, plain, spar)).toBeNull();
     const bare = await prepare({ ...asset, state: { ...asset.state, materials: [] } }, destination);
     expect([bare.done, bare.tiled, bare.refusal]).toEqual([[], [], 'not wanted']);
   });
