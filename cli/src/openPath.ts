@@ -1,5 +1,5 @@
 import { KinkajouError, toKinkajouError } from '@kinkajou/core/errors';
-import { listModels, type OpenAsset, openAsset } from '@kinkajou/core/inspect';
+import { listModels, noModelIn, type OpenAsset, openAsset } from '@kinkajou/core/inspect';
 import { combineSources } from '@kinkajou/core/parcel/combineSources';
 import type { FileSource } from '@kinkajou/core/parcel/fileSource';
 import { folderSource } from '@kinkajou/core/parcel/folderSource';
@@ -40,13 +40,7 @@ export async function withAssets<T>(
         { file: path },
         'Pack the model with its images.',
       );
-    if (models.length === 0)
-      throw new KinkajouError(
-        'parcel.noModel',
-        'there is no model in it',
-        { file: path },
-        'Add an FBX, OBJ, USD or glTF file.',
-      );
+    if (models.length === 0) throw noModelIn(path, opened.source.files);
     const results: T[] = [];
     const faults: KinkajouError[] = [];
     for (const model of models) {

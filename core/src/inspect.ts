@@ -13,11 +13,18 @@ import { scanImage, scanImages } from './asset/scanImages.ts';
 import { tagUnstated } from './asset/unstatedTags.ts';
 import { replay } from './edits/log.ts';
 import { mendsOf } from './edits/mends.ts';
+import { KinkajouError } from './errors.ts';
 import { findFindings } from './findings/checks.ts';
 import { type Finding, openFinding } from './findings/finding.ts';
 import { type Knowledge, NOTHING_KNOWN } from './findings/knowledge.ts';
 import { placeOf } from './parcel/filePlace.ts';
-import { type FileSource, missingFile } from './parcel/fileSource.ts';
+import {
+  type FileSource,
+  isOtherArchive,
+  missingFile,
+  otherArchive,
+  type SourceFile,
+} from './parcel/fileSource.ts';
 import { DEFAULT_LIMITS, type Limits } from './parcel/limits.ts';
 import { isModelPath, readModel } from './readModel.ts';
 import type { SceneDocument } from './scene/document.ts';
@@ -36,6 +43,18 @@ export interface OpenAsset {
 /** Paths of the models in a source, in its order. */
 export function listModels(source: FileSource): string[] {
   return source.files.map((file) => file.path).filter(isModelPath);
+}
+
+/** What is said of a source without a model, and of archives in it that may hold one. */
+export function noModelIn(name: string, files: readonly SourceFile[]): KinkajouError {
+  const archive = files.find(({ path }) => isOtherArchive(path));
+  if (archive) return otherArchive(archive.path);
+  return new KinkajouError(
+    'parcel.noModel',
+    'there is no model in it',
+    { file: name },
+    'Add an FBX, OBJ, USD or glTF file.',
+  );
 }
 
 /** Reads one model of a source with all images around it. Throws the reader's errors. */

@@ -6,7 +6,7 @@ import { readUsd } from './formats/usd/readUsd.ts';
 import { installedGuard } from './guard/guard.ts';
 import { JOINED } from './join/joinedFile.ts';
 import { readJoined } from './join/readJoined.ts';
-import { extensionOf, type FileSource } from './parcel/fileSource.ts';
+import { extensionOf, type FileSource, isOtherArchive, otherArchive } from './parcel/fileSource.ts';
 import { DEFAULT_LIMITS, type Limits, pastLimit } from './parcel/limits.ts';
 import type { SceneDocument } from './scene/document.ts';
 import { makeWholesome } from './scene/wholesome.ts';
@@ -57,6 +57,7 @@ async function readOne(path: string, source: FileSource, limits: Limits): Promis
 
 /** Throws for what no reader need be asked about. */
 function refuse(path: string, source: FileSource, limits: Limits): void {
+  if (isOtherArchive(path)) throw otherArchive(path);
   if (!isModelPath(path)) {
     throw new KinkajouError(
       'model.format',

@@ -66,7 +66,22 @@ export function safePath(path: string): string | null {
 
 /** Files that systems leave in archives and that nobody means to send. */
 export function isSystemFile(path: string): boolean {
-  return /(^|\/)(__MACOSX|\.DS_Store|Thumbs\.db|desktop\.ini|\.git)(\/|$)|(^|\/)\._/i.test(path);
+  return /(^|[\\/])(__MACOSX|\.DS_Store|Thumbs\.db|desktop\.ini|\.git)([\\/]|$)|(^|[\\/])\._/i.test(path);
+}
+
+/** Whether a file is an archive of a kind that is not opened. */
+export function isOtherArchive(path: string): boolean {
+  return /\.(rar|7z|tar|tgz|gz|bz2|xz|zst|sit)$/i.test(path);
+}
+
+/** The error for such an archive. */
+export function otherArchive(path: string): KinkajouError {
+  return new KinkajouError(
+    'parcel.archive',
+    `archives of type .${extensionOf(path)} are not opened`,
+    { file: path },
+    'Unpack it and send what was in it, or pack that as zip.',
+  );
 }
 
 /** The path behind its last slash. */

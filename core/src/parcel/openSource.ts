@@ -3,6 +3,7 @@ import { basename, dirname, resolve } from 'node:path';
 import { KinkajouError } from '../errors.ts';
 import { extensionOf, type FileSource } from './fileSource.ts';
 import { folderSource } from './folderSource.ts';
+import { withInnerZips } from './innerZips.ts';
 import { DEFAULT_LIMITS } from './limits.ts';
 import { zipSource } from './zipSource.ts';
 
@@ -28,7 +29,10 @@ export async function openSource(path: string, limits = DEFAULT_LIMITS): Promise
     );
   }
   if (info.isDirectory()) return { source: await folderSource(full, { limits }), only: null };
-  if (await isZip(full)) return { source: await zipSource(full, basename(full), limits), only: null };
+  if (await isZip(full)) {
+    const zip = await zipSource(full, basename(full), limits);
+    return { source: await withInnerZips(zip, limits), only: null };
+  }
   return { source: await folderSource(dirname(full), { limits, partial: true }), only: basename(full) };
 }
 

@@ -1,5 +1,7 @@
 import { Readable } from 'node:stream';
+import { encodePng } from '@kinkajou/core/images/encode';
 import { parcelZip } from '@kinkajou/demo/harrowQuay';
+import { zipSync } from 'fflate';
 import { describe, expect, it } from 'vitest';
 import { closeAfterwards, send, work } from '../test/harness.ts';
 import { quay } from '../test/quay.ts';
@@ -45,6 +47,34 @@ describe('a parcel', () => {
       'quay.zip': await parcelZip({ name: 'quay', files, truth: {} } as never),
     });
     expect(Object.keys(assets)).toEqual(['quay']);
+  });
+
+  it('is unpacked where a zip lies within a zip, the images beside their model', async () => {
+    const text = (value: string) => new TextEncoder().encode(value);
+    const inner = zipSync({
+      'hull_color.png': await encodePng({
+        width: 2,
+        height: 2,
+        components: 3,
+        data: new Uint8Array(12).fill(90),
+      }),
+      'deep/notes.txt': text('low tide'),
+    });
+    const model = { 'hull.obj': text('mtllib hull.mtl\nv 0 0 0\nv 1 0 0\nv 0 1 0\nusemtl Hull\nf 1 2 3\n') };
+    const whole = zipSync({
+      ...model,
+      'hull.mtl': text('newmtl Hull\nmap_Kd maps/hull_color.png\n'),
+      'maps.zip': inner,
+    });
+    const { parcel, assets } = await send('Nested', { 'delivery.zip': whole });
+    const { state } = await benchView(assets.hull);
+    expect(state.images.map(({ resolved }) => resolved)).toEqual(['maps/hull_color.png']);
+    expect((await parcelSource(parcel)).files.map(({ path }) => path)).toContain('maps/deep/notes.txt');
+  });
+
+  it('names an archive that is not opened where there is no model', async () => {
+    const { parcel } = await send('Packed', { 'boat.7z': '7z' });
+    expect((await findParcel(parcel)).faults).toMatchObject([{ code: 'parcel.archive', file: 'boat.7z' }]);
   });
 
   it('tells which model cannot be read and keeps the others', async () => {

@@ -4,8 +4,9 @@ import { describeEdit } from '@kinkajou/core/edits/log';
 import { KinkajouError } from '@kinkajou/core/errors';
 import { findFindings } from '@kinkajou/core/findings/checks';
 import { isImagePath } from '@kinkajou/core/images/format';
-import { listModels, type OpenAsset, openAsset } from '@kinkajou/core/inspect';
+import { listModels, noModelIn, type OpenAsset, openAsset } from '@kinkajou/core/inspect';
 import { extensionOf, type FileSource, safePath } from '@kinkajou/core/parcel/fileSource';
+import { withInnerZips } from '@kinkajou/core/parcel/innerZips';
 import { limitsFromEnvironment, pastLimit } from '@kinkajou/core/parcel/limits';
 import { zipSource } from '@kinkajou/core/parcel/zipSource';
 import { previewGlb } from '@kinkajou/core/preview/previewGlb';
@@ -135,7 +136,8 @@ export async function unpackArchives(parcelId: string, progress: Progress): Prom
   const limits = limitsFromEnvironment();
   const rows = await db().select().from(parcelFiles).where(eq(parcelFiles.parcelId, parcelId));
   for (const archive of rows.filter((row) => extensionOf(row.path) === 'zip')) {
-    const zip = await zipSource(await blobs.fileOf(archive.sha256), archive.path, limits);
+    const whole = await zipSource(await blobs.fileOf(archive.sha256), archive.path, limits);
+    const zip = await withInnerZips(whole, limits);
     try {
       for (const notice of zip.notices.slice(0, 200))
         faults.push({
@@ -203,14 +205,7 @@ class Reading {
         'Pack the model with its images and drop it again.',
       );
     }
-    if (models.length === 0 && source.files.length > 0) {
-      throw new KinkajouError(
-        'parcel.noModel',
-        'there is no model in it',
-        { file: parcel.name },
-        'Add an FBX, OBJ, USD or glTF file.',
-      );
-    }
+    if (models.length === 0 && source.files.length > 0) throw noModelIn(parcel.name, source.files);
     let read = 0;
     for (const [i, model] of models.entries()) {
       this.progress(0.4 + (0.6 * i) / models.length, `reading ${model}`);
