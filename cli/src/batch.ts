@@ -83,7 +83,9 @@ export async function runBatch(dir: string, options: BatchOptions, output: Outpu
       'parcel.noModel',
       'there is no model in it',
       { file: dir },
-      'Name a folder with FBX, OBJ, USD or glTF files below it.',
+      source.files.some(({ path }) => extensionOf(path) === 'zip')
+        ? 'Unpack its zips first: a batch works on models in folders.'
+        : 'Name a folder with FBX, OBJ, USD or glTF files below it.',
     );
   const images = await scanImages(source, limits);
   const outside = await openOutside(books, dir);

@@ -63,6 +63,20 @@ describe('zips within a zip', () => {
     expect(await spooled()).toBe(before);
   });
 
+  it('are opened in a folder where no model lies beside them', async () => {
+    const folder = await mkdtemp(join(tmpdir(), 'kinkajou-'));
+    await writeFile(join(folder, 'buoy.zip'), zipSync({ 'buoy.obj': text('o') }));
+    await writeFile(join(folder, 'readme.txt'), 'two deliveries');
+    const paths = async () => {
+      const { source } = await openSource(folder);
+      await source.close();
+      return source.files.map(({ path }) => path);
+    };
+    expect(await paths()).toEqual(['buoy/buoy.obj', 'readme.txt']);
+    await writeFile(join(folder, 'winch.obj'), 'o');
+    expect(await paths()).toEqual(['buoy.zip', 'readme.txt', 'winch.obj']);
+  });
+
   it('have no files of systems, whichever way their slashes lean', async () => {
     const source = await opened({
       'a.txt': text('a'),

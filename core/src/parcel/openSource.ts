@@ -14,7 +14,7 @@ export interface OpenedSource {
 }
 
 /**
- * Opens a model file (with its folder around it), a folder or a zip archive on disk.
+ * Opens a model file (with its folder around it), a folder, of zips too, or a zip archive on disk.
  * Throws `source.missing` when there is nothing at the path.
  */
 export async function openSource(path: string, limits = DEFAULT_LIMITS): Promise<OpenedSource> {
@@ -28,12 +28,25 @@ export async function openSource(path: string, limits = DEFAULT_LIMITS): Promise
       'Check the spelling.',
     );
   }
-  if (info.isDirectory()) return { source: await folderSource(full, { limits }), only: null };
+  if (info.isDirectory()) {
+    const folder = await folderSource(full, { limits });
+    return { source: holdsZipsAlone(folder) ? await withInnerZips(folder, limits) : folder, only: null };
+  }
   if (await isZip(full)) {
     const zip = await zipSource(full, basename(full), limits);
     return { source: await withInnerZips(zip, limits), only: null };
   }
   return { source: await folderSource(dirname(full), { limits, partial: true }), only: basename(full) };
+}
+
+/** What may lie beside deliveries and is none: words about them, and pictures of them. */
+const BESIDE = /\.(zip|txt|md|pdf|html?|url|csv|json|xml|png|jpe?g|webp|gif)$/i;
+
+/** A folder of zips, each a delivery; beside models a zip may be a copy of what lies there. */
+function holdsZipsAlone({ files }: FileSource): boolean {
+  return (
+    files.some(({ path }) => extensionOf(path) === 'zip') && files.every(({ path }) => BESIDE.test(path))
+  );
 }
 
 async function isZip(path: string): Promise<boolean> {
