@@ -247,7 +247,7 @@ walkGuide('19', { parcel: signalFlags, asset: 'flags' }, [
       await expect(page.getByLabel('on arrival')).toBeChecked();
       const { rulebooks } = await (await page.request.get('/api/rulebooks')).json();
       const [rule] = rulebooks.find((one: { onArrival: boolean }) => one.onArrival).book.rules;
-      expect(rule.when).toEqual({ material: '*_flags' });
+      expect(rule.when).toMatchObject({ material: '*_flags' });
       expect(rule.then).toEqual([{ do: 'replaceMaterial', with: 'Guide flags' }]);
       // Other tests send parcels to the same shelf.
       await page.getByRole('button', { name: 'Remove', exact: true }).click();

@@ -80,8 +80,13 @@ export function useBenchActions(id: string, view: BenchView | undefined): Bench 
     retryDelay: RETRY_MS,
     onSuccess: async (answer, { path, body, change }) => {
       const next = received(dataNow(), answer, path === 'edits' ? body.edits : []);
+      // Until the page knows what came of it, what was done counts: an undo is undone from where it led.
+      const fresh = next ?? (await fetchBench(client, id).catch(() => null));
       removePending(id, change);
-      if (next) client.setQueryData(benchKey(id), next);
+      if (fresh)
+        client.setQueryData<BenchData>(benchKey(id), (before) =>
+          before && before.revision > fresh.revision ? before : fresh,
+        );
       else await client.invalidateQueries({ queryKey: benchKey(id), exact: true });
       if (answer.dropped && answer.dropped.length > 0) tellDropped(answer.dropped);
     },
