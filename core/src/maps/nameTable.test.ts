@@ -1,5 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import { NAME_TABLE } from '../test/nameTable.ts';
+import { RARE_NAMES } from '../test/rareNames.ts';
 import { classifyNames, type NameClass } from './classifyName.ts';
 
 /** From this on the application acts without asking. */
@@ -14,7 +15,8 @@ function inWords({ readings, packed }: NameClass): string {
 }
 
 describe('names of many schemes', () => {
-  const groups = NAME_TABLE.trim()
+  const groups = `${NAME_TABLE}\n${RARE_NAMES}`
+    .trim()
     .split(/\n\s*\n/)
     .map((group) => group.split('\n').map((line) => line.split(' = ') as [string, string]));
 

@@ -1,63 +1,16 @@
 // biome-ignore-all lint/suspicious/noThenProperty: the rulebook's own word
 
-import sharp from 'sharp';
-import { beforeAll, describe, expect, it } from 'vitest';
+import { describe, expect, it } from 'vitest';
 import { type Edit, initialState } from '../asset/asset.ts';
 import { describeEdit } from '../edits/log.ts';
 import { findFindings } from '../findings/checks.ts';
-import { type OpenAsset, openAsset } from '../inspect.ts';
-import { memorySource } from '../parcel/fileSource.ts';
 import { createMapUse } from '../scene/material.ts';
+import { bookOf, lamp, png, rule } from '../test/ruleLamp.ts';
 import { applyRules, leftOf, type RuleSurroundings } from './applyRules.ts';
 import { parseComparison } from './comparison.ts';
-import { rulesFrom } from './fromEdits.ts';
 import { parseRulebook } from './parseRulebook.ts';
-import type { Action, Conditions, Rule, Rulebook } from './rulebook.ts';
+import type { Action, Conditions, Rule } from './rulebook.ts';
 
-const text = (value: string) => new TextEncoder().encode(value);
-let png: Uint8Array;
-beforeAll(async () => {
-  const data = Buffer.from(Array.from({ length: 16 * 16 * 3 }, (_, i) => 60 + ((i * 37) % 120)));
-  png = new Uint8Array(
-    await sharp(data, { raw: { width: 16, height: 16, channels: 3 } })
-      .png()
-      .toBuffer(),
-  );
-});
-
-const BOX = 'v 0 0 0\nv 2 0 0\nv 2 1 0\nv 0 1 0\nvn 0 0 1\nvt 0 0\nvt 1 0\nvt 1 1\nvt 0 1\n';
-const FACE = 'f -4/-4/-1 -3/-3/-1 -2/-2/-1 -1/-1/-1\n';
-const part = (name: string, material: string) => `o ${name}\n${BOX}usemtl ${material}\n${FACE}`;
-
-/**
- * A lamp of four parts and three materials, its flag with a face upon another; one image is missing where it
- * was written, and lies elsewhere.
- */
-async function lamp(): Promise<OpenAsset> {
-  const source = memorySource('Quay lamps', {
-    'lamps/lamp_07.obj': text(
-      `# Harrow Modeller 3\nmtllib lamp_07.mtl\n${part('Post_1', 'Iron_rough')}${part('Bolt_01', 'Iron_rough')}${part('Pane', 'Pane_glass')}${part('Flag', 'quay_flags')}${FACE}`,
-    ),
-    'lamps/lamp_07.mtl': text(
-      'newmtl Iron_rough\nKd 1 1 1\nmap_Kd P:\\old\\tex\\iron_basecolor.png\nmap_Pr iron_roughness.png\nnewmtl Pane_glass\nKd 0.5 0.6 0.6\nmap_Kd pane_basecolor.png\nnewmtl quay_flags\nKd 0.9 0.1 0.1\n',
-    ),
-    'textures/iron_basecolor.png': png,
-    'lamps/iron_roughness.png': png,
-    'lamps/pane_basecolor.png': png,
-  });
-  return openAsset(source, 'lamps/lamp_07.obj');
-}
-
-const rule = (when: Conditions, ...then: Action[]): Rule => ({
-  name: JSON.stringify([when, then]),
-  when,
-  then,
-});
-const bookOf = (...rules: Rule[]): Rulebook => ({
-  rulebook: 1,
-  title: 'Quay props',
-  rules: rules.map((one, i) => ({ ...one, name: `${i + 1}` })),
-});
 const apply = async (rules: Rule[], surroundings: Partial<RuleSurroundings> = {}) =>
   applyRules(await lamp(), [bookOf(...rules)], { parcel: 'Quay lamps', ...surroundings });
 const texts = async (...rules: Rule[]) => (await apply(rules)).edits.map(describeEdit);
@@ -444,131 +397,5 @@ describe('a rulebook', () => {
       rule({ finding: ['link.*', 'colour.*'], confidence: '>=0.9', size: '>20', part: '/^a/i' }, ...all),
     );
     expect(parseRulebook(JSON.parse(JSON.stringify(book)))).toEqual(book);
-  });
-});
-
-describe('rules made of a log', () => {
-  const origin = { from: 'hand' as const, detail: 'seen at the quay' };
-
-  it('tell parts of one name apart, and otherwise go by the name that a part has by then', async () => {
-    const pier = memorySource('Pier', { 'pier.obj': text(`${part('Pile', 'Oak')}${part('Rail', 'Oak')}`) });
-    const asset = await openAsset(pier, 'pier.obj');
-    const twins = {
-      ...asset,
-      source: {
-        ...asset.source,
-        nodes: asset.source.nodes.map((node, i) => ({
-          ...node,
-          name: 'Pile',
-          key: i === 0 ? 'Pile' : 'Pile (2)',
-        })),
-      },
-    };
-    const { rulebook } = rulesFrom(
-      [{ kind: 'editParts', change: { do: 'drop', parts: ['Pile (2)'] }, origin }],
-      'One of two',
-    );
-    expect((await applyRules(twins, [rulebook], { parcel: '' })).edits).toMatchObject([
-      { kind: 'editParts', change: { do: 'drop', parts: ['Pile (2)'] } },
-    ]);
-  });
-
-  it('do again what it did, with numbers left open', async () => {
-    const log: Edit[] = [
-      {
-        kind: 'linkImages',
-        links: [
-          { image: 'P:\\old\\tex\\iron_basecolor.png', path: 'textures/iron_basecolor.png', reason: '' },
-        ],
-        origin,
-      },
-      {
-        kind: 'adjustSlots',
-        slots: [{ material: 'Iron_rough', channel: 'roughness' }],
-        change: { space: 'srgb_rec709_scene' },
-        origin,
-      },
-      { kind: 'editParts', change: { do: 'drop', parts: ['Bolt_01'] }, origin },
-      { kind: 'setValues', slots: [{ material: 'Pane_glass', channel: 'transmission' }], value: 1, origin },
-      { kind: 'editParts', change: { do: 'group', parts: ['Pane'], name: 'x' }, origin },
-    ];
-    const { rulebook, without } = rulesFrom(log, 'From the lamp');
-    expect(without).toEqual(['editParts']);
-    expect(parseRulebook(rulebook).rules.map(({ when, then, reason }) => ({ when, then, reason }))).toEqual([
-      { when: {}, then: [{ do: 'link', from: 'old/tex', to: 'textures' }], reason: 'seen at the quay' },
-      {
-        when: { channel: 'roughness', material: 'Iron_rough' },
-        then: [{ do: 'tag', space: 'srgb_rec709_scene' }],
-        reason: 'seen at the quay',
-      },
-      { when: { part: 'Bolt_*' }, then: [{ do: 'drop' }], reason: 'seen at the quay' },
-      {
-        when: { material: 'Pane_glass' },
-        then: [{ do: 'set', channel: 'transmission', value: 1 }],
-        reason: 'seen at the quay',
-      },
-    ]);
-    const again = await applyRules(await lamp(), [rulebook], { parcel: '' });
-    expect(again.edits.map(({ kind }) => kind)).toEqual([
-      'linkImages',
-      'adjustSlots',
-      'editParts',
-      'setValues',
-    ]);
-    expect(again.state.images.find(({ written }) => written.includes('iron_basecolor'))?.resolved).toBe(
-      'textures/iron_basecolor.png',
-    );
-  });
-});
-
-describe('what a rule is about', () => {
-  const handsOff = async (when: Conditions) =>
-    (await apply([rule(when, { do: 'handOff', to: 'web-gltf' })])).handOffs.length > 0;
-
-  it.each<[Conditions, boolean]>([
-    [{}, true],
-    [{ material: 'Iron*' }, true],
-    [{ material: 'Brass*' }, false],
-    [{ channel: 'roughness' }, true],
-    [{ channel: 'coat' }, false],
-    [{ part: 'Pane' }, true],
-    [{ part: 'Rail' }, false],
-    [{ image: 'pane_*' }, true],
-    [{ image: 'rail_*' }, false],
-    [{ finding: '*' }, true],
-    [{ finding: 'shape.open' }, false],
-  ])('%j: a destination is chosen only where something meets it', async (when, chosen) => {
-    expect(await handsOff(when)).toBe(chosen);
-  });
-
-  it('leaves parts alone that were dropped before', async () => {
-    const { edits } = await apply([
-      rule({ part: 'Pane' }, { do: 'drop' }),
-      rule({ part: 'Pane' }, { do: 'collision', shape: 'box' }),
-    ]);
-    expect(edits.map((edit) => edit.kind === 'editParts' && edit.change.do)).toEqual(['drop']);
-  });
-
-  it('says of alpha only what it names', async () => {
-    const alpha = async (...then: Action[]) =>
-      (await apply([rule({ material: 'Pane*' }, ...then)])).state.materials
-        .filter(({ name }) => name === 'Pane_glass')
-        .map(({ alphaMode, alphaCutoff }) => [alphaMode, alphaCutoff])[0];
-    expect(await alpha({ do: 'alpha', mode: 'mask', cutoff: 0.3 })).toEqual(['mask', 0.3]);
-    expect(await alpha({ do: 'alpha', mode: 'mask' })).toEqual(['mask', 0.5]);
-    expect(await alpha({ do: 'alpha', cutoff: 0.3 })).toEqual(['opaque', 0.3]);
-  });
-
-  it('links images that are missing and that its slots read, and no others', async () => {
-    const linked = async (when: Conditions) =>
-      (
-        await apply([rule(when, { do: 'link', from: 'P:/old/tex', to: 'textures' })], {
-          folderFor: (to) => to,
-        })
-      ).edits;
-    expect(
-      (await linked({ material: 'Iron*' })).flatMap((edit) => (edit.kind === 'linkImages' ? edit.links : [])),
-    ).toMatchObject([{ path: 'textures/iron_basecolor.png' }]);
-    expect(await linked({ material: 'Pane*' })).toEqual([]);
   });
 });
