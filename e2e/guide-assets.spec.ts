@@ -5,18 +5,31 @@ import { mooringStair } from '@kinkajou/demo/mooringStair';
 import { oilskinCoat } from '@kinkajou/demo/oilskinCoat';
 import { ropeNet } from '@kinkajou/demo/ropeNet';
 import { expect } from '@playwright/test';
-import { assetOf, channelOf, findingOf, lastPartChange, rowOf, tryFender, walkGuide } from './guide.ts';
+import {
+  assetOf,
+  channelOf,
+  findingOf,
+  lastPartChange,
+  rowOf,
+  tryFender,
+  unfoldView,
+  walkGuide,
+} from './guide.ts';
 
-walkGuide('04', { parcel: oilskinCoat, asset: 'coat', view: true }, [
+walkGuide('04', { parcel: oilskinCoat, asset: 'coat' }, [
   [
     'Intake (1): scale, axis and size, with the person of 1.75 m beside it',
     async ({ page }) => {
       await expect(page.getByLabel('Up axis')).toBeVisible();
+      await unfoldView(page);
       await page.getByRole('button', { name: 'A person of 1.75 m beside the asset' }).click();
       await expect(page.getByRole('button', { name: 'A person of 1.75 m beside the asset' })).toHaveAttribute(
         'aria-pressed',
         'true',
       );
+      // At the side, full, folded.
+      for (let i = 0; i < 2; i += 1) await page.keyboard.press('v');
+      await expect(page.getByRole('button', { name: 'Unfold the view' })).toBeVisible();
     },
   ],
   [
@@ -132,7 +145,7 @@ walkGuide('06', { parcel: bollardKit, asset: 'kit' }, [
   ],
 ]);
 
-walkGuide('12', { parcel: bollardKit, asset: 'kit', view: true }, [
+walkGuide('12', { parcel: bollardKit, asset: 'kit' }, [
   [
     'Parts (6): type *_rope_* into the search, select all, Delete drops them',
     async (walker) => {
@@ -191,7 +204,7 @@ walkGuide('12', { parcel: bollardKit, asset: 'kit', view: true }, [
   ],
 ]);
 
-walkGuide('15', { parcel: channelBuoy, asset: 'buoy_v007', view: true }, [
+walkGuide('15', { parcel: channelBuoy, asset: 'buoy_v007' }, [
   [
     'Drop the newer files onto the open asset: a conflict is asked about once',
     async (walker) => {
@@ -227,6 +240,7 @@ walkGuide('15', { parcel: channelBuoy, asset: 'buoy_v007', view: true }, [
       await page.locator('[data-part]').first().click();
       await page.getByLabel('Pivot to the').selectOption({ label: 'balance point' });
       await expect.poll(() => lastPartChange(walker)).toMatchObject({ do: 'pivot', at: 'balance' });
+      await unfoldView(page);
       await page.getByLabel('Turn of the light in degrees').fill('90');
       await expect(page.getByText('90°')).toBeVisible();
     },

@@ -11,6 +11,7 @@ import {
   findingOf,
   lastPartChange,
   tryFender,
+  unfoldView,
   walkGuide,
   zipOf,
 } from './guide.ts';
@@ -78,7 +79,7 @@ walkGuide('02', { parcel: stormLantern, asset: 'lantern' }, [
   ],
 ]);
 
-walkGuide('07', { parcel: channelBuoy, asset: 'buoy_v007', view: true }, [
+walkGuide('07', { parcel: channelBuoy, asset: 'buoy_v007' }, [
   [
     'Handoff (8): choose Compositor, classic for one material per part, roughness inverted',
     async ({ page }) => {
@@ -109,6 +110,7 @@ walkGuide('07', { parcel: channelBuoy, asset: 'buoy_v007', view: true }, [
         .getByTitle(/^The whole turns/)
         .locator('select')
         .selectOption({ label: 'once in 8 s' });
+      await unfoldView(page);
       const play = page.getByRole('button', { name: 'play it in the view' });
       await play.click();
       await expect(play).toHaveAttribute('aria-pressed', 'true');
@@ -186,7 +188,7 @@ walkGuide('10', { parcel: () => fendersOf([20, 26]), asset: 'berth_20' }, [
   ],
 ]);
 
-walkGuide('13', { parcel: pilotBoat, asset: 'boat', view: true }, [
+walkGuide('13', { parcel: pilotBoat, asset: 'boat' }, [
   [
     'Colour (4) shows each tag in the words of your configuration; Tag dialect chooses whose',
     async ({ page }) => {
@@ -211,6 +213,7 @@ walkGuide('13', { parcel: pilotBoat, asset: 'boat', view: true }, [
     async ({ page }) => {
       await page.getByRole('link', { name: 'Compare' }).first().click();
       await expect(page.getByLabel('Side B').locator('option:checked')).toContainText('Film renderer');
+      await unfoldView(page);
       await page.getByRole('button', { name: 'Base colour', exact: true }).click();
       await expect(page.getByRole('table', { name: 'Differences' })).toContainText('Base colour');
     },

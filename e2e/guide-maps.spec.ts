@@ -4,7 +4,7 @@ import { pilotBoat } from '@kinkajou/demo/pilotBoat';
 import { signalFlags } from '@kinkajou/demo/signalFlags';
 import { stormLantern } from '@kinkajou/demo/stormLantern';
 import { expect, type Page } from '@playwright/test';
-import { assetOf, cellOf, channelOf, findingOf, tryFender, walkGuide, zipOf } from './guide.ts';
+import { assetOf, cellOf, channelOf, findingOf, tryFender, unfoldView, walkGuide, zipOf } from './guide.ts';
 
 const surface = (page: Page, material: string) => page.locator(`[data-surface="${material}"]`);
 
@@ -106,7 +106,7 @@ walkGuide('03', { parcel: pilotBoat, asset: 'boat' }, [
   ],
 ]);
 
-walkGuide('08', { parcel: bollardKit, asset: 'kit', view: true }, [
+walkGuide('08', { parcel: bollardKit, asset: 'kit' }, [
   [
     'Slots (3), Images of the parcel: select images, Form materials',
     async (walker) => {
@@ -263,7 +263,7 @@ walkGuide('19', { parcel: signalFlags, asset: 'flags' }, [
   ],
 ]);
 
-walkGuide('20', { parcel: channelBuoy, asset: 'buoy_v007', view: true }, [
+walkGuide('20', { parcel: channelBuoy, asset: 'buoy_v007' }, [
   [
     'Drop them onto the open asset, or Assign on the board',
     async ({ page }) => {
@@ -283,6 +283,7 @@ walkGuide('20', { parcel: channelBuoy, asset: 'buoy_v007', view: true }, [
   [
     'Lamps are switched one by one in the view',
     async ({ page }) => {
+      await unfoldView(page);
       const light = page.getByRole('group', { name: 'Light' });
       const fill = light.getByRole('button', { name: 'fill', exact: true });
       const before = await fill.getAttribute('aria-pressed');
