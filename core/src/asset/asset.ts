@@ -107,7 +107,7 @@ export interface AssetSource {
   home?: string;
   /** Folders whose images lie in no model's home, so that they may be any model's. Absent for none. */
   commons?: readonly string[];
-  /** Models that share this home or common ground, itself among them. Absent for one. */
+  /** Models that share this home, itself among them; images there may be another's. Absent for one. */
   modelsAtHome?: number;
 }
 

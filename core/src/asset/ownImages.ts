@@ -44,11 +44,10 @@ export function groundOf(model: string, models: readonly string[], images: reado
   const commons = [
     ...new Set(images.filter((path) => !above(path).some((folder) => taken.has(folder))).map(folderOf)),
   ];
-  const sharing = commons.length > 0 ? models.length : neighbours;
   return {
     home,
     ...(commons.length > 0 && { commons }),
-    ...(sharing > 1 && { modelsAtHome: sharing }),
+    ...(neighbours > 1 && { modelsAtHome: neighbours }),
   };
 }
 

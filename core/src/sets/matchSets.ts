@@ -26,7 +26,7 @@ export function matchSets(inputs: MatchInputs): SetMatching {
   const { source, state, sets } = inputs;
   // Beside other models, images that nothing ties to this one are theirs.
   const shared = (source.modelsAtHome ?? 1) > 1;
-  const candidates = sets.filter(({ members }) => members.length > 0);
+  const filled = sets.filter(({ members }) => members.length > 0);
   const used = setsInUse(inputs);
   const matches: SetMatch[] = [];
   const rows: Material[] = [];
@@ -47,8 +47,15 @@ export function matchSets(inputs: MatchInputs): SetMatching {
     else if (isDressed(material, inputs)) rows.push(material);
   }
   const taken = new Set(matches.map(({ set }) => set));
-  const judge = createJudge(inputs, candidates, taken);
-  const evidence = rows.map((material) => candidates.map((set) => judge(material, set)));
+  const judge = createJudge(inputs, filled, taken);
+  const all = rows.map((material) => filled.map((set) => judge(material, set)));
+  // What lies on common ground is offered where something ties it to this model, and is no rival elsewhere.
+  const commons = new Set(source.commons);
+  const offered = filled.map(
+    (set, i) => !commons.has(set.folder) || taken.has(set) || all.some((row) => speaks(row[i])),
+  );
+  const candidates = filled.filter((_, i) => offered[i]);
+  const evidence = all.map((row) => row.filter((_, i) => offered[i]));
   const { sure, open } = decideSets({
     rows,
     sets: candidates,

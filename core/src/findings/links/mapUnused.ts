@@ -32,8 +32,10 @@ export const mapUnused: Check = (context) => {
     for (const { set } of candidates) for (const { map } of set.members) spoken.add(map.path);
   // What a missing image may mean is the subject of its own finding.
   for (const path of candidatesOfMissing(context)) spoken.add(path);
+  // What lies with no model is not missed by any.
+  const commons = new Set(source.commons);
   const unused = ownFiles
-    .filter((image) => image.info && !isMade(image.path) && !spoken.has(image.path))
+    .filter(({ info, path }) => info && !isMade(path) && !spoken.has(path) && !commons.has(folderOf(path)))
     .map((image) => image.path);
   if (unused.length === 0) return [];
   const required = isRequired(context);

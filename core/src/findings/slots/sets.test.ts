@@ -87,6 +87,27 @@ describe('every set finds its material', () => {
   });
 });
 
+describe('images on common ground', () => {
+  const commons = { source: { home: 'quay/hull', commons: ['', 'shared'] } };
+  const own = ['quay/hull/tex_color.png', 'quay/hull/tex_normal.png'];
+
+  it('are taken where a name ties them to the model, and are no rivals of its own elsewhere', () => {
+    const at = (paths: string[], name: string) => mended({ materials: bare(name), paths, ...commons });
+    expect(at(['shared/rope_color.png', 'shared/rope_normal.png'], 'Rope')).toEqual([
+      'Rope baseColor: shared/rope_color.png',
+      'Rope normal: shared/rope_normal.png',
+    ]);
+    const photo = ['overview_color.png', 'overview_normal.png'];
+    expect(at([...own, ...photo], 'Material')).toEqual([
+      'Material baseColor: quay/hull/tex_color.png',
+      'Material normal: quay/hull/tex_normal.png',
+    ]);
+    expect(at(photo, 'Material')).toEqual([]);
+    const { findings } = look({ materials: bare('Material'), paths: photo, ...commons });
+    expect(findings.filter(({ code }) => /^(map|set)/.test(code))).toEqual([]);
+  });
+});
+
 describe('what was written and lost', () => {
   const written = (set: string): Material =>
     testMaterial('Paint', { baseColor: `${set}_color.png`, normal: `${set}_normal.png` });
