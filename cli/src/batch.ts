@@ -7,7 +7,7 @@ import type { Destination } from '@kinkajou/core/destinations/profile';
 import { resolveChoices } from '@kinkajou/core/destinations/resolveChoices';
 import { KinkajouError } from '@kinkajou/core/errors';
 import type { Receipt } from '@kinkajou/core/handoff/tell/receipt';
-import { listModels } from '@kinkajou/core/inspect';
+import { listModels, noModelIn } from '@kinkajou/core/inspect';
 import { extensionOf, folderOf, stemOf } from '@kinkajou/core/parcel/fileSource';
 import { sha256 } from '@kinkajou/core/parcel/hash';
 import { limitsFromEnvironment } from '@kinkajou/core/parcel/limits';
@@ -78,15 +78,7 @@ export async function runBatch(dir: string, options: BatchOptions, output: Outpu
   await prepareOut(out, options, dir);
   const limits = limitsFromEnvironment();
   const models = listModels(source).sort();
-  if (models.length === 0)
-    throw new KinkajouError(
-      'parcel.noModel',
-      'there is no model in it',
-      { file: dir },
-      source.files.some(({ path }) => extensionOf(path) === 'zip')
-        ? 'Unpack its zips first: a batch works on models in folders.'
-        : 'Name a folder with FBX, OBJ, USD or glTF files below it.',
-    );
+  if (models.length === 0) throw noModelIn(dir, source.files);
   const images = await scanImages(source, limits);
   const outside = await openOutside(books, dir);
   const elsewhere = outside.map(({ images: found }) => hashOfImages(found));

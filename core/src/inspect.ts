@@ -19,6 +19,7 @@ import { type Finding, openFinding } from './findings/finding.ts';
 import { type Knowledge, NOTHING_KNOWN } from './findings/knowledge.ts';
 import { placeOf } from './parcel/filePlace.ts';
 import {
+  extensionOf,
   type FileSource,
   isOtherArchive,
   missingFile,
@@ -53,7 +54,9 @@ export function noModelIn(name: string, files: readonly SourceFile[]): KinkajouE
     'parcel.noModel',
     'there is no model in it',
     { file: name },
-    'Add an FBX, OBJ, USD or glTF file.',
+    files.some(({ path }) => extensionOf(path) === 'zip')
+      ? 'Unpack the zips in it.'
+      : 'Add an FBX, OBJ, USD or glTF file.',
   );
 }
 

@@ -208,7 +208,7 @@ function readName(name: OpenName, span: NameSpan | null, frames: Map<string, Fra
       ({ kind, text, end }) => kind === 'letter' && text.length === 1 && end === words.length,
     );
     const why = lone
-      ? `"${lone.text}" alone may mean ${meaningsOfLetter(lone.text).join(' or ')}; no sibling settles it`
+      ? `"${lone.text}" alone may mean ${meaningsOfLetter(lone.text).map(channelInWords).join(' or ')}; no sibling settles it`
       : 'the name holds no word for a channel';
     return { ...base, set: lone ? setOf(words, lone.start, lone.end) : words.join(' '), evidence: [why] };
   }
@@ -292,7 +292,9 @@ function readLetter(
     confidence: letterConfidence(sure, scheme),
     evidence: [
       `single letters name the channel here (${[...letters].sort().join(', ')})`,
-      sure ? `"${letter}" means ${meanings[0]}` : `"${letter}" may mean ${meanings.join(' or ')}`,
+      sure
+        ? `"${letter}" means ${channelInWords(meanings[0])}`
+        : `"${letter}" may mean ${meanings.map(channelInWords).join(' or ')}`,
     ],
   };
 }

@@ -84,9 +84,7 @@ export function detectMap({ path, info, facts, slots = [] }: ImageToDetect, name
     if (meant) {
       readings = [meant];
       confidence = Math.max(confidence, SURE_ENOUGH);
-      evidence.push(
-        `of what ${named.telling.length > 2 ? 'the word' : 'the letter'} may mean the pixels are ${channelInWords(meant.channel)}`,
-      );
+      evidence.push(`of what the name may mean the pixels are ${channelInWords(meant.channel)}`);
     }
     const fitted = fitReadings(readings, facts);
     evidence.push(...fitted.evidence);

@@ -1,4 +1,5 @@
 import { folderOf } from '../parcel/fileSource.ts';
+import { channelInWords } from '../scene/channelTitles.ts';
 import { isWeakWord, meaningOfWord, splitWords } from '../scene/channelWords.ts';
 import { type Frame, type NameClass, type OpenName, SETTLED, setOf, WEAK_CONFIDENCE } from './nameClass.ts';
 import { type HouseWords, readingOf } from './nameSpans.ts';
@@ -42,7 +43,7 @@ export function fillGaps(
     if ((nameClass.readings.length > 0 && named) || nameClass.helper) return nameClass;
     if (bare && bare.size > 0) {
       if (bare.has('baseColor')) return nameClass;
-      const why = `the bare name, beside ${[...bare].join(', ')} of the same name`;
+      const why = `the bare name, beside ${[...bare].map(channelInWords).join(', ')} of the same name`;
       const set = setOf(words, 0, 0);
       return {
         ...nameClass,

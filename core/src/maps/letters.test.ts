@@ -58,14 +58,14 @@ describe('single letters at the end of names', () => {
     ]);
     expect(first('b', 'n', 'd').evidence).toEqual([
       'single letters name the channel here (b, d, n)',
-      '"b" may mean baseColor or bump',
+      '"b" may mean base colour or bump',
     ]);
   });
 
   it('tell nothing alone, in the middle of a name, or where no channel begins so', () => {
     expect(first('d')).toMatchObject({
       confidence: 0,
-      evidence: ['"d" alone may mean baseColor or height; no sibling settles it'],
+      evidence: ['"d" alone may mean base colour or height; no sibling settles it'],
     });
     const [middle, none] = classifyNames(['hull_n_01.png', 'hull_z.png', 'hull_d.png', 'hull_c.png']);
     expect([middle.readings, none.readings]).toEqual([[], []]);

@@ -113,7 +113,9 @@ function Candidates({ question: { finding, choices } }: { question: Question }) 
   };
   const onKeyDown = (event: KeyboardEvent) => {
     const by = { ArrowDown: 1, ArrowUp: -1 }[event.key];
-    const numbered = choices[Number(event.key) - 1];
+    // With Ctrl and the like a number is the browser's.
+    const plain = !event.ctrlKey && !event.metaKey && !event.altKey;
+    const numbered = plain ? choices[Number(event.key) - 1] : undefined;
     if (by !== undefined) move((chosen + by + choices.length) % choices.length);
     else if (numbered) bench.answer(finding.key, numbered.id, remember);
     else if (event.key === 'Escape') set({ question: null });
