@@ -8,20 +8,15 @@ import {
   assetOf,
   cellOf,
   channelOf,
+  dropZip,
   findingOf,
   lastPartChange,
+  planFor,
+  planned,
   tryFender,
   unfoldView,
   walkGuide,
-  zipOf,
 } from './guide.ts';
-
-/** What the plan says, once it is for the destination that was chosen. */
-async function planFor(page: Page, title: string) {
-  await page.getByLabel('Destination', { exact: true }).selectOption({ label: title });
-  await expect(page.getByText(`for ${title},`)).toBeVisible();
-  return page.getByRole('region', { name: 'Plan' });
-}
 
 async function makePackage(page: Page): Promise<void> {
   await page.getByRole('button', { name: 'Make the package' }).click();
@@ -33,10 +28,7 @@ walkGuide('02', { parcel: stormLantern, asset: 'lantern' }, [
     'Drop the zip. Mend all that is safe in the docket does everything that has one outcome',
     async (walker) => {
       const { page } = walker;
-      await page.goto('/intake');
-      await page.getByTestId('pick-files').setInputFiles(await zipOf(stormLantern, 'lantern.zip'));
-      await page.waitForURL(/\/assets\/[^/]+\/links/);
-      walker.id = page.url().split('/').at(-2) ?? '';
+      await dropZip(walker, stormLantern);
       const open = async () => (await assetOf(walker)).findings.length;
       await page.getByRole('button', { name: /^Mend all that is safe/ }).click();
       await expect(page.locator('[data-status="missing"]')).toHaveCount(0);
@@ -204,7 +196,8 @@ walkGuide('13', { parcel: pilotBoat, asset: 'boat' }, [
     async ({ page }) => {
       await page.keyboard.press('8');
       const plan = await planFor(page, 'Film renderer');
-      await expect(plan).toContainText(/hull_basecolor\.1001\.exr|Hull_baseColor\.1001\.exr/i);
+      for (const tile of [1001, 1002, 1003])
+        await expect(planned(plan, `maps/Hull_basecolor.${tile}.exr`)).toContainText('half');
       await makePackage(page);
     },
   ],

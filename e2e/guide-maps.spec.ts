@@ -4,7 +4,18 @@ import { pilotBoat } from '@kinkajou/demo/pilotBoat';
 import { signalFlags } from '@kinkajou/demo/signalFlags';
 import { stormLantern } from '@kinkajou/demo/stormLantern';
 import { expect, type Page } from '@playwright/test';
-import { assetOf, cellOf, channelOf, findingOf, tryFender, unfoldView, walkGuide, zipOf } from './guide.ts';
+import {
+  assetOf,
+  cellOf,
+  channelOf,
+  dropZip,
+  findingOf,
+  planFor,
+  planned,
+  tryFender,
+  unfoldView,
+  walkGuide,
+} from './guide.ts';
 
 const surface = (page: Page, material: string) => page.locator(`[data-surface="${material}"]`);
 
@@ -13,10 +24,7 @@ walkGuide('01', { parcel: channelBuoy, asset: 'buoy_v007' }, [
     'Drop the parcel; it opens in Links',
     async (walker) => {
       const { page } = walker;
-      await page.goto('/intake');
-      await page.getByTestId('pick-files').setInputFiles(await zipOf(channelBuoy, 'buoy.zip'));
-      await page.waitForURL(/\/assets\/[^/]+\/links/);
-      walker.id = page.url().split('/').at(-2) ?? '';
+      await dropZip(walker, channelBuoy);
       await expect(findingOf(page, 'link.missing')).toBeVisible();
       await page.keyboard.press('n');
       await page.keyboard.press('m');
@@ -258,7 +266,9 @@ walkGuide('19', { parcel: signalFlags, asset: 'flags' }, [
     async (walker) => {
       const { page } = walker;
       await page.goto(`/assets/${walker.id}/handoff`);
-      await expect(page.getByRole('region', { name: 'Plan' })).toContainText(/palette/i);
+      // As large as it came, and as it is.
+      const palette = planned(await planFor(page, 'Web glTF'), 'maps/Palette_basecolor.png (inside)');
+      await expect(palette).toContainText('64 × 8');
     },
   ],
 ]);

@@ -54,12 +54,6 @@ async function stepsOf(number: string): Promise<string[]> {
   );
 }
 
-/** A parcel as one zip, as the page takes it. */
-export async function zipOf(parcel: () => Promise<DemoParcel>, name: string) {
-  const bytes = await parcelZip(await smallParcel(parcel, SIDE));
-  return { name, mimeType: 'application/zip', buffer: Buffer.from(bytes) };
-}
-
 /** The asset as the server has it. */
 export async function assetOf({ page, id }: Walker) {
   return (await page.request.get(`/api/assets/${id}`)).json();
@@ -104,4 +98,28 @@ export function rowOf(page: Page, name: string): Locator {
 export async function unfoldView(page: Page): Promise<void> {
   await page.getByRole('button', { name: 'Unfold the view' }).click();
   await expect(page.getByRole('complementary', { name: 'View' })).toBeVisible();
+}
+
+/** Drops a parcel as a zip; the asset that opens is in hand. */
+export async function dropZip(walker: Walker, parcel: () => Promise<DemoParcel>): Promise<void> {
+  const { page } = walker;
+  const buffer = Buffer.from(await parcelZip(await smallParcel(parcel, SIDE)));
+  await page.goto('/intake');
+  await page
+    .getByTestId('pick-files')
+    .setInputFiles({ name: 'dropped.zip', mimeType: 'application/zip', buffer });
+  await page.waitForURL(/\/assets\/[^/]+\/links/);
+  walker.id = page.url().split('/').at(-2) ?? '';
+}
+
+/** The plan, once it is for the destination that was chosen. */
+export async function planFor(page: Page, title: string): Promise<Locator> {
+  await page.getByLabel('Destination', { exact: true }).selectOption({ label: title });
+  await expect(page.getByText(`for ${title},`)).toBeVisible();
+  return page.getByRole('region', { name: 'Plan' });
+}
+
+/** A file of the plan by its name. */
+export function planned(plan: Locator, file: string): Locator {
+  return plan.getByRole('row').filter({ has: plan.page().getByText(file, { exact: true }) });
 }
