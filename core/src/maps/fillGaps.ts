@@ -28,10 +28,10 @@ export function fillGaps(
     for (const { channel } of readings) existing.add(channel);
   }
   const folders = new Set(names.map(({ folder }) => folder));
-  const shared = sharedStems(names);
+  const shared = sharedStems(names, folders);
   return classes.map((nameClass, i) => {
     const { words, folder } = names[i];
-    const told = shared.has(stemKey(names[i])) ? readFolder(folder, folders, house) : null;
+    const told = shared.size > 0 && shared.has(stemKey(names[i])) ? readFolder(folder, folders, house) : null;
     if (told) return { ...nameClass, set: words.join(' '), telling: '', packed: false, ...told };
     const bare = words.length > 0 ? channels.get(`${folder}\n${setOf(words, 0, 0)}`) : undefined;
     // `glow_sign` beside `glow_sign_n` and `glow_sign_rough`: a word for the thing, however much it may mean.
@@ -81,15 +81,20 @@ function stemKey({ folder, words }: OpenName): string {
  * Names that lie in several folders which are called like channels, by words that mean nothing else: there
  * the folder tells, whatever the name may mean (`BaseColor/metal.png`, `Normal/metal.png`).
  */
-function sharedStems(names: readonly OpenName[]): ReadonlySet<string> {
-  const folders = new Map<string, Set<string>>();
+function sharedStems(names: readonly OpenName[], folders: ReadonlySet<string>): ReadonlySet<string> {
+  const telling = new Set(
+    [...folders].filter((folder) => {
+      const word = folderWord(folder);
+      return !isWeakWord(word) && meaningOfWord(word) !== undefined;
+    }),
+  );
+  const places = new Map<string, Set<string>>();
   for (const name of names) {
-    const word = folderWord(name.folder);
-    if (name.words.length === 0 || isWeakWord(word) || meaningOfWord(word) === undefined) continue;
+    if (name.words.length === 0 || !telling.has(name.folder)) continue;
     const key = stemKey(name);
-    folders.set(key, (folders.get(key) ?? new Set()).add(name.folder));
+    places.set(key, (places.get(key) ?? new Set()).add(name.folder));
   }
-  return new Set([...folders].filter(([, list]) => list.size > 1).map(([key]) => key));
+  return new Set([...places].filter(([, list]) => list.size > 1).map(([key]) => key));
 }
 
 /** The folder's own name as one word, without numbers that bring folders into an order: `01_albedo`. */

@@ -72,15 +72,18 @@ export function spansOf(words: readonly string[], house: HouseWords = {}): NameS
  */
 function letterSpans(words: readonly string[], others: readonly NameSpan[]): NameSpan[] {
   const last = words.length - 1;
-  const spelled = others.some(
-    ({ end, kind, text }) =>
-      end === words.length && kind !== 'order' && (kind !== 'weak' || isShortForm(text)),
-  );
-  return [...new Set([0, last])].flatMap((start) => {
+  const spelled = () =>
+    meaningsOfLetter(words[last]).length > 0 ||
+    others.some(
+      ({ end, kind, text }) =>
+        end === words.length && kind !== 'order' && (kind !== 'weak' || isShortForm(text)),
+    );
+  const ends = last > 0 ? [0, last] : [last];
+  return ends.flatMap((start) => {
     const text = words[start] ?? '';
     if (meaningsOfLetter(text).length === 0) return [];
-    if (start < last && (spelled || meaningsOfLetter(words[last]).length > 0)) return [];
     if (text.length > 1 && (last === 0 || meaningOfWord(text) !== undefined)) return [];
+    if (start < last && spelled()) return [];
     return [{ start, end: start + 1, kind: 'letter' as const, text, readings: [], rest: '', alone: 0 }];
   });
 }

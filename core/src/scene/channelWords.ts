@@ -302,13 +302,27 @@ function plainLetters(word: string): string {
 
 /** Shorter words have too many neighbours to be taken for misspelt ones. */
 const LEAST_MISSPELT = 7;
-const LONG_WORDS = [...MEANING.keys()].filter((word) => word.length >= LEAST_MISSPELT);
+/** Letters at an end of a word that one slip leaves as they are, at this end or at the other. */
+const KEPT = 3;
+/** Long words by their first and by their last letters. */
+const LONG_WORDS = new Map<string, string[]>();
+for (const word of MEANING.keys()) {
+  if (word.length < LEAST_MISSPELT) continue;
+  for (const end of endsOf(word)) LONG_WORDS.set(end, [...(LONG_WORDS.get(end) ?? []), word]);
+}
+
+function endsOf(word: string): [first: string, last: string] {
+  return [`${word.slice(0, KEPT)}-`, `-${word.slice(-KEPT)}`];
+}
 
 /** The meaning of a long word that one letter too many, too few or another one parts from one of ours. */
 export function meaningOfMisspelt(word: string): WordMeaning | undefined {
   if (word.length < LEAST_MISSPELT) return undefined;
-  const known = LONG_WORDS.find((one) => isOneLetterOff(word, one));
-  return known === undefined ? undefined : MEANING.get(known);
+  for (const end of endsOf(word)) {
+    const known = LONG_WORDS.get(end)?.find((one) => isOneLetterOff(word, one));
+    if (known !== undefined) return MEANING.get(known);
+  }
+  return undefined;
 }
 
 function isOneLetterOff(a: string, b: string): boolean {
