@@ -2,28 +2,13 @@
 
 import { describe, expect, it } from 'vitest';
 import type { Edit } from '../asset/asset.ts';
-import { describeEdit } from '../edits/log.ts';
 import { openAsset } from '../inspect.ts';
 import { memorySource } from '../parcel/fileSource.ts';
-import { bookOf, lamp, part, rule, text } from '../test/ruleLamp.ts';
-import { applyRules, type RuleSurroundings } from './applyRules.ts';
+import { applyToLamp, lamp, part, rule, text } from '../test/ruleLamp.ts';
+import { applyRules } from './applyRules.ts';
 import { rulesFrom } from './fromEdits.ts';
 import { parseRulebook } from './parseRulebook.ts';
-import type { Action, Conditions, Rule } from './rulebook.ts';
-
-const apply = async (rules: Rule[], surroundings: Partial<RuleSurroundings> = {}) =>
-  applyRules(await lamp(), [bookOf(...rules)], { parcel: 'Quay lamps', ...surroundings });
-const _texts = async (...rules: Rule[]) => (await apply(rules)).edits.map(describeEdit);
-/** Whether a rule with these conditions is about anything: it drops the parts that it is about. */
-const _partsOf = async (when: Conditions) =>
-  (await apply([rule(when, { do: 'drop' })])).edits.flatMap((edit) =>
-    edit.kind === 'editParts' && edit.change.do === 'drop' ? edit.change.parts : [],
-  );
-const _slotsOf = async (when: Conditions) =>
-  (await apply([rule(when, { do: 'tag', space: 'lin_ap1_scene' })])).edits.flatMap((edit) =>
-    edit.kind === 'adjustSlots' ? edit.slots.map(({ material, channel }) => `${material} ${channel}`) : [],
-  );
-const _ALL = ['Post_1', 'Bolt_01', 'Pane', 'Flag'];
+import type { Action, Conditions } from './rulebook.ts';
 
 describe('rules made of a log', () => {
   const origin = { from: 'hand' as const, detail: 'seen at the quay' };
@@ -101,7 +86,7 @@ describe('rules made of a log', () => {
 
 describe('what a rule is about', () => {
   const handsOff = async (when: Conditions) =>
-    (await apply([rule(when, { do: 'handOff', to: 'web-gltf' })])).handOffs.length > 0;
+    (await applyToLamp([rule(when, { do: 'handOff', to: 'web-gltf' })])).handOffs.length > 0;
 
   it.each<[Conditions, boolean]>([
     [{}, true],
@@ -120,7 +105,7 @@ describe('what a rule is about', () => {
   });
 
   it('leaves parts alone that were dropped before', async () => {
-    const { edits } = await apply([
+    const { edits } = await applyToLamp([
       rule({ part: 'Pane' }, { do: 'drop' }),
       rule({ part: 'Pane' }, { do: 'collision', shape: 'box' }),
     ]);
@@ -129,7 +114,7 @@ describe('what a rule is about', () => {
 
   it('says of alpha only what it names', async () => {
     const alpha = async (...then: Action[]) =>
-      (await apply([rule({ material: 'Pane*' }, ...then)])).state.materials
+      (await applyToLamp([rule({ material: 'Pane*' }, ...then)])).state.materials
         .filter(({ name }) => name === 'Pane_glass')
         .map(({ alphaMode, alphaCutoff }) => [alphaMode, alphaCutoff])[0];
     expect(await alpha({ do: 'alpha', mode: 'mask', cutoff: 0.3 })).toEqual(['mask', 0.3]);
@@ -140,7 +125,7 @@ describe('what a rule is about', () => {
   it('links images that are missing and that its slots read, and no others', async () => {
     const linked = async (when: Conditions) =>
       (
-        await apply([rule(when, { do: 'link', from: 'P:/old/tex', to: 'textures' })], {
+        await applyToLamp([rule(when, { do: 'link', from: 'P:/old/tex', to: 'textures' })], {
           folderFor: (to) => to,
         })
       ).edits;

@@ -5,14 +5,12 @@ import { type Edit, initialState } from '../asset/asset.ts';
 import { describeEdit } from '../edits/log.ts';
 import { findFindings } from '../findings/checks.ts';
 import { createMapUse } from '../scene/material.ts';
-import { bookOf, lamp, png, rule } from '../test/ruleLamp.ts';
-import { applyRules, leftOf, type RuleSurroundings } from './applyRules.ts';
+import { applyToLamp as apply, bookOf, lamp, png, rule } from '../test/ruleLamp.ts';
+import { leftOf } from './applyRules.ts';
 import { parseComparison } from './comparison.ts';
 import { parseRulebook } from './parseRulebook.ts';
 import type { Action, Conditions, Rule } from './rulebook.ts';
 
-const apply = async (rules: Rule[], surroundings: Partial<RuleSurroundings> = {}) =>
-  applyRules(await lamp(), [bookOf(...rules)], { parcel: 'Quay lamps', ...surroundings });
 const texts = async (...rules: Rule[]) => (await apply(rules)).edits.map(describeEdit);
 /** Whether a rule with these conditions is about anything: it drops the parts that it is about. */
 const partsOf = async (when: Conditions) =>

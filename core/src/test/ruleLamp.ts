@@ -3,6 +3,7 @@
 import sharp from 'sharp';
 import { type OpenAsset, openAsset } from '../inspect.ts';
 import { memorySource } from '../parcel/fileSource.ts';
+import { applyRules, type RuleSurroundings } from '../rules/applyRules.ts';
 import type { Action, Conditions, Rule, Rulebook } from '../rules/rulebook.ts';
 
 /** A text as bytes. */
@@ -51,3 +52,7 @@ export const bookOf = (...rules: Rule[]): Rulebook => ({
   title: 'Quay props',
   rules: rules.map((one, i) => ({ ...one, name: `${i + 1}` })),
 });
+
+/** What rules do to the lamp. */
+export const applyToLamp = async (rules: Rule[], surroundings: Partial<RuleSurroundings> = {}) =>
+  applyRules(await lamp(), [bookOf(...rules)], { parcel: 'Quay lamps', ...surroundings });

@@ -211,57 +211,53 @@ export const SCHEMES: readonly Scheme[] = [
   },
 ];
 
+/** Images of the four usual channels, by the words or letters that stand for them. */
+const four = (
+  name: (word: string) => string,
+  [colour, bumps, rough, metal]: readonly [string, string, string, string],
+): SchemeFile[] => [
+  base(name(colour)),
+  normal(name(bumps)),
+  grey(name(rough), 'roughness', 'roughness'),
+  grey(name(metal), 'metalness', 'metalness'),
+];
+
 /** Rarer ways; each is measured by itself. */
 export const RARE_SCHEMES: readonly Scheme[] = [
   {
     id: 'letters first',
     style: 'snake',
     files: [
-      base('D_{set}'),
-      normal('N_{set}'),
-      grey('R_{set}', 'roughness', 'roughness'),
-      grey('M_{set}', 'metalness', 'metalness'),
+      ...four((letter) => `${letter}_{set}`, ['D', 'N', 'R', 'M']),
       grey('AO_{set}', 'occlusion', 'occlusion'),
     ],
   },
   {
     id: 'two letters',
     style: 'snake',
-    files: [
-      base('tx_{set}_co'),
-      normal('tx_{set}_no'),
-      grey('tx_{set}_ro', 'roughness', 'roughness'),
-      grey('tx_{set}_me', 'metalness', 'metalness'),
-    ],
+    files: four((letters) => `tx_{set}_${letters}`, ['co', 'no', 'ro', 'me']),
   },
   {
     id: 'counted',
     style: 'snake',
-    files: [
-      base('{set}_1_diffuse_8k'),
-      normal('{set}_2_normal_8k'),
-      grey('{set}_3_roughness_8k', 'roughness', 'roughness'),
-      grey('{set}_4_metallic_8k', 'metalness', 'metalness'),
-    ],
+    files: four((word) => `{set}_${word}_8k`, ['1_diffuse', '2_normal', '3_roughness', '4_metallic']),
   },
   {
     id: 'folders',
     style: 'snake',
-    files: [
-      base('01_albedo/{set}_01'),
-      normal('02_normal/{set}_02'),
-      grey('03_rough/{set}_03', 'roughness', 'roughness'),
-      grey('04_metal/{set}_04', 'metalness', 'metalness'),
-    ],
+    files: four(
+      (folder) => `${folder}/{set}_${folder.slice(0, 2)}`,
+      ['01_albedo', '02_normal', '03_rough', '04_metal'],
+    ),
   },
   {
     id: 'standard',
     style: 'snake',
     files: [
-      base('{set}_base_color'),
-      normal('{set}_geometry_normal'),
-      grey('{set}_specular_roughness', 'roughness', 'roughness'),
-      grey('{set}_base_metalness', 'metalness', 'metalness'),
+      ...four(
+        (input) => `{set}_${input}`,
+        ['base_color', 'geometry_normal', 'specular_roughness', 'base_metalness'],
+      ),
       glowing('{set}_emission_color'),
     ],
   },
@@ -269,22 +265,14 @@ export const RARE_SCHEMES: readonly Scheme[] = [
     id: 'misspelt',
     style: 'snake',
     files: [
-      base('{set}_basecolr'),
-      normal('{set}_normalCamera'),
-      grey('{set}_roughnes', 'roughness', 'roughness'),
-      grey('{set}_metalic', 'metalness', 'metalness'),
+      ...four((word) => `{set}_${word}`, ['basecolr', 'normalCamera', 'roughnes', 'metalic']),
       grey('{set}_ambiant_occlusion', 'occlusion', 'occlusion'),
     ],
   },
   {
     id: 'tongues',
     style: 'snake',
-    files: [
-      base('{set}_kleur'),
-      normal('{set}_normaal'),
-      grey('{set}_ruwheid', 'roughness', 'roughness'),
-      grey('{set}_metaal', 'metalness', 'metalness'),
-    ],
+    files: four((word) => `{set}_${word}`, ['kleur', 'normaal', 'ruwheid', 'metaal']),
   },
 ];
 
