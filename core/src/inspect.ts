@@ -145,23 +145,34 @@ export function mendAsset(
   }: Partial<Knowledge> & { before?: readonly Edit[]; spared?: (finding: Finding) => boolean } = {},
 ): Mended {
   const knowledge = { ...NOTHING_KNOWN, ...given };
+  const look = (edits: readonly Edit[]) => {
+    const state = edits.length > 0 ? replay(source, edits, images).state : initialState(source);
+    return { state, findings: findFindings(source, state, images, knowledge) };
+  };
+  const wanted = (finding: Finding) => (level === 'all' || finding.safe) && !spared(finding);
+  return mendInRounds(before, look, level === 'none' ? () => false : wanted);
+}
+
+/** Takes the wanted mends of what a look at the edits so far shows, and looks again, each mend once. */
+export function mendInRounds(
+  before: readonly Edit[],
+  look: (edits: readonly Edit[]) => Omit<Mended, 'edits'>,
+  wanted: (finding: Finding) => boolean,
+): Mended {
   const edits = [...before];
-  let state = before.length > 0 ? replay(source, edits, images).state : initialState(source);
-  let findings = findFindings(source, state, images, knowledge);
+  let seen = look(edits);
   const taken = new Set<string>();
   const keyOf = ({ key, mend }: Finding) => `${key}\n${JSON.stringify(mend)}`;
-  for (let round = 0; round < MAX_ROUNDS && level !== 'none'; round += 1) {
-    const mends = findings.filter(
-      (finding) =>
-        finding.mend && (level === 'all' || finding.safe) && !spared(finding) && !taken.has(keyOf(finding)),
+  for (let round = 0; round < MAX_ROUNDS; round += 1) {
+    const mends = seen.findings.filter(
+      (finding) => finding.mend && wanted(finding) && !taken.has(keyOf(finding)),
     );
     if (mends.length === 0) break;
     for (const finding of mends) taken.add(keyOf(finding));
     edits.push(...mendsOf(mends).edits);
-    state = replay(source, edits, images).state;
-    findings = findFindings(source, state, images, knowledge);
+    seen = look(edits);
   }
-  return { edits, state, findings };
+  return { edits, ...seen };
 }
 
 /** The JSON of `inspect --json`. */

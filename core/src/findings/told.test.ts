@@ -383,13 +383,21 @@ describe('what speaks against a slot', () => {
   });
 
   it('is one grey image for roughness and metalness, unless a value takes one back; its own map is at hand', () => {
-    const mended = (name: string, paint: Paint, { value = 1, own = ['hull_metallic.png'] } = {}) => {
+    const mended = (
+      name: string,
+      paint: Paint,
+      { value = 1, own = ['hull_metallic.png'], paints = {} as Record<string, Paint> } = {},
+    ) => {
       const material = testMaterial('Hull', {
         roughness: { image: name, component: 'g' },
         metalness: { image: name, component: 'b' },
       });
       Object.assign(material.channels.metalness ?? {}, { value });
-      const { findings } = look({ materials: [material], paths: [name, ...own], paints: { [name]: paint } });
+      const { findings } = look({
+        materials: [material],
+        paths: [name, ...own],
+        paints: { ...paints, [name]: paint },
+      });
       return findings
         .filter(({ code }) => code === 'slot.contradiction')
         .map(({ safe, mend, target }) => [
@@ -402,6 +410,9 @@ describe('what speaks against a slot', () => {
     const rough = 'hull_roughness.png';
     expect(mended(rough, grey)).toEqual([['metalness', true, 'assignSlots', 'hull_metallic.png']]);
     expect(mended(rough, grey, { own: [] })).toEqual([['metalness', false, 'clearSlots', '']]);
+    // One that is no metalness by its pixels is none of its own.
+    const paints = { 'hull_metallic.png': bumps };
+    expect(mended(rough, grey, { paints })).toEqual([['metalness', false, 'clearSlots', '']]);
     expect(mended(rough, grey, { value: 0 })).toEqual([]);
     // Other numbers in each component are what such a slot is for, whatever its name.
     expect(mended(rough, (x, y) => [0, (x * 3) & 255, (y * 5) & 255])).toEqual([]);

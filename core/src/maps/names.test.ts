@@ -130,6 +130,8 @@ describe('words of names', () => {
       'm hull: rgb baseColor',
       'r hull: rgb baseColor',
     ]);
+    // `ro` alone may be two letters for two channels.
+    expect(sets('hull_co.png', 'hull_no.png', 'hull_ro.png')[2]).toBe('hull: r roughness');
     expect(sets('hull_no.png', 'hull_me.png')).toEqual(['hull no: ', 'hull me: ']);
   });
 

@@ -150,6 +150,20 @@ describe('what was written and lost', () => {
     ]);
   });
 
+  it('leaves alone what would have to read the file in another way', () => {
+    const material = testMaterial('Paint', {
+      baseColor: 'hull_color.png',
+      roughness: 'hull_rough.png',
+      coatRoughness: 'hull_rough.png',
+    });
+    const paths = ['hull_color.png', 'hull_gloss.png'];
+    expect(mended({ materials: [material], missing: ['hull_rough.png'], paths })).toEqual([
+      'Paint baseColor: hull_color.png',
+      'Paint roughness: hull_gloss.png',
+      'Paint coatRoughness: missing',
+    ]);
+  });
+
   it('reads gloss for a lost roughness, inverted', () => {
     const material = testMaterial('Paint', { baseColor: 'hull_color.png', roughness: 'hull_rough.png' });
     const {
@@ -163,26 +177,6 @@ describe('what was written and lost', () => {
     });
     const [{ channels }] = mendAsset(source, all, 'safe', existing).state.materials;
     expect(channels.roughness?.map).toMatchObject({ invert: true, component: 'r' });
-  });
-});
-
-describe('mends that undo each other', () => {
-  it('are taken once each, and what is left is told', () => {
-    // A bump that holds vectors, under a name of heights: whichever slot it feeds, one of the two is against it.
-    const vectors: Paint = (x, y) => [128 + ((x * 13) % 40) - 20, 128 + ((y * 17) % 40) - 20, 250];
-    const {
-      source,
-      files: all,
-      known: existing,
-    } = look({
-      materials: [testMaterial('Paint', { height: 'hull_height.png' })],
-      paths: ['hull_height.png'],
-      paints: { 'hull_height.png': vectors },
-    });
-    const { edits, state, findings } = mendAsset(source, all, 'safe', existing);
-    expect(new Set(edits.map((edit) => JSON.stringify(edit))).size).toBe(edits.length);
-    expect(Object.keys(state.materials[0].channels)).toEqual(['normal']);
-    expect(findings.filter(({ step }) => step === 'slots')).toEqual([]);
   });
 });
 

@@ -62,8 +62,7 @@ function ownMap(slot: MappedSlot, context: FindingContext): SlotAssignment | nul
       [...members.map(({ map }) => map), ...spare].some((map) => map.path === path),
     );
   const member = set?.members.find(({ reading }) => reading.channel === slot.channel);
-  if (!member || member.map.path === path || member.confidence < SURE_ENOUGH || member.map.contradicted)
-    return null;
+  if (!member || member.map.path === path || member.confidence < SURE_ENOUGH) return null;
   const { component, invert } = member.reading;
   return {
     ...assignmentTo(slot, slot.channel, { component, invert, space: 'data' }),
