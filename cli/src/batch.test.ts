@@ -3,6 +3,7 @@ import { createHash } from 'node:crypto';
 import { cp, mkdir, mkdtemp, readdir, readFile, rm, stat, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
+import { zipSync } from 'fflate';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { encodePng } from '../../core/src/images/encode.ts';
 import { callIn } from './test/call.ts';
@@ -314,22 +315,31 @@ describe('a batch', () => {
     });
   });
 
-  it('of many models goes on in threads, with the bytes of one after the other', async () => {
-    for (let i = 0; i < 5; i += 1) {
-      await mkdir(join(folder, `many/${i}`), { recursive: true });
-      for (const name of ['lamp.obj', 'Wood.mtl', 'wood_basecolor.png'])
-        await cp(join(folder, 'props/b', name), join(folder, `many/${i}`, name));
+  it('goes on in threads with the bytes of one after the other, and with zips as with folders', async () => {
+    const zips: Record<string, Uint8Array> = {};
+    for (let i = 0; i < 8; i += 1) {
+      const place = join(folder, `many/all/${i}`);
+      await cp(join(folder, 'props/b'), place, { recursive: true });
+      await rm(join(place, 'broken.obj'));
+      if (i === 2) await writeFile(join(place, 'lamp.obj'), 'f 1 2 3\n');
+      const files: Record<string, Uint8Array> = {};
+      for (const name of await readdir(place)) files[name] = await readFile(join(place, name));
+      zips[`${i}.zip`] = zipSync(files);
     }
-    await writeFile(join(folder, 'many/2/lamp.obj'), 'f 1 2 3\n');
-    const call = ['batch', 'many', '--to', 'web-gltf', '--rules', 'house.json'];
-    expect((await kinkajou(...call, '--out', 'many-2', '--threads', '2')).exit).toBe(1);
-    expect((await kinkajou(...call, '--out', 'many-1', '--threads', '1')).exit).toBe(1);
+    await mkdir(join(folder, 'packed'));
+    await writeFile(join(folder, 'packed/all.zip'), zipSync(zips));
+    const call = (dir: string, out: string, threads: string) =>
+      kinkajou('batch', dir, '--to', 'web-gltf', '--rules', 'house.json', '--out', out, '--threads', threads);
+    // The threads of fewer are not started.
+    expect((await call('packed', 'many-2', '2')).exit).toBe(1);
+    expect((await call('many', 'many-1', '1')).exit).toBe(1);
     expect(await content('many-2')).toEqual(await content('many-1'));
-    expect(
-      (await reportOf('many-2')).assets.map(
-        ({ error }: { error: { code: string } | null }) => error?.code ?? null,
-      ),
-    ).toEqual([null, null, 'obj.empty', null, null]);
+    const { assets } = await reportOf('many-2');
+    expect(assets.map(({ path }: { path: string }) => path)).toContain('all/7/lamp.obj');
+    expect(assets.map(({ error }: { error: { code: string } | null }) => error?.code ?? null)).toEqual(
+      Array.from({ length: 8 }, (_, i) => (i === 2 ? 'obj.empty' : null)),
+    );
+    expect(await readdir(join(folder, 'many-2/.kinkajou-batch'))).not.toContain('work');
   });
 
   it('says what is wrong with a call', async () => {

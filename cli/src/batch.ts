@@ -25,6 +25,7 @@ import {
   sourceOf,
   WORK,
   type Work,
+  withZips,
   writeWhole,
 } from './batchWork.ts';
 import { mendLevel } from './facts.ts';
@@ -74,8 +75,10 @@ export async function runBatch(dir: string, options: BatchOptions, output: Outpu
       'Give a number from 1 to 64.',
     );
   const out = resolve(options.out);
-  const source = await sourceOf(dir, out);
+  const folder = await sourceOf(dir, out);
   await prepareOut(out, options, dir);
+  const source = await withZips(folder, out);
+  for (const notice of source.notices) output.message(`${notice.path}: ${notice.message}.`);
   const limits = limitsFromEnvironment();
   const models = listModels(source).sort();
   if (models.length === 0) throw noModelIn(dir, source.files);
@@ -109,6 +112,7 @@ export async function runBatch(dir: string, options: BatchOptions, output: Outpu
   } finally {
     await pool?.destroy();
     await guard?.close();
+    await source.close();
   }
   await rm(join(out, OWN, WORK), { recursive: true, force: true });
   const all = models.flatMap((model) => entries.get(model) ?? []);

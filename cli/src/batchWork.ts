@@ -15,6 +15,7 @@ import type { FileSource } from '@kinkajou/core/parcel/fileSource';
 import { folderSource } from '@kinkajou/core/parcel/folderSource';
 import { sha256 } from '@kinkajou/core/parcel/hash';
 import { limitsFromEnvironment } from '@kinkajou/core/parcel/limits';
+import { openZipsOf } from '@kinkajou/core/parcel/openSource';
 import { workerData } from 'piscina';
 import { memoryCache, pictureOf } from './handoff.ts';
 import type { Output } from './output.ts';
@@ -85,7 +86,7 @@ export interface BatchTask {
 export async function openWork(plan: BatchPlan): Promise<Work> {
   return {
     ...plan,
-    source: await sourceOf(plan.dir, plan.out),
+    source: await withZips(await sourceOf(plan.dir, plan.out), plan.out),
     outside: await openOutside(plan.books, plan.dir),
   };
 }
@@ -229,6 +230,11 @@ export async function sourceOf(dir: string, out: string): Promise<FileSource> {
   return within.startsWith('..')
     ? source
     : { ...source, files: source.files.filter(({ path }) => !path.startsWith(`${within}/`)) };
+}
+
+/** The folder with its zips opened; what must be unpacked for it goes with the run's work. */
+export function withZips(folder: FileSource, out: string): Promise<FileSource> {
+  return openZipsOf(folder, limitsFromEnvironment(), join(out, OWN, WORK));
 }
 
 /**

@@ -6,7 +6,13 @@ import { readUsd } from './formats/usd/readUsd.ts';
 import { installedGuard } from './guard/guard.ts';
 import { JOINED } from './join/joinedFile.ts';
 import { readJoined } from './join/readJoined.ts';
-import { extensionOf, type FileSource, isOtherArchive, otherArchive } from './parcel/fileSource.ts';
+import {
+  extensionOf,
+  type FileSource,
+  isOtherArchive,
+  type MODEL_TYPES,
+  otherArchive,
+} from './parcel/fileSource.ts';
 import { DEFAULT_LIMITS, type Limits, pastLimit } from './parcel/limits.ts';
 import type { SceneDocument } from './scene/document.ts';
 import { makeWholesome } from './scene/wholesome.ts';
@@ -18,7 +24,7 @@ const usd: Reader = async (path, source, limits) =>
 const gltf: Reader = async (path, source) => readGltf(await source.read(path), path, source);
 
 /** Readers by extension. */
-const READERS: Record<string, Reader> = {
+const READERS: Record<(typeof MODEL_TYPES)[number] | typeof JOINED, Reader> = {
   fbx: async (path, source, limits) => readFbx(await source.read(path), path, limits),
   obj: async (path, source) =>
     readObj(source.stream ? source.stream(path) : await source.read(path), path, source),
@@ -81,7 +87,7 @@ export async function readModelHere(
 ): Promise<SceneDocument> {
   let document: SceneDocument;
   try {
-    document = await READERS[extensionOf(path)](path, source, limits);
+    document = await READERS[extensionOf(path) as keyof typeof READERS](path, source, limits);
     makeWholesome(document);
   } catch (error) {
     throw error instanceof KinkajouError

@@ -29,6 +29,8 @@ export interface FileSource {
   read(path: string): Promise<Uint8Array>;
   /** The bytes in pieces, where the source can give them so; for files that should not be held whole. */
   stream?(path: string): AsyncIterable<Uint8Array>;
+  /** Where a file lies on disk, for sources that are a folder there. */
+  locate?(path: string): string;
   close(): Promise<void>;
 }
 
@@ -68,6 +70,9 @@ export function safePath(path: string): string | null {
 export function isSystemFile(path: string): boolean {
   return /(^|[\\/])(__MACOSX|\.DS_Store|Thumbs\.db|desktop\.ini|\.git)([\\/]|$)|(^|[\\/])\._/i.test(path);
 }
+
+/** Types of files that hold models, as extensions. */
+export const MODEL_TYPES = ['fbx', 'obj', 'usd', 'usda', 'usdc', 'usdz', 'gltf', 'glb'] as const;
 
 /** Whether a file is an archive of a kind that is not opened. */
 export function isOtherArchive(path: string): boolean {

@@ -83,6 +83,10 @@ export async function folderSource(
       if (!existing.has(path)) throw missingFile(root, path);
       return createReadStream(join(root, path), { highWaterMark: STREAM_PIECE });
     },
+    locate(path) {
+      if (!existing.has(path)) throw missingFile(root, path);
+      return join(root, path);
+    },
     async close() {},
   };
 }

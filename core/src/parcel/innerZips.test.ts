@@ -44,6 +44,21 @@ describe('zips within a zip', () => {
     await fourth.close();
   });
 
+  it('leave what lies in their place, with a word where that is another file', async () => {
+    const source = await opened({
+      'maps.zip': zipSync({ 'a.txt': text('same'), 'b.txt': text('longer') }),
+      'maps/a.txt': text('same'),
+      'maps/b.txt': text('short'),
+    });
+    expect(new TextDecoder().decode(await source.read('maps/b.txt'))).toBe('short');
+    expect(source.notices.map(({ code, path }) => [code, path])).toEqual([['zip.twice', 'maps/b.txt']]);
+    const pieces: Uint8Array[] = [];
+    for await (const piece of source.stream?.('maps/a.txt') ?? []) pieces.push(piece);
+    expect(Buffer.concat(pieces).toString()).toBe('same');
+    expect(() => source.stream?.('maps.zip')).toThrow('maps.zip');
+    await source.close();
+  });
+
   it('are left out with a word where they are broken, and count for the limits of the whole', async () => {
     const source = await opened({ 'a.txt': text('a'), 'bad.zip': text('no zip') });
     expect(source.files.map(({ path }) => path)).toEqual(['a.txt']);
@@ -75,6 +90,18 @@ describe('zips within a zip', () => {
     expect(await paths()).toEqual(['buoy/buoy.obj', 'readme.txt']);
     await writeFile(join(folder, 'winch.obj'), 'o');
     expect(await paths()).toEqual(['buoy.zip', 'readme.txt', 'winch.obj']);
+    // Images of a model are packed beside it, at times with the model's name; other models are deliveries.
+    await writeFile(
+      join(folder, 'winch.zip'),
+      zipSync({ 'winch_color.png': text('c'), 'read.txt': text('r') }),
+    );
+    expect(await paths()).toEqual([
+      'buoy.zip',
+      'readme.txt',
+      'winch.obj',
+      'winch/read.txt',
+      'winch/winch_color.png',
+    ]);
   });
 
   it('have no files of systems, whichever way their slashes lean', async () => {

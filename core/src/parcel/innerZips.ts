@@ -1,6 +1,9 @@
+import { randomUUID } from 'node:crypto';
+import { createWriteStream } from 'node:fs';
 import { mkdtemp, rm, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
+import { pipeline } from 'node:stream/promises';
 import { KinkajouError } from '../errors.ts';
 import {
   extensionOf,
@@ -18,41 +21,83 @@ import { zipSource } from './zipSource.ts';
 const INNER_DEPTH = 3;
 
 /** Where an entry of a zip lies among the files around that zip: in a folder of the zip's name. */
-function pathWithin(archive: string, path: string): string {
+export function pathWithin(archive: string, path: string): string {
   return [folderOf(archive), stemOf(archive), path].filter(Boolean).join('/');
 }
 
+/** What is told of a file of a zip whose place is taken. */
+export function takenPlace(path: string): SourceNotice {
+  return { code: 'zip.twice', path, message: 'left out: another file lies in its place' };
+}
+
+/** Where a zip lies on disk: where its source has it, else written into a folder. */
+async function spooled(from: FileSource, path: string, folder: () => Promise<string>): Promise<string> {
+  if (from.locate) return from.locate(path);
+  const target = join(await folder(), `${randomUUID()}.zip`);
+  if (from.stream) await pipeline(from.stream(path), createWriteStream(target));
+  else await writeFile(target, await from.read(path));
+  return target;
+}
+
+/** Where a file is read from. */
+interface Place {
+  source: FileSource;
+  path: string;
+  size: number;
+}
+
+/** How zips within a source are opened. */
+export interface InnerZipOptions {
+  /** Whether one of the source itself is opened, by what is in it. */
+  wanted?(inner: FileSource): boolean;
+  /** Folder in which those that do not lie on disk are written down until the source is closed. */
+  room?: string;
+}
+
 /**
- * A source in which zips are folders: what `maps.zip` holds lies in `maps/`. A zip that cannot be opened
- * becomes a notice. Throws `limit.*` where all that is within goes past one.
+ * A source in which zips are folders: what `maps.zip` holds lies in `maps/`. A zip of the source itself that is
+ * not wanted, by what is in it, stays a file. One that cannot be opened becomes a notice, and so does a file
+ * of which another lies in its place. Throws `limit.*` where all that is within goes past one.
  */
-export async function withInnerZips(source: FileSource, limits = DEFAULT_LIMITS): Promise<FileSource> {
+export async function withInnerZips(
+  source: FileSource,
+  limits = DEFAULT_LIMITS,
+  { wanted = () => true, room = tmpdir() }: InnerZipOptions = {},
+): Promise<FileSource> {
   if (!source.files.some(({ path }) => isZip(path))) return source;
-  const folder = await mkdtemp(join(tmpdir(), 'kinkajou-zip-'));
+  const made: Promise<string>[] = [];
+  const folder = () => (made[0] ??= mkdtemp(join(room, 'kinkajou-zip-')));
   const opened = [source];
-  const places = new Map<string, { source: FileSource; path: string }>();
+  const places = new Map<string, Place>();
   const files: SourceFile[] = [];
   const notices: SourceNotice[] = [...source.notices];
   const close = async () => {
     await Promise.all(opened.map((one) => one.close()));
-    await rm(folder, { recursive: true, force: true });
+    for (const one of made) await rm(await one, { recursive: true, force: true });
   };
   const add = async (from: FileSource, place: (path: string) => string, depth: number) => {
     const isInner = ({ path }: SourceFile) => depth < INNER_DEPTH && isZip(path);
     // What lies there already stays.
     for (const file of from.files.filter((one) => !isInner(one))) {
       const path = place(file.path);
-      if (places.has(path)) continue;
-      places.set(path, { source: from, path: file.path });
+      const other = places.get(path);
+      if (other) {
+        if (other.size !== file.size) notices.push(takenPlace(path));
+        continue;
+      }
+      places.set(path, { source: from, path: file.path, size: file.size });
       files.push({ ...file, path });
     }
     for (const file of from.files.filter(isInner)) {
       const path = place(file.path);
       try {
-        const spooled = join(folder, `${opened.length}.zip`);
-        await writeFile(spooled, await from.read(file.path));
-        const inner = await zipSource(spooled, path, limits);
+        const inner = await zipSource(await spooled(from, file.path, folder), path, limits);
         opened.push(inner);
+        if (depth === 0 && !wanted(inner)) {
+          places.set(path, { source: from, path: file.path, size: file.size });
+          files.push(file);
+          continue;
+        }
         notices.push(...inner.notices.map((one) => ({ ...one, path: pathWithin(path, one.path) })));
         await add(inner, (entry) => pathWithin(path, entry), depth + 1);
       } catch (error) {
@@ -79,8 +124,17 @@ export async function withInnerZips(source: FileSource, limits = DEFAULT_LIMITS)
       if (!place) throw missingFile(source.name, path);
       return place.source.read(place.path);
     },
+    stream(path) {
+      const place = places.get(path);
+      if (!place) throw missingFile(source.name, path);
+      return place.source.stream?.(place.path) ?? whole(place.source, place.path);
+    },
     close,
   };
+}
+
+async function* whole(source: FileSource, path: string): AsyncGenerator<Uint8Array> {
+  yield await source.read(path);
 }
 
 function isZip(path: string): boolean {

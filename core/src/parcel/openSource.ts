@@ -1,7 +1,7 @@
 import { open, stat } from 'node:fs/promises';
 import { basename, dirname, resolve } from 'node:path';
 import { KinkajouError } from '../errors.ts';
-import { extensionOf, type FileSource } from './fileSource.ts';
+import { extensionOf, type FileSource, MODEL_TYPES } from './fileSource.ts';
 import { folderSource } from './folderSource.ts';
 import { withInnerZips } from './innerZips.ts';
 import { DEFAULT_LIMITS } from './limits.ts';
@@ -28,10 +28,8 @@ export async function openSource(path: string, limits = DEFAULT_LIMITS): Promise
       'Check the spelling.',
     );
   }
-  if (info.isDirectory()) {
-    const folder = await folderSource(full, { limits });
-    return { source: holdsZipsAlone(folder) ? await withInnerZips(folder, limits) : folder, only: null };
-  }
+  if (info.isDirectory())
+    return { source: await openZipsOf(await folderSource(full, { limits }), limits), only: null };
   if (await isZip(full)) {
     const zip = await zipSource(full, basename(full), limits);
     return { source: await withInnerZips(zip, limits), only: null };
@@ -39,15 +37,21 @@ export async function openSource(path: string, limits = DEFAULT_LIMITS): Promise
   return { source: await folderSource(dirname(full), { limits, partial: true }), only: basename(full) };
 }
 
-/** What may lie beside deliveries and is none: words about them, and pictures of them. */
-const BESIDE = /\.(zip|txt|md|pdf|html?|url|csv|json|xml|png|jpe?g|webp|gif)$/i;
-
-/** A folder of zips, each a delivery; beside models a zip may be a copy of what lies there. */
-function holdsZipsAlone({ files }: FileSource): boolean {
-  return (
-    files.some(({ path }) => extensionOf(path) === 'zip') && files.every(({ path }) => BESIDE.test(path))
-  );
+/**
+ * A folder with the zips in it opened: those of images and words, as beside the model that they belong to, and
+ * deliveries where nothing but zips lies there. Beside models a zip with one in it may be a copy of theirs.
+ */
+export async function openZipsOf(
+  folder: FileSource,
+  limits = DEFAULT_LIMITS,
+  room?: string,
+): Promise<FileSource> {
+  const holdsModel = ({ files }: FileSource) => files.some(({ path }) => MODELS.has(extensionOf(path)));
+  const beside = holdsModel(folder);
+  return withInnerZips(folder, limits, { wanted: (zip) => !beside || !holdsModel(zip), room });
 }
+
+const MODELS: ReadonlySet<string> = new Set(MODEL_TYPES);
 
 async function isZip(path: string): Promise<boolean> {
   if (extensionOf(path) === 'usdz') return false;

@@ -1,4 +1,5 @@
 import { basename } from 'node:path';
+import type { Readable } from 'node:stream';
 import { promisify } from 'node:util';
 import { type Entry, open, type ZipFile } from 'yauzl';
 import { KinkajouError } from '../errors.ts';
@@ -43,6 +44,11 @@ export async function zipSource(
         const entry = entries.get(path);
         if (!entry) throw missingFile(name, path);
         return readEntry(zip, entry, path, name);
+      },
+      stream(path) {
+        const entry = entries.get(path);
+        if (!entry) throw missingFile(name, path);
+        return streamEntry(zip, entry, path, name);
       },
       async close() {
         zip.close();
@@ -150,24 +156,36 @@ function decodeName(entry: Entry): string {
   }
 }
 
-function readEntry(zip: ZipFile, entry: Entry, path: string, name: string): Promise<Uint8Array> {
+/** An entry in the pieces in which it is unpacked. Throws `zip.entry` where it cannot be, or its size is false. */
+async function* streamEntry(
+  zip: ZipFile,
+  entry: Entry,
+  path: string,
+  name: string,
+): AsyncGenerator<Uint8Array> {
+  const place = { file: path };
   const broken = (error: Error) =>
-    new KinkajouError('zip.entry', `this entry of ${name} cannot be unpacked (${error.message})`, {
-      file: path,
-    });
-  return new Promise((resolve, reject) => {
-    zip.openReadStream(entry, (error, stream) => {
-      if (error) return reject(broken(error));
-      const out = Buffer.allocUnsafe(entry.uncompressedSize);
-      let index = 0;
-      stream.on('data', (chunk: Buffer) => {
-        if (index + chunk.length <= out.length) chunk.copy(out, index);
-        index += chunk.length;
-      });
-      stream.on('error', (streamError: Error) => reject(broken(streamError)));
-      stream.on('end', () =>
-        index === out.length ? resolve(out) : reject(broken(new Error('its size is false'))),
-      );
-    });
-  });
+    new KinkajouError('zip.entry', `this entry of ${name} cannot be unpacked (${error.message})`, place);
+  let size = 0;
+  try {
+    const stream = await promisify<Entry, Readable>(zip.openReadStream.bind(zip))(entry);
+    for await (const piece of stream) {
+      size += piece.length;
+      if (size > entry.uncompressedSize) break;
+      yield piece;
+    }
+  } catch (error) {
+    throw broken(error as Error);
+  }
+  if (size !== entry.uncompressedSize) throw broken(new Error('its size is false'));
+}
+
+async function readEntry(zip: ZipFile, entry: Entry, path: string, name: string): Promise<Uint8Array> {
+  const out = Buffer.allocUnsafe(entry.uncompressedSize);
+  let index = 0;
+  for await (const piece of streamEntry(zip, entry, path, name)) {
+    out.set(piece, index);
+    index += piece.length;
+  }
+  return out;
 }

@@ -72,6 +72,31 @@ describe('a parcel', () => {
     expect((await parcelSource(parcel)).files.map(({ path }) => path)).toContain('maps/deep/notes.txt');
   });
 
+  it('has several zips as folders, nothing of one over the other, and goes on where one is broken', async () => {
+    const text = (value: string) => new TextEncoder().encode(value);
+    const delivery = (name: string) =>
+      zipSync({
+        [`${name}.obj`]: text('v 0 0 0\nv 1 0 0\nv 0 1 0\nf 1 2 3\n'),
+        'maps/notes.txt': text(name),
+      });
+    const { parcel, assets } = await send('Two', {
+      'buoy.zip': delivery('buoy'),
+      'winch.zip': delivery('winch'),
+      'winch/maps/notes.txt': 'older',
+      'cut.zip': 'no zip',
+    });
+    expect(Object.keys(assets).sort()).toEqual(['buoy', 'winch']);
+    const source = await parcelSource(parcel);
+    const read = async (path: string) => new TextDecoder().decode(await source.read(path));
+    expect(await read('buoy/maps/notes.txt')).toBe('buoy');
+    expect(await read('winch/maps/notes.txt')).toBe('older');
+    const { faults } = await findParcel(parcel);
+    expect(faults.map(({ code, file }) => [code, file]).sort()).toEqual([
+      ['zip.broken', 'cut.zip'],
+      ['zip.twice', 'winch/maps/notes.txt'],
+    ]);
+  });
+
   it('names an archive that is not opened where there is no model', async () => {
     const { parcel } = await send('Packed', { 'boat.7z': '7z' });
     expect((await findParcel(parcel)).faults).toMatchObject([{ code: 'parcel.archive', file: 'boat.7z' }]);

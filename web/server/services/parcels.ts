@@ -5,8 +5,8 @@ import { KinkajouError } from '@kinkajou/core/errors';
 import { findFindings } from '@kinkajou/core/findings/checks';
 import { isImagePath } from '@kinkajou/core/images/format';
 import { listModels, noModelIn, type OpenAsset, openAsset } from '@kinkajou/core/inspect';
-import { extensionOf, type FileSource, safePath } from '@kinkajou/core/parcel/fileSource';
-import { withInnerZips } from '@kinkajou/core/parcel/innerZips';
+import { extensionOf, type FileSource, type SourceNotice, safePath } from '@kinkajou/core/parcel/fileSource';
+import { pathWithin, takenPlace, withInnerZips } from '@kinkajou/core/parcel/innerZips';
 import { limitsFromEnvironment, pastLimit } from '@kinkajou/core/parcel/limits';
 import { zipSource } from '@kinkajou/core/parcel/zipSource';
 import { previewGlb } from '@kinkajou/core/preview/previewGlb';
@@ -128,54 +128,77 @@ export async function parcelEnded({ parcelId }: { parcelId: string }, { fault }:
 }
 
 /**
- * Unpacks the zips of a parcel beside themselves. What cannot be taken is returned as faults, the rest is
- * kept.
+ * Unpacks the zips of a parcel: one that came alone is the parcel, others are folders of their names. What
+ * cannot be taken is returned as faults, the rest is kept.
  */
 export async function unpackArchives(parcelId: string, progress: Progress): Promise<FaultRecord[]> {
   const faults: FaultRecord[] = [];
-  const limits = limitsFromEnvironment();
   const rows = await db().select().from(parcelFiles).where(eq(parcelFiles.parcelId, parcelId));
+  const alone = rows.length === 1;
   for (const archive of rows.filter((row) => extensionOf(row.path) === 'zip')) {
-    const whole = await zipSource(await blobs.fileOf(archive.sha256), archive.path, limits);
-    const zip = await withInnerZips(whole, limits);
     try {
-      for (const notice of zip.notices.slice(0, 200))
-        faults.push({
-          code: notice.code,
-          message: `${notice.path}: ${notice.message}.`,
-          hint: '',
-          file: notice.path,
-        });
-      for (const [i, file] of zip.files.entries()) {
-        progress(i / zip.files.length, `unpacking ${file.path}`);
-        try {
-          const bytes = await zip.read(file.path);
-          const sha256 = await blobs.put(bytes);
-          // Its bytes are at hand now, and need not be read again for the header.
-          const header = isImagePath(file.path)
-            ? await scanImage(file.path, bytes, file.modified, limits)
-            : null;
-          const row = {
-            sha256,
-            size: file.size,
-            modified: file.modified,
-            info: header?.info ?? null,
-            fault: header?.fault ?? null,
-          };
-          await db()
-            .insert(parcelFiles)
-            .values({ parcelId, path: file.path, kind: 'file', ...row })
-            .onConflictDoNothing();
-        } catch (error) {
-          faults.push(faultOf(error, file.path));
-        }
-      }
-    } finally {
-      await zip.close();
+      faults.push(...(await unpackArchive(archive, alone, progress)));
+    } catch (error) {
+      if (alone) throw error;
+      faults.push(faultOf(error, archive.path));
     }
     await db().update(parcelFiles).set({ kind: 'archive' }).where(eq(parcelFiles.id, archive.id));
   }
   return faults;
+}
+
+async function unpackArchive(
+  archive: typeof parcelFiles.$inferSelect,
+  alone: boolean,
+  progress: Progress,
+): Promise<FaultRecord[]> {
+  const { parcelId } = archive;
+  const faults: FaultRecord[] = [];
+  const limits = limitsFromEnvironment();
+  const whole = await zipSource(await blobs.fileOf(archive.sha256), archive.path, limits);
+  const zip = await withInnerZips(whole, limits);
+  const toldOf = ({ code, path, message }: SourceNotice) =>
+    faults.push({ code, message: `${path}: ${message}.`, hint: '', file: path });
+  try {
+    zip.notices.slice(0, 200).forEach(toldOf);
+    for (const [i, file] of zip.files.entries()) {
+      const path = alone ? file.path : pathWithin(archive.path, file.path);
+      progress(i / zip.files.length, `unpacking ${path}`);
+      try {
+        const bytes = await zip.read(file.path);
+        const sha256 = await blobs.put(bytes);
+        // Its bytes are at hand now, and need not be read again for the header.
+        const header = isImagePath(path) ? await scanImage(path, bytes, file.modified, limits) : null;
+        const row = {
+          sha256,
+          size: file.size,
+          modified: file.modified,
+          info: header?.info ?? null,
+          fault: header?.fault ?? null,
+        };
+        const added = await db()
+          .insert(parcelFiles)
+          .values({ parcelId, path, kind: 'file', ...row })
+          .onConflictDoNothing()
+          .returning({ id: parcelFiles.id });
+        if (added.length === 0 && !(await hasFile(parcelId, path, sha256))) toldOf(takenPlace(path));
+      } catch (error) {
+        faults.push(faultOf(error, path));
+      }
+    }
+  } finally {
+    await zip.close();
+  }
+  return faults;
+}
+
+async function hasFile(parcelId: string, path: string, sha256: string): Promise<boolean> {
+  const same = and(
+    eq(parcelFiles.parcelId, parcelId),
+    eq(parcelFiles.path, path),
+    eq(parcelFiles.sha256, sha256),
+  );
+  return (await db().select({ id: parcelFiles.id }).from(parcelFiles).where(same).limit(1)).length > 0;
 }
 
 type Progress = JobRun<'read-parcel'>['progress'];
