@@ -149,6 +149,23 @@ describe('a material that lacks what its siblings have', () => {
     ]);
   });
 
+  it('has its channels said in words, and so has what might fill them', () => {
+    const coats = ['Bow', 'Stern', 'Deck'].map((name) =>
+      testMaterial(name, { baseColor: `${name}_color.png`, coatRoughness: `${name}_coat.png` }),
+    );
+    const materials = [...coats, testMaterial('Mast', { baseColor: 'Mast_color.png' })];
+    const all = ['Bow', 'Stern', 'Deck'].flatMap((name) => [`${name}_color.png`, `${name}_coat.png`]);
+    const [lacking] = found({ materials, paths: [...all, 'Mast_color.png'] }, 'slot.lacking');
+    expect(lacking.message).toBe('Mast has no image for coat roughness, which most other materials have.');
+    // Colours under a name that says nothing may be the base colour.
+    const hues: Paint = (x, y) => [200 - x, 90 + y, 40];
+    const paints = { 'hull_zork.png': hues };
+    const paths = ['hull_rough.png', 'hull_normal.png', 'hull_zork.png'];
+    const hull = testMaterial('Hull', { roughness: 'hull_rough.png', normal: 'hull_normal.png' });
+    const [offered] = found({ materials: [hull], paths, paints }, 'slot.candidate');
+    expect(offered.choices?.map(({ id, label }) => [id, label])).toEqual([['hull_zork.png', 'Base colour']]);
+  });
+
   it('is told from seven of ten others on', () => {
     const names = Array.from({ length: 11 }, (_, i) => `Post ${i}`);
     const posts = (having: number) =>

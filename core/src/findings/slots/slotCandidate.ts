@@ -1,5 +1,5 @@
 import type { Edit, SlotAssignment } from '../../asset/asset.ts';
-import { channelInWords } from '../../scene/channelTitles.ts';
+import { channelInWords, channelTitle } from '../../scene/channelTitles.ts';
 import type { Suggestion } from '../../sets/suggest.ts';
 import type { Finding, FindingChoice } from '../finding.ts';
 import type { Check, FindingContext } from '../findingContext.ts';
@@ -59,7 +59,7 @@ function assignChoice(suggestions: readonly Suggestion[], material: string): Fin
   const origin = { from: 'hand' as const, detail: `chosen for ${material}` };
   return {
     id: image,
-    label: suggestions.map(({ channel }) => channel).join(', '),
+    label: suggestions.map(({ channel }) => channelTitle(channel)).join(', '),
     reason,
     images: [image],
     edits: [{ kind: 'assignSlots', assignments: suggestions.map(assignmentOf), origin }],

@@ -31,7 +31,7 @@ export const slotLacking: Check = ({ state }) => {
         key: `slot.lacking:${material.key}`,
         title: 'Fewer maps than its siblings',
         subject: material.key,
-        message: `${material.key} has no image for ${lacking.join(', ')}, which most other materials have.`,
+        message: `${material.key} has no image for ${lacking.map(channelInWords).join(', ')}, which most other materials have.`,
         evidence: lacking.map(
           (channel) =>
             `${counts.get(channel)} of ${mapped.length - 1} others have ${channelInWords(channel)}`,
