@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import { createDocument, createMesh, createNode, type SceneDocument, type Vec3 } from '../scene/document.ts';
-import { createMapUse, createMaterial, type Material, type Rgb } from '../scene/material.ts';
+import { createMapUse, createMaterial, type MapUse, type Material, type Rgb } from '../scene/material.ts';
 import { testMaterial, testState } from '../test/assets.ts';
 import { BOX_QUADS, meshOf } from '../test/boxes.ts';
 import { readCarelessly } from './careless.ts';
@@ -166,6 +166,32 @@ describe('a careless reading', () => {
     careful.channels.roughness = { value: 0.3, map: null, source: said };
     careful.channels.normal = { value: 1, map: null, source: said };
     expect(readCarelessly([careful])).toEqual([{ ...careful, alphaMode: 'opaque' }]);
+  });
+
+  it('takes data for colours and normals the other way round, colours as they are', () => {
+    const careful = coloured('Sail', [1, 1, 1]);
+    const channel = (use: Partial<MapUse>) => ({
+      value: 1,
+      map: createMapUse('sail.png', 'baseColor', use),
+      source: said,
+    });
+    Object.assign(careful.channels, {
+      emission: channel({ space: 'lin_rec709_scene' }),
+      roughness: channel({ space: 'data' }),
+      normal: channel({ space: 'data', normalY: 'Y+' }),
+    });
+    const read = () => {
+      const [{ channels }] = readCarelessly([careful]);
+      return [
+        channels.emission?.map?.space,
+        channels.roughness?.map?.space,
+        channels.normal?.map?.space,
+        channels.normal?.map?.normalY,
+      ];
+    };
+    expect(read()).toEqual(['lin_rec709_scene', 'srgb_rec709_scene', 'data', 'Y-']);
+    Object.assign(careful.channels, { normal: channel({ space: 'data', normalY: 'Y-' }) });
+    expect(read().at(-1)).toBe('Y+');
   });
 });
 

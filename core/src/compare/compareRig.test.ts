@@ -183,6 +183,18 @@ describe('what is shown and hidden', () => {
     expect(compareRig(a, b)[0].measured).toBeCloseTo(0.5, 5);
     jumping(0)(b);
     expect(compareRig(a, b)).toEqual([]);
+    // Some files begin their clips later.
+    jumping(0.5)(b);
+    const later = structuredClone(b);
+    for (const { times } of later.clips[0].tracks) for (let i = 0; i < times.length; i += 1) times[i] += 3.01;
+    for (const [one, other] of [
+      [a, later],
+      [later, a],
+    ])
+      expect(compareRig(one, other).map(({ part, measured }) => [part, measured])).toEqual([
+        ['Hook', expect.closeTo(0.5, 5)],
+      ]);
+    expect(compareRig(b, later)).toEqual([]);
     // Between keys of its own each format goes its own way.
     jumping(0.5)(a);
     const still = riggedCrane();
