@@ -9,6 +9,7 @@ import { DEFAULT_LIMITS } from '../parcel/limits.ts';
 import { decodeOutside, oiiotool, put, randomBytes, scratch } from '../test/tools.ts';
 import { decodeImage } from './decode.ts';
 import { type EncodableFormat, encodeImage } from './encode.ts';
+import { isImagePath } from './format.ts';
 import type { PixelBuffer } from './pixelBuffer.ts';
 import { probeImage } from './probe.ts';
 
@@ -103,6 +104,63 @@ describe('what is written comes back', () => {
 
   it.each(['png', 'jpeg', 'webp', 'tga'] as const)('refuses floats in %s', async (format) => {
     await expect(encodeImage(picture(3, 32), format)).rejects.toMatchObject({ code: 'image.encode' });
+  });
+});
+
+describe('what others write is read', () => {
+  it('in AVIF and GIF, and tiled with its smaller copies', async () => {
+    // Few colours, so that none of them is lost to a palette.
+    const [colours, size] = [[250, 10, 20, 0, 200, 90, 128, 128, 255, 40, 40, 40], 32];
+    const data = Uint8Array.from({ length: size * size * 3 }, (_, i) => {
+      const pixel = Math.floor(i / 3);
+      const tile = (Math.floor(pixel / size / 16) % 2) * 2 + (Math.floor((pixel % size) / 16) % 2);
+      return colours[tile * 3 + (i % 3)];
+    });
+    const plain = put(
+      'few.png',
+      await encodeImage({ width: size, height: size, components: 3, data }, 'png'),
+    );
+    for (const [name, tolerance] of [
+      ['few.avif', 6],
+      ['few.gif', 0],
+      ['few.tx', 0],
+    ] as const) {
+      oiiotool(plain, name === 'few.tx' ? '-otex' : '-o', `${scratch}/${name}`);
+      const bytes = new Uint8Array(readFileSync(`${scratch}/${name}`));
+      const info = await probeImage(bytes, name);
+      expect([isImagePath(name), info.width, info.height, info.bitDepth], name).toEqual([
+        true,
+        size,
+        size,
+        8,
+      ]);
+      const decoded = await decodeImage(bytes, name);
+      // Colours bleed over edges where a writer keeps fewer of them.
+      for (const [x, y] of [
+        [5, 5],
+        [26, 5],
+        [5, 26],
+        [26, 26],
+      ])
+        for (let k = 0; k < 3; k += 1) {
+          const found = decoded.data[(y * size + x) * decoded.components + k];
+          expect(Math.abs(found - data[(y * size + x) * 3 + k]), name).toBeLessThanOrEqual(tolerance);
+        }
+    }
+  });
+
+  it('in AVIF without loss, with alpha, and no other file of boxes', async () => {
+    const { data, width, height, components } = picture(4, 8);
+    const bytes = await sharp(data, { raw: { width, height, channels: components as 4 } })
+      .avif({ lossless: true })
+      .toBuffer();
+    expect(await probeImage(bytes, 'a.png')).toMatchObject({ format: 'avif', width, height, components: 4 });
+    const decoded = await decodeImage(bytes, 'a.avif');
+    for (let i = 3; i < data.length; i += 4) expect(decoded.data[i]).toBe(data[i]);
+    const other = bytes.slice();
+    other.set(new TextEncoder().encode('heic'), 8);
+    for (let i = 16; i < other[3]; i += 4) other.set(new TextEncoder().encode('mif1'), i);
+    await expect(probeImage(other, 'a.heic')).rejects.toMatchObject({ code: 'image.format' });
   });
 });
 

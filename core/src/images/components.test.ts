@@ -43,9 +43,9 @@ describe('components', () => {
   });
 
   it('names a type that is not read', async () => {
-    await expect(probeImage(new TextEncoder().encode('GIF89a'), 'x/a.gif')).rejects.toMatchObject({
+    await expect(probeImage(new TextEncoder().encode('....ftypheic'), 'x/a.heic')).rejects.toMatchObject({
       code: 'image.format',
-      message: 'images of type .gif are not read',
+      message: 'images of type .heic are not read',
     });
   });
 });

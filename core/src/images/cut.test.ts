@@ -20,6 +20,8 @@ const TOLD = [
   'packed.tif',
   'tiles.tif',
   'a.webp',
+  'a.avif',
+  'a.tx',
   'raw.tga',
   'a.bmp',
   'none.exr',
@@ -48,6 +50,10 @@ beforeAll(async () => {
   write('packed.tif', '--compression', 'lzw');
   write('tiles.tif', '--compression', 'zip', '--tile', '16', '16');
   write('a.webp', '--ch', 'R,G,B');
+  write('a.avif', '--ch', 'R,G,B');
+  write('a.gif', '--ch', 'R,G,B');
+  oiiotool(picture, '-otex', `${scratch}/a.tx`);
+  files.set('a.tx', new Uint8Array(readFileSync(`${scratch}/a.tx`)));
   write('raw.tga', '--compression', 'none');
   // Without the areas that some writers put behind the pixels.
   files.set('raw.tga', of('raw.tga').subarray(0, 18 + of('raw.tga')[0] + noise.length));
@@ -85,7 +91,7 @@ beforeAll(async () => {
   );
 });
 
-const NAMES = [...TOLD, 'a.png', 'rgb.jpg', 'runs.tga', 'a.hdr'];
+const NAMES = [...TOLD, 'a.png', 'a.gif', 'rgb.jpg', 'runs.tga', 'a.hdr'];
 const of = (name: string) => files.get(name) as Uint8Array;
 const shortfall = (name: string, bytes: Uint8Array) =>
   shortfallOf(sniffImage(of(name), name) as never, bytes);

@@ -44,6 +44,8 @@ const NEEDS: Record<ImageFormat, Need> = {
   jpeg: jpegNeed,
   tiff: tiffNeed,
   webp: (bytes) => viewOf(bytes).getUint32(4, true) + 8,
+  avif: avifNeed,
+  gif: gifNeed,
   tga: tgaNeed,
   hdr: hdrNeed,
   bmp: bmpNeed,
@@ -177,6 +179,39 @@ function tiffNeed(bytes: Uint8Array): number | null {
   const offsets = lists.get(STRIP_OFFSETS) ?? lists.get(TILE_OFFSETS) ?? [];
   const counts = lists.get(STRIP_COUNTS) ?? lists.get(TILE_COUNTS) ?? [];
   return offsets.reduce((most, offset, i) => Math.max(most, offset + (counts[i] ?? 0)), end);
+}
+
+/** Boxes of a length and a name, one behind the other; a length of 0 leads to the end, of 1 stands behind. */
+function avifNeed(bytes: Uint8Array): number {
+  const view = viewOf(bytes);
+  let offset = 0;
+  while (offset < bytes.length) {
+    if (offset + 8 > bytes.length) return offset + 8;
+    const length = view.getUint32(offset);
+    // What has no name is no box, but bytes behind them.
+    if (bytes.subarray(offset + 4, offset + 8).some((code) => code < 0x20 || code > 0x7e)) return offset;
+    if (length === 0) return offset + 8;
+    offset += length === 1 ? Number(view.getBigUint64(offset + 8)) : Math.max(8, length);
+  }
+  return offset;
+}
+
+const GIF_HEADER = 13;
+
+/** Blocks behind the colours: extensions and pictures, each in pieces of a length, up to the trailer. */
+function gifNeed(bytes: Uint8Array): number | null {
+  const colours = (flags: number) => (flags & 0x80 ? 3 << ((flags & 7) + 1) : 0);
+  let offset = GIF_HEADER + colours(bytes[10]);
+  while (offset < bytes.length) {
+    const kind = bytes[offset];
+    if (kind === 0x3b) return offset + 1;
+    if (kind === 0x2c) offset += 11 + colours(bytes[offset + 9]);
+    else if (kind === 0x21) offset += 2;
+    else return 0;
+    while (offset < bytes.length && bytes[offset] !== 0) offset += 1 + bytes[offset];
+    offset += 1;
+  }
+  return null;
 }
 
 const TGA_HEADER = 18;

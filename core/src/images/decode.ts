@@ -65,7 +65,7 @@ function decodedBytes({ format, width, height, components, bitDepth }: ImageInfo
   return Math.ceil(bytes * share);
 }
 
-const SHARP = new Set<ImageInfo['format']>(['png', 'jpeg', 'tiff', 'webp']);
+const SHARP = new Set<ImageInfo['format']>(['png', 'jpeg', 'tiff', 'webp', 'avif', 'gif']);
 
 function decodeItself(
   bytes: Uint8Array,

@@ -7,6 +7,8 @@ export type ImageFormat =
   | 'jpeg'
   | 'tiff'
   | 'webp'
+  | 'avif'
+  | 'gif'
   | 'tga'
   | 'exr'
   | 'hdr'
@@ -19,9 +21,14 @@ const EXTENSIONS: Record<string, ImageFormat> = {
   png: 'png',
   jpg: 'jpeg',
   jpeg: 'jpeg',
+  jfif: 'jpeg',
   tif: 'tiff',
   tiff: 'tiff',
+  // Tiled and with its smaller copies within, as renderers read them.
+  tx: 'tiff',
   webp: 'webp',
+  avif: 'avif',
+  gif: 'gif',
   tga: 'tga',
   exr: 'exr',
   hdr: 'hdr',
@@ -44,8 +51,8 @@ export function isImagePath(path: string): boolean {
 
 /** Types of images that other programs have and that are not read here. */
 const FOREIGN = new Set([
-  ...['gif', 'avif', 'heic', 'heif', 'jxl', 'jp2', 'j2k', 'jpf', 'svg', 'ico', 'pcx'],
-  ...['pic', 'iff', 'sgi', 'rgb', 'rgba', 'bw', 'tx', 'ptx', 'ptex', 'xcf', 'kra', 'dpx', 'cin', 'raw'],
+  ...['heic', 'heif', 'jxl', 'jp2', 'j2k', 'jpf', 'svg', 'ico', 'pcx'],
+  ...['pic', 'iff', 'sgi', 'rgb', 'rgba', 'bw', 'ptx', 'ptex', 'xcf', 'kra', 'dpx', 'cin', 'raw'],
 ]);
 
 /** The extension of a path that names an image of a type that is not read; null for any other. */
@@ -64,6 +71,8 @@ export function sniffImage(bytes: Uint8Array, path = ''): ImageFormat | null {
   if (starts(0x49, 0x49, 0x2a, 0) || starts(0x4d, 0x4d, 0, 0x2a)) return 'tiff';
   if (starts(0x49, 0x49, 0x2b, 0) || starts(0x4d, 0x4d, 0, 0x2b)) return 'tiff';
   if (starts(0x52, 0x49, 0x46, 0x46) && bytes[8] === 0x57 && bytes[9] === 0x45) return 'webp';
+  if (starts(0x47, 0x49, 0x46, 0x38)) return 'gif';
+  if (isAvif(bytes)) return 'avif';
   if (starts(0x76, 0x2f, 0x31, 0x01)) return 'exr';
   if (starts(0x23, 0x3f)) return 'hdr';
   if (starts(0x38, 0x42, 0x50, 0x53)) return 'psd';
@@ -72,6 +81,16 @@ export function sniffImage(bytes: Uint8Array, path = ''): ImageFormat | null {
   if (starts(0x42, 0x4d) && extensionOf(path) === 'bmp') return 'bmp';
   if (extensionOf(path) === 'tga' && isTgaHeader(bytes)) return 'tga';
   return null;
+}
+
+/** The first box names what the file is to be read as: one brand, and others that fit as well. */
+function isAvif(bytes: Uint8Array): boolean {
+  const text = (start: number) => String.fromCharCode(...bytes.subarray(start, start + 4));
+  if (text(4) !== 'ftyp') return false;
+  const end = Math.min((bytes[2] << 8) | bytes[3], bytes.length);
+  for (let offset = 8; offset + 4 <= end; offset += 4)
+    if (offset !== 12 && ['avif', 'avis'].includes(text(offset))) return true;
+  return false;
 }
 
 function isTgaHeader(bytes: Uint8Array): boolean {

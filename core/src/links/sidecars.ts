@@ -28,8 +28,11 @@ const ORDER = [
   'exr',
   'hdr',
   'webp',
+  'gif',
+  'avif',
   'dds',
   'ktx2',
+  'tx',
 ];
 
 /**

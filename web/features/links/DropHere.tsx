@@ -1,5 +1,6 @@
 'use client';
 
+import { isImagePath } from '@kinkajou/core/images/format';
 import { type ReactNode, useState } from 'react';
 import { useDropzone } from 'react-dropzone';
 import { Button } from '@/ui/Button';
@@ -9,8 +10,6 @@ import { type DroppedFile, droppedPath } from '../intake/uploads.ts';
 import { unpackImages } from './unpackImages.ts';
 import { useDelivery } from './useDelivery.ts';
 import { useImageUpload } from './useImageUpload.ts';
-
-const IMAGES_ONLY = /\.(png|jpe?g|tiff?|tga|bmp|exr|hdr|webp|psd|psb|dds|ktx2)$/i;
 
 /**
  * Files dropped on this step are further images, or a newer delivery of the asset; images alone may be
@@ -64,8 +63,8 @@ export function DropHere({ children }: { children: ReactNode }) {
  * then.
  */
 async function onlyImages(list: readonly DroppedFile[]): Promise<DroppedFile[] | null> {
-  if (list.every(({ path }) => IMAGES_ONLY.test(path))) return [...list];
-  if (!list.every(({ path }) => IMAGES_ONLY.test(path) || /\.zip$/i.test(path))) return null;
+  if (list.every(({ path }) => isImagePath(path))) return [...list];
+  if (!list.every(({ path }) => isImagePath(path) || /\.zip$/i.test(path))) return null;
   const unpacked = await unpackImages(list.map(({ file }) => file)).catch(() => null);
   return unpacked && unpacked.others === 0
     ? unpacked.images.map((file) => ({ path: file.name, file }))

@@ -1,7 +1,7 @@
+import { isImagePath } from '@kinkajou/core/images/format';
 import { unzip } from 'fflate';
 import { fileName } from '@/ui/format';
 
-const IMAGE = /\.(png|jpe?g|tiff?|tga|bmp|exr|hdr|webp|psd|psb|dds|ktx2)$/i;
 const ZIP = /\.zip$/i;
 
 /**
@@ -18,7 +18,8 @@ export async function unpackImages(files: readonly File[]): Promise<{ images: Fi
     }
     for (const [path, bytes] of Object.entries(await entriesOf(file))) {
       if (path.endsWith('/')) continue;
-      if (IMAGE.test(path) && !isLitter(path)) images.push(new File([new Uint8Array(bytes)], fileName(path)));
+      if (isImagePath(path) && !isLitter(path))
+        images.push(new File([new Uint8Array(bytes)], fileName(path)));
       else others += 1;
     }
   }
