@@ -64,11 +64,11 @@ it('an image whose name differs in case alone is told so', () => {
 });
 
 it('an image of a type that is not read says so', () => {
-  expect(lost('tex/hull_color.gif')).toMatchObject([
+  expect(lost('tex/hull_color.jxl')).toMatchObject([
     {
       code: 'link.missing',
       message:
-        'Hull, base colour. Images of type .gif are not read; save it as PNG under the same name and upload that.',
+        'Hull, base colour. Images of type .jxl are not read; save it as PNG under the same name and upload that.',
     },
   ]);
 });
