@@ -7,6 +7,7 @@ import { librariesOf } from './formats/obj/readObj.ts';
 import { emptyPatch, type ModelPatch, type Patched } from './formats/patch.ts';
 import { patchUsd } from './formats/usd/patchUsd.ts';
 import type { OpenAsset } from './inspect.ts';
+import { channelInWords } from './scene/channelTitles.ts';
 import type { ChannelName } from './scene/material.ts';
 
 /**
@@ -39,12 +40,12 @@ export function patchOfState(
     for (const [name, channel] of Object.entries(material.channels)) {
       const was = cached.channels[name as ChannelName];
       if (JSON.stringify(was?.map ?? null) !== JSON.stringify(channel.map))
-        missed.push(`${material.key}: another image or reading of ${name}`);
+        missed.push(`${material.key}: another image or reading of ${channelInWords(name)}`);
       else if (JSON.stringify(was?.value) !== JSON.stringify(channel.value))
         patch.values.push({ material: material.key, channel: name as ChannelName, value: channel.value });
     }
     for (const name of Object.keys(cached.channels))
-      if (!material.channels[name as ChannelName]) missed.push(`${material.key}: ${name} was emptied`);
+      if (!material.channels[name as ChannelName]) missed.push(`${material.key}: ${channelInWords(name)} was emptied`);
     if (material.doubleSided !== cached.doubleSided)
       patch.sides.push({ material: material.key, doubleSided: material.doubleSided });
     if (material.alphaMode !== cached.alphaMode || material.alphaCutoff !== cached.alphaCutoff) {

@@ -161,7 +161,11 @@ describe('a source file', () => {
       const map = baseColor.map && { ...baseColor.map, invert: true };
       return { materials: [{ ...paint, channels: { ...paint.channels, baseColor: { ...baseColor, map } } }] };
     };
-    expect(await because(turned)).toMatch(/Paint/);
+    expect(await because(turned)).toBe('Paint: another image or reading of base colour');
+    const emptied = ({ materials: [paint] }: AssetState) => ({
+      materials: [{ ...paint, channels: { bump: paint.channels.bump } }],
+    });
+    expect(await because(emptied)).toBe('Paint: base colour was emptied');
     const asset = await plate();
     const [paint, bump] = asset.state.images;
     const same = {
