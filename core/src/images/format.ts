@@ -89,7 +89,7 @@ function isAvif(bytes: Uint8Array): boolean {
   if (text(4) !== 'ftyp') return false;
   const end = Math.min((bytes[2] << 8) | bytes[3], bytes.length);
   for (let offset = 8; offset + 4 <= end; offset += 4)
-    if (offset !== 12 && ['avif', 'avis'].includes(text(offset))) return true;
+    if (['avif', 'avis'].includes(text(offset))) return true;
   return false;
 }
 

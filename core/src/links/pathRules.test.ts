@@ -30,6 +30,17 @@ describe('path rules', () => {
     ]);
   });
 
+  it('take the file of the same spelling before another', () => {
+    const missing = [{ key: '1', written: 'D:/quay/deck.png' }];
+    for (const order of [
+      ['deck.png', 'Deck.png'],
+      ['Deck.png', 'deck.png'],
+    ])
+      expect(applyRule({ from: 'quay', to: '' }, missing, buildFileIndex(order))).toEqual([
+        { image: '1', path: 'deck.png' },
+      ]);
+  });
+
   it('hold for the top folder on either side, and for whole folders only', () => {
     const index = buildFileIndex(['delivery/maps/a.png', 'maps/a.png', 'quay/b.png']);
     expect(

@@ -130,6 +130,13 @@ describe('words of names', () => {
       'm hull: rgb baseColor',
       'r hull: rgb baseColor',
     ]);
+    // A thing that is called like a channel says none behind letters that do; a word for a map does.
+    expect(sets('D_metal.png', 'N_metal.png', 'R_metal.png')).toEqual([
+      'metal: rgb baseColor',
+      'metal: rgb normal',
+      'metal: r roughness',
+    ]);
+    expect(sets('D_metallic.png', 'N_metallic.png')[0]).toContain('metalness');
     // `ro` alone may be two letters for two channels.
     expect(sets('hull_co.png', 'hull_no.png', 'hull_ro.png')[2]).toBe('hull: r roughness');
     expect(sets('hull_no.png', 'hull_me.png')).toEqual(['hull no: ', 'hull me: ']);

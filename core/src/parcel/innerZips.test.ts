@@ -1,4 +1,4 @@
-import { mkdtemp, readdir, writeFile } from 'node:fs/promises';
+import { mkdtemp, readdir, rm, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { zipSync } from 'fflate';
@@ -82,11 +82,12 @@ describe('zips within a zip', () => {
     const folder = await mkdtemp(join(tmpdir(), 'kinkajou-'));
     await writeFile(join(folder, 'buoy.zip'), zipSync({ 'buoy.obj': text('o') }));
     await writeFile(join(folder, 'readme.txt'), 'two deliveries');
-    const paths = async () => {
+    const opening = async () => {
       const { source } = await openSource(folder);
       await source.close();
-      return source.files.map(({ path }) => path);
+      return source;
     };
+    const paths = async () => (await opening()).files.map(({ path }) => path);
     expect(await paths()).toEqual(['buoy/buoy.obj', 'readme.txt']);
     await writeFile(join(folder, 'winch.obj'), 'o');
     expect(await paths()).toEqual(['buoy.zip', 'readme.txt', 'winch.obj']);
@@ -102,6 +103,14 @@ describe('zips within a zip', () => {
       'winch/read.txt',
       'winch/winch_color.png',
     ]);
+    expect((await opening()).notices.map(({ code, path }) => [code, path])).toEqual([
+      ['zip.closed', 'buoy.zip'],
+    ]);
+    // What lies deeper is opened with the zip around it.
+    await rm(join(folder, 'buoy.zip'));
+    const deep = zipSync({ 'more.zip': zipSync({ 'more.obj': text('o') }) });
+    await writeFile(join(folder, 'winch.zip'), deep);
+    expect(await paths()).toEqual(['readme.txt', 'winch.obj', 'winch/more/more.obj']);
   });
 
   it('have no files of systems, whichever way their slashes lean', async () => {

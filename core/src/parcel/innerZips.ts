@@ -25,6 +25,8 @@ export function pathWithin(archive: string, path: string): string {
   return [folderOf(archive), stemOf(archive), path].filter(Boolean).join('/');
 }
 
+const CLOSED = 'left closed, since it holds a model of its own beside others; name it to have it opened';
+
 /** What is told of a file of a zip whose place is taken. */
 export function takenPlace(path: string): SourceNotice {
   return { code: 'zip.twice', path, message: 'left out: another file lies in its place' };
@@ -96,6 +98,7 @@ export async function withInnerZips(
         if (depth === 0 && !wanted(inner)) {
           places.set(path, { source: from, path: file.path, size: file.size });
           files.push(file);
+          notices.push({ code: 'zip.closed', path, message: CLOSED });
           continue;
         }
         notices.push(...inner.notices.map((one) => ({ ...one, path: pathWithin(path, one.path) })));

@@ -9,11 +9,26 @@ const SIZE = 128;
 type Paint = (x: number, y: number) => number[];
 
 /** Sets of files as `label: channel file, ...`, in their order. */
-function sets(
+function sets(...given: Parameters<typeof formed>): string[] {
+  return formed(...given).map(
+    ({ label, members }) =>
+      `${label}: ${members.map(({ map, reading }) => `${reading.channel} ${map.path}`).join(', ')}`,
+  );
+}
+
+/** What the only set has in each channel, and how surely. */
+function confidences(...given: Parameters<typeof formed>): Record<string, [string, number]> {
+  const [{ members }] = formed(...given);
+  return Object.fromEntries(
+    members.map(({ map, reading, confidence }) => [reading.channel, [map.path, confidence]]),
+  );
+}
+
+function formed(
   paths: readonly string[],
   paints: Record<string, Paint> = {},
   same: Record<string, string> = {},
-): string[] {
+) {
   const facts = new Map<string, PixelFacts>();
   const files = new Map<string, ParcelImage>();
   for (const path of paths) {
@@ -36,10 +51,7 @@ function sets(
   const maps = detectMaps(
     [...files.values()].map(({ path, info, sha256 }) => ({ path, info, facts: facts.get(sha256) ?? null })),
   );
-  return formSets({ maps, files, facts }).map(
-    ({ label, members }) =>
-      `${label}: ${members.map(({ map, reading }) => `${reading.channel} ${map.path}`).join(', ')}`,
-  );
+  return formSets({ maps, files, facts });
 }
 
 describe('images as sets', () => {
@@ -108,6 +120,33 @@ describe('images as sets', () => {
       'hull v1: baseColor hull_v1_color.png, normal hull_normal.png',
       'hull v2: baseColor hull_v2_color.png, normal hull_normal.png',
     ]);
+  });
+
+  it('are one of two models only where each folder tells its own', () => {
+    const folder = (name: string, ...words: string[]) => words.map((word) => `${name}/hull_${word}.png`);
+    const metal = folder('a', 'color', 'metallic', 'roughness');
+    expect(sets([...metal, ...folder('b', 'color', 'specular', 'glossiness')])).toHaveLength(1);
+    // What tells no model is a rival, and so is a specular colour with roughness.
+    expect(sets([...metal, ...folder('b', 'color', 'normal')])).toHaveLength(2);
+    expect(sets([...metal, ...folder('b', 'color', 'specular', 'roughness')])).toHaveLength(2);
+  });
+
+  it('doubt two images of a channel, unless a level of detail or the sureness of a name parts them', () => {
+    const shade =
+      (k: number): Paint =>
+      (x, y) => [(x * k) & 255, (y * 3) & 255, k * 20];
+    const doubted = (...paths: string[]) => {
+      const paints = Object.fromEntries(paths.map((path, i) => [path, shade(i * 2 + 1)]));
+      return confidences([...paths, 'hull_normal.png', 'hull_rough.png'], paints)['baseColor'];
+    };
+    const sure = doubted('hull_albedo.png');
+    expect(sure[1]).toBeGreaterThanOrEqual(0.8);
+    expect(doubted('hull_albedo.png', 'hull_basecolor.png')[1]).toBeLessThan(0.8);
+    expect(doubted('hull_LOD0_albedo.png', 'hull_LOD1_albedo.png')).toEqual([
+      'hull_LOD0_albedo.png',
+      expect.closeTo(sure[1]),
+    ]);
+    expect(doubted('hull_albedo.png', 'hull_c.png')).toEqual(sure);
   });
 
   it('hold the one image that says nothing as a guess', () => {
