@@ -9,7 +9,7 @@ import { encodePng } from '../images/encode.ts';
 import { mendAsset, type OpenAsset, openAsset } from '../inspect.ts';
 import { memorySource } from '../parcel/fileSource.ts';
 import { readModel } from '../readModel.ts';
-import { createDocument, createNode } from '../scene/document.ts';
+import { createDocument, createNode, type Vec3 } from '../scene/document.ts';
 import { TAKE_ALL } from '../scene/intake.ts';
 import { joinDocuments } from '../scene/joinDocuments.ts';
 import { riggedCrane } from '../test/rigged.ts';
@@ -185,6 +185,17 @@ describe('a joined file', () => {
       'noon.exr',
       'dusk.exr',
     ]);
+  });
+
+  it('tells things of one name apart, however often the name is taken', () => {
+    const named = (...names: string[]) => {
+      const document = createDocument('usd', 'made');
+      for (const name of names) document.nodes.push(createNode(name, 'group', -1));
+      return document;
+    };
+    const joined = { name: 'Pier', at: [0, 0, 0] as Vec3, turn: 0, scale: 1, intake: TAKE_ALL };
+    const { nodes } = joinDocuments(named('Pier', 'Pier_2'), [{ ...joined, document: named('Post') }]);
+    expect(nodes.map(({ name }) => name)).toEqual(['Pier', 'Pier_2', 'Pier_3', 'Post']);
   });
 
   it('takes along what was settled before', async () => {

@@ -169,6 +169,13 @@ describe('a part', () => {
     );
   });
 
+  it('stays where it is when what it should hang on is not there', () => {
+    const { document } = changed([{ do: 'move', parts: ['Lamp'], under: 'Ghost' }]);
+    expect(document.nodes.map(({ name, parent }) => [name, parent])).toEqual(
+      pier().nodes.map(({ name, parent }) => [name, parent]),
+    );
+  });
+
   it('never hangs below itself', () => {
     const { document } = changed([{ do: 'move', parts: ['Pier'], under: 'Lamp' }]);
     expect(document.nodes.map(({ parent }) => parent)).toEqual(pier().nodes.map(({ parent }) => parent));

@@ -1,6 +1,8 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
+import { riggedCrane } from '../test/rigged.ts';
 import { createMesh, type PolygonMesh } from './document.ts';
+import { subMesh } from './submesh.ts';
 import { triangulate } from './triangulate.ts';
 import { fromGltfTransform, toGltfTransform } from './uvTransform.ts';
 
@@ -131,5 +133,27 @@ describe('placements of images', () => {
         },
       ),
     );
+  });
+});
+
+describe('a piece of a mesh', () => {
+  it('has the shapes of its points, with the normals that they turn where there are any', () => {
+    const [mesh] = riggedCrane().meshes;
+    // The second quad: points 2 to 5, of which the first shape moves 2 and 3, the second none.
+    const piece = subMesh(mesh, Uint8Array.of(0, 1, 0), 'middle');
+    const places = [...piece.points].flatMap((_, i, all) => (i % 3 === 0 ? [all.slice(i, i + 3)] : []));
+    expect(places).toEqual([
+      [0, 1, 0],
+      [0.4, 1, 0],
+      [0.4, 2, 0.1],
+      [0, 2, 0.1],
+    ]);
+    const [bulge, sag] = piece.shapes;
+    expect([[...bulge.points], [...bulge.offsets]]).toEqual([
+      [0, 1],
+      [-0.2, 0, 0.05, 0.2, 0, 0.05],
+    ]);
+    expect([...(bulge.normalOffsets ?? [])]).toEqual([-0.5, 0, 0, 0.5, 0, 0]);
+    expect([sag.points.length, sag.offsets.length, sag.normalOffsets]).toEqual([0, 0, null]);
   });
 });

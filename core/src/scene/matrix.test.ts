@@ -7,6 +7,7 @@ import {
   decompose,
   eulerOf,
   identity,
+  isPlain,
   localMatrix,
   multiply,
   partsOfMatrix,
@@ -90,5 +91,20 @@ describe('world matrices', () => {
     const [, world] = worldMatrices([parent, child]);
     // It stands where the scaled parent puts it, with axes of length 1.
     expect([world[12], world[0], world[5]]).toEqual([2, 1, 1]);
+  });
+});
+
+describe('a plain transform', () => {
+  it('is one of place, turn and size alone', () => {
+    const plain = identityTransform();
+    Object.assign(plain, { translation: [1, 2, 3], rotation: [10, 20, 30], scale: [2, 2, 2] });
+    expect(isPlain(plain)).toBe(true);
+    for (const key of ['rotationPivot', 'rotationOffset', 'scalingPivot', 'scalingOffset'] as const)
+      for (let axis = 0; axis < 3; axis += 1) {
+        const pivoted = structuredClone(plain);
+        pivoted[key][axis] = 0.5;
+        expect(isPlain(pivoted), `${key} ${axis}`).toBe(false);
+      }
+    expect(isPlain({ ...plain, matrix: identity() })).toBe(false);
   });
 });

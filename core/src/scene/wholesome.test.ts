@@ -4,7 +4,7 @@ import { memorySource } from '../parcel/fileSource.ts';
 import { readModel } from '../readModel.ts';
 import { lens } from '../test/lens.ts';
 import { riggedCrane } from '../test/rigged.ts';
-import type { SceneDocument } from './document.ts';
+import type { SceneDocument, SceneNode } from './document.ts';
 import { makeWholesome } from './wholesome.ts';
 
 function made(change: (document: SceneDocument) => void): SceneDocument {
@@ -94,6 +94,16 @@ describe('a document as read', () => {
       [1, 1, 0, 0, 0.25],
     ]);
     expect(told(document)).toEqual(['read.indexRange jib 2']);
+  });
+
+  it('keeps the weights of a mesh whose node has no skin, for others that have', () => {
+    const document = made(({ nodes }) => {
+      const jib = nodes.find(({ mesh }) => mesh === 0) as SceneNode;
+      nodes.push({ ...jib, name: 'Spare', skin: -1 });
+    });
+    expect(told(document)).toEqual([]);
+    expect(document.meshes[0].influences).toEqual(riggedCrane().meshes[0].influences);
+    expect(told(made(({ meshes }) => void Object.assign(meshes[0], { influences: null })))).toEqual([]);
   });
 
   it('is what every reader gives', async () => {

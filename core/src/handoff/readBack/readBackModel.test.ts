@@ -134,6 +134,20 @@ describe('a model that is read back', () => {
     expect(failing(change)).toEqual(checks);
   });
 
+  it('names six of many that are otherwise, and how many more', () => {
+    const made = quay(({ nodes }) => {
+      for (let i = 0; i < 7; i += 1) nodes.push({ ...nodes[1], name: `rim_${i}` });
+    });
+    const input = { files: new Map([[FILE, new Uint8Array()]]), model: 'quay.usda', plan: plan() };
+    const { checks } = readBackModel({ ...input, source: made, wanted: made }, quay());
+    const { ok, expected, found } = checks.find(({ check }) => check === 'part names') ?? {};
+    expect([ok, expected, found]).toEqual([
+      false,
+      'lid, rim, rim_0, rim_1, rim_2, rim_3 and 3 more',
+      expect.stringContaining('lid, rim'),
+    ]);
+  });
+
   it('lacks what a loss tells of just that slot, and no other', () => {
     const without = (document: SceneDocument) => void delete oakOf(document).channels.normal;
     const { key } = oakOf(quay());
@@ -153,18 +167,20 @@ describe('an image that was never delivered', () => {
   it('need not be in the package where the plan tells so, and no other may be missing', () => {
     const gone = ({ images }: SceneDocument) => Object.assign(images[0], { written: 'maps/gone.png' });
     const made = quay(gone);
-    const paths = (detail: string) =>
+    const paths = (detail: string, code: Loss['code'] = 'image.missing') =>
       readBackModel(
         {
           files: new Map(),
           model: 'quay.usda',
           source: made,
           wanted: made,
-          plan: plan([{ code: 'image.missing', detail }]),
+          plan: plan([{ code, detail }]),
         },
         quay(gone),
       ).checks.find(({ check }) => check === 'paths resolve inside the package')?.ok;
     expect([paths('maps/gone.png'), paths('maps/other.png')]).toEqual([true, false]);
+    // Other losses have their details too.
+    expect(paths('maps/gone.png', 'usd.clips')).toBe(false);
   });
 });
 
