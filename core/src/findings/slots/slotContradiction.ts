@@ -6,7 +6,15 @@ import { channelInWords } from '../../scene/channelTitles.ts';
 import type { Finding } from '../finding.ts';
 import type { Check, FindingContext } from '../findingContext.ts';
 import type { MappedSlot } from './mappedSlot.ts';
-import { addressOf, assignmentTo, isOpenSlot, slotFinding, slotInWords } from './slotFinding.ts';
+import {
+  addressOf,
+  assignmentTo,
+  isOfTellingSet,
+  isOpenSlot,
+  slotFinding,
+  slotInWords,
+  workflowsFor,
+} from './slotFinding.ts';
 
 /** An image whose name says another channel than the slot that reads it. */
 export const slotContradiction: Check = (context) =>
@@ -41,12 +49,16 @@ export const slotContradiction: Check = (context) =>
                 kind: 'assignSlots',
                 assignments,
                 ...(swap || own ? {} : { clears: [addressOf(slot)] }),
+                ...workflowsFor(
+                  slot,
+                  assignments.map(({ channel }) => channel),
+                ),
                 origin: { from: 'evidence', detail: why },
               }
             : { kind: 'clearSlots', slots: [addressOf(slot)], origin: { from: 'evidence', detail: why } },
         safe:
           (open || swap !== null || own !== null) &&
-          (slot.named?.confidence ?? 0) >= 0.9 &&
+          ((slot.named?.confidence ?? 0) >= 0.9 || isOfTellingSet(slot, context)) &&
           !slot.detected?.contradicted,
         mendLabel: own ? `Use ${fileName(own.image)}` : labelOf(swap, open, reading),
       }),

@@ -1,4 +1,5 @@
-import type { SlotAddress, SlotAssignment } from '../../asset/asset.ts';
+import type { SlotAddress, SlotAssignment, WorkflowChange } from '../../asset/asset.ts';
+import { SURE_ENOUGH } from '../../maps/detectMaps.ts';
 import { channelInWords } from '../../scene/channelTitles.ts';
 import { type ChannelName, type Component, defaultComponent } from '../../scene/material.ts';
 import type { Finding, FindingText } from '../finding.ts';
@@ -52,4 +53,32 @@ export function isOpenSlot(context: FindingContext, material: string, channel: C
   return !context.slots.some(
     (slot) => slot.material.key === material && slot.channel === channel && slot.file,
   );
+}
+
+/** Channels that classic materials have for want of others; exporters put there what has no slot. */
+const CLASSIC: ReadonlySet<ChannelName> = new Set(['specularColor', 'specular', 'glossiness']);
+/** So many images of one set, each of a channel of its own, are no chance. */
+const LEAST_TELLING = 3;
+
+/**
+ * Whether an image in a classic slot is beyond doubt what its name says, since it is one of a set whose names
+ * all do.
+ */
+export function isOfTellingSet({ channel, detected }: MappedSlot, context: FindingContext): boolean {
+  if (!CLASSIC.has(channel) || !detected || detected.contradicted || detected.confidence < SURE_ENOUGH)
+    return false;
+  return context.sets().some(({ members }) => {
+    const sure = members.filter(({ confidence }) => confidence >= SURE_ENOUGH);
+    const paths = new Set(sure.map(({ map }) => map.path));
+    return paths.has(detected.path) && paths.size >= LEAST_TELLING;
+  });
+}
+
+/** The change of the shading model that comes with metalness for a material of another; none for others. */
+export function workflowsFor(
+  { material }: MappedSlot,
+  channels: readonly ChannelName[],
+): { workflows?: WorkflowChange[] } {
+  if (material.workflow === 'metalRough' || !channels.includes('metalness')) return {};
+  return { workflows: [{ material: material.key, workflow: 'metalRough', exponent: material.exponent }] };
 }

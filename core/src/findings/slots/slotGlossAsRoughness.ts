@@ -1,12 +1,21 @@
 import type { Finding } from '../finding.ts';
-import type { Check } from '../findingContext.ts';
-import { addressOf, slotFinding, slotInWords } from './slotFinding.ts';
+import type { Check, FindingContext } from '../findingContext.ts';
+import type { MappedSlot } from './mappedSlot.ts';
+import {
+  addressOf,
+  assignmentTo,
+  isOfTellingSet,
+  isOpenSlot,
+  slotFinding,
+  slotInWords,
+} from './slotFinding.ts';
 
 /** Glossiness read as roughness, or the other way round: rough turns polished. One is 1 minus the other. */
-export const slotGlossAsRoughness: Check = ({ slots, verdictOf }) =>
-  slots.flatMap((slot): Finding[] => {
-    const verdict = verdictOf(slot);
+export const slotGlossAsRoughness: Check = (context) =>
+  context.slots.flatMap((slot): Finding[] => {
+    const verdict = context.verdictOf(slot);
     if (verdict?.kind !== 'glossAsRoughness') return [];
+    const ofMetal = isOfMetal(slot, context);
     const is = slot.channel === 'roughness' ? 'glossiness' : 'roughness';
     return [
       slotFinding(slot, {
@@ -14,16 +23,43 @@ export const slotGlossAsRoughness: Check = ({ slots, verdictOf }) =>
         step: 'slots',
         severity: 'error',
         title: `${is === 'glossiness' ? 'Glossiness' : 'Roughness'} read as its opposite`,
-        message: `${slotInWords(slot)}, but its name says ${is}; inverted it fits.`,
+        message: `${slotInWords(slot)}, but its name says ${is}; ${ofMetal ? 'metalness lies beside it' : 'inverted it fits'}.`,
         evidence: [verdict.why, 'roughness = 1 - glossiness'],
-        mend: {
-          kind: 'adjustSlots',
-          slots: [addressOf(slot)],
-          change: { invert: true },
-          origin: { from: 'evidence', detail: verdict.why },
-        },
-        safe: (slot.named?.confidence ?? 0) >= 0.9,
-        mendLabel: 'Invert',
+        ...(ofMetal ? move(slot, verdict.why) : invert(slot, verdict.why)),
+        safe: (slot.named?.confidence ?? 0) >= 0.9 || isOfTellingSet(slot, context),
       }),
     ];
   });
+
+/** Roughness in a classic slot beside metalness: the images are metal/rough, and have slots of their own. */
+function isOfMetal({ material, channel }: MappedSlot, context: FindingContext): boolean {
+  const beside = context.slots.filter((other) => other.material === material);
+  const metal = beside.some(
+    ({ channel: fed, named }) => fed === 'metalness' || named?.readings[0]?.channel === 'metalness',
+  );
+  return channel === 'glossiness' && metal && isOpenSlot(context, material.key, 'roughness');
+}
+
+function move(slot: MappedSlot, detail: string): Pick<Finding, 'mend' | 'mendLabel'> {
+  return {
+    mend: {
+      kind: 'assignSlots',
+      assignments: [assignmentTo(slot, 'roughness', { space: 'data' })],
+      clears: [addressOf(slot)],
+      origin: { from: 'evidence', detail },
+    },
+    mendLabel: 'Move to roughness',
+  };
+}
+
+function invert(slot: MappedSlot, detail: string): Pick<Finding, 'mend' | 'mendLabel'> {
+  return {
+    mend: {
+      kind: 'adjustSlots',
+      slots: [addressOf(slot)],
+      change: { invert: true },
+      origin: { from: 'evidence', detail },
+    },
+    mendLabel: 'Invert',
+  };
+}

@@ -3,7 +3,7 @@ import { channelInWords } from '../../scene/channelTitles.ts';
 import { defaultSpace } from '../../scene/material.ts';
 import type { Finding } from '../finding.ts';
 import type { Check } from '../findingContext.ts';
-import { addressOf, slotFinding } from './slotFinding.ts';
+import { addressOf, slotFinding, workflowsFor } from './slotFinding.ts';
 
 /**
  * A packed image (occlusion, roughness, metalness in r, g, b) that one slot reads as if it were made for it
@@ -41,6 +41,10 @@ export const slotPackedWhole: Check = ({ slots, verdictOf }) => {
         kind: 'assignSlots',
         assignments,
         ...(readsChannel ? {} : { clears: [addressOf(slot)] }),
+        ...workflowsFor(
+          slot,
+          readings.map((reading) => reading.channel),
+        ),
         origin: { from: 'evidence', detail: named.evidence.join('; ') },
       },
       safe: true,

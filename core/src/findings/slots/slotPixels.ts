@@ -1,4 +1,5 @@
 import type { Edit } from '../../asset/asset.ts';
+import { alphaVaries } from '../../maps/fitReadings.ts';
 import { isNormalLike } from '../../maps/judgePixels.ts';
 import { channelInWords } from '../../scene/channelTitles.ts';
 import type { Finding, FindingChoice } from '../finding.ts';
@@ -10,7 +11,10 @@ import { addressOf, assignmentTo, isOpenSlot, slotFinding, slotInWords } from '.
 export const slotPixels: Check = (context) =>
   context.slots.flatMap((slot): Finding[] => {
     const verdict = context.verdictOf(slot);
+    if (verdict?.kind === 'lightOfColour') return [lightFinding(slot, context, verdict.why)];
     if (verdict?.kind !== 'pixels') return [];
+    if (slot.channel === 'opacity' && slot.facts && alphaVaries(slot.facts))
+      return [alphaFinding(slot, verdict.why)];
     return [
       slotFinding(slot, {
         code: 'slot.pixels',
@@ -27,6 +31,43 @@ export const slotPixels: Check = (context) =>
       }),
     ];
   });
+
+/** Coverage that is read of the colours, where it lies in their alpha. */
+function alphaFinding(slot: MappedSlot, why: string): Finding {
+  const detail = 'its alpha varies, and its colours say nothing of coverage';
+  return slotFinding(slot, {
+    code: 'slot.pixels',
+    step: 'slots',
+    severity: 'warning',
+    title: 'Opacity lies in the alpha',
+    message: `${slotInWords(slot)} by its ${slot.map.component}; ${detail}.`,
+    evidence: [why, ...(slot.named?.evidence ?? [])],
+    mend: {
+      kind: 'adjustSlots',
+      slots: [addressOf(slot)],
+      change: { component: 'a', invert: false },
+      origin: { from: 'evidence', detail },
+    },
+    safe: true,
+    mendLabel: 'Read the alpha',
+  });
+}
+
+/** Colours that shine by themselves may be meant, so that it is told and no more. */
+function lightFinding(slot: MappedSlot, context: FindingContext, why: string): Finding {
+  return slotFinding(slot, {
+    code: 'slot.pixels',
+    step: 'slots',
+    severity: 'note',
+    title: 'Base colour as light',
+    message: `${slotInWords(slot)}, and its base colour as well: all of it shines.`,
+    evidence: [why, ...(slot.named?.evidence ?? [])],
+    mend: null,
+    safe: false,
+    mendLabel: '',
+    choices: choicesOf(slot, context, why),
+  });
+}
 
 /** Normals may go to the open normal slot, colours to the open base colour; and the slot may be emptied. */
 function choicesOf(slot: MappedSlot, context: FindingContext, why: string): FindingChoice[] {

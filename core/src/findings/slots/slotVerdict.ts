@@ -1,7 +1,7 @@
 import type { MapReading } from '../../maps/classifyName.ts';
 import { contradiction, isNormalLike, judgePixels } from '../../maps/judgePixels.ts';
 import { servedReading } from '../../maps/servedReading.ts';
-import { type ChannelName, COLOUR_CHANNELS, type MapUse } from '../../scene/material.ts';
+import { type Channel, type ChannelName, COLOUR_CHANNELS, type MapUse } from '../../scene/material.ts';
 import type { MappedSlot } from './mappedSlot.ts';
 
 /** What is wrong with what a slot reads, at most one thing: the most telling explanation wins. */
@@ -11,6 +11,7 @@ export type SlotVerdict =
   | { kind: 'bumpAsNormal'; why: string; sure: boolean }
   | { kind: 'glossAsRoughness'; why: string }
   | { kind: 'contradiction'; reading: MapReading; why: string }
+  | { kind: 'lightOfColour'; why: string }
   | { kind: 'pixels'; why: string };
 
 /** A name this sure is set against the slot. */
@@ -48,7 +49,10 @@ export function judgeSlot(slot: MappedSlot, all: readonly MappedSlot[]): SlotVer
   const alone =
     map.component === 'rgb' ||
     (map.component === 'r' &&
-      !all.some((other) => other.entry === slot.entry && other.map.component !== 'r'));
+      !all.some(
+        (other) =>
+          other.entry === slot.entry && other.map.component !== 'r' && !COLOUR_CHANNELS.has(other.channel),
+      ));
   const pixels = facts && map.component !== 'a' ? contradiction(channel, facts, alone) : null;
   // Vectors that are called a bump are none; where they feed the normal, all is well.
   if (channel === 'normal' && facts && isNormalLike(facts) && isRelief(reading?.channel)) return null;
@@ -60,11 +64,12 @@ export function judgeSlot(slot: MappedSlot, all: readonly MappedSlot[]): SlotVer
       (other) =>
         other.material === slot.material && other.entry === slot.entry && other.channel === reading.channel,
     );
-  if (shares) return null;
+  if (shares) return pixels ? { kind: 'pixels', why: pixels } : lightOfColour(slot, all);
   // A name that the pixels belie says nothing against the slot.
   if (reading && !slot.detected?.contradicted && !fits(channel, slot, reading))
     return { kind: 'contradiction', reading, why: named.evidence.join('; ') };
-  return pixels ? { kind: 'pixels', why: pixels } : null;
+  if (pixels) return { kind: 'pixels', why: pixels };
+  return reading?.channel === 'emission' ? null : lightOfColour(slot, all);
 }
 
 /** Channels that no material has alike. */
@@ -79,6 +84,24 @@ const ONE_PLANE = 0.999;
 function isSameGrey({ channel, content, facts }: MappedSlot, named: ChannelName): boolean {
   if (named === channel || !APART.has(named) || !APART.has(channel) || content.value === 0) return false;
   return facts !== null && (facts.components < 3 || facts.grey >= ONE_PLANE);
+}
+
+/** So many slots of a material read one image where an exporter wired it wherever it could. */
+const EVERYWHERE = 3;
+
+/** The painted colours as light of their own. A lit sign may read so, but not its specular colour besides. */
+function lightOfColour(slot: MappedSlot, all: readonly MappedSlot[]): SlotVerdict | null {
+  const { channel, content, facts, material, entry } = slot;
+  if (channel !== 'emission' || isDark(content.value)) return null;
+  const wired = all.filter((other) => other.material === material && other.entry === entry);
+  const judged = facts && judgePixels(facts);
+  return wired.length >= EVERYWHERE && judged?.kind === 'colour'
+    ? { kind: 'lightOfColour', why: judged.evidence }
+    : null;
+}
+
+function isDark(value: Channel['value']): boolean {
+  return [value].flat().every((part) => part === 0);
 }
 
 function isRelief(channel: ChannelName | undefined): boolean {

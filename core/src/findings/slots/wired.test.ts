@@ -1,0 +1,117 @@
+import { describe, expect, it } from 'vitest';
+import { mendAsset } from '../../inspect.ts';
+import type { Material } from '../../scene/material.ts';
+import { testMaterial } from '../../test/assets.ts';
+import { look, type Paint } from '../../test/sets.ts';
+
+const hues: Paint = (x, y) => [200 - x, 90 + y, 40];
+
+describe('what a classic material has for want of slots', () => {
+  const greys: Paint = (x, y) => Array(3).fill((x * 3 + y) & 255);
+  const twos: Paint = (x) => Array(3).fill(x < 20 ? 0 : 255);
+  const bumps: Paint = (x, y) => [128 + ((x * 13) % 40) - 20, 128 + ((y * 17) % 40) - 20, 250];
+  const classic = (workflow: Material['workflow'], maps: Record<string, string>) =>
+    Object.assign(testMaterial('Hull', maps), { workflow, exponent: workflow === 'legacy' ? 30 : null });
+  const after = (material: Material, paints: Record<string, Paint>) => {
+    const paths = Object.keys(paints);
+    const { source, files, known } = look({ materials: [material], paths, paints });
+    const { state, findings } = mendAsset(source, files, 'safe', known);
+    const [{ workflow, exponent, channels }] = state.materials;
+    const reads = Object.entries(channels).map(([channel, { map }]) =>
+      [channel, map?.image.replace('parcel:', ''), map?.component, ...(map?.invert ? ['inverted'] : [])].join(
+        ' ',
+      ),
+    );
+    const left = findings.filter(({ severity }) => severity !== 'note').map(({ code }) => code);
+    return { workflow, exponent, reads: reads.sort(), left };
+  };
+  const names = (suffixes: readonly string[]) => suffixes.map((suffix) => `hull_${suffix}.png`);
+
+  it.each([
+    ['basecolor', 'metallic', 'roughness', 'normal'],
+    ['col', 'met', 'rgh', 'nrm'],
+  ])('is put where its names say, in the model that they are of: %s, %s, %s, %s', (...suffixes) => {
+    const [base, metal, rough, normal] = names(suffixes);
+    const maps = { baseColor: base, specularColor: metal, glossiness: rough, bump: normal };
+    const paints = { [base]: hues, [metal]: twos, [rough]: greys, [normal]: bumps };
+    expect(after(classic('specGloss', maps), paints)).toEqual({
+      workflow: 'metalRough',
+      exponent: null,
+      reads: [
+        `baseColor ${base} rgb`,
+        `metalness ${metal} r`,
+        `normal ${normal} rgb`,
+        `roughness ${rough} r`,
+      ],
+      left: [],
+    });
+  });
+
+  it('keeps its exponent where it has no other roughness, and its model beside true gloss', () => {
+    const [base, metal, normal] = names(['basecolor', 'metallic', 'normal']);
+    const maps = { baseColor: base, specularColor: metal, normal };
+    const { workflow, exponent } = after(classic('legacy', maps), {
+      [base]: hues,
+      [metal]: twos,
+      [normal]: bumps,
+    });
+    expect([workflow, exponent]).toEqual(['metalRough', 30]);
+    const [diffuse, specular, rough] = names(['diffuse', 'specular', 'roughness']);
+    const glossy = classic('specGloss', { baseColor: diffuse, specularColor: specular, glossiness: rough });
+    const told = after(glossy, { [diffuse]: hues, [specular]: hues, [rough]: greys });
+    expect([told.workflow, told.reads]).toEqual([
+      'specGloss',
+      [`baseColor ${diffuse} rgb`, `glossiness ${rough} r inverted`, `specularColor ${specular} rgb`],
+    ]);
+  });
+
+  it('is left to a person where a short name stands alone', () => {
+    const [base, metal] = names(['basecolor', 'met']);
+    const { reads, left } = after(classic('legacy', { baseColor: base, specularColor: metal }), {
+      [base]: hues,
+      [metal]: twos,
+    });
+    expect(reads).toContain(`specularColor ${metal} rgb`);
+    expect(left).toEqual(['slot.contradiction']);
+  });
+});
+
+describe('one image in many slots', () => {
+  const wired = (maps: Record<string, string | object>, paint: Paint) => {
+    const material = testMaterial('Leaf', maps as Parameters<typeof testMaterial>[1]);
+    const { findings } = look({ materials: [material], paths: ['leaf.png'], paints: { 'leaf.png': paint } });
+    return findings
+      .filter(({ code }) => code === 'slot.pixels')
+      .map(({ severity, target, safe, mend, choices }) => [
+        severity,
+        target.channel,
+        safe,
+        mend?.kind === 'adjustSlots' ? mend.change : choices?.map(({ id }) => id),
+      ]);
+  };
+  const red = { image: 'leaf.png', component: 'r' };
+
+  it('has its coverage in the alpha, or none where that is full', () => {
+    const maps = { baseColor: 'leaf.png', opacity: red };
+    expect(wired(maps, (x, y) => [...hues(x, y), x < 30 ? 0 : 255])).toEqual([
+      ['warning', 'opacity', true, { component: 'a', invert: false }],
+    ]);
+    for (const full of [hues, (x: number, y: number) => [...hues(x, y), 255]])
+      expect(wired(maps, full)).toEqual([['warning', 'opacity', false, ['clear']]]);
+    expect(wired({ ...maps, opacity: { ...red, component: 'a' } }, (x, y) => [...hues(x, y), x * 4])).toEqual(
+      [],
+    );
+  });
+
+  it('is no relief and no roughness where it is colourful, and all of it shines where it is wired so', () => {
+    expect(wired({ baseColor: 'leaf.png', bump: red }, hues)).toEqual([
+      ['warning', 'bump', false, ['clear']],
+    ]);
+    const everywhere = { baseColor: 'leaf.png', specularColor: 'leaf.png', emission: 'leaf.png' };
+    expect(wired(everywhere, hues)).toEqual([['note', 'emission', false, ['clear']]]);
+    expect(wired({ baseColor: 'leaf.png', emission: 'leaf.png' }, hues)).toEqual([]);
+    // What is packed is colourful, and feeds scalars alone.
+    const packed = { roughness: red, metalness: { ...red, component: 'b' } };
+    expect(wired(packed, hues)).toEqual([]);
+  });
+});
