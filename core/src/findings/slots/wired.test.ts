@@ -115,3 +115,40 @@ describe('one image in many slots', () => {
     expect(wired(packed, hues)).toEqual([]);
   });
 });
+
+describe('an image of another set', () => {
+  const told = (base: string, others: Record<string, string>, more: string[] = []) => {
+    const hull = testMaterial('Hull', { baseColor: base, ...others });
+    const deck = testMaterial('Deck', { roughness: 'deck_roughness.png' });
+    const paths = ['deck_basecolor.png', 'deck_roughness.png', ...Object.values(others), ...more];
+    const paints = Object.fromEntries(paths.filter((path) => /color/.test(path)).map((path) => [path, hues]));
+    return look({ materials: [hull, deck], paths, paints })
+      .findings.filter(({ code }) => code === 'slot.contradiction')
+      .map(({ safe, message, mend }) => [
+        safe,
+        message,
+        mend?.kind === 'assignSlots' &&
+          mend.assignments.map(({ channel, image, space }) => [channel, image, space]),
+      ]);
+  };
+  const own = { roughness: 'hull_roughness.png', normal: 'hull_normal.png' };
+
+  it('is told where the own one lies unread', () => {
+    expect(told('deck_basecolor.png', own, ['hull_basecolor.png'])).toEqual([
+      [
+        false,
+        'deck_basecolor.png feeds base colour of Hull, whose other images are of hull; hull_basecolor.png is read by nothing.',
+        [['baseColor', 'hull_basecolor.png', 'srgb_rec709_scene']],
+      ],
+    ]);
+  });
+
+  it('is shared where there is no own one, and no stray where most are of no set', () => {
+    expect(told('deck_basecolor.png', own)).toEqual([]);
+    expect(told('deck_basecolor.png', { roughness: 'hull_roughness.png' }, ['hull_basecolor.png'])).toEqual(
+      [],
+    );
+    // Another size of the own one.
+    expect(told('hull_basecolor_1k.png', own, ['hull_basecolor.png', 'hull_basecolor_1k.png'])).toEqual([]);
+  });
+});
