@@ -220,6 +220,8 @@ describe('transparency', () => {
   it('sees opacity that is 1 all over, from alpha and from an image of its own', () => {
     const solid: Pixel = (x, y) => [...PAINT.colour(x, y), 1];
     expect(codes(slots, { 'net.png': solid }, alpha('blend'))).toEqual(['alpha.needless']);
+    // Where the image has no alpha that could be read, too.
+    expect(codes(slots, { 'net.png': PAINT.colour }, alpha('blend'))).toEqual(['alpha.needless']);
     expect(
       codes({ opacity: { image: 'net_opacity.png' } }, { 'net_opacity.png': () => [1] }, alpha('blend')),
     ).toContain('alpha.needless');

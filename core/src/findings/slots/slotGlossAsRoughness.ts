@@ -1,3 +1,4 @@
+import type { ImageSet } from '../../sets/imageSet.ts';
 import type { Finding } from '../finding.ts';
 import type { Check, FindingContext } from '../findingContext.ts';
 import type { MappedSlot } from './mappedSlot.ts';
@@ -32,12 +33,19 @@ export const slotGlossAsRoughness: Check = (context) =>
   });
 
 /** Roughness in a classic slot beside metalness: the images are metal/rough, and have slots of their own. */
-function isOfMetal({ material, channel }: MappedSlot, context: FindingContext): boolean {
+function isOfMetal({ material, channel, file }: MappedSlot, context: FindingContext): boolean {
   const beside = context.slots.filter((other) => other.material === material);
   const metal = beside.some(
     ({ channel: fed, named }) => fed === 'metalness' || named?.readings[0]?.channel === 'metalness',
   );
-  return channel === 'glossiness' && metal && isOpenSlot(context, material.key, 'roughness');
+  const isOwn = ({ members }: ImageSet) => members.some(({ map }) => map.path === file?.path);
+  const own = context
+    .sets()
+    .find(isOwn)
+    ?.members.some(({ reading }) => reading.channel === 'metalness');
+  return (
+    channel === 'glossiness' && (metal || own === true) && isOpenSlot(context, material.key, 'roughness')
+  );
 }
 
 function move(slot: MappedSlot, detail: string): Pick<Finding, 'mend' | 'mendLabel'> {

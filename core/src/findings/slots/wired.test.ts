@@ -65,6 +65,16 @@ describe('what a classic material has for want of slots', () => {
     ]);
   });
 
+  it('is roughness too where metalness of its set lies in the parcel', () => {
+    const [base, metal, rough] = names(['basecolor', 'metallic', 'roughness']);
+    const material = classic('legacy', { baseColor: base, glossiness: rough });
+    expect(after(material, { [base]: hues, [metal]: twos, [rough]: greys }).reads).toEqual([
+      `baseColor ${base} rgb`,
+      `metalness ${metal} r`,
+      `roughness ${rough} r`,
+    ]);
+  });
+
   it('is left to a person where a short name stands alone', () => {
     const [base, metal] = names(['basecolor', 'met']);
     const { reads, left } = after(classic('legacy', { baseColor: base, specularColor: metal }), {

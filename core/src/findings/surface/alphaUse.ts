@@ -20,6 +20,9 @@ export const EDGE = 0.06;
 /** Shares of the opacity that a slot reads; null where the pixels do not tell. */
 export function sharesOf({ channel, map, facts, content }: MappedSlot): AlphaShares | null {
   if (channel !== 'opacity' || !facts || content.value !== 1) return null;
+  // An image without alpha is all there.
+  if (map.component === 'a' && facts.components % 2 === 1)
+    return turned({ full: 1, clear: 0, between: 0 }, map.invert);
   if (map.component === 'a') return facts.alpha && turned(facts.alpha, map.invert);
   const part = partRead(map);
   const [low, high, ends] = [
