@@ -45,7 +45,8 @@ export function patchOfState(
         patch.values.push({ material: material.key, channel: name as ChannelName, value: channel.value });
     }
     for (const name of Object.keys(cached.channels))
-      if (!material.channels[name as ChannelName]) missed.push(`${material.key}: ${channelInWords(name)} was emptied`);
+      if (!material.channels[name as ChannelName])
+        missed.push(`${material.key}: ${channelInWords(name)} was emptied`);
     if (material.doubleSided !== cached.doubleSided)
       patch.sides.push({ material: material.key, doubleSided: material.doubleSided });
     if (material.alphaMode !== cached.alphaMode || material.alphaCutoff !== cached.alphaCutoff) {
