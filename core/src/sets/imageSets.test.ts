@@ -137,7 +137,7 @@ describe('images as sets', () => {
       (x, y) => [(x * k) & 255, (y * 3) & 255, k * 20];
     const doubted = (...paths: string[]) => {
       const paints = Object.fromEntries(paths.map((path, i) => [path, shade(i * 2 + 1)]));
-      return confidences([...paths, 'hull_normal.png', 'hull_rough.png'], paints)['baseColor'];
+      return confidences([...paths, 'hull_normal.png', 'hull_rough.png'], paints).baseColor;
     };
     const sure = doubted('hull_albedo.png');
     expect(sure[1]).toBeGreaterThanOrEqual(0.8);
