@@ -46,14 +46,7 @@ export function judgeSlot(slot: MappedSlot, all: readonly MappedSlot[]): SlotVer
   }
   if (isInverse(channel, reading) && !readsInverted(map))
     return { kind: 'glossAsRoughness', why: named.evidence.join('; ') };
-  const alone =
-    map.component === 'rgb' ||
-    (map.component === 'r' &&
-      !all.some(
-        (other) =>
-          other.entry === slot.entry && other.map.component !== 'r' && !COLOUR_CHANNELS.has(other.channel),
-      ));
-  const pixels = facts && map.component !== 'a' ? contradiction(channel, facts, alone) : null;
+  const pixels = facts && map.component !== 'a' ? contradiction(channel, facts, isAlone(slot, all)) : null;
   // Vectors that are called a bump are none; where they feed the normal, all is well.
   if (channel === 'normal' && facts && isNormalLike(facts) && isRelief(reading?.channel)) return null;
   // One image that feeds several channels is called after one of them.
@@ -70,6 +63,20 @@ export function judgeSlot(slot: MappedSlot, all: readonly MappedSlot[]): SlotVer
     return { kind: 'contradiction', reading, why: named.evidence.join('; ') };
   if (pixels) return { kind: 'pixels', why: pixels };
   return reading?.channel === 'emission' ? null : lightOfColour(slot, all);
+}
+
+/**
+ * Whether a slot reads an image as if it were made for it: the whole of it, or a part of what shows as colours
+ * elsewhere, or its first while nothing reads the others. Packed images are colourful by right.
+ */
+function isAlone({ material, entry, map }: MappedSlot, all: readonly MappedSlot[]): boolean {
+  if (map.component === 'rgb') return true;
+  const beside = all.filter((other) => other.entry === entry && other.map.component !== map.component);
+  const isColour = (other: MappedSlot) => other.map.component === 'rgb' && COLOUR_CHANNELS.has(other.channel);
+  if (map.component === 'r' && beside.every(isColour)) return true;
+  return (
+    map.component !== 'luminance' && beside.some((other) => other.material === material && isColour(other))
+  );
 }
 
 /** Channels that no material has alike. */

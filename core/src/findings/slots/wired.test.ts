@@ -120,6 +120,16 @@ describe('one image in many slots', () => {
     const everywhere = { baseColor: 'leaf.png', specularColor: 'leaf.png', emission: 'leaf.png' };
     expect(wired(everywhere, hues)).toEqual([['note', 'emission', false, ['clear']]]);
     expect(wired({ baseColor: 'leaf.png', emission: 'leaf.png' }, hues)).toEqual([]);
+    // As exporters do that know one slot for both.
+    const both = { roughness: { ...red, component: 'g' }, metalness: { ...red, component: 'b' } };
+    expect(
+      wired({ baseColor: 'leaf.png', ...both }, hues).map(([severity, channel]) => [severity, channel]),
+    ).toEqual([
+      ['warning', 'roughness'],
+      ['warning', 'metalness'],
+    ]);
+    expect(wired(both, hues)).toEqual([]);
+    expect(wired({ baseColor: 'leaf.png', roughness: { ...red, component: 'luminance' } }, hues)).toEqual([]);
     // What is packed is colourful, and feeds scalars alone.
     const packed = { roughness: red, metalness: { ...red, component: 'b' } };
     expect(wired(packed, hues)).toEqual([]);
