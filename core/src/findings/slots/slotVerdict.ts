@@ -49,6 +49,8 @@ export function judgeSlot(slot: MappedSlot, all: readonly MappedSlot[]): SlotVer
   const pixels = facts && map.component !== 'a' ? contradiction(channel, facts, isAlone(slot, all)) : null;
   // Vectors that are called a bump are none; where they feed the normal, all is well.
   if (channel === 'normal' && facts && isNormalLike(facts) && isRelief(reading?.channel)) return null;
+  // A name that agrees with the slot is believed before a tinge of colour.
+  if (reading?.channel === channel) return null;
   // One image that feeds several channels is called after one of them.
   const shares =
     reading !== undefined &&

@@ -120,6 +120,13 @@ describe('one image in many slots', () => {
     const everywhere = { baseColor: 'leaf.png', specularColor: 'leaf.png', emission: 'leaf.png' };
     expect(wired(everywhere, hues)).toEqual([['note', 'emission', false, ['clear']]]);
     expect(wired({ baseColor: 'leaf.png', emission: 'leaf.png' }, hues)).toEqual([]);
+    // A scalar that is called so may have a tinge of colour.
+    const tinged = testMaterial('Hull', { baseColor: 'hull_color.png', roughness: 'hull_roughness.png' });
+    const paths = ['hull_color.png', 'hull_roughness.png'];
+    const paints = Object.fromEntries(paths.map((path) => [path, hues]));
+    expect(
+      look({ materials: [tinged], paths, paints }).findings.filter(({ step }) => step === 'slots'),
+    ).toEqual([]);
     // As exporters do that know one slot for both.
     const both = { roughness: { ...red, component: 'g' }, metalness: { ...red, component: 'b' } };
     expect(
