@@ -75,6 +75,13 @@ describe('what a classic material has for want of slots', () => {
     ]);
   });
 
+  it('leaves the model as it is where no metalness comes of it', () => {
+    const [base, occlusion] = names(['basecolor', 'occlusion']);
+    const material = classic('legacy', { baseColor: base, specularColor: occlusion });
+    const { workflow, reads } = after(material, { [base]: hues, [occlusion]: greys });
+    expect([workflow, reads]).toEqual(['legacy', [`baseColor ${base} rgb`, `occlusion ${occlusion} r`]]);
+  });
+
   it('is left to a person where a short name stands alone', () => {
     const [base, metal] = names(['basecolor', 'met']);
     const { reads, left } = after(classic('legacy', { baseColor: base, specularColor: metal }), {
@@ -144,9 +151,12 @@ describe('one image in many slots', () => {
 });
 
 describe('an image of another set', () => {
-  const told = (base: string, others: Record<string, string>, more: string[] = []) => {
+  const told = (base: string, others: Record<string, string>, more: string[] = [], lent = '') => {
     const hull = testMaterial('Hull', { baseColor: base, ...others });
-    const deck = testMaterial('Deck', { roughness: 'deck_roughness.png' });
+    const deck = testMaterial('Deck', {
+      roughness: 'deck_roughness.png',
+      ...(lent ? { baseColor: lent } : {}),
+    });
     const paths = ['deck_basecolor.png', 'deck_roughness.png', ...Object.values(others), ...more];
     const paints = Object.fromEntries(paths.filter((path) => /color/.test(path)).map((path) => [path, hues]));
     return look({ materials: [hull, deck], paths, paints })
@@ -175,6 +185,8 @@ describe('an image of another set', () => {
     expect(told('deck_basecolor.png', { roughness: 'hull_roughness.png' }, ['hull_basecolor.png'])).toEqual(
       [],
     );
+    const both = ['hull_basecolor.png'];
+    expect(told('deck_basecolor.png', own, both, 'hull_basecolor.png')).toEqual([]);
     // Another size of the own one.
     expect(told('hull_basecolor_1k.png', own, ['hull_basecolor.png', 'hull_basecolor_1k.png'])).toEqual([]);
   });
