@@ -13,6 +13,7 @@ import {
   assignmentTo,
   isOfTellingSet,
   isOpenSlot,
+  setWith,
   slotFinding,
   slotInWords,
   workflowsFor,
@@ -146,12 +147,7 @@ function strayFinding(
 /** The image of the same set that the slot asks for, where there is one. */
 function ownMap(slot: MappedSlot, context: FindingContext): SlotAssignment | null {
   const path = slot.file?.path;
-  const set = context
-    .sets()
-    .find(({ members, spare }) =>
-      [...members.map(({ map }) => map), ...spare].some((map) => map.path === path),
-    );
-  const member = set?.members.find(({ reading }) => reading.channel === slot.channel);
+  const member = setWith(path, context)?.members.find(({ reading }) => reading.channel === slot.channel);
   if (!member || member.map.path === path || member.confidence < SURE_ENOUGH) return null;
   const { component, invert } = member.reading;
   return {

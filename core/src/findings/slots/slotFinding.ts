@@ -2,6 +2,7 @@ import type { SlotAddress, SlotAssignment, WorkflowChange } from '../../asset/as
 import { SURE_ENOUGH } from '../../maps/detectMaps.ts';
 import { channelInWords } from '../../scene/channelTitles.ts';
 import { type ChannelName, type Component, defaultComponent } from '../../scene/material.ts';
+import type { ImageSet } from '../../sets/imageSet.ts';
 import type { Finding, FindingText } from '../finding.ts';
 import type { FindingContext } from '../findingContext.ts';
 import type { MappedSlot } from './mappedSlot.ts';
@@ -55,6 +56,15 @@ export function isOpenSlot(context: FindingContext, material: string, channel: C
   );
 }
 
+/** The set that an image belongs to, whether it is used of it or gave way to another; undefined for none. */
+export function setWith(path: string | undefined, context: FindingContext): ImageSet | undefined {
+  return context
+    .sets()
+    .find(({ members, spare }) =>
+      [...members.map(({ map }) => map), ...spare].some((map) => map.path === path),
+    );
+}
+
 /** Channels that classic materials have for want of others; exporters put there what has no slot. */
 const CLASSIC: ReadonlySet<ChannelName> = new Set(['specularColor', 'specular', 'glossiness']);
 /** So many images of one set, each of a channel of its own, are no chance. */
@@ -67,11 +77,9 @@ const LEAST_TELLING = 3;
 export function isOfTellingSet({ channel, detected }: MappedSlot, context: FindingContext): boolean {
   if (!CLASSIC.has(channel) || !detected || detected.contradicted || detected.confidence < SURE_ENOUGH)
     return false;
-  return context.sets().some(({ members }) => {
-    const sure = members.filter(({ confidence }) => confidence >= SURE_ENOUGH);
-    const paths = new Set(sure.map(({ map }) => map.path));
-    return paths.has(detected.path) && paths.size >= LEAST_TELLING;
-  });
+  const sure = setWith(detected.path, context)?.members.filter(({ confidence }) => confidence >= SURE_ENOUGH);
+  const paths = new Set(sure?.map(({ map }) => map.path));
+  return paths.has(detected.path) && paths.size >= LEAST_TELLING;
 }
 
 /** The change of the shading model that comes with metalness for a material of another; none for others. */

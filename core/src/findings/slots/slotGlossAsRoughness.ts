@@ -1,4 +1,3 @@
-import type { ImageSet } from '../../sets/imageSet.ts';
 import type { Finding } from '../finding.ts';
 import type { Check, FindingContext } from '../findingContext.ts';
 import type { MappedSlot } from './mappedSlot.ts';
@@ -7,6 +6,7 @@ import {
   assignmentTo,
   isOfTellingSet,
   isOpenSlot,
+  setWith,
   slotFinding,
   slotInWords,
 } from './slotFinding.ts';
@@ -34,18 +34,14 @@ export const slotGlossAsRoughness: Check = (context) =>
 
 /** Roughness in a classic slot beside metalness: the images are metal/rough, and have slots of their own. */
 function isOfMetal({ material, channel, file }: MappedSlot, context: FindingContext): boolean {
-  const beside = context.slots.filter((other) => other.material === material);
-  const metal = beside.some(
-    ({ channel: fed, named }) => fed === 'metalness' || named?.readings[0]?.channel === 'metalness',
+  if (channel !== 'glossiness' || !isOpenSlot(context, material.key, 'roughness')) return false;
+  const beside = context.slots.some(
+    (other) =>
+      other.material === material &&
+      (other.channel === 'metalness' || other.named?.readings[0]?.channel === 'metalness'),
   );
-  const isOwn = ({ members }: ImageSet) => members.some(({ map }) => map.path === file?.path);
-  const own = context
-    .sets()
-    .find(isOwn)
-    ?.members.some(({ reading }) => reading.channel === 'metalness');
-  return (
-    channel === 'glossiness' && (metal || own === true) && isOpenSlot(context, material.key, 'roughness')
-  );
+  const own = setWith(file?.path, context)?.members ?? [];
+  return beside || own.some(({ reading }) => reading.channel === 'metalness');
 }
 
 function move(slot: MappedSlot, detail: string): Pick<Finding, 'mend' | 'mendLabel'> {
