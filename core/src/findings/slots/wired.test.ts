@@ -75,6 +75,15 @@ describe('what a classic material has for want of slots', () => {
     ]);
   });
 
+  it('is roughness too beside metalness that it reads of another set', () => {
+    const [base, rough] = names(['basecolor', 'roughness']);
+    const other = 'trim_metallic.png';
+    const material = classic('legacy', { baseColor: base, metalness: other, glossiness: rough });
+    expect(after(material, { [base]: hues, [other]: twos, [rough]: greys }).reads).toContain(
+      `roughness ${rough} r`,
+    );
+  });
+
   it('leaves the model as it is where no metalness comes of it', () => {
     const [base, occlusion] = names(['basecolor', 'occlusion']);
     const material = classic('legacy', { baseColor: base, specularColor: occlusion });
