@@ -2,6 +2,7 @@ import { remember } from '../remember.ts';
 import type { Material } from '../scene/material.ts';
 import { CLEAR_NAME, decideSets, type SetMatch, speaks } from './decideSets.ts';
 import type { ImageSet } from './imageSet.ts';
+import { findNamesakes, type Namesake } from './namesakes.ts';
 import { createJudge, type Judge, type MatchInputs, type SetEvidence } from './setEvidence.ts';
 
 const SHOWN_CANDIDATES = 6;
@@ -19,6 +20,8 @@ export interface SetMatching {
   /** Sets that belong to a material beyond doubt; a material may have several that do not overlap. */
   matches: SetMatch[];
   questions: SetQuestion[];
+  /** The set that a material is called like beyond doubt, by the material's key, whether it reads it or not. */
+  namesakes: ReadonlyMap<string, Namesake>;
 }
 
 /** Matches sets of images and materials one to one, all of an asset together. */
@@ -78,7 +81,11 @@ export function matchSets(inputs: MatchInputs): SetMatching {
     const best = [...rivals].sort(bestFirst).slice(0, SHOWN_CANDIDATES);
     return [{ material: rows[row].key, candidates: best, partial: false }];
   });
-  return { matches, questions: [...questions, ...doubtful] };
+  return {
+    matches,
+    questions: [...questions, ...doubtful],
+    namesakes: findNamesakes(state.materials, judge),
+  };
 }
 
 function bestFirst(a: SetEvidence, b: SetEvidence): number {

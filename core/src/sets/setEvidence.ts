@@ -74,7 +74,11 @@ interface SetName {
 }
 
 /** Weighs all that speaks for a set being a material's. */
-export type Judge = (material: Material, set: ImageSet) => SetEvidence;
+export interface Judge {
+  (material: Material, set: ImageSet): SetEvidence;
+  /** The sets whose names are like a material's at all. */
+  alike(material: Material): ReadonlyMap<ImageSet, Likeness>;
+}
 
 /** Gathers once what all pairs share. */
 export function createJudge(
@@ -95,7 +99,7 @@ export function createJudge(
   const askedOf = remember((material: Material) => askedChannels(material, resolvedPath));
   const origin = answerSource(source);
   const homes = new Set([...taken].map(({ folder }) => folder));
-  return (material, set) => {
+  const judge = (material: Material, set: ImageSet): SetEvidence => {
     const reasons: string[] = [];
     let best = likeSets(material.key).get(set) ?? UNLIKE;
     const answered = answers.length > 0 ? answerFor(answers, origin, material.name, set) : null;
@@ -115,6 +119,7 @@ export function createJudge(
     const score = best.score + LAYOUT_WEIGHT * (layout ?? 0) + fit + near - (taken.has(set) ? TAKEN : 0);
     return { set, name: best.score, layout, narrower: best.narrower, score, reasons };
   };
+  return Object.assign(judge, { alike: (material: Material) => likeSets(material.key) });
 }
 
 const UNLIKE: Likeness = { score: 0, reason: '', narrower: false };

@@ -46,7 +46,7 @@ const OF_OWN_SET = 0.97;
 /**
  * The images of a set for the open slots of a material. A glossiness image serves roughness, inverted, unless
  * the set is painted for specular and gloss. Images that the material reads already are not offered again,
- * packed ones aside.
+ * packed ones aside, and colours of which the alpha alone is read.
  */
 export function offerSet(
   material: Material,
@@ -56,12 +56,10 @@ export function offerSet(
   const { reasons } = evidence;
   const set = paintedLike(material, evidence.set, resolvedPath);
   const specGloss = isSpecGloss(set) && !paintedMetalRough(material, resolvedPath);
-  const reads = new Set(
-    Object.values(material.channels).flatMap((channel) => {
-      const path = channel?.map && resolvedPath(channel.map.image);
-      return path ? [path] : [];
-    }),
-  );
+  const reads = Object.values(material.channels).flatMap(({ map }) => {
+    const path = map && resolvedPath(map.image);
+    return path ? [{ path, alpha: map.component === 'a' }] : [];
+  });
   const suggestions: Suggestion[] = [];
   const filled = new Set<ChannelName>();
   for (const member of orderedMembers(set)) {
@@ -72,7 +70,9 @@ export function offerSet(
     const missing = missingImage(material, channel, resolvedPath, state);
     if (filled.has(channel) || missing === 'read') continue;
     if (map.constant && isResolved(material, channel)) continue;
-    if (reads.has(map.path) && !map.packed) continue;
+    // Who reads the alpha of an image alone has not read its colours.
+    const alpha = served.component === 'a';
+    if (!map.packed && reads.some((read) => read.path === map.path && (alpha || !read.alpha))) continue;
     // A clear background is no cut-out, whatever the name says.
     const facts = channel === 'opacity' && served.component === 'a' ? factsOf(map.path) : null;
     if (facts && alphaWithin(source.uvLayouts?.[material.key], facts) === 0) continue;

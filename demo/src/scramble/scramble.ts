@@ -6,9 +6,10 @@ import {
   createMapUse,
   createMaterial,
   type Material,
+  type Rgb,
   unitValue,
 } from '@kinkajou/core/scene/material';
-import { type ScrambleAsset, type ScrambleMaterial, scrambleAsset } from './assets.ts';
+import { type ScrambleMaterial, scrambleAsset } from './assets.ts';
 import { filePlanes } from './filePlanes.ts';
 import { PLAIN, type Scheme, type SchemeFile, schemeOf, styled } from './schemes.ts';
 import { SIDE } from './surfaces.ts';
@@ -34,6 +35,7 @@ export type Relation =
 
 /** What is wrong with the images that the model names; `white` names none. */
 export type Loss =
+  | 'none'
   | 'white'
   | 'windows'
   | 'host'
@@ -135,36 +137,29 @@ function nameOf(words: readonly string[], i: number, of: ScrambleCase, count: nu
 }
 
 /**
- * One parcel: a model, its images, and the truth. Equal cases give equal bytes. `rename` has the last word on
- * names.
+ * One parcel: a model, its images, and the truth. Equal cases give equal bytes. `rewire` may change what the
+ * materials read before the model is written.
  */
 export async function scramble(
   of: ScrambleCase,
-  asset: ScrambleAsset = scrambleAsset(of.asset),
-  rename: (words: readonly string[], index: number) => Partial<Named> = () => ({}),
+  rewire: (materials: readonly Material[]) => void = () => {},
 ): Promise<ScrambledParcel> {
+  const asset = scrambleAsset(of.asset);
   const files: Record<string, Uint8Array> = {};
   const truth: TrueChannel[] = [];
-  const named = asset.materials.map(({ words }, i) => ({
-    ...nameOf(words, i, of, asset.materials.length),
-    ...rename(words, i),
-  }));
+  const named = asset.materials.map(({ words }, i) => nameOf(words, i, of, asset.materials.length));
   const type: EncodableFormat = of.loss === 'type' ? 'tga' : 'png';
   const extension = type === 'tga' ? 'tga' : 'png';
-  const wired: { material: Material; images: Map<string, string> }[] = [];
+  const wired: Material[] = [];
   for (const [i, source] of asset.materials.entries()) {
-    const { material, set, folder, scheme } = named[i];
-    const entry = {
-      material: createMaterial(material, scheme.specGloss ? 'specGloss' : 'metalRough'),
-      images: new Map<string, string>(),
-    };
-    wired.push(entry);
+    const { material: name, set, folder, scheme } = named[i];
+    const material = createMaterial(name, scheme.specGloss ? 'specGloss' : 'metalRough');
+    wired.push(material);
     const own = { ...of, scheme: scheme.id };
     for (const file of scheme.files) {
       const content = filePlanes(file, source, scheme);
       if (!content) continue;
-      const name = fileName(file, set, scheme, own);
-      const path = `${folder}${name}.${extension}`;
+      const path = `${folder}${fileName(file, set, scheme, own)}.${extension}`;
       files[path] = await encodeImage(
         { width: SIDE, height: SIDE, components: content.components, data: content.data },
         type,
@@ -179,11 +174,13 @@ export async function scramble(
           },
           type,
         );
-      for (const { channel, plane } of content.truth) truth.push({ material, channel, plane, file: path });
-      writeSlots(entry, file, source, writtenPath(file, set, scheme, { ...own, index: i }, path));
+      for (const { channel, plane } of content.truth)
+        truth.push({ material: name, channel, plane, file: path });
+      writeSlots(material, file, source, writtenPath(file, set, scheme, { ...own, index: i }, path));
     }
-    if (source.alpha !== 'opaque' && of.loss !== 'white') entry.material.alphaMode = source.alpha;
+    if (source.alpha !== 'opaque' && of.loss !== 'white') material.alphaMode = source.alpha;
   }
+  rewire(wired);
   const parts = asset.materials.map(({ mesh }, i) => ({ name: named[i].part, material: i, mesh }));
   for (const [path, bytes] of modelFiles(of, parts, wired)) files[path] = bytes;
   return { id: [of.kind, of.asset, of.scheme, of.relation, of.loss, of.format].join('-'), files, truth };
@@ -211,6 +208,8 @@ function writtenPath(
   const text = file.name.replace('{set}', styled(set, scheme.style));
   const plain = path.slice(path.lastIndexOf('/') + 1);
   switch (of.loss) {
+    case 'none':
+      return path;
     case 'white':
       return null;
     case 'windows':
@@ -255,15 +254,13 @@ function reschemed(file: SchemeFile, set: readonly string[]): string {
 }
 
 function writeSlots(
-  entry: { material: Material; images: Map<string, string> },
+  material: Material,
   file: SchemeFile,
   source: ScrambleMaterial,
   written: string | null,
 ): void {
   if (written === null) return;
-  const { material } = entry;
   const use = (channel: ChannelName, component: SchemeFile['slots'][number]['component'], invert = false) => {
-    entry.images.set(channel, written);
     material.channels[channel] = {
       value: unitValue(channel),
       map: createMapUse(written, channel, {
@@ -301,22 +298,40 @@ function turned({ data, components }: { data: Uint8Array; components: number }):
   return out;
 }
 
+function vectorOf(value: number | Rgb | undefined, more: readonly number[]): number[] | undefined {
+  return Array.isArray(value) ? [...value, ...more] : undefined;
+}
+
+function numberOf(value: number | Rgb | undefined): number | undefined {
+  return typeof value === 'number' ? value : undefined;
+}
+
+function writtenPaths({ channels }: Material): string[] {
+  return Object.values(channels).flatMap(({ map }) => (map ? [map.image] : []));
+}
+
 function modelFiles(
   of: ScrambleCase,
   parts: { name: string; material: number; mesh: SceneDocument['meshes'][number] }[],
-  wired: readonly { material: Material; images: Map<string, string> }[],
+  materials: readonly Material[],
 ): Map<string, Uint8Array> {
   if (of.format === 'gltf') {
-    const specs = wired.map(({ material, images }) => ({
-      name: material.name,
-      baseColor: images.get('baseColor'),
-      metallicRoughness: images.get('roughness'),
-      normal: images.get('normal'),
-      occlusion: images.get('occlusion'),
-      emissive: images.get('emission'),
-      ...(material.alphaMode === 'opaque'
+    const specs = materials.map(({ name, alphaMode, channels }) => ({
+      name,
+      baseColor: channels.baseColor?.map?.image,
+      metallicRoughness: channels.roughness?.map?.image,
+      normal: channels.normal?.map?.image,
+      occlusion: channels.occlusion?.map?.image,
+      emissive: channels.emission?.map?.image,
+      factors: {
+        baseColor: vectorOf(channels.baseColor?.value, [1]),
+        metallic: numberOf(channels.metalness?.value),
+        roughness: numberOf(channels.roughness?.value),
+        emissive: vectorOf(channels.emission?.value, []),
+      },
+      ...(alphaMode === 'opaque'
         ? {}
-        : { alphaMode: material.alphaMode === 'mask' ? ('MASK' as const) : ('BLEND' as const) }),
+        : { alphaMode: alphaMode === 'mask' ? ('MASK' as const) : ('BLEND' as const) }),
     }));
     return new Map([[`${of.asset}.gltf`, writeGltfFile(parts, specs)]]);
   }
@@ -326,8 +341,8 @@ function modelFiles(
     nodes: parts.map(({ name, material }, i) =>
       createNode(name, 'mesh', -1, { mesh: i, materials: [material] }),
     ),
-    materials: wired.map(({ material }) => material),
-    images: [...new Set(wired.flatMap(({ images }) => [...images.values()]))].map((written) => ({
+    materials: [...materials],
+    images: [...new Set(materials.flatMap(writtenPaths))].map((written) => ({
       key: written,
       written,
       relative: null,

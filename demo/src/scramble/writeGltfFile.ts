@@ -8,6 +8,8 @@ export interface GltfMaterialSpec {
   normal?: string;
   occlusion?: string;
   emissive?: string;
+  /** What the images are multiplied by; 1 where nothing is said. */
+  factors?: { baseColor?: number[]; metallic?: number; roughness?: number; emissive?: number[] };
   alphaMode?: 'MASK' | 'BLEND';
 }
 
@@ -72,16 +74,19 @@ export function writeGltfFile(
     return { index };
   };
   const written = materials.map(
-    ({ name, baseColor, metallicRoughness, normal, occlusion, emissive, alphaMode }) => ({
+    ({ name, baseColor, metallicRoughness, normal, occlusion, emissive, alphaMode, factors }) => ({
       name,
       pbrMetallicRoughness: {
         baseColorTexture: texture(baseColor),
         metallicRoughnessTexture: texture(metallicRoughness),
+        baseColorFactor: factors?.baseColor,
+        metallicFactor: factors?.metallic,
+        roughnessFactor: factors?.roughness,
       },
       normalTexture: texture(normal),
       occlusionTexture: texture(occlusion),
       emissiveTexture: texture(emissive),
-      ...(emissive ? { emissiveFactor: [1, 1, 1] } : {}),
+      ...(emissive ? { emissiveFactor: factors?.emissive ?? [1, 1, 1] } : {}),
       ...(alphaMode ? { alphaMode } : {}),
     }),
   );

@@ -1,10 +1,8 @@
 import type { SlotAssignment } from '../../asset/asset.ts';
-import { SURE_ENOUGH } from '../../maps/detectMaps.ts';
+import { alphaVaries } from '../../maps/fitReadings.ts';
 import type { MapReading } from '../../maps/nameSpans.ts';
 import { fileName } from '../../parcel/fileSource.ts';
 import { channelInWords } from '../../scene/channelTitles.ts';
-import type { Material } from '../../scene/material.ts';
-import type { ImageSet, SetMember } from '../../sets/imageSet.ts';
 import type { Finding } from '../finding.ts';
 import type { Check, FindingContext } from '../findingContext.ts';
 import type { MappedSlot } from './mappedSlot.ts';
@@ -13,22 +11,21 @@ import {
   assignmentTo,
   isOfTellingSet,
   isOpenSlot,
-  setWith,
+  ownMap,
   slotFinding,
   slotInWords,
+  unreadOwn,
   workflowsFor,
 } from './slotFinding.ts';
+import { strayFindings } from './strays.ts';
 
 /**
- * An image whose name says another channel than the slot that reads it, or another set than all others of its
- * material.
+ * An image whose name says another channel than the slot that reads it, or another set than its material's own.
  */
 export const slotContradiction: Check = (context) => {
-  const strayOf = strayFinder(context);
-  return context.slots.flatMap((slot): Finding[] => {
+  const told = context.slots.flatMap((slot): Finding[] => {
     const verdict = context.verdictOf(slot);
-    if (verdict === null) return strayOf(slot);
-    if (verdict.kind !== 'contradiction') return [];
+    if (verdict?.kind !== 'contradiction') return sharedFinding(slot, context);
     const { reading, why } = verdict;
     const move = assignmentTo(slot, reading.channel, {
       component: reading.component,
@@ -72,88 +69,29 @@ export const slotContradiction: Check = (context) => {
       }),
     ];
   });
+  return [...told, ...strayFindings(context)];
 };
 
-/** So many other slots of a material read one set where that is what it is painted by. */
-const MOST_OF_IT = 2;
-
-/**
- * Tells of an image of another set, where the material's own has one for this channel that nothing reads.
- * What all slots share is gathered once.
- */
-function strayFinder(context: FindingContext): (slot: MappedSlot) => Finding[] {
-  const read = new Set<string>();
-  const pathsOf = new Map<Material, string[]>();
-  for (const { material, file } of context.slots) {
-    if (!file) continue;
-    read.add(file.path);
-    pathsOf.set(material, [...(pathsOf.get(material) ?? []), file.path]);
-  }
-  const setOf = new Map(
-    context
-      .sets()
-      .flatMap((set) =>
-        [...set.members.map(({ map }) => map.path), ...set.spare.map(({ path }) => path)].map(
-          (path) => [path, set] as const,
-        ),
-      ),
-  );
-  return (slot) => {
-    const { material, channel, file, detected } = slot;
-    if (!file || detected?.readings[0]?.channel !== channel) return [];
-    const counts = new Map<ImageSet, Set<string>>();
-    for (const path of pathsOf.get(material) ?? []) {
-      const set = setOf.get(path);
-      if (set && set !== setOf.get(file.path)) counts.set(set, (counts.get(set) ?? new Set()).add(path));
-    }
-    for (const [{ label, members }, { size }] of counts) {
-      const own = members.find(({ reading }) => reading.channel === channel);
-      if (size < MOST_OF_IT || !own || own.confidence < SURE_ENOUGH || read.has(own.map.path)) continue;
-      return [strayFinding(slot, own, { label, size })];
-    }
-    return [];
-  };
-}
-
-function strayFinding(
-  slot: MappedSlot,
-  { map, reading }: SetMember,
-  { label, size }: { label: string; size: number },
-): Finding {
-  const detail = `${size} other slots of ${slot.material.key} read images of ${label}`;
-  const change = {
-    component: reading.component,
-    invert: reading.invert,
-    normalY: reading.normalY ?? ('Y+' as const),
-    space: map.space === 'unknown' ? ('data' as const) : map.space,
-  };
-  return slotFinding(slot, {
-    code: 'slot.contradiction',
-    step: 'slots',
-    severity: 'warning',
-    title: 'An image of another set',
-    message: `${slotInWords(slot)}, whose other images are of ${label}; ${map.path} is read by nothing.`,
-    evidence: [detail, ...map.evidence],
-    mend: {
-      kind: 'assignSlots',
-      assignments: [{ ...assignmentTo(slot, slot.channel, change), image: map.path }],
-      origin: { from: 'evidence', detail },
-    },
-    safe: false,
-    mendLabel: `Use ${fileName(map.path)}`,
-  });
-}
-
-/** The image of the same set that the slot asks for, where there is one. */
-function ownMap(slot: MappedSlot, context: FindingContext): SlotAssignment | null {
-  const path = slot.file?.path;
-  const member = setWith(path, context)?.members.find(({ reading }) => reading.channel === slot.channel);
-  if (!member || member.map.path === path || member.confidence < SURE_ENOUGH) return null;
-  const { component, invert } = member.reading;
-  return {
-    ...assignmentTo(slot, slot.channel, { component, invert, space: 'data' }),
-    image: member.map.path,
-  };
+/** An image that feeds what it is named after and another slot too, whose own image lies unread in the set. */
+function sharedFinding(slot: MappedSlot, context: FindingContext): Finding[] {
+  const own = unreadOwn(slot, context);
+  if (!own) return [];
+  const detail = `${own.image} of the same set says ${channelInWords(slot.channel)}, and nothing reads it`;
+  const alpha = slot.map.component === 'a' && slot.facts !== null && alphaVaries(slot.facts);
+  return [
+    slotFinding(slot, {
+      code: 'slot.contradiction',
+      step: 'slots',
+      severity: 'warning',
+      title: 'Its own image lies unread',
+      message: `${slotInWords(slot)}; ${detail}.`,
+      evidence: [detail, ...(slot.named?.evidence ?? [])],
+      mend: { kind: 'assignSlots', assignments: [own], origin: { from: 'evidence', detail } },
+      // Smoothness rides in the alpha of other images.
+      safe: !alpha,
+      mendLabel: `Use ${fileName(own.image)}`,
+    }),
+  ];
 }
 
 function labelOf(swap: SlotAssignment | null, open: boolean, reading: MapReading): string {

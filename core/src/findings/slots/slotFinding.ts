@@ -1,5 +1,6 @@
 import type { SlotAddress, SlotAssignment, WorkflowChange } from '../../asset/asset.ts';
 import { SURE_ENOUGH } from '../../maps/detectMaps.ts';
+import { servedReading } from '../../maps/servedReading.ts';
 import { channelInWords } from '../../scene/channelTitles.ts';
 import { type ChannelName, type Component, defaultComponent } from '../../scene/material.ts';
 import type { ImageSet } from '../../sets/imageSet.ts';
@@ -63,6 +64,42 @@ export function setWith(path: string | undefined, context: FindingContext): Imag
     .find(({ members, spare }) =>
       [...members.map(({ map }) => map), ...spare].some((map) => map.path === path),
     );
+}
+
+/** The image of the same set that the slot asks for, where there is one; glossiness serves roughness, inverted. */
+export function ownMap(slot: MappedSlot, context: FindingContext): SlotAssignment | null {
+  const { channel, material, file } = slot;
+  const served = (setWith(file?.path, context)?.members ?? []).map(({ map, reading, confidence }) => ({
+    path: map.path,
+    confidence,
+    reading: servedReading(reading, material.workflow),
+  }));
+  const own = served.find(({ reading }) => reading.channel === channel);
+  if (!own || own.path === file?.path || own.confidence < SURE_ENOUGH) return null;
+  const { component, invert } = own.reading;
+  return { ...assignmentTo(slot, channel, { component, invert, space: 'data' }), image: own.path };
+}
+
+/** Channels that have an image of their own wherever one was made. */
+const OWN_IMAGE: ReadonlySet<ChannelName> = new Set(['roughness', 'metalness', 'occlusion', 'glossiness']);
+
+/**
+ * The image that a slot should read instead of one that is named after another channel and feeds that as well:
+ * it is of the same set, and nothing reads it.
+ */
+export function unreadOwn(slot: MappedSlot, context: FindingContext): SlotAssignment | null {
+  const { channel, named, material, entry, detected } = slot;
+  const says = named?.readings[0]?.channel;
+  if (!says || says === channel || !OWN_IMAGE.has(channel)) return null;
+  if (named.confidence < SURE_ENOUGH || !detected || detected.packed || detected.contradicted) return null;
+  const feeds = context.slots.some(
+    (other) => other.material === material && other.entry === entry && other.channel === says,
+  );
+  const own = feeds ? ownMap(slot, context) : null;
+  const isRead = context.slots.some(
+    ({ file, map }) => file?.path === own?.image && map.component === own?.component,
+  );
+  return isRead ? null : own;
 }
 
 /** Channels that classic materials have for want of others; exporters put there what has no slot. */

@@ -1,3 +1,4 @@
+import { channelTitle } from '../../scene/channelTitles.ts';
 import type { Finding } from '../finding.ts';
 import type { Check, FindingContext } from '../findingContext.ts';
 import type { MappedSlot } from './mappedSlot.ts';
@@ -15,6 +16,7 @@ import {
 export const slotGlossAsRoughness: Check = (context) =>
   context.slots.flatMap((slot): Finding[] => {
     const verdict = context.verdictOf(slot);
+    if (verdict?.kind === 'inverted') return [invertedFinding(slot, verdict.why)];
     if (verdict?.kind !== 'glossAsRoughness') return [];
     const ofMetal = isOfMetal(slot, context);
     const is = slot.channel === 'roughness' ? 'glossiness' : 'roughness';
@@ -26,11 +28,30 @@ export const slotGlossAsRoughness: Check = (context) =>
         title: `${is === 'glossiness' ? 'Glossiness' : 'Roughness'} read as its opposite`,
         message: `${slotInWords(slot)}, but its name says ${is}; ${ofMetal ? 'metalness lies beside it' : 'inverted it fits'}.`,
         evidence: [verdict.why, 'roughness = 1 - glossiness'],
-        ...(ofMetal ? move(slot, verdict.why) : invert(slot, verdict.why)),
+        ...(ofMetal ? move(slot, verdict.why) : invert(slot, verdict.why, true)),
         safe: (slot.named?.confidence ?? 0) >= 0.9 || isOfTellingSet(slot, context),
       }),
     ];
   });
+
+/**
+ * Glossiness that a surface with specular colours reads as its roughness is the usual slip; roughness that is
+ * inverted on purpose is asked about.
+ */
+function invertedFinding(slot: MappedSlot, why: string): Finding {
+  const { channel, map, named } = slot;
+  return slotFinding(slot, {
+    code: 'slot.glossAsRoughness',
+    step: 'slots',
+    severity: 'error',
+    title: `${channelTitle(channel)} read inverted`,
+    message: `${slotInWords(slot)} inverted, but its name says ${channel} as it is.`,
+    evidence: [why, 'roughness = 1 - glossiness'],
+    ...invert(slot, why, !map.invert),
+    safe: channel === 'glossiness' && (named?.confidence ?? 0) >= 0.9,
+    mendLabel: 'Read as it is',
+  });
+}
 
 /** Roughness in a classic slot beside metalness: the images are metal/rough, and have slots of their own. */
 function isOfMetal({ material, channel, file }: MappedSlot, context: FindingContext): boolean {
@@ -56,12 +77,12 @@ function move(slot: MappedSlot, detail: string): Pick<Finding, 'mend' | 'mendLab
   };
 }
 
-function invert(slot: MappedSlot, detail: string): Pick<Finding, 'mend' | 'mendLabel'> {
+function invert(slot: MappedSlot, detail: string, on: boolean): Pick<Finding, 'mend' | 'mendLabel'> {
   return {
     mend: {
       kind: 'adjustSlots',
       slots: [addressOf(slot)],
-      change: { invert: true },
+      change: { invert: on },
       origin: { from: 'evidence', detail },
     },
     mendLabel: 'Invert',

@@ -5,14 +5,15 @@ import { channelInWords } from '../../scene/channelTitles.ts';
 import type { Finding, FindingChoice } from '../finding.ts';
 import type { Check, FindingContext } from '../findingContext.ts';
 import type { MappedSlot } from './mappedSlot.ts';
-import { addressOf, assignmentTo, isOpenSlot, slotFinding, slotInWords } from './slotFinding.ts';
+import { addressOf, assignmentTo, isOpenSlot, slotFinding, slotInWords, unreadOwn } from './slotFinding.ts';
 
 /** An image whose pixels cannot be what the slot needs. */
 export const slotPixels: Check = (context) =>
   context.slots.flatMap((slot): Finding[] => {
     const verdict = context.verdictOf(slot);
     if (verdict?.kind === 'lightOfColour') return [lightFinding(slot, context, verdict.why)];
-    if (verdict?.kind !== 'pixels') return [];
+    // Where an image is told to stand in for this one, its pixels are no question.
+    if (verdict?.kind !== 'pixels' || unreadOwn(slot, context)) return [];
     if (slot.channel === 'opacity' && slot.facts && alphaVaries(slot.facts))
       return [alphaFinding(slot, verdict.why)];
     return [

@@ -10,6 +10,7 @@ export type SlotVerdict =
   | { kind: 'normalAsBump'; why: string }
   | { kind: 'bumpAsNormal'; why: string; sure: boolean }
   | { kind: 'glossAsRoughness'; why: string }
+  | { kind: 'inverted'; why: string }
   | { kind: 'contradiction'; reading: MapReading; why: string }
   | { kind: 'lightOfColour'; why: string }
   | { kind: 'pixels'; why: string };
@@ -46,6 +47,8 @@ export function judgeSlot(slot: MappedSlot, all: readonly MappedSlot[]): SlotVer
   }
   if (isInverse(channel, reading) && !readsInverted(map))
     return { kind: 'glossAsRoughness', why: named.evidence.join('; ') };
+  if (isRough(channel) && reading?.channel === channel && isTurned(slot, reading))
+    return { kind: 'inverted', why: named.evidence.join('; ') };
   const pixels = facts && map.component !== 'a' ? contradiction(channel, facts, isAlone(slot, all)) : null;
   // Vectors that are called a bump are none; where they feed the normal, all is well.
   if (channel === 'normal' && facts && isNormalLike(facts) && isRelief(reading?.channel)) return null;
@@ -133,6 +136,15 @@ function judgePacked({ channel, map, material }: MappedSlot, packed: MapReading[
 /** Turned round by a word or by a negative gain. */
 export function readsInverted({ invert, gain }: Pick<MapUse, 'invert' | 'gain'>): boolean {
   return invert !== gain < 0;
+}
+
+function isRough(channel: ChannelName): boolean {
+  return channel === 'roughness' || channel === 'glossiness';
+}
+
+/** The other way round than the name says, and nobody has said so. */
+function isTurned({ map, content }: MappedSlot, { invert }: MapReading): boolean {
+  return readsInverted(map) !== invert && content.source.from !== 'hand';
 }
 
 function isInverse(channel: ChannelName, reading: MapReading | undefined): boolean {

@@ -1,8 +1,9 @@
 import { describe, expect, it } from 'vitest';
+import type { UvLayout } from '../../asset/uvLayout.ts';
 import { mendAsset } from '../../inspect.ts';
-import type { Material } from '../../scene/material.ts';
+import type { MapUse, Material } from '../../scene/material.ts';
 import { testMaterial } from '../../test/assets.ts';
-import { look, type Paint } from '../../test/sets.ts';
+import { look, mended, type Paint } from '../../test/sets.ts';
 
 const hues: Paint = (x, y) => [200 - x, 90 + y, 40];
 
@@ -160,43 +161,212 @@ describe('one image in many slots', () => {
 });
 
 describe('an image of another set', () => {
-  const told = (base: string, others: Record<string, string>, more: string[] = [], lent = '') => {
-    const hull = testMaterial('Hull', { baseColor: base, ...others });
-    const deck = testMaterial('Deck', {
-      roughness: 'deck_roughness.png',
-      ...(lent ? { baseColor: lent } : {}),
-    });
-    const paths = ['deck_basecolor.png', 'deck_roughness.png', ...Object.values(others), ...more];
+  const told = (materials: Record<string, Record<string, string>>, more: string[] = []) => {
+    const paths = [...new Set([...Object.values(materials).flatMap((maps) => Object.values(maps)), ...more])];
     const paints = Object.fromEntries(paths.filter((path) => /color/.test(path)).map((path) => [path, hues]));
-    return look({ materials: [hull, deck], paths, paints })
+    const list = Object.entries(materials).map(([name, maps]) => testMaterial(name, maps));
+    return look({ materials: list, paths, paints })
       .findings.filter(({ code }) => code === 'slot.contradiction')
       .map(({ safe, message, mend }) => [
         safe,
         message,
         mend?.kind === 'assignSlots' &&
-          mend.assignments.map(({ channel, image, space }) => [channel, image, space]),
+          mend.assignments.map(({ channel, image, space }) => `${channel} ${image} ${space}`),
       ]);
   };
+  const deck = { roughness: 'deck_roughness.png' };
   const own = { roughness: 'hull_roughness.png', normal: 'hull_normal.png' };
+  const wrong = { baseColor: 'deck_basecolor.png' };
 
-  it('is told where the own one lies unread', () => {
-    expect(told('deck_basecolor.png', own, ['hull_basecolor.png'])).toEqual([
+  it('is told where the own one lies unread: that which most slots read, or the material is called like', () => {
+    const assigned = ['baseColor hull_basecolor.png srgb_rec709_scene'];
+    for (const [name, maps] of [
+      ['Skin 7', { ...wrong, ...own }],
+      ['Hull', { ...wrong, roughness: own.roughness }],
+      ['M_Hull', wrong],
+    ] as const)
+      expect(told({ [name]: maps, Deck: deck }, ['hull_basecolor.png', 'hull_normal.png']), name).toEqual([
+        [
+          false,
+          `deck_basecolor.png feeds base colour of ${name}; hull_basecolor.png, of its own set hull, lies unread.`,
+          assigned,
+        ],
+      ]);
+  });
+
+  it('is told of both where two materials read each other’s', () => {
+    const swapped = { ...deck, baseColor: 'hull_basecolor.png' };
+    expect(told({ Hull: { ...wrong, ...own }, Deck: swapped })).toEqual([
       [
         false,
-        'deck_basecolor.png feeds base colour of Hull, whose other images are of hull; hull_basecolor.png is read by nothing.',
-        [['baseColor', 'hull_basecolor.png', 'srgb_rec709_scene']],
+        'deck_basecolor.png feeds base colour of Hull; hull_basecolor.png, of its own set hull, is read by Deck.',
+        ['baseColor hull_basecolor.png srgb_rec709_scene'],
+      ],
+      [
+        false,
+        'hull_basecolor.png feeds base colour of Deck; deck_basecolor.png, of its own set deck, is read by Hull.',
+        ['baseColor deck_basecolor.png srgb_rec709_scene'],
       ],
     ]);
   });
 
-  it('is shared where there is no own one, and no stray where most are of no set', () => {
-    expect(told('deck_basecolor.png', own)).toEqual([]);
-    expect(told('deck_basecolor.png', { roughness: 'hull_roughness.png' }, ['hull_basecolor.png'])).toEqual(
-      [],
-    );
-    const both = ['hull_basecolor.png'];
-    expect(told('deck_basecolor.png', own, both, 'hull_basecolor.png')).toEqual([]);
+  it('is told once for all slots where materials are exchanged as a whole', () => {
+    const hull = { baseColor: 'hull_basecolor.png', roughness: 'hull_roughness.png' };
+    const [first, second] = told({ Hull: { ...wrong, ...deck }, Deck: hull });
+    expect(first).toEqual([
+      false,
+      'Hull reads deck in 2 slots; the images of its own set hull are read by Deck.',
+      ['baseColor hull_basecolor.png srgb_rec709_scene', 'roughness hull_roughness.png data'],
+    ]);
+    expect(second[1]).toMatch(/^Deck reads hull in 2 slots/);
+  });
+
+  it('brings the alpha along that is read besides', () => {
+    const material = testMaterial('Hull', { baseColor: 'deck_basecolor.png', opacity: 'deck_basecolor.png' });
+    if (material.channels.opacity?.map) material.channels.opacity.map.component = 'a';
+    const found = look({
+      materials: [material],
+      paths: ['deck_basecolor.png', 'hull_basecolor.png'],
+    }).findings;
+    const mend = found.find(({ code }) => code === 'slot.contradiction')?.mend;
+    expect(
+      mend?.kind === 'assignSlots' &&
+        mend.assignments.map(({ channel, image, component }) => [channel, image, component]),
+    ).toEqual([
+      ['baseColor', 'hull_basecolor.png', 'rgb'],
+      ['opacity', 'hull_basecolor.png', 'a'],
+    ]);
+  });
+
+  it('is no stray without an own one, without a name that tells, and as a variant that nobody else is called', () => {
+    expect(told({ Hull: { ...wrong, ...own }, Deck: deck })).toEqual([]);
+    const unread = ['hull_basecolor.png'];
+    expect(told({ 'Skin 7': { ...wrong, roughness: own.roughness }, Deck: deck }, unread)).toEqual([]);
     // Another size of the own one.
-    expect(told('hull_basecolor_1k.png', own, ['hull_basecolor.png', 'hull_basecolor_1k.png'])).toEqual([]);
+    expect(
+      told({ Hull: { ...own, baseColor: 'hull_basecolor_1k.png' }, Deck: deck }, ['hull_basecolor.png']),
+    ).toEqual([]);
+    const snow = { Hull: { baseColor: 'hull_snow_basecolor.png' }, Deck: deck };
+    expect(told(snow, unread)).toEqual([]);
+    expect(told({ ...snow, 'Hull snow': { baseColor: 'hull_basecolor.png' } })).toHaveLength(2);
+    // Two materials of one name's kind: nothing tells which of them the set is called after.
+    expect(told({ Hull: wrong, hull: wrong, Deck: deck }, unread)).toEqual([]);
+  });
+
+  it('is no stray where the layout fits it better than what the names say', () => {
+    const island: Paint = (x, y) => (x < 32 && y < 32 ? [200 - x, 90 + y, 40] : [0, 0, 0]);
+    const other: Paint = (x, y) => (x >= 32 && y >= 32 ? [200 - x, 90 + y, 40] : [0, 0, 0]);
+    const rows = (high: boolean) =>
+      Array.from({ length: 64 }, (_, y) =>
+        y < 32 === high ? (high ? 'ffffffff00000000' : '00000000ffffffff') : '0'.repeat(16),
+      );
+    const quarter = (high: boolean) => ({ cells: rows(high).join(''), repeats: 0 });
+    const found = (layout: Record<string, UvLayout>) =>
+      look({
+        materials: [testMaterial('Hull', wrong), testMaterial('Deck', deck)],
+        paths: ['deck_basecolor.png', 'hull_basecolor.png', 'deck_roughness.png'],
+        paints: { 'deck_basecolor.png': island, 'hull_basecolor.png': other },
+        source: { uvLayouts: layout },
+      }).findings.filter(({ code }) => code === 'slot.contradiction').length;
+    expect(found({})).toBe(1);
+    expect(found({ Hull: quarter(true) })).toBe(0);
+    expect(found({ Hull: quarter(false) })).toBe(1);
+  });
+});
+
+describe('what its name says of how it is read', () => {
+  const grains: Paint = (x, y) => Array(3).fill((x * 3 + y) & 255);
+  const found = (
+    channel: 'glossiness' | 'roughness' | 'normal',
+    path: string,
+    change: Partial<MapUse>,
+    from: 'file' | 'hand' = 'file',
+  ) => {
+    const material = testMaterial('Hull', { [channel]: path });
+    if (channel === 'glossiness') material.workflow = 'specGloss';
+    Object.assign(material.channels[channel]?.map ?? {}, change);
+    Object.assign(material.channels[channel]?.source ?? {}, { from });
+    const paint: Paint = channel === 'normal' ? () => [128, 128, 255] : grains;
+    return look({ materials: [material], paths: [path], paints: { [path]: paint } })
+      .findings.filter(({ code }) => code === 'slot.glossAsRoughness' || code === 'normal.direction')
+      .map(({ safe, message, mend }) => [message, safe, mend?.kind === 'adjustSlots' && mend.change]);
+  };
+
+  it('is told where glossiness or roughness is read inverted', () => {
+    const read = (word: string) =>
+      `hull_${word}.png feeds ${word} of Hull inverted, but its name says ${word} as it is.`;
+    expect(found('glossiness', 'hull_glossiness.png', { invert: true })).toEqual([
+      [read('glossiness'), true, { invert: false }],
+    ]);
+    // By a negative gain, as files write it; on purpose, it seems.
+    expect(found('roughness', 'hull_roughness.png', { gain: -1, offset: 1 })).toEqual([
+      [read('roughness'), false, { invert: true }],
+    ]);
+    expect(found('roughness', 'hull_roughness.png', { invert: true }, 'hand')).toEqual([]);
+    expect(found('roughness', 'hull_roughness.png', {})).toEqual([]);
+    expect(found('roughness', 'hull_glossiness.png', { invert: true })).toEqual([]);
+  });
+
+  it('is believed of a normal’s direction where slopes say nothing', () => {
+    const path = 'hull_normal_dx.png';
+    expect(found('normal', path, { normalY: 'Y+' })).toEqual([
+      [`${path} is read as Y+, but is called Y-.`, true, { normalY: 'Y-' }],
+    ]);
+    expect(found('normal', path, { normalY: 'Y-' })).toEqual([]);
+    expect(found('normal', path, { normalY: 'Y+' }, 'hand')).toEqual([]);
+    expect(found('normal', 'hull_normal.png', { normalY: 'Y-' })).toEqual([]);
+  });
+});
+
+describe('an image that feeds another slot besides', () => {
+  const grains: Paint = (x, y) => Array(3).fill((x * 3 + y) & 255);
+  const smooth: Paint = (x, y) => [...hues(x, y), 80 + x];
+  const told = (use: Partial<MapUse>, paint: Paint, more: readonly string[], taken = 'nothing.png') => {
+    const material = testMaterial('Hull', { baseColor: 'hull_albedo.png', roughness: 'hull_albedo.png' });
+    Object.assign(material.channels.roughness?.map ?? {}, use);
+    const other = testMaterial('Deck', { roughness: taken });
+    const paints = { 'hull_albedo.png': paint, ...Object.fromEntries(more.map((path) => [path, grains])) };
+    return look({ materials: [material, other], paths: ['hull_albedo.png', ...more], paints })
+      .findings.filter(
+        ({ code, subject }) => /^slot\.(contradiction|pixels)/.test(code) && subject === 'Hull',
+      )
+      .map(({ code, safe, mend }) => [
+        code,
+        safe,
+        mend?.kind === 'assignSlots' &&
+          mend.assignments.map(({ channel, image, component, invert }) => [
+            channel,
+            image,
+            component,
+            invert,
+          ]),
+      ]);
+  };
+
+  it('gives way to the one of its set that nothing reads', () => {
+    const rough = ['roughness', 'hull_roughness.png', 'r', false];
+    const gloss = ['roughness', 'hull_gloss.png', 'r', true];
+    expect(told({}, hues, ['hull_roughness.png'])).toEqual([['slot.contradiction', true, [rough]]]);
+    expect(told({}, hues, ['hull_gloss.png'])).toEqual([['slot.contradiction', true, [gloss]]]);
+    // Smoothness may ride in the alpha; where there is none it cannot.
+    const alpha: Partial<MapUse> = { component: 'a', invert: true };
+    expect(told(alpha, smooth, ['hull_roughness.png'])).toEqual([['slot.contradiction', false, [rough]]]);
+    expect(told(alpha, hues, ['hull_roughness.png'])).toEqual([['slot.contradiction', true, [rough]]]);
+  });
+
+  it('is asked about or left alone where there is none, or another reads it', () => {
+    expect(told({}, hues, [])).toEqual([['slot.pixels', false, false]]);
+    expect(told({ component: 'a', invert: true }, smooth, [])).toEqual([]);
+    expect(told({}, hues, ['hull_roughness.png'], 'hull_roughness.png')).toEqual([
+      ['slot.pixels', false, false],
+    ]);
+  });
+
+  it('fills the base colour too where its alpha alone is read', () => {
+    const material = testMaterial('Hull', { opacity: 'hull_albedo.png' });
+    Object.assign(material.channels.opacity?.map ?? {}, { component: 'a' });
+    expect(
+      mended({ materials: [material], paths: ['hull_albedo.png'], paints: { 'hull_albedo.png': smooth } }),
+    ).toEqual(['Hull opacity: hull_albedo.png', 'Hull baseColor: hull_albedo.png']);
   });
 });
