@@ -68,6 +68,7 @@ import { surfaceGlossLacking } from './surface/surfaceGlossLacking.ts';
 import { surfaceHeightTooStrong } from './surface/surfaceHeightTooStrong.ts';
 import { surfaceIndexImplausible } from './surface/surfaceIndexImplausible.ts';
 import { surfaceLegacyOnly } from './surface/surfaceLegacyOnly.ts';
+import { surfaceMapSilenced } from './surface/surfaceMapSilenced.ts';
 import { surfaceMetalHalf } from './surface/surfaceMetalHalf.ts';
 import { surfaceOcclusionBaked } from './surface/surfaceOcclusionBaked.ts';
 import { surfaceSpecularTooStrong } from './surface/surfaceSpecularTooStrong.ts';
@@ -126,6 +127,7 @@ export const CHECKS: readonly Check[] = [
   colourMixedTags,
   colourAlbedoRange,
   surfaceTint,
+  surfaceMapSilenced,
   surfaceIndexImplausible,
   surfaceMetalHalf,
   surfaceSpecularTooStrong,

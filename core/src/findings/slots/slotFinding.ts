@@ -50,6 +50,12 @@ export function assignmentTo(
   };
 }
 
+/** The slot's image in the same slot, without what it is multiplied by. */
+export function asItIs(slot: MappedSlot): SlotAssignment {
+  const { component, invert, space, normalY } = slot.map;
+  return assignmentTo(slot, slot.channel, { component, invert, space, normalY });
+}
+
 /** True when a channel of the material has no image that is there. */
 export function isOpenSlot(context: FindingContext, material: string, channel: ChannelName): boolean {
   return !context.slots.some(
@@ -88,9 +94,10 @@ const OWN_IMAGE: ReadonlySet<ChannelName> = new Set(['roughness', 'metalness', '
  * it is of the same set, and nothing reads it.
  */
 export function unreadOwn(slot: MappedSlot, context: FindingContext): SlotAssignment | null {
-  const { channel, named, material, entry, detected } = slot;
+  const { channel, named, material, entry, detected, content } = slot;
   const says = named?.readings[0]?.channel;
-  if (!says || says === channel || !OWN_IMAGE.has(channel)) return null;
+  // A value of 0 takes the image back.
+  if (!says || says === channel || !OWN_IMAGE.has(channel) || content.value === 0) return null;
   if (named.confidence < SURE_ENOUGH || !detected || detected.packed || detected.contradicted) return null;
   const feeds = context.slots.some(
     (other) => other.material === material && other.entry === entry && other.channel === says,

@@ -12,8 +12,10 @@ export const slotPixels: Check = (context) =>
   context.slots.flatMap((slot): Finding[] => {
     const verdict = context.verdictOf(slot);
     if (verdict?.kind === 'lightOfColour') return [lightFinding(slot, context, verdict.why)];
+    const told = verdict?.kind === 'pixels' || verdict?.kind === 'noAlpha';
     // Where an image is told to stand in for this one, its pixels are no question.
-    if (verdict?.kind !== 'pixels' || unreadOwn(slot, context)) return [];
+    if (!told || unreadOwn(slot, context)) return [];
+    if (verdict.kind === 'noAlpha') return [noAlphaFinding(slot, context, verdict.why)];
     if (slot.channel === 'opacity' && slot.facts && alphaVaries(slot.facts))
       return [alphaFinding(slot, verdict.why)];
     return [
@@ -53,6 +55,39 @@ function alphaFinding(slot: MappedSlot, why: string): Finding {
     mendLabel: 'Read the alpha',
   });
 }
+
+/** A scalar that is read of an alpha without content; the name may say where it lies. */
+function noAlphaFinding(slot: MappedSlot, context: FindingContext, why: string): Finding {
+  const { channel, named, content, map } = slot;
+  const says = named?.readings.find((reading) => reading.channel === channel && reading.component !== 'a');
+  const mend: Edit | null = says
+    ? {
+        kind: 'adjustSlots',
+        slots: [addressOf(slot)],
+        change: { component: says.component, invert: says.invert },
+        origin: { from: 'evidence', detail: why },
+      }
+    : null;
+  return slotFinding(slot, {
+    code: 'slot.pixels',
+    step: 'slots',
+    severity: 'warning',
+    title: 'Read of an empty alpha',
+    message: `${slotInWords(slot)} by its alpha, which is 1 all over.`,
+    evidence: [why, ...(named?.evidence ?? [])],
+    mend,
+    safe:
+      mend !== null &&
+      !map.invert &&
+      content.source.from !== 'hand' &&
+      (named?.confidence ?? 0) >= PLAIN_NAME,
+    mendLabel: mend ? `Read ${says?.component}` : '',
+    ...(mend ? {} : { choices: choicesOf(slot, context, why) }),
+  });
+}
+
+/** A name this plain says where a channel lies. */
+const PLAIN_NAME = 0.8;
 
 /** Colours that shine by themselves may be meant, so that it is told and no more. */
 function lightFinding(slot: MappedSlot, context: FindingContext, why: string): Finding {

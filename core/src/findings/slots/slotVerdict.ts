@@ -13,6 +13,7 @@ export type SlotVerdict =
   | { kind: 'inverted'; why: string }
   | { kind: 'contradiction'; reading: MapReading; why: string }
   | { kind: 'lightOfColour'; why: string }
+  | { kind: 'noAlpha'; why: string }
   | { kind: 'pixels'; why: string };
 
 /** A name this sure is set against the slot. */
@@ -28,6 +29,9 @@ export function judgeSlot(slot: MappedSlot, all: readonly MappedSlot[]): SlotVer
   // What a name spells is believed only as far as the pixels bear it out.
   const spelled = slot.detected?.packed === false && named.packed ? slot.detected.readings : named.readings;
   const says = named.confidence >= TELLING ? spelled : [];
+  // Of opacity there is a finding of its own.
+  if (map.component === 'a' && channel !== 'opacity' && facts && (facts.alpha?.full ?? 1) >= 1)
+    return { kind: 'noAlpha', why: 'its alpha is 1 all over' };
   if (named.packed && says.length > 1)
     return judgePacked(slot, slot.detected?.readings.length ? slot.detected.readings : says);
   const [reading] = says;

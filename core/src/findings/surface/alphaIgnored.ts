@@ -1,4 +1,5 @@
 import { percent } from '../../maps/judgePixels.ts';
+import type { Material } from '../../scene/material.ts';
 import { alphaWithin } from '../../sets/alphaWithin.ts';
 import type { Finding } from '../finding.ts';
 import type { Check } from '../findingContext.ts';
@@ -16,21 +17,23 @@ function isShape({ full, clear, between }: { full: number; clear: number; betwee
   return between <= 0.2 && clear >= 0.05 && full >= 0.3;
 }
 
-/**
- * A base colour whose alpha varies, on an opaque material that reads no opacity: panes and nets come out
- * solid.
- */
+/** Opaque, or cut out and blended by an opacity that is 1 all over. */
+function isSolid({ alphaMode, channels: { opacity } }: Material): boolean {
+  return !opacity?.map && (alphaMode === 'opaque' || (opacity?.value ?? 1) === 1);
+}
+
+/** A base colour whose alpha varies, on a material that reads no opacity: panes and nets come out solid. */
 export const alphaIgnored: Check = ({ slots, source }) =>
   slots.flatMap(({ material, channel, file, facts, named, map, content }): Finding[] => {
     const alpha = facts?.alpha;
     if (channel !== 'baseColor' || !file || !alpha || named?.packed) return [];
-    if (material.alphaMode !== 'opaque' || material.channels.opacity?.map || alpha.full > 1 - SHAPE)
-      return [];
+    if (!isSolid(material) || alpha.full > 1 - SHAPE) return [];
     // What is clear outside of the islands is background.
     const within = alphaWithin(map.transform ? undefined : source.uvLayouts?.[material.key], facts);
     if (within === 0) return [];
     const mask = alpha.between <= EDGE || isShape(alpha);
-    const stated = source.format === 'gltf' && content.source.from === 'file';
+    const opaque = material.alphaMode === 'opaque';
+    const stated = opaque && source.format === 'gltf' && content.source.from === 'file';
     const pane = !mask && glassWord(material) !== null;
     const why = `alpha is 1 on ${percent(alpha.full)} of the pixels, 0 on ${percent(alpha.clear)}, between on ${percent(alpha.between)}`;
     return [
@@ -39,7 +42,7 @@ export const alphaIgnored: Check = ({ slots, source }) =>
         // glTF states of every material whether its alpha counts.
         severity: stated ? 'note' : 'warning',
         title: 'Alpha that nothing reads',
-        message: `${material.key} is opaque, but ${file.path} has an alpha that varies.`,
+        message: `${material.key} ${opaque ? 'is opaque' : 'reads no opacity'}, but ${file.path} has an alpha that varies.`,
         evidence: [why, `it is not 1 on ${percent(within)} of what faces use`, judgementOf(mask, pane)],
         mend: {
           kind: 'assignSlots',
