@@ -180,7 +180,7 @@ const FAULTS: Record<string, Fault> = {
     const channel = pick(Object.keys(channels) as ChannelName[], random);
     const found = channels[channel];
     if (!found?.map || channel === 'normal') return null;
-    const value = pick([0, 0.3], random);
+    const value = 0;
     found.value = Array.isArray(found.value) ? [value, value, value] : value;
     return `${name}: ${channel} times ${value}`;
   },

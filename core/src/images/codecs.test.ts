@@ -10,7 +10,7 @@ import { decodeOutside, oiiotool, put, randomBytes, scratch } from '../test/tool
 import { decodeImage } from './decode.ts';
 import { type EncodableFormat, encodeImage } from './encode.ts';
 import { isImagePath } from './format.ts';
-import type { PixelBuffer } from './pixelBuffer.ts';
+import { type PixelBuffer, unitOf } from './pixelBuffer.ts';
 import { probeImage } from './probe.ts';
 
 const [WIDTH, HEIGHT] = [19, 11];
@@ -272,6 +272,32 @@ describe('what others write is read', () => {
     expect(mask.components).toBe(1);
     for (let i = 0; i < WIDTH * HEIGHT; i += 1) expect(mask.data[i]).toBeCloseTo(source.data[i * 3 + 1], 5);
     await expect(decodeImage(bytes, file, { layer: 'sheen' })).rejects.toMatchObject({ code: 'image.layer' });
+  });
+
+  it('two components: grey with alpha of 8 and 16 bits and floats, red and green of EXR', async () => {
+    const made = async (name: string, channels: string, depth: string) => {
+      const pattern = ['--pattern', 'constant:color=0.8,0.5', '3x2', '2', '--chnames', channels, '-d', depth];
+      oiiotool(...pattern, '--attrib', 'oiio:UnassociatedAlpha', '1', '-o', `${scratch}/${name}`);
+      const bytes = new Uint8Array(readFileSync(`${scratch}/${name}`));
+      const { components, data } = await decodeImage(bytes, name);
+      expect((await probeImage(bytes, name)).components, name).toBe(2);
+      return [components, data[2] / unitOf(data), data[3] / unitOf(data)];
+    };
+    for (const [name, depth] of [
+      ['grey8.png', 'uint8'],
+      ['grey16.png', 'uint16'],
+      ['grey8.tif', 'uint8'],
+      ['grey16.tif', 'uint16'],
+      ['grey.tif', 'float'],
+      ['grey.exr', 'float'],
+    ]) {
+      const [components, grey, alpha] = await made(name, 'Y,A', depth);
+      expect(components, name).toBe(2);
+      expect(grey, name).toBeCloseTo(0.8, 2);
+      expect(alpha, name).toBeCloseTo(0.5, 2);
+    }
+    const [components, red, green] = await made('vectors.exr', 'R,G', 'half');
+    expect([components, red.toFixed(2), green.toFixed(2)]).toEqual([2, '0.80', '0.50']);
   });
 
   it('EXR states the primaries that it is given, and its pixels stay', async () => {

@@ -104,13 +104,17 @@ async function decodeWithSharp(
   const depth = sharpDepth(floating, bitDepth);
   // Left alone, the library squeezes 16 bits to 8, encodes floats as sRGB, and spreads grey over three
   // components.
-  if (floating)
-    image =
-      components < 3 ? image.pipelineColourspace('b-w').toColourspace('b-w') : image.toColourspace('scrgb');
+  if (floating && components === 1) image = image.pipelineColourspace('b-w').toColourspace('b-w');
+  else if (floating && components > 2) image = image.toColourspace('scrgb');
   else if (depth === 'ushort') image = image.toColourspace(components < 3 ? 'grey16' : 'rgb16');
-  else if (components < 3) image = image.toColourspace('b-w');
+  else if (components === 1) image = image.toColourspace('b-w');
   const { data, info } = await image.raw({ depth }).toBuffer({ resolveWithObject: true });
-  return { width: info.width, height: info.height, components: info.channels, data: viewPixels(data, depth) };
+  const pixels = viewPixels(data, depth);
+  const size = { width: info.width, height: info.height };
+  // Of grey with alpha the library drops the alpha, unless the grey is spread over three components.
+  if (components === 2 && info.channels === 4)
+    return { ...size, components: 2, data: pixels.filter((_, i) => i % 4 === 0 || i % 4 === 3) };
+  return { ...size, components: info.channels, data: pixels };
 }
 
 function sharpDepth(floating: boolean, bitDepth: number) {

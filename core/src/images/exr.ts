@@ -91,8 +91,8 @@ function layerOf(channel: string): string {
 }
 
 /**
- * The channels that make the picture of a layer, with the names the codec knows: r, g, b and perhaps a, or
- * one as Y.
+ * The channels that make the picture of a layer, with the names the codec knows: r, g, b and perhaps a, grey
+ * and alpha or red and green as Y and A, or one as Y.
  */
 export function chooseChannels(
   header: ExrHeader,
@@ -124,6 +124,13 @@ export function chooseChannels(
     const alpha = find('A', 'ALPHA');
     return new Map([[r, 'R'], [green, 'G'], [b, 'B'], ...(alpha ? [[alpha, 'A'] as [string, string]] : [])]);
   }
+  const second = y ? find('A', 'ALPHA') : g;
+  const first = y ?? (second && r);
+  if (first && second)
+    return new Map([
+      [first, 'Y'],
+      [second, 'A'],
+    ]);
   return new Map([[y ?? layerChannels[0], 'Y']]);
 }
 
@@ -134,6 +141,17 @@ export function chooseChannels(
 export function decodeExr(bytes: Uint8Array, path: string, layer?: string): PixelBuffer {
   const header = exrHeader(bytes, path);
   const chosen = chooseChannels(header, layer, path);
+  if (chosen.size !== 2) return decodeChosen(bytes, header, chosen);
+  // The codec knows no pairs.
+  const [first, second] = [...chosen.keys()].map((name) =>
+    decodeChosen(bytes, header, new Map([[name, 'Y']])),
+  );
+  const data = new Float32Array(first.data.length * 2);
+  for (let i = 0; i < first.data.length; i += 1) data.set([first.data[i], second.data[i]], i * 2);
+  return { ...first, components: 2, data };
+}
+
+function decodeChosen(bytes: Uint8Array, header: ExrHeader, chosen: Map<string, string>): PixelBuffer {
   const file = renameChannels(bytes, header, chosen);
   const { data, width, height } = new EXRLoader().setDataType(FloatType).parse(file) as {
     data: Float32Array;
@@ -153,9 +171,10 @@ export function decodeExr(bytes: Uint8Array, path: string, layer?: string): Pixe
   return { width, height, components, data: out };
 }
 
-function componentCount(names: string[]) {
-  if (names.includes('A')) return 4;
-  return names.includes('R') || names.includes('RY') ? 3 : 1;
+/** Components of a picture with channels of these names, as the codec knows them. */
+export function componentCount(names: readonly string[]): number {
+  if (names.length < 3) return names.length;
+  return names.includes('A') ? 4 : 3;
 }
 
 /**

@@ -4,7 +4,7 @@ import { extensionOf } from '../parcel/fileSource.ts';
 import { DEFAULT_LIMITS, type Limits, pastLimit } from '../parcel/limits.ts';
 import { type Shortfall, shortfallOf } from './cut.ts';
 import { ddsHeader } from './dds.ts';
-import { chooseChannels, exrHeader } from './exr.ts';
+import { chooseChannels, componentCount, exrHeader } from './exr.ts';
 import { foreignType, type ImageFormat, sniffImage } from './format.ts';
 import { ktx2Header } from './ktx2.ts';
 import { psdHeader } from './psd.ts';
@@ -111,11 +111,6 @@ async function readHeader(format: ImageFormat, bytes: Uint8Array, path: string):
     default:
       return sharpHeader(format, bytes, path);
   }
-}
-
-function componentCount(names: string[]) {
-  if (names.includes('A')) return 4;
-  return names.length >= 3 ? 3 : 1;
 }
 
 async function sharpHeader(format: ImageFormat, bytes: Uint8Array, path: string): Promise<ImageInfo> {

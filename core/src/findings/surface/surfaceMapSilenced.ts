@@ -7,7 +7,7 @@ import { addressOf, asItIs, slotFinding } from '../slots/slotFinding.ts';
 import { scalarOf } from './materialFinding.ts';
 
 /** Emission and opacity have findings of their own; the value of a normal is its strength. */
-const APART: ReadonlySet<ChannelName> = new Set(['emission', 'opacity', 'normal', 'occlusion']);
+const APART: ReadonlySet<ChannelName> = new Set(['emission', 'opacity', 'normal']);
 
 /**
  * An image that is made for its slot by name, and a factor of 0 that takes it away. One image for roughness and

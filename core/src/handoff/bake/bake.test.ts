@@ -7,7 +7,7 @@ import { encodeExr } from '../../images/exr.ts';
 import type { PixelBuffer } from '../../images/pixelBuffer.ts';
 import { repairNormal } from '../../maps/normalRepair.ts';
 import type { Vec3 } from '../../scene/document.ts';
-import type { MapUse } from '../../scene/material.ts';
+import type { MapUse, Material } from '../../scene/material.ts';
 import { testImage, testMaterial, testState } from '../../test/assets.ts';
 import { planHandoff } from '../plan/plan.ts';
 import { bakeImage } from './bake.ts';
@@ -149,5 +149,112 @@ describe('baking normals', () => {
     close(repairNormal(stored(0.6, 0, -1), 'blue'), 0.6, 0, 0.8);
     close(repairNormal(stored(2, 0, 0), 'blue'), 1, 0, 0);
     close(repairNormal(stored(0, 0, 0), 'unit'), 0, 0, 1);
+  });
+});
+
+/** What a plane of a material becomes in another size, as 8-bit codes. */
+async function resized(
+  channels: Parameters<typeof testMaterial>[1],
+  [from, to]: readonly [PixelBuffer, readonly [number, number]],
+  change: (material: Material) => void = () => {},
+): Promise<number[]> {
+  const material = testMaterial('Hull', channels);
+  change(material);
+  const { width, height, components } = from;
+  const info = { width, height, components, bitDepth: 8 as const, floating: false };
+  const plan = planHandoff(testState([material]), [testImage('hull.img', info)], webGltf);
+  const image = { ...plan.images[0], copyOf: null, width: to[0], height: to[1] };
+  const out = await decodeImage(await bakeImage(image, async () => encodePng(from)), 'out.png');
+  return [...out.data];
+}
+
+describe('baking in another size', () => {
+  const row = (components: number, ...values: number[]): PixelBuffer => ({
+    width: values.length / components,
+    height: 1,
+    components,
+    data: Uint8Array.from(values),
+  });
+  const one = [1, 1] as const;
+
+  it('averages colours as light, and what is no colour as it is stored', async () => {
+    const grey = row(3, 0, 0, 0, 255, 255, 255);
+    // Half the light is 0.7354 by the curve of IEC 61966-2-1.
+    expect(await resized({ baseColor: 'hull.img' }, [grey, one])).toEqual([188, 188, 188]);
+    const rough = await resized({ roughness: 'hull.img' }, [row(1, 0, 255), one]);
+    expect(rough[1]).toBe(128);
+  });
+
+  it('brings averaged vectors to unit length', async () => {
+    // (0.6, 0, 0.8) and (0, 0, 1): half way is (0.3, 0, 0.9), 0.9487 long.
+    const vectors = row(3, 204, 128, 230, 128, 128, 255);
+    const out = await resized({ normal: 'hull.img' }, [vectors, one]);
+    [0.316, 0, 0.949].forEach((value, i) =>
+      expect(Math.abs(out[i] - (value * 0.5 + 0.5) * 255)).toBeLessThanOrEqual(1.5),
+    );
+  });
+
+  it('turns green where the destination wants it, of whole and of averaged vectors', async () => {
+    const vectors = row(3, 128, 204, 230, 128, 204, 230);
+    const turn = ({ channels: { normal } }: Material) => {
+      if (normal?.map) normal.map.normalY = 'Y-';
+    };
+    for (const size of [one, [2, 1]] as const)
+      expect((await resized({ normal: 'hull.img' }, [vectors, size], turn)).slice(0, 3)).toEqual([
+        128, 51, 230,
+      ]);
+  });
+
+  it('keeps the cut-out of a mask, and blends as they average', async () => {
+    // Lines one pixel wide in every fourth column of the alpha.
+    const size = 32;
+    const data = Uint8Array.from({ length: size * size * 4 }, (_, i) =>
+      i % 4 < 3 ? 90 : (i >> 2) % 4 === 1 ? 255 : 0,
+    );
+    const net: PixelBuffer = { width: size, height: size, components: 4, data };
+    const there = async (alphaMode: Material['alphaMode']) => {
+      const out = await resized(
+        { baseColor: 'hull.img', opacity: 'hull.img' },
+        [net, [16, 16]],
+        (material) => {
+          Object.assign(material, { alphaMode, alphaCutoff: 0.6 });
+          Object.assign(material.channels.opacity?.map ?? {}, { component: 'a' });
+        },
+      );
+      return out.filter((value, i) => i % 4 === 3 && value >= 0.6 * 255).length / 256;
+    };
+    expect(await there('blend')).toBe(0);
+    expect(await there('mask')).toBeGreaterThan(0.2);
+  });
+
+  it('lets what lies beyond an edge be what the texture repeats or holds', async () => {
+    const ends = row(1, 255, 0, 0, 0, 0, 0, 0, 0);
+    const last = async (wrap: MapUse['wrap'], filter?: MapUse['filter']) => {
+      const out = await resized({ roughness: 'hull.img' }, [ends, [4, 1]], ({ channels: { roughness } }) => {
+        Object.assign(roughness?.map ?? {}, { wrap, ...(filter ? { filter } : {}) });
+      });
+      return [out[1], out[10]];
+    };
+    const [first, repeated] = await last(['repeat', 'repeat']);
+    expect(repeated).toBeGreaterThan(0);
+    const [held, dark] = await last(['clamp', 'clamp']);
+    expect(dark).toBe(0);
+    // Beyond a held edge it stays bright.
+    expect(held).toBeGreaterThan(first);
+    // Unfiltered swatches are averaged within their own pixels: half of 255, and nothing of the neighbours.
+    expect(await last(['repeat', 'repeat'], 'nearest')).toEqual([128, 0]);
+  });
+
+  it('reads two components as the first two of a vector', async () => {
+    const out = await resized(
+      { normal: 'hull.img' },
+      [row(2, 204, 128, 128, 204), [2, 1]],
+      ({ channels }) => {
+        Object.assign(channels.normal?.map ?? {}, { repair: 'blue' });
+      },
+    );
+    [204, 128, 230, 128, 204, 230].forEach((value, i) =>
+      expect(Math.abs(out[i] - value)).toBeLessThanOrEqual(1),
+    );
   });
 });

@@ -114,6 +114,27 @@ describe('cut-outs', () => {
     expect(coverageOf(averaged, 0.5)).toBe(0);
     expect(Math.abs(coverageOf(keepCoverage(lines, averaged, 0.5), 0.5) - 0.25)).toBeLessThan(0.03);
   });
+
+  it('are left as they were averaged where all or nothing is there', () => {
+    const row = (...values: number[]): Plane => ({
+      width: values.length,
+      height: 1,
+      values: Float32Array.from(values),
+    });
+    const kept = (original: Plane, cutoff: number) => [
+      ...keepCoverage(original, row(0.25, 0.75), cutoff).values,
+    ];
+    for (const [original, cutoff] of [
+      [row(0, 0.25, 0, 0), 0.5],
+      [row(1, 0.5, 1, 0.75), 0.5],
+      [row(1, 0, 1, 0), 0],
+    ] as const)
+      expect(kept(original, cutoff)).toEqual([0.25, 0.75]);
+    // Three quarters there, half there: scaled, and never beyond 1.
+    const [low, high] = kept(row(1, 1, 1, 1, 1, 0), 0.5);
+    expect(low).toBeGreaterThanOrEqual(0.5);
+    expect(high).toBe(1);
+  });
 });
 
 describe('heights', () => {
