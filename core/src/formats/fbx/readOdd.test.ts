@@ -299,4 +299,50 @@ describe('the text form', () => {
     expect(fault).toMatchObject({ code: expect.stringMatching(/^fbx\./), place: { file: 'a.fbx' } });
     expect(parse('A: {\n B: 1\n').fault).not.toBeNull();
   });
+
+  it('says where a number is missing, and takes letters for what they mean', () => {
+    const { nodes, fault } = parse('A: 1\nB: *3 {\n a: -x\n}\n');
+    expect(nodes[0]).toMatchObject({ name: 'A', properties: [{ value: 1 }] });
+    expect(fault).toMatchObject({ code: 'fbx.broken', place: { file: 'a.fbx' } });
+    const flags = parse('A: T\nB: F\nC: N\nD: Y\nE: W\nF: Word\n').nodes;
+    expect(flags.map(({ properties: [{ type, value }] }) => [type, value])).toEqual([
+      ['C', 1],
+      ['C', 0],
+      ['C', 0],
+      ['C', 1],
+      ['C', 87],
+      ['S', 'Word'],
+    ]);
+  });
+
+  it('goes on after a number at commas, blanks, brackets and what ends a line', () => {
+    const { nodes, fault } = parse('A: 1.5,2.5\nB: 3.25;c\nC: 4.125 {\n D: 7.0625}\nE: 5.5');
+    expect(fault).toBeNull();
+    const values = (list: typeof nodes): unknown[] =>
+      list.map(({ name, properties, children }) => [
+        name,
+        ...properties.map(({ value }) => value),
+        ...values(children),
+      ]);
+    expect(values(nodes)).toEqual([
+      ['A', 1.5, 2.5],
+      ['B', 3.25],
+      ['C', 4.125, ['D', 7.0625]],
+      ['E', 5.5],
+    ]);
+  });
+});
+
+describe('objects that are not carried', () => {
+  it('are told by what they are, those of unknown kinds by their kind', () => {
+    const objects = `Constraint: 50, "Constraint::Aim", "" {\n}
+    Audio: 51, "Audio::Horn", "" {\n}
+    Tide: 52, "Tide::Ebb", "" {\n}`;
+    const told = read({ objects }).remarks.filter(({ code }) => code === 'read.notCarried');
+    expect(told.map(({ subject, message }) => [subject, message])).toEqual([
+      ['constraints', 'not carried: Aim'],
+      ['sounds', 'not carried: Horn'],
+      ['objects of kind Tide', 'not carried: Ebb'],
+    ]);
+  });
 });

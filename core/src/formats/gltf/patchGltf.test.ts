@@ -161,9 +161,11 @@ describe('alpha, sides and images of glTF', () => {
   });
 
   it('keep the layout of the text, and refuse what is none', () => {
-    const text = `${JSON.stringify({ asset, materials: [] }, null, 4)}\n`;
-    const { files } = patchGltf(new TextEncoder().encode(text), 'a.gltf', nothing);
-    expect(new TextDecoder().decode(files.get('a.gltf'))).toBe(text);
+    for (const end of ['\n', '']) {
+      const text = `${JSON.stringify({ asset, materials: [] }, null, 4)}${end}`;
+      const { files } = patchGltf(new TextEncoder().encode(text), 'a.gltf', nothing);
+      expect(new TextDecoder().decode(files.get('a.gltf'))).toBe(text);
+    }
     expect(() => patchGltf(new TextEncoder().encode('{ no'), 'a.gltf', nothing)).toThrow(
       expect.objectContaining({ code: 'gltf.broken', place: { file: 'a.gltf', line: 1 } }),
     );

@@ -202,6 +202,30 @@ describe('JSON of glTF', () => {
     };
     const error = await opened(glb(new TextEncoder().encode(JSON.stringify(json)))).catch((fault) => fault);
     expect(error).toMatchObject({ code: 'gltf.broken', place: { file: 'a.glb' } });
-    expect(error.message).toMatch(/^\/accessors\/0/);
+    expect(error.message).toMatch(/^\/accessors\/0\/bufferView: [^.]+$/);
+  });
+
+  it.each<[string, object[], string]>([
+    [
+      'its own ancestor',
+      [{ children: [1] }, { children: [2] }, { children: [0] }],
+      'node 0 is its own ancestor',
+    ],
+    ['its own child', [{}, { children: [1] }], 'node 1 is its own ancestor'],
+    ['the parent of nothing', [{ children: [3] }], 'node 0 names child 3, which is not there'],
+    ['the parent of a number', [{ children: 0 }], 'the children of node 0 are no list'],
+  ])('whose node is %s is refused with the node', async (_, nodes, message) => {
+    const json = { asset: { version: '2.0' }, scenes: [{ nodes: [0] }], nodes };
+    await expect(opened(glb(new TextEncoder().encode(JSON.stringify(json))))).rejects.toMatchObject({
+      code: 'gltf.broken',
+      message,
+    });
+  });
+
+  it('may share a node between two parents, which is no circle', async () => {
+    const nodes = [{ children: [1, 2] }, { children: [3] }, { children: [3] }, { name: 'Ring' }];
+    const json = { asset: { version: '2.0' }, scenes: [{ nodes: [0] }], nodes };
+    const document = await opened(glb(new TextEncoder().encode(JSON.stringify(json))));
+    expect(document.nodes.some(({ name }) => name === 'Ring')).toBe(true);
   });
 });

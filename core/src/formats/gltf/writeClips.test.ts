@@ -96,3 +96,63 @@ describe('tracks that glTF has no way to write', () => {
     ]);
   });
 });
+
+describe('motion of a node with a pivot', () => {
+  it('goes round without a jump, to where it turns', () => {
+    const { root } = write((document) => {
+      const node = createNode('jib', 'group', -1);
+      // About 1 on x: what turns there moves by (1 - cos, -sin).
+      Object.assign(node.transform, { rotationPivot: [1, 0, 0] });
+      document.nodes.push(node);
+      const values = Float64Array.of(0, 0, 0, 0, 0, 720);
+      const track: Track = {
+        node: 0,
+        path: 'rotation',
+        times: Float64Array.of(0, 4),
+        values,
+        interpolation: 'linear',
+      };
+      document.clips.push({ name: 'round', start: 0, end: 4, tracks: [track] });
+    });
+    const samplers = new Map(
+      root
+        .listAnimations()[0]
+        .listChannels()
+        .map((channel) => [channel.getTargetPath(), channel.getSampler()]),
+    );
+    const [times, turns, places] = [
+      samplers.get('rotation')?.getInput()?.getArray() ?? [],
+      samplers.get('rotation')?.getOutput()?.getArray() ?? [],
+      samplers.get('translation')?.getOutput()?.getArray() ?? [],
+    ];
+    expect(times.length).toBeGreaterThan(60);
+    for (let i = 0; i < times.length; i += 1) {
+      const angle = times[i] * Math.PI;
+      const [x, y] = [places[i * 3], places[i * 3 + 1]];
+      expect(x).toBeCloseTo(1 - Math.cos(angle), 5);
+      expect(y).toBeCloseTo(-Math.sin(angle), 5);
+      // Half the angle all the way, and never the other way round: a reader would spin between the two.
+      expect(turns[i * 4 + 2]).toBeCloseTo(Math.sin(angle / 2), 5);
+      expect(turns[i * 4 + 3]).toBeCloseTo(Math.cos(angle / 2), 5);
+    }
+  });
+});
+
+it('a clip without tracks takes none of the others away, and one before 0 tells its own name', () => {
+  const moved = (at: number): Track => ({
+    node: 0,
+    path: 'translation',
+    times: Float64Array.of(at, at + 1),
+    values: Float64Array.of(0, 0, 0, 1, 0, 0),
+    interpolation: 'linear',
+  });
+  const { root, losses } = write((document) => {
+    document.nodes.push(createNode('hook', 'group', -1));
+    document.clips.push(
+      { name: 'empty', start: 0, end: 1, tracks: [] },
+      { name: 'early', start: -1, end: 0, tracks: [moved(-1)] },
+    );
+  });
+  expect(root.listAnimations().map((one) => one.getName())).toEqual(['early']);
+  expect(losses).toEqual([{ code: 'gltf.early', part: 'early' }]);
+});

@@ -89,6 +89,9 @@ describe('nodes of glTF as written', () => {
     expect(found?.getOuterConeAngle()).toBeCloseTo(Math.PI / 9, 9);
     expect(found?.getInnerConeAngle()).toBeCloseTo(Math.PI / 12, 9);
     expect(made({ innerAngle: 60 }).found?.getInnerConeAngle()).toBeCloseTo(Math.PI / 9 - 1e-4, 9);
+    // A cone opens to a half space at most, and is never none.
+    expect(made({ outerAngle: 300 }).found?.getOuterConeAngle()).toBeCloseTo(Math.PI / 2, 9);
+    expect(made({ outerAngle: 0, innerAngle: 0 }).found?.getOuterConeAngle()).toBeCloseTo(1e-3, 9);
     expect(made({ kind: 'point' }).found?.getType()).toBe('point');
     // A colour beyond 1 is strength, since glTF has none.
     const strong = made({ colour: [1000, 500, -1] }).found;
@@ -96,6 +99,28 @@ describe('nodes of glTF as written', () => {
     expect(made({ kind: 'directional', intensity: -1 }).found?.getIntensity()).toBe(0);
     expect(made({ kind: 'dome' })).toEqual({ found: null, losses: ['gltf.lights'] });
     expect(made({ kind: 'area' })).toEqual({ found: null, losses: ['gltf.lights'] });
+  });
+});
+
+describe('what glTF makes sound', () => {
+  it('is told by part and by the number of corners or points, and not of what shows no mesh', () => {
+    const { losses } = write((document) => {
+      const normals = {
+        name: '',
+        size: 3 as const,
+        domain: 'corner' as const,
+        values: Float64Array.of(0, 0, 1, 0, 0, 0, 0, 0, 2),
+        index: null,
+      };
+      document.meshes.push(createMesh('sound', TRIANGLE), createMesh('plate', { ...TRIANGLE, normals }));
+      document.nodes.push(
+        createNode('group', 'group', -1),
+        createNode('sound', 'mesh', -1, { mesh: 0 }),
+        createNode('plate', 'mesh', -1, { mesh: 1 }),
+      );
+    });
+    // One corner has none; a length of 2 says a direction all the same.
+    expect(losses).toEqual([{ code: 'gltf.normals', part: 'plate', count: 1 }]);
   });
 });
 

@@ -298,6 +298,51 @@ describe('USD coding', () => {
     expect(fault).toMatchObject({ code: 'usd.broken', place: { file: 'a.usda', line: 3 } });
   });
 
+  it('is none without its first word, and a word that defines nothing ends it', () => {
+    const fault = (text: string) => {
+      const { layer, fault: found } = parseUsda(bytes(text), 'a.usda');
+      return [layer.prims.length, found?.message, found?.place];
+    };
+    expect(fault('def Mesh "A" {\n}\n')).toEqual([
+      0,
+      'this file does not begin with #usda',
+      { file: 'a.usda', line: 1 },
+    ]);
+    expect(fault('\uFEFF#usda 1.0\ndef Mesh "A" {\n}\n')).toEqual([1, undefined, undefined]);
+    expect(fault('#usda 1.0\ndef Mesh "A" {\n}\nderf "B" {}\n')).toEqual([
+      1,
+      '"derf" is no definition',
+      { file: 'a.usda', line: 4 },
+    ]);
+  });
+
+  it('tells of prims that it does not carry, and of none without a type', async () => {
+    const text = `#usda 1.0
+def "Plain" {
+    def Xform "Group" {
+        def PhysicsScene "Fog" {
+        }
+        def BasisCurves "Rope" {
+        }
+        def Scope "Looks" {
+        }
+    }
+}
+`;
+    const { remarks } = await read({ 'a.usda': text }, 'a.usda');
+    expect(remarks.map(({ code, subject, message, severity }) => [code, subject, message, severity])).toEqual(
+      [
+        ['read.notCarried', 'prims of type PhysicsScene', 'not carried: /Plain/Group/Fog', 'note'],
+        [
+          'read.notCarried',
+          'prims of type BasisCurves',
+          'only polygon meshes are carried: /Plain/Group/Rope',
+          'warning',
+        ],
+      ],
+    );
+  });
+
   it('packs and unpacks bytes and whole numbers without loss', () => {
     fc.assert(
       fc.property(fc.array(fc.oneof(fc.nat(3), fc.nat(255)), { maxLength: 4000 }), (list) => {
