@@ -52,6 +52,7 @@ import { slotNormalAsBump } from './slots/slotNormalAsBump.ts';
 import { slotOtherModel } from './slots/slotOtherModel.ts';
 import { slotPackedWhole } from './slots/slotPackedWhole.ts';
 import { slotPixels } from './slots/slotPixels.ts';
+import { slotWrongModel } from './slots/slotWrongModel.ts';
 import { alphaFringe } from './surface/alphaFringe.ts';
 import { alphaIgnored } from './surface/alphaIgnored.ts';
 import { alphaInverted } from './surface/alphaInverted.ts';
@@ -116,6 +117,7 @@ export const CHECKS: readonly Check[] = [
   slotCandidate,
   slotLacking,
   slotOtherModel,
+  slotWrongModel,
   slotConstant,
   colourDataAsColour,
   colourColourAsData,

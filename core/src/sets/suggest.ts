@@ -159,7 +159,7 @@ function orderedMembers({ members }: ImageSet): SetMember[] {
 }
 
 /** Painted as specular colour and gloss, with neither metalness nor roughness. */
-function isSpecGloss({ members }: ImageSet): boolean {
+export function isSpecGloss({ members }: ImageSet): boolean {
   const channels = new Set(members.map(({ reading }) => reading.channel));
   return (
     channels.has('specularColor') &&
