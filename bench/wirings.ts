@@ -6,7 +6,13 @@ import { type ChannelName, createMapUse, type Material, unitValue } from '@kinka
 import { createRandom } from '@kinkajou/demo/noise';
 import { ASSET_NAMES } from '@kinkajou/demo/scramble/assets';
 import { RARE_SCHEMES, SCHEMES } from '@kinkajou/demo/scramble/schemes';
-import { type Format, type Relation, type ScrambleCase, scramble } from '@kinkajou/demo/scramble/scramble';
+import {
+  type Format,
+  type Loss,
+  type Relation,
+  type ScrambleCase,
+  scramble,
+} from '@kinkajou/demo/scramble/scramble';
 import { recover } from './recovery.ts';
 
 /**
@@ -17,7 +23,32 @@ import { recover } from './recovery.ts';
 type Fault = (materials: readonly Material[], random: () => number) => string | null;
 
 const FORMATS: readonly Format[] = ['fbx', 'obj', 'usd', 'gltf'];
-const RELATIONS: readonly Relation[] = ['same', 'decorated', 'suffixed', 'assetInSet', 'joined', 'folder'];
+const RELATIONS: readonly Relation[] = [
+  'same',
+  'decorated',
+  'suffixed',
+  'assetInSet',
+  'reordered',
+  'joined',
+  'counted',
+  'folder',
+  'folderOnly',
+  'parts',
+  'last',
+  'numbered',
+  'layout',
+];
+const LOSSES: readonly Loss[] = [
+  'none',
+  'none',
+  'none',
+  'windows',
+  'moved',
+  'type',
+  'case',
+  'version',
+  'oneLost',
+];
 const PACKED = ['engine', 'arm'];
 
 const pick = <T>(list: readonly T[], random: () => number): T => list[Math.floor(random() * list.length)];
@@ -236,7 +267,7 @@ async function tryOne(
     asset: pick(ASSET_NAMES, random),
     scheme,
     relation: pick(RELATIONS, random),
-    loss: 'none',
+    loss: pick(LOSSES, random),
     format,
   };
   const told: string[] = [];

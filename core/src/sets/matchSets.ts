@@ -84,7 +84,7 @@ export function matchSets(inputs: MatchInputs): SetMatching {
   return {
     matches,
     questions: [...questions, ...doubtful],
-    namesakes: findNamesakes(state.materials, judge),
+    namesakes: findNamesakes(state.materials, { used, all: filled }, judge),
   };
 }
 

@@ -3,7 +3,7 @@ import { CLEAR_NAME } from './decideSets.ts';
 import type { ImageSet } from './imageSet.ts';
 import type { Judge, SetEvidence } from './setEvidence.ts';
 
-/** The set that a material is called like. */
+/** The set that a material is called like, or whose images alone fit its layout. */
 export interface Namesake {
   set: ImageSet;
   reason: string;
@@ -14,11 +14,21 @@ export interface Namesake {
 /** So much nearer than any other name is what is meant. */
 const LEAD = 0.1;
 
+/** Sets by the keys of the materials that read them, and all that there are. */
+export interface SetsInUse {
+  used: ReadonlyMap<string, readonly ImageSet[]>;
+  all: readonly ImageSet[];
+}
+
 /**
  * The set that each material is called like: nearer than any other set, and no other material is nearer to it.
- * Where materials read each other's images, the names alone tell.
+ * Where materials read each other's images, the names tell; where they are silent, layouts may.
  */
-export function findNamesakes(materials: readonly Material[], judge: Judge): Map<string, Namesake> {
+export function findNamesakes(
+  materials: readonly Material[],
+  sets: SetsInUse,
+  judge: Judge,
+): Map<string, Namesake> {
   const nearest = new Map<ImageSet, [best: number, next: number]>();
   const likes = materials.map((material) => {
     const list = [...judge.alike(material)];
@@ -29,14 +39,40 @@ export function findNamesakes(materials: readonly Material[], judge: Judge): Map
     return list.sort(([, a], [, b]) => b.score - a.score);
   });
   const namesakes = new Map<string, Namesake>();
-  for (const [i, [first, second]] of likes.entries()) {
-    if (!first) continue;
+  const clearest = ([first, second]: (typeof likes)[number]) => {
+    if (!first) return null;
     const [set, { score, narrower, reason }] = first;
     const [best, next] = nearest.get(set) ?? [0, 0];
-    if (narrower || score < CLEAR_NAME || score < best || best - next < LEAD) continue;
-    if (second && score - second[1].score < LEAD) continue;
-    const material = materials[i];
-    namesakes.set(material.key, { set, reason, evidenceFor: (other) => judge(material, other) });
+    if (narrower || score < CLEAR_NAME || score < best || best - next < LEAD) return null;
+    return second && score - second[1].score < LEAD ? null : { set, reason };
+  };
+  for (const [i, material] of materials.entries()) {
+    const found = clearest(likes[i]) ?? (likes[i].length === 0 ? byLayout(material, sets, judge) : null);
+    if (found) namesakes.set(material.key, { ...found, evidenceFor: (other) => judge(material, other) });
   }
   return namesakes;
+}
+
+/** A layout speaks for a set that is not read only where it is sure, and far from all others. */
+const FITS = 0.5;
+const FITS_BETTER = 0.4;
+/** More sets than this are not compared by their pixels. */
+const MOST_SETS = 60;
+
+/** The only set that fits where the one that is read does not at all. */
+function byLayout(
+  material: Material,
+  { used, all }: SetsInUse,
+  judge: Judge,
+): { set: ImageSet; reason: string } | null {
+  const reads = used.get(material.key) ?? [];
+  if (reads.length !== 1 || all.length > MOST_SETS) return null;
+  const read = judge(material, reads[0]).layout;
+  if (read === null) return null;
+  const [best, next] = all
+    .map((set) => judge(material, set))
+    .sort((a, b) => (b.layout ?? -1) - (a.layout ?? -1));
+  const fit = best.layout ?? -1;
+  if (fit < FITS || fit - Math.max(read, next?.layout ?? -1) < FITS_BETTER) return null;
+  return { set: best.set, reason: best.reasons.at(-1) ?? '' };
 }

@@ -68,7 +68,11 @@ export function judgeSlot(slot: MappedSlot, all: readonly MappedSlot[]): SlotVer
     );
   if (shares) return pixels ? { kind: 'pixels', why: pixels } : lightOfColour(slot, all);
   // A name that the pixels belie says nothing against the slot.
-  if (reading && !slot.detected?.contradicted && !fits(channel, slot, reading))
+  if (
+    reading &&
+    !slot.detected?.contradicted &&
+    (!fits(channel, slot, reading) || isMisplaced(slot, reading, all))
+  )
     return { kind: 'contradiction', reading, why: named.evidence.join('; ') };
   if (pixels) return { kind: 'pixels', why: pixels };
   return reading?.channel === 'emission' ? null : lightOfColour(slot, all);
@@ -173,6 +177,22 @@ const SHARED: Partial<Record<ChannelName, readonly ChannelName[]>> = {
   coatRoughness: ['roughness'],
   transmission: ['opacity'],
 };
+
+/**
+ * A base colour that feeds light, cloth or skin alone: its own slot is empty, and not black, as it is where all
+ * is meant to shine by itself.
+ */
+function isMisplaced(
+  { channel, material, map }: MappedSlot,
+  reading: MapReading,
+  all: readonly MappedSlot[],
+): boolean {
+  if (reading.channel !== 'baseColor' || !COLOUR_CHANNELS.has(channel) || map.component !== 'rgb')
+    return false;
+  const base = material.channels.baseColor;
+  if (base && isDark(base.value)) return false;
+  return !all.some((other) => other.material === material && other.channel === 'baseColor');
+}
 
 function fits(channel: ChannelName, { map }: MappedSlot, reading: MapReading): boolean {
   if (reading.channel === channel || SHARED[channel]?.includes(reading.channel)) return true;
