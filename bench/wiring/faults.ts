@@ -1,60 +1,25 @@
-import { mkdir, mkdtemp, rm, writeFile } from 'node:fs/promises';
-import { tmpdir } from 'node:os';
-import { dirname, join } from 'node:path';
-import { fileURLToPath } from 'node:url';
 import { type ChannelName, createMapUse, type Material, unitValue } from '@kinkajou/core/scene/material';
-import { createRandom } from '@kinkajou/demo/noise';
-import { ASSET_NAMES } from '@kinkajou/demo/scramble/assets';
-import { RARE_SCHEMES, SCHEMES } from '@kinkajou/demo/scramble/schemes';
-import {
-  type Format,
-  type Loss,
-  type Relation,
-  type ScrambleCase,
-  scramble,
-} from '@kinkajou/demo/scramble/scramble';
-import { recover } from './recovery.ts';
+
+/** Chance in 0..1. */
+export type Chance = () => number;
 
 /**
- * `npm run wirings -- COUNT [FIRST]`: models whose images all lie where they are written, wired wrongly in one or
- * two ways by lot; each is handed off with safe mends alone. Tells what came out otherwise than it was painted,
- * and whether that was told. Parcels with what is wrong in silence are kept under `.data/wirings`.
+ * Something wrong with what materials read, done in place. Tells what was done; null where it could not be.
  */
-type Fault = (materials: readonly Material[], random: () => number) => string | null;
+export type Fault = (materials: readonly Material[], random: Chance) => string | null;
 
-const FORMATS: readonly Format[] = ['fbx', 'obj', 'usd', 'gltf'];
-const RELATIONS: readonly Relation[] = [
-  'same',
-  'decorated',
-  'suffixed',
-  'assetInSet',
-  'reordered',
-  'joined',
-  'counted',
-  'folder',
-  'folderOnly',
-  'parts',
-  'last',
-  'numbered',
-  'layout',
-];
-const LOSSES: readonly Loss[] = [
-  'none',
-  'none',
-  'none',
-  'windows',
-  'moved',
-  'type',
-  'case',
-  'version',
-  'oneLost',
-];
-const PACKED = ['engine', 'arm'];
+/** One of a list by chance. */
+export function pick<T>(list: readonly T[], random: Chance): T {
+  return list[Math.floor(random() * list.length)];
+}
 
-const pick = <T>(list: readonly T[], random: () => number): T => list[Math.floor(random() * list.length)];
-const mapped = ({ channels }: Material) =>
-  (Object.keys(channels) as ChannelName[]).filter((channel) => channels[channel]?.map);
-const imageOf = (material: Material, channel: ChannelName) => material.channels[channel]?.map?.image;
+function mapped({ channels }: Material): ChannelName[] {
+  return (Object.keys(channels) as ChannelName[]).filter((channel) => channels[channel]?.map);
+}
+
+function imageOf(material: Material, channel: ChannelName): string | undefined {
+  return material.channels[channel]?.map?.image;
+}
 
 function put(material: Material, channel: ChannelName, image: string): void {
   const old = material.channels[channel];
@@ -72,7 +37,8 @@ function move(material: Material, from: ChannelName, to: ChannelName): void {
   put(material, to, image);
 }
 
-const FAULTS: Record<string, Fault> = {
+/** Ways in which images are wired wrongly, by name. */
+export const FAULTS: Readonly<Record<string, Fault>> = {
   none: () => 'nothing',
   swap: (materials, random) => {
     const material = pick(materials, random);
@@ -251,66 +217,3 @@ const FAULTS: Record<string, Fault> = {
     return `${material.name}: ${material.alphaMode}`;
   },
 };
-
-const root = join(fileURLToPath(new URL('..', import.meta.url)), '.data', 'wirings');
-
-async function tryOne(
-  seed: number,
-  folder: string,
-): Promise<{ channels: number; right: number; silent: number }> {
-  const random = createRandom(seed * 7919 + 1);
-  for (let i = 0; i < 3; i += 1) random();
-  const format = pick(FORMATS, random);
-  const scheme = format === 'gltf' ? pick(PACKED, random) : pick([...SCHEMES, ...RARE_SCHEMES], random).id;
-  const of: ScrambleCase = {
-    kind: `w${seed}`,
-    asset: pick(ASSET_NAMES, random),
-    scheme,
-    relation: pick(RELATIONS, random),
-    loss: pick(LOSSES, random),
-    format,
-  };
-  const told: string[] = [];
-  const parcel = await scramble(of, (materials) => {
-    const count = random() < 0.5 ? 1 : 2;
-    for (let i = 0; i < count; i += 1) {
-      const what = FAULTS[pick(Object.keys(FAULTS), random)](materials, random);
-      if (what) told.push(what);
-    }
-  });
-  const { measured, questions, verdict } = await recover(of, folder, parcel);
-  const bad = measured.filter(({ outcome }) => outcome !== 'right');
-  const silent = bad.filter(({ told: isTold }) => !isTold);
-  if (bad.length > 0 || questions.length > 0) {
-    console.log(`${parcel.id} (${verdict}): ${told.join('; ')}`);
-    for (const { material, channel, outcome, told: isTold, difference } of bad)
-      console.log(
-        `  ${isTold ? '' : 'SILENT '}${material}, ${channel}: ${outcome} ${difference?.toFixed(1) ?? ''}`,
-      );
-    for (const { code, subject, message } of questions)
-      console.log(`  asked: ${code} ${subject}: ${message}`);
-  }
-  if (silent.length > 0)
-    for (const [path, bytes] of Object.entries(parcel.files)) {
-      const file = join(root, String(seed), path);
-      await mkdir(dirname(file), { recursive: true });
-      await writeFile(file, bytes);
-    }
-  return { channels: measured.length, right: measured.length - bad.length, silent: silent.length };
-}
-
-const [count = 20, first = Date.now() % 1_000_000] = process.argv.slice(2).map(Number);
-const folder = await mkdtemp(join(tmpdir(), 'kinkajou-wirings-'));
-const sum = { channels: 0, right: 0, silent: 0 };
-for (let seed = first; seed < first + count; seed += 1) {
-  try {
-    const { channels, right, silent } = await tryOne(seed, folder);
-    sum.channels += channels;
-    sum.right += right;
-    sum.silent += silent;
-  } catch (error) {
-    console.log(`${seed}: ${String(error)}`);
-  }
-}
-await rm(folder, { recursive: true, force: true });
-console.log(`${sum.channels} channels, ${sum.right} right, ${sum.silent} otherwise in silence`);
