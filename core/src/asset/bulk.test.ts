@@ -198,6 +198,47 @@ describe('templates', () => {
     expect([images, unresolved]).toEqual([words.map((word) => `parcel:specgloss/planks_${word}.png`), []]);
   });
 
+  it('take the image that is called alike before others for the channel, of the same type before another', () => {
+    const told = (paths: string[]) => {
+      const state = testState([testMaterial('Hull', { roughness: 'hull_rough.png' }), testMaterial('Deck')]);
+      const maps = detect(['hull_rough.png', ...paths]);
+      const { edit, unresolved } = applyTemplate(
+        learnTemplate(state.materials[0], state, maps),
+        [state.materials[1]],
+        { state, detected: maps },
+        origin,
+      );
+      return edit?.kind === 'pasteSlots' ? edit.slots.map(({ content }) => content?.map?.image) : unresolved;
+    };
+    expect(told(['deck_roughness.png', 'deck_rough.png'])).toEqual(['parcel:deck_rough.png']);
+    expect(told(['deck_rough.tga', 'deck_rough.png'])).toEqual(['parcel:deck_rough.png']);
+    expect(told(['deck_rough.tga'])).toEqual(['parcel:deck_rough.tga']);
+    expect(told(['deck_roughness.png'])).toEqual(['parcel:deck_roughness.png']);
+    expect(told(['deck_normal.png'])).toEqual(['Deck, roughness']);
+  });
+
+  it('choose the set that fills most among those of one name', () => {
+    const hull = testMaterial('Hull', { baseColor: 'hull_color.png', roughness: 'hull_rough.png' });
+    const state = testState([hull, testMaterial('Deck')]);
+    const maps = detect([
+      'hull_color.png',
+      'hull_rough.png',
+      'a/deck_color.png',
+      'b/deck_color.png',
+      'b/deck_rough.png',
+    ]);
+    const { edit } = applyTemplate(
+      learnTemplate(hull, state, maps),
+      [state.materials[1]],
+      { state, detected: maps },
+      origin,
+    );
+    expect(edit?.kind === 'pasteSlots' && edit.slots.map(({ content }) => content?.map?.image)).toEqual([
+      'parcel:b/deck_color.png',
+      'parcel:b/deck_rough.png',
+    ]);
+  });
+
   it.each([
     ['hull_*', 'Hull_deck', true],
     ['hull_*', 'old_hull_deck', false],

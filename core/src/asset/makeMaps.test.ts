@@ -62,6 +62,39 @@ describe('makeMaps', () => {
     expect(after.materials[0].channels.baseColor?.value).toEqual([1, 1, 1]);
   });
 
+  it('tells of a set the mean of its tiles, and of what is most the most', async () => {
+    const material = testMaterial('Hull', { baseColor: 'hull.1001.png', specularColor: 'spec.1001.png' });
+    material.workflow = 'specGloss';
+    const files: Record<string, Uint8Array> = {
+      'hull.1001.png': await flat(120, 110, 100),
+      'hull.1002.png': await flat(0, 0, 0),
+      'spec.1001.png': await flat(56, 56, 56),
+      'spec.1002.png': await flat(30, 60, 190),
+    };
+    const made = async (tiles: readonly number[], of: number) => {
+      const state = testState([material]);
+      for (const image of state.images)
+        if (tiles.length > 0)
+          image.tiles = tiles.map((number) => ({ number, path: image.key.replace('1001', String(number)) }));
+      const read = async (path: string) => files[path.replace('1001', String(tiles.length > 0 ? 1001 : of))];
+      const { notes } = await makeMaps(
+        { materials: ['Hull'], recipe: 'metal-rough', params: {} },
+        state,
+        read,
+      );
+      return new Map(notes[0].figures.map(({ title, value }) => [title, value]));
+    };
+    const [first, second] = [await made([], 1001), await made([], 1002)];
+    const both = await made([1001, 1002], 0);
+    expect(both.size).toBeGreaterThan(1);
+    expect([...first.values()]).not.toEqual([...second.values()]);
+    for (const [title, value] of both) {
+      const pair = [first.get(title) ?? 0, second.get(title) ?? 0];
+      const expected = /most|largest|worst/i.test(title) ? Math.max(...pair) : (pair[0] + pair[1]) / 2;
+      expect(value, title).toBeCloseTo(expected, 6);
+    }
+  });
+
   it('gives equal work equal paths, and other work other ones', async () => {
     const { state, read } = await tinted();
     const path = async (value: [number, number, number]) => {

@@ -9,9 +9,10 @@ import { encodePng } from '../images/encode.ts';
 import { mendAsset, type OpenAsset, openAsset } from '../inspect.ts';
 import { memorySource } from '../parcel/fileSource.ts';
 import { readModel } from '../readModel.ts';
-import { createDocument, createNode, type Vec3 } from '../scene/document.ts';
+import { createDocument, createMesh, createNode, type Vec3 } from '../scene/document.ts';
 import { TAKE_ALL } from '../scene/intake.ts';
 import { joinDocuments } from '../scene/joinDocuments.ts';
+import { testMaterial } from '../test/assets.ts';
 import { riggedCrane } from '../test/rigged.ts';
 import { formatJoined, type JoinedModel, parseJoined, plainModel } from './joinedFile.ts';
 
@@ -221,6 +222,77 @@ describe('a joined file', () => {
     expect(
       asset.source.images.find(({ key }) => key === glass?.channels.baseColor?.map?.image)?.resolved,
     ).toBe('joined/lamp/found.png');
+  });
+
+  it('carries embedded images of a settled model, with what was said of its slots', async () => {
+    const pixels = await plain(77);
+    const document = {
+      ...createDocument('fbx', ''),
+      nodes: [createNode('Pane', 'mesh', -1, { mesh: 0, materials: [0] })],
+      meshes: [
+        createMesh('Pane', {
+          points: Float64Array.of(0, 0, 0, 1, 0, 0, 0, 1, 0),
+          faceCounts: Uint32Array.of(3),
+          faceCorners: Uint32Array.of(0, 1, 2),
+        }),
+      ],
+      materials: [testMaterial('Glass', { baseColor: 'pane.png' })],
+      images: [{ key: 'pane.png', written: 'pane.png', relative: null, embedded: pixels }],
+    };
+    const { files: written } = writeModel(document, 'pane.fbx', {
+      targetOf: ({ written: path, embedded }) => ({ path, embed: embedded }),
+    });
+    const edits: Edit[] = [
+      { kind: 'setValues', slots: [{ material: 'Glass', channel: 'roughness' }], value: 0.375, origin },
+    ];
+    for (const said of [edits, []]) {
+      const list = {
+        joined: 1,
+        models: [{ model: 'quay.usda' }, { model: 'pane.fbx', folder: 'in', edits: said }],
+      };
+      const source = memorySource('quay', {
+        'quay.usda': text(QUAY),
+        'iron.png': await plain(90),
+        'in/pane.fbx': written.get('pane.fbx') as Uint8Array,
+        'quay.joined': text(JSON.stringify(list)),
+      });
+      const read = await readModel('quay.joined', source);
+      const glass = read.materials.find(({ name }) => name === 'Glass');
+      const image = read.images.find(({ key }) => key === glass?.channels.baseColor?.map?.image);
+      expect(image?.embedded && [...image.embedded]).toEqual([...pixels]);
+      expect(glass?.channels.roughness?.value).toBe(said.length > 0 ? 0.375 : undefined);
+    }
+  });
+
+  it('reads models of folders piece by piece where the source can', async () => {
+    const asked: string[] = [];
+    const whole = memorySource('quay', await files([{ model: 'quay.usda' }, lamp]));
+    const source = {
+      ...whole,
+      async *stream(path: string) {
+        asked.push(path);
+        yield await whole.read(path);
+      },
+    };
+    const { nodes } = await readModel('quay.joined', source);
+    expect(nodes.map(({ name }) => name)).toContain('Bracket');
+    expect(asked).toEqual(['joined/lamp/lamp.obj']);
+  });
+
+  it('leaves paths alone that are whole, and sees the others from its own place', async () => {
+    const mtl = ['newmtl Iron', 'map_Kd D:\\quay\\iron.png', 'newmtl Glass', 'map_Kd ../found.png', ''].join(
+      '\n',
+    );
+    const source = memorySource('quay', {
+      ...(await files([{ model: 'quay.usda' }, lamp])),
+      'joined/lamp/lamp.mtl': text(mtl),
+    });
+    const { images } = await readModel('quay.joined', source);
+    expect(images.map(({ written }) => written)).toEqual([
+      'iron.png',
+      'D:\\quay\\iron.png',
+      'joined/lamp/../found.png',
+    ]);
   });
 
   it('puts models where they are seen, when the first is understood otherwise than its file says', async () => {
