@@ -300,6 +300,33 @@ describe('images that nothing reads', () => {
     expect(among({ baseColor: 'hull_color.png' }, 'hull_zork.png')[0][0]).toBe('note');
   });
 
+  it('are a warning where they look like maps beside colours alone, in one folder and of one size', () => {
+    const greys: Paint = (x, y) => Array(3).fill((x * 3 + y) & 255);
+    const vectors: Paint = (x, y) => [128 + ((x * 13) % 40) - 20, 128 + ((y * 17) % 40) - 20, 250];
+    const hues: Paint = (x, y) => [200 - x, 90 + y, 40];
+    const told = (
+      { path = 'x/9.png', paint = greys, ...maps }: { path?: string; paint?: Paint; roughness?: string },
+      more: Partial<Case> = {},
+    ) => {
+      const hull = { baseColor: 'x/1.png', ...maps };
+      return unused({
+        materials: [testMaterial('Hull', hull)],
+        paths: [...Object.values(hull), path],
+        paints: { 'x/1.png': hues, 'x/2.png': greys, [path]: paint },
+        ...more,
+      }).map(({ severity, key }) => `${severity} ${key}`);
+    };
+    const nameless = ['warning map.unused:nameless'];
+    expect(told({})).toEqual(nameless);
+    expect(told({ paint: () => [90, 90, 90] })).toEqual(['note map.unused']);
+    expect(told({ paint: hues })).toEqual(['note map.unused']);
+    expect(told({ path: 'y/9.png' })).toEqual(['note map.unused']);
+    expect(told({ path: 'x/9_curvature.png' })).toEqual(['note map.unused']);
+    expect(told({ roughness: 'x/2.png' })).toEqual(['note map.unused']);
+    expect(told({ paint: vectors }, { source: { modelsAtHome: 2 } })).toEqual(['note map.unused']);
+    expect(told({}, { source: { facesPerMaterial: {} } })).toEqual(['note map.unused']);
+  });
+
   it('are a warning where a material with faces waits for some, unless other models lie beside', () => {
     const materials = [testMaterial('Hull', { baseColor: 'hull_color.png' }), testMaterial('Sail')];
     // More sets than a question about the sail has room for.

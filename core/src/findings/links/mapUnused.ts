@@ -1,6 +1,7 @@
-import { initialState, usesOfImages } from '../../asset/asset.ts';
+import { initialState, type ParcelImage, usesOfImages } from '../../asset/asset.ts';
 import { isMade } from '../../asset/madeFiles.ts';
 import type { DetectedMap } from '../../maps/detectMaps.ts';
+import { isNormalLike, judgePixels } from '../../maps/judgePixels.ts';
 import { folderOf } from '../../parcel/fileSource.ts';
 import type { ChannelName } from '../../scene/material.ts';
 import type { Finding } from '../finding.ts';
@@ -44,10 +45,13 @@ export const mapUnused: Check = (context) => {
   );
   const beside = besideSets(context, spoken);
   const [likely, others] = parted(unused, (path) => maps.has(path));
-  const [unnamed, rest] = parted(others, (path) => beside.has(path));
+  const [unnamed, more] = parted(others, (path) => beside.has(path));
+  const like = likeMaps(context);
+  const [nameless, rest] = parted(more, (path) => like(path));
   return [
     ...unusedFinding(source.name, likely, 'likely'),
     ...unusedFinding(source.name, unnamed, 'unnamed'),
+    ...unusedFinding(source.name, nameless, 'nameless'),
     ...unusedFinding(source.name, rest, 'rest'),
   ];
 };
@@ -88,6 +92,46 @@ function besideSets({ detected }: FindingContext, read: ReadonlySet<string>): Re
   return new Set(unknown.map(({ path }) => path));
 }
 
+/** What a material with a base colour has at least one image for, where more than that was painted. */
+const BEYOND_COLOUR: ReadonlySet<ChannelName> = new Set([
+  'roughness',
+  'glossiness',
+  'metalness',
+  'specularColor',
+  'normal',
+  'bump',
+  'occlusion',
+]);
+
+/**
+ * Tells images that look like maps, whatever they are called: grey or vectors, of the size and in the folder of
+ * an image that is read, while a material has nothing but its colours.
+ */
+function likeMaps({ source, slots, images, detected, factsOf }: FindingContext): (path: string) => boolean {
+  if ((source.modelsAtHome ?? 1) > 1) return () => false;
+  const channels = new Map<string, ChannelName[]>();
+  const places = new Set<string>();
+  const placeOf = ({ path, info }: ParcelImage) => `${folderOf(path)}\n${info?.width}x${info?.height}`;
+  for (const { material, channel, file } of slots) {
+    if (!file) continue;
+    channels.set(material.key, [...(channels.get(material.key) ?? []), channel]);
+    places.add(placeOf(file));
+  }
+  const lacks = [...channels].some(
+    ([key, list]) =>
+      (source.facesPerMaterial[key] ?? 0) > 0 &&
+      list.includes('baseColor') &&
+      !list.some((channel) => BEYOND_COLOUR.has(channel)),
+  );
+  if (!lacks) return () => false;
+  const files = new Map(images.map((image) => [image.path, image]));
+  return (path) => {
+    const [file, facts] = [files.get(path), factsOf(path)];
+    if (!file || !facts || detected.get(path)?.helper || !places.has(placeOf(file))) return false;
+    return isNormalLike(facts) || ['grey', 'mask'].includes(judgePixels(facts).kind);
+  };
+}
+
 /** Whether a material that faces use has no image at all, so that what lies about may be meant for it. */
 function isRequired({ source, state }: FindingContext): boolean {
   // Beside other models they are those models' own.
@@ -98,8 +142,11 @@ function isRequired({ source, state }: FindingContext): boolean {
   );
 }
 
-/** Maps where materials have no image, images among maps that are read, and all others. */
-type UnusedKind = 'likely' | 'unnamed' | 'rest';
+/**
+ * Maps where materials have no image, images among maps that are read, those that look like maps beside colours
+ * alone, and all others.
+ */
+type UnusedKind = 'likely' | 'unnamed' | 'nameless' | 'rest';
 
 const KINDS: Record<UnusedKind, Pick<Finding, 'key' | 'severity' | 'title'> & { why: string }> = {
   likely: {
@@ -113,6 +160,12 @@ const KINDS: Record<UnusedKind, Pick<Finding, 'key' | 'severity' | 'title'> & { 
     severity: 'warning',
     title: 'Maps of an unknown kind',
     why: ', though the name puts it among maps that are read; its word for the channel is not known. Settings takes words of the house',
+  },
+  nameless: {
+    key: 'map.unused:nameless',
+    severity: 'warning',
+    title: 'Maps that nothing reads',
+    why: ', though by their pixels they are maps, and materials have their colours alone',
   },
   rest: { key: 'map.unused', severity: 'note', title: 'Images that nothing reads', why: '' },
 };
