@@ -47,8 +47,9 @@ export function findNamesakes(
     return second && score - second[1].score < LEAD ? null : { set, reason };
   };
   for (const [i, material] of materials.entries()) {
-    const found = clearest(likes[i]) ?? (likes[i].length === 0 ? byLayout(material, sets, judge) : null);
-    if (found) namesakes.set(material.key, { ...found, evidenceFor: (other) => judge(material, other) });
+    const namesake = clearest(likes[i]) ?? (likes[i].length === 0 ? byLayout(material, sets, judge) : null);
+    if (namesake)
+      namesakes.set(material.key, { ...namesake, evidenceFor: (other) => judge(material, other) });
   }
   return namesakes;
 }

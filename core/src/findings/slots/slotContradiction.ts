@@ -23,7 +23,7 @@ import { strayFindings } from './strays.ts';
  * An image whose name says another channel than the slot that reads it, or another set than its material's own.
  */
 export const slotContradiction: Check = (context) => {
-  const told = context.slots.flatMap((slot): Finding[] => {
+  const misnamed = context.slots.flatMap((slot): Finding[] => {
     const verdict = context.verdictOf(slot);
     if (verdict?.kind !== 'contradiction') return sharedFinding(slot, context);
     const { reading, why } = verdict;
@@ -69,7 +69,7 @@ export const slotContradiction: Check = (context) => {
       }),
     ];
   });
-  return [...told, ...strayFindings(context)];
+  return [...misnamed, ...strayFindings(context)];
 };
 
 /** An image that feeds what it is named after and another slot too, whose own image lies unread in the set. */

@@ -12,9 +12,9 @@ export const slotPixels: Check = (context) =>
   context.slots.flatMap((slot): Finding[] => {
     const verdict = context.verdictOf(slot);
     if (verdict?.kind === 'lightOfColour') return [lightFinding(slot, context, verdict.why)];
-    const told = verdict?.kind === 'pixels' || verdict?.kind === 'noAlpha';
+    const reported = verdict?.kind === 'pixels' || verdict?.kind === 'noAlpha';
     // Where an image is told to stand in for this one, its pixels are no question.
-    if (!told || unreadOwn(slot, context)) return [];
+    if (!reported || unreadOwn(slot, context)) return [];
     if (verdict.kind === 'noAlpha') return [noAlphaFinding(slot, context, verdict.why)];
     if (slot.channel === 'opacity' && slot.facts && alphaVaries(slot.facts))
       return [alphaFinding(slot, verdict.why)];

@@ -14,7 +14,7 @@ import { assignmentTo, slotFinding, slotInWords } from './slotFinding.ts';
 interface Stray {
   slot: MappedSlot;
   set: ImageSet;
-  own: ImageSet;
+  ownSet: ImageSet;
   assignment: SlotAssignment;
   evidence: string[];
 }
@@ -31,7 +31,7 @@ const BETTER_LAYOUT = 0.5;
 export function strayFindings(context: FindingContext): Finding[] {
   const groups = new Map<string, Stray[]>();
   for (const stray of findStrays(context)) {
-    const key = [stray.slot.material.key, stray.set.id, stray.own.id].join('\n');
+    const key = [stray.slot.material.key, stray.set.id, stray.ownSet.id].join('\n');
     groups.set(key, [...(groups.get(key) ?? []), stray]);
   }
   return [...groups.values()].map((strays) => strayFinding(strays, context));
@@ -60,17 +60,17 @@ function findStrays(context: FindingContext): Stray[] {
     if (namesake?.set === set) return [];
     if (namesake && isOnlyAnswer(namesake, set, others)) {
       const assignment = counterpart(slot, namesake.set);
-      if (assignment) return [{ slot, set, own: namesake.set, assignment, evidence: [namesake.reason] }];
+      if (assignment) return [{ slot, set, ownSet: namesake.set, assignment, evidence: [namesake.reason] }];
     }
     const counts = new Map<ImageSet, Set<string>>();
     for (const path of pathsOf.get(material) ?? []) {
       const other = setOf.get(path);
       if (other && other !== set) counts.set(other, (counts.get(other) ?? new Set()).add(path));
     }
-    for (const [own, { size }] of counts) {
-      const assignment = size < MOST_OF_IT ? null : counterpart(slot, own);
-      const evidence = [`${size} other slots of ${material.key} read images of ${own.label}`];
-      if (assignment) return [{ slot, set, own, assignment, evidence }];
+    for (const [ownSet, { size }] of counts) {
+      const assignment = size < MOST_OF_IT ? null : counterpart(slot, ownSet);
+      const evidence = [`${size} other slots of ${material.key} read images of ${ownSet.label}`];
+      if (assignment) return [{ slot, set, ownSet, assignment, evidence }];
     }
     return [];
   });
@@ -90,18 +90,18 @@ function counterpart(slot: MappedSlot, { members }: ImageSet): SlotAssignment | 
   const served = readings.find((reading) => reading.channel === channel);
   // What is read besides, such as the alpha of colours, lies where it lies in the other image.
   const asked = served?.channel ?? readings[0]?.channel;
-  const own = members.find(({ reading }) => reading.channel === asked);
-  if (!own || own.confidence < SURE_ENOUGH || own.map.path === file?.path) return null;
-  const space = own.map.space === 'unknown' ? ('data' as const) : own.map.space;
+  const member = members.find(({ reading }) => reading.channel === asked);
+  if (!member || member.confidence < SURE_ENOUGH || member.map.path === file?.path) return null;
+  const space = member.map.space === 'unknown' ? ('data' as const) : member.map.space;
   const change = served
-    ? { component: own.reading.component, invert: own.reading.invert, space }
+    ? { component: member.reading.component, invert: member.reading.invert, space }
     : { component: map.component, invert: map.invert, space: map.space };
-  const normalY = own.reading.normalY ?? ('Y+' as const);
-  return { ...assignmentTo(slot, channel, { ...change, normalY }), image: own.map.path };
+  const normalY = member.reading.normalY ?? ('Y+' as const);
+  return { ...assignmentTo(slot, channel, { ...change, normalY }), image: member.map.path };
 }
 
 function strayFinding(strays: readonly Stray[], context: FindingContext): Finding {
-  const [{ slot, set, own, assignment, evidence }] = strays;
+  const [{ slot, set, ownSet, assignment, evidence }] = strays;
   const { key } = slot.material;
   const readers = readersOf(
     strays.map((stray) => stray.assignment.image),
@@ -116,9 +116,9 @@ function strayFinding(strays: readonly Stray[], context: FindingContext): Findin
       ...evidence,
       ...strays.map(
         (stray) =>
-          `${channelInWords(stray.slot.channel)}: ${stray.slot.file?.path} is read, ${stray.assignment.image} is of ${own.label}`,
+          `${channelInWords(stray.slot.channel)}: ${stray.slot.file?.path} is read, ${stray.assignment.image} is of ${ownSet.label}`,
       ),
-      ...(owner ? [`${own.label} is read by ${readers.join(', ')}`] : []),
+      ...(owner ? [`${ownSet.label} is read by ${readers.join(', ')}`] : []),
     ],
     mend: {
       kind: 'assignSlots',
@@ -132,18 +132,18 @@ function strayFinding(strays: readonly Stray[], context: FindingContext): Findin
     return slotFinding(slot, {
       ...text,
       title: 'An image of another set',
-      message: `${slotInWords(slot)}; ${assignment.image}, of its own set ${own.label}, ${rest}.`,
+      message: `${slotInWords(slot)}; ${assignment.image}, of its own set ${ownSet.label}, ${rest}.`,
       mendLabel: `Use ${fileName(assignment.image)}`,
     });
   }
   const rest = owner ? `are read by ${owner}` : 'lie unread';
   return {
     ...text,
-    key: `slot.contradiction:${key}:${own.id}`,
+    key: `slot.contradiction:${key}:${ownSet.id}`,
     title: 'Images of another set',
     subject: key,
-    message: `${key} reads ${set.label} in ${strays.length} slots; the images of its own set ${own.label} ${rest}.`,
-    mendLabel: `Use ${own.label}`,
+    message: `${key} reads ${set.label} in ${strays.length} slots; the images of its own set ${ownSet.label} ${rest}.`,
+    mendLabel: `Use ${ownSet.label}`,
     target: { material: key, channel: slot.channel, image: slot.entry.key },
   };
 }
