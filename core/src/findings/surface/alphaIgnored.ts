@@ -3,7 +3,8 @@ import type { Material } from '../../scene/material.ts';
 import { alphaWithin } from '../../sets/alphaWithin.ts';
 import type { Finding } from '../finding.ts';
 import type { Check } from '../findingContext.ts';
-import { EDGE } from './alphaUse.ts';
+import type { MappedSlot } from '../slots/mappedSlot.ts';
+import { EDGE, sharesOf } from './alphaUse.ts';
 import { glassWord, materialFinding } from './materialFinding.ts';
 
 /** So few clear pixels are a border, and no shape. */
@@ -17,9 +18,13 @@ function isShape({ full, clear, between }: { full: number; clear: number; betwee
   return between <= 0.2 && clear >= 0.05 && full >= 0.3;
 }
 
-/** Opaque, or cut out and blended by an opacity that is 1 all over. */
-function isSolid({ alphaMode, channels: { opacity } }: Material): boolean {
-  return !opacity?.map && (alphaMode === 'opaque' || (opacity?.value ?? 1) === 1);
+/** Opaque, or cut out and blended by an opacity that is 1 all over, such as that of an image without alpha. */
+function isSolid(material: Material, slots: readonly MappedSlot[]): boolean {
+  const { alphaMode, channels } = material;
+  const { map, value = 1, source } = channels.opacity ?? {};
+  if (!map) return alphaMode === 'opaque' || value === 1;
+  const slot = slots.find((other) => other.material === material && other.channel === 'opacity');
+  return map.component === 'a' && slot !== undefined && source?.from !== 'hand' && sharesOf(slot)?.full === 1;
 }
 
 /** A base colour whose alpha varies, on a material that reads no opacity: panes and nets come out solid. */
@@ -27,7 +32,7 @@ export const alphaIgnored: Check = ({ slots, source }) =>
   slots.flatMap(({ material, channel, file, facts, named, map, content }): Finding[] => {
     const alpha = facts?.alpha;
     if (channel !== 'baseColor' || !file || !alpha || named?.packed) return [];
-    if (!isSolid(material) || alpha.full > 1 - SHAPE) return [];
+    if (!isSolid(material, slots) || alpha.full > 1 - SHAPE) return [];
     // What is clear outside of the islands is background.
     const within = alphaWithin(map.transform ? undefined : source.uvLayouts?.[material.key], facts);
     if (within === 0) return [];

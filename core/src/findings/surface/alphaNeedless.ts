@@ -1,14 +1,17 @@
 import type { Finding } from '../finding.ts';
 import type { Check } from '../findingContext.ts';
+import { alphaIgnored } from './alphaIgnored.ts';
 import { openOpacities, sharesOf } from './alphaUse.ts';
 import { materialFinding } from './materialFinding.ts';
 
 /** Blending with an opacity that is 1 all over: it costs sorting and shows nothing. */
-export const alphaNeedless: Check = (context) =>
-  openOpacities(context).flatMap((slot): Finding[] => {
+export const alphaNeedless: Check = (context) => {
+  // Where another alpha is meant, there is something to see.
+  const ignored = new Set(alphaIgnored(context).map(({ subject }) => subject));
+  return openOpacities(context).flatMap((slot): Finding[] => {
     const shares = sharesOf(slot);
-    if (!shares || shares.full < 1) return [];
     const { material, file } = slot;
+    if (!shares || shares.full < 1 || ignored.has(material.key)) return [];
     return [
       materialFinding(material, 'opacity', {
         code: 'alpha.needless',
@@ -27,3 +30,4 @@ export const alphaNeedless: Check = (context) =>
       }),
     ];
   });
+};

@@ -16,11 +16,18 @@ interface Slot {
   use?: Partial<MapUse>;
 }
 
+interface More {
+  change?: Partial<Material>;
+  source?: Partial<AssetSource>;
+  /** Who put the images into their slots. */
+  from?: 'file' | 'hand';
+}
+
 /** One material whose slots read painted images; what is told of it by these codes, and what mending leaves. */
 function told(
   slots: Partial<Record<ChannelName, Slot>>,
   paints: Record<string, Paint>,
-  { change = {}, source = {} }: { change?: Partial<Material>; source?: Partial<AssetSource> } = {},
+  { change = {}, source = {}, from = 'file' }: More = {},
 ) {
   const maps = Object.fromEntries(Object.entries(slots).map(([channel, { image }]) => [channel, image]));
   const material = Object.assign(testMaterial('Hull', maps), change);
@@ -28,6 +35,7 @@ function told(
     const found = material.channels[channel as ChannelName];
     if (!found?.map) continue;
     Object.assign(found.map, use);
+    Object.assign(found.source, { from });
     if (value !== undefined) found.value = value;
   }
   const asked = look({ materials: [material], paths: Object.keys(paints), paints, source });
@@ -140,6 +148,30 @@ describe('an alpha that is 1 all over', () => {
     expect(safe('hull_layer.png')).toEqual([false]);
     expect(safe(rough, { invert: true })).toEqual([false]);
     expect(safe(rough, {}, (x, y) => [...greys(x, y), 255 - (x % 9)])).toEqual([]);
+  });
+});
+
+describe('an opacity that is 1 all over', () => {
+  const net = (image: string, paint: Paint, use: Partial<MapUse> = { component: 'a' }, hand = false) => {
+    const slots = { baseColor: { image: 'net.png' }, opacity: { image, use } };
+    const { ofCodes, mended } = told(
+      slots,
+      { 'net.png': holes, [image]: paint },
+      {
+        change: { alphaMode: 'mask', doubleSided: true },
+        ...(hand ? { from: 'hand' } : {}),
+      },
+    );
+    const { map } = mended().channels.opacity ?? {};
+    return [ofCodes('alpha.ignored').length, map?.image.replace('parcel:', ''), map?.component];
+  };
+
+  it('gives way to the alpha of the base colour, unless a person put it there', () => {
+    expect(net('net_roughness.png', greys)).toEqual([1, 'net.png', 'a']);
+    // A map of one value is a value first, and then there is no opacity.
+    expect(net('net_opacity.png', () => [255], { component: 'r' })).toEqual([0, 'net.png', 'a']);
+    expect(net('net_opacity.png', greys, { component: 'r' })).toEqual([0, 'net_opacity.png', 'r']);
+    expect(net('net_roughness.png', greys, { component: 'a' }, true)[0]).toBe(0);
   });
 });
 
