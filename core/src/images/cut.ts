@@ -281,8 +281,8 @@ function bmpNeed(bytes: Uint8Array): number | null {
     Math.abs(view.getInt32(22, true)),
     view.getUint16(28, true),
   ];
-  // Run-length coded ones end with a mark of their own.
-  if (view.getUint32(30, true) === 1 || view.getUint32(30, true) === 2) return 0;
+  // Run-length coded ones end with a mark of their own, and so do images of other types that are packed in.
+  if ([1, 2, 4, 5].includes(view.getUint32(30, true))) return 0;
   return view.getUint32(10, true) + Math.ceil((width * bits) / 32) * 4 * height;
 }
 

@@ -1,8 +1,8 @@
-import { decode as decodeBmpFile } from 'bmp-ts';
 import sharp from 'sharp';
 import { KinkajouError } from '../errors.ts';
 import { installedGuard } from '../guard/guard.ts';
 import { DEFAULT_LIMITS, pastLimit } from '../parcel/limits.ts';
+import { decodeBmp } from './bmp.ts';
 import { decodeDds } from './dds.ts';
 import type { DecodeOptions } from './decodeOptions.ts';
 import { decodeExr } from './exr.ts';
@@ -87,7 +87,7 @@ function decodeItself(
     case 'ktx2':
       return decodeKtx2(bytes, path);
     default:
-      return decodeBmp(bytes);
+      return decodeBmp(bytes, path);
   }
 }
 
@@ -127,17 +127,6 @@ function viewPixels(data: Buffer, depth: 'uchar' | 'ushort' | 'float'): PixelArr
   const aligned = data.byteOffset % 4 === 0 ? data : Buffer.from(new Uint8Array(data).buffer);
   if (depth === 'ushort') return new Uint16Array(aligned.buffer, aligned.byteOffset, aligned.byteLength / 2);
   return new Float32Array(aligned.buffer, aligned.byteOffset, aligned.byteLength / 4);
-}
-
-/** The codec hands out alpha, blue, green, red; alpha is kept only where the file has 32 bits a pixel. */
-function decodeBmp(bytes: Uint8Array): PixelBuffer {
-  const { data, width, height, bitPP } = decodeBmpFile(Buffer.from(bytes), { toRGBA: true });
-  const count = width * Math.abs(height);
-  const opaque = bitPP !== 32 || !data.some((value, i) => i % 4 === 3 && value !== 0);
-  if (!opaque) return { width, height: Math.abs(height), components: 4, data: new Uint8Array(data) };
-  const out = new Uint8Array(count * 3);
-  for (let i = 0; i < count; i += 1) for (let k = 0; k < 3; k += 1) out[i * 3 + k] = data[i * 4 + k];
-  return { width, height: Math.abs(height), components: 3, data: out };
 }
 
 async function shrink(buffer: PixelBuffer, maxSize = 0): Promise<PixelBuffer> {

@@ -2,6 +2,7 @@ import sharp from 'sharp';
 import { KinkajouError } from '../errors.ts';
 import { extensionOf } from '../parcel/fileSource.ts';
 import { DEFAULT_LIMITS, type Limits, pastLimit } from '../parcel/limits.ts';
+import { bmpHeader } from './bmp.ts';
 import { type Shortfall, shortfallOf } from './cut.ts';
 import { ddsHeader } from './dds.ts';
 import { chooseChannels, componentCount, exrHeader } from './exr.ts';
@@ -106,8 +107,10 @@ async function readHeader(format: ImageFormat, bytes: Uint8Array, path: string):
     }
     case 'ktx2':
       return { format, ...ktx2Header(bytes, path) };
-    case 'bmp':
-      return bmpHeader(bytes, path);
+    case 'bmp': {
+      const { width, height, components } = bmpHeader(bytes, path);
+      return { format, width, height, bitDepth: 8, floating: false, components };
+    }
     default:
       return sharpHeader(format, bytes, path);
   }
@@ -159,19 +162,6 @@ export function profileName(icc: Uint8Array): string {
       );
   }
   return 'unnamed';
-}
-
-function bmpHeader(bytes: Uint8Array, path: string): ImageInfo {
-  if (bytes.length < 30) throw broken(path, 'its header is cut off');
-  const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
-  return {
-    format: 'bmp',
-    width: view.getInt32(18, true),
-    height: Math.abs(view.getInt32(22, true)),
-    bitDepth: 8,
-    floating: false,
-    components: view.getUint16(28, true) === 32 ? 4 : 3,
-  };
 }
 
 function hdrHeader(bytes: Uint8Array, path: string): ImageInfo {
