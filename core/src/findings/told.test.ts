@@ -4,6 +4,7 @@ import type { Material } from '../scene/material.ts';
 import { createMapUse } from '../scene/material.ts';
 import { testMaterial } from '../test/assets.ts';
 import { type Case, look, type Paint, parcel } from '../test/sets.ts';
+import { findFindings } from './checks.ts';
 import type { Finding } from './finding.ts';
 import { judgeSlot } from './slots/slotVerdict.ts';
 import { sharesOf } from './surface/alphaUse.ts';
@@ -300,7 +301,7 @@ describe('images that nothing reads', () => {
     expect(among({ baseColor: 'hull_color.png' }, 'hull_zork.png')[0][0]).toBe('note');
   });
 
-  it('are a warning where they look like maps beside colours alone, in one folder and of one size', () => {
+  it('are a warning where they look like maps beside colours alone, and are of one size', () => {
     const greys: Paint = (x, y) => Array(3).fill((x * 3 + y) & 255);
     const vectors: Paint = (x, y) => [128 + ((x * 13) % 40) - 20, 128 + ((y * 17) % 40) - 20, 250];
     const hues: Paint = (x, y) => [200 - x, 90 + y, 40];
@@ -320,11 +321,22 @@ describe('images that nothing reads', () => {
     expect(told({})).toEqual(nameless);
     expect(told({ paint: () => [90, 90, 90] })).toEqual(['note map.unused']);
     expect(told({ paint: hues })).toEqual(['note map.unused']);
-    expect(told({ path: 'y/9.png' })).toEqual(['note map.unused']);
+    expect(told({ path: 'y/9.png' })).toEqual(nameless);
     expect(told({ path: 'x/9_curvature.png' })).toEqual(['note map.unused']);
     expect(told({ roughness: 'x/2.png' })).toEqual(['note map.unused']);
     expect(told({ paint: vectors }, { source: { modelsAtHome: 2 } })).toEqual(['note map.unused']);
     expect(told({}, { source: { facesPerMaterial: {} } })).toEqual(['note map.unused']);
+    const materials = [testMaterial('Hull', { baseColor: 'x/1.png' })];
+    const of = look({
+      materials,
+      paths: ['x/1.png', 'x/9.png'],
+      paints: { 'x/1.png': hues, 'x/9.png': greys },
+    });
+    const larger = of.files.map((file) =>
+      file.info && file.path === 'x/9.png' ? { ...file, info: { ...file.info, width: 640 } } : file,
+    );
+    const keys = findFindings(of.source, of.state, larger, of.known).map(({ key }) => key);
+    expect(keys).toContain('map.unused');
   });
 
   it('are a warning where a material with faces waits for some, unless other models lie beside', () => {

@@ -48,7 +48,7 @@ export function formSets({ maps, files, facts, prefers = 'metalRough' }: SetInpu
     hashOf: (path: string) => files.get(path)?.sha256,
     factsOf: (path: string) => factsOf(path, files, facts),
   };
-  const sets = mergeFolders(mergeModels(withoutSuperseded([...groups.values()])), look)
+  const sets = mergeFolders(mergeModels(mergeSisters(withoutSuperseded([...groups.values()]))), look)
     .flatMap((group) => splitVersions(group, look))
     .map((group) => withOther(group, look, prefers));
   return joinNameless(sets, look);
@@ -91,6 +91,24 @@ function withoutSuperseded(groups: readonly Group[]): Group[] {
   return groups.filter(
     (group) => !isOld(group) || !current.some((other) => other.set === group.set && overlap(other, group)),
   );
+}
+
+/**
+ * Images of one name in sister folders that each hold another channel are one set of the folder above:
+ * `drum/albedo/winch.png` and `drum/normal/winch.png`, beside those of `base`.
+ */
+function mergeSisters(groups: Group[]): Group[] {
+  const families = new Map<string, Group[]>();
+  for (const group of groups) {
+    const key = `${folderOf(group.folder)}\n${group.set}`;
+    families.set(key, [...(families.get(key) ?? []), group]);
+  }
+  return [...families.values()].flatMap((family) => {
+    const [first] = family;
+    const apart = family.some((group) => family.some((other) => other !== group && overlap(group, other)));
+    if (first.set === '' || family.length === 1 || apart) return family;
+    return [{ ...first, folder: folderOf(first.folder), maps: family.flatMap(({ maps }) => maps) }];
+  });
 }
 
 /**

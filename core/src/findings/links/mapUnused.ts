@@ -104,18 +104,18 @@ const BEYOND_COLOUR: ReadonlySet<ChannelName> = new Set([
 ]);
 
 /**
- * Tells images that look like maps, whatever they are called: grey or vectors, of the size and in the folder of
- * an image that is read, while a material has nothing but its colours.
+ * Tells images that look like maps, whatever they are called: grey or vectors, of the size of an image that is
+ * read, while a material has nothing but its colours.
  */
 function likeMaps({ source, slots, images, detected, factsOf }: FindingContext): (path: string) => boolean {
   if ((source.modelsAtHome ?? 1) > 1) return () => false;
   const channels = new Map<string, ChannelName[]>();
-  const places = new Set<string>();
-  const placeOf = ({ path, info }: ParcelImage) => `${folderOf(path)}\n${info?.width}x${info?.height}`;
+  const sizes = new Set<string>();
+  const sizeOf = ({ info }: ParcelImage) => `${info?.width}x${info?.height}`;
   for (const { material, channel, file } of slots) {
     if (!file) continue;
     channels.set(material.key, [...(channels.get(material.key) ?? []), channel]);
-    places.add(placeOf(file));
+    sizes.add(sizeOf(file));
   }
   const lacks = [...channels].some(
     ([key, list]) =>
@@ -127,7 +127,7 @@ function likeMaps({ source, slots, images, detected, factsOf }: FindingContext):
   const files = new Map(images.map((image) => [image.path, image]));
   return (path) => {
     const [file, facts] = [files.get(path), factsOf(path)];
-    if (!file || !facts || detected.get(path)?.helper || !places.has(placeOf(file))) return false;
+    if (!file || !facts || detected.get(path)?.helper || !sizes.has(sizeOf(file))) return false;
     return isNormalLike(facts) || ['grey', 'mask'].includes(judgePixels(facts).kind);
   };
 }
