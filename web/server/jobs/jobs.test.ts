@@ -106,6 +106,7 @@ describe('a job', () => {
   it('is stopped at once while it waits, and when it next tells while it runs', async () => {
     const waiting = await add();
     await cancelJob(waiting);
+    expect((await row(waiting)).finishedAt).toBeInstanceOf(Date);
     await runner(async () => 'done').run(waiting);
     expect(await row(waiting)).toMatchObject({ state: 'cancelled', result: null });
 
@@ -116,6 +117,8 @@ describe('a job', () => {
     }).run(id);
     await expect.poll(async () => (await row(id)).state).toBe('running');
     await cancelJob(id);
+    // It ends when it looks up.
+    expect((await row(id)).finishedAt).toBeNull();
     await running;
     expect(await row(id)).toMatchObject({ state: 'cancelled', fault: null });
     expect(ends).toEqual([{ state: 'cancelled', fault: null }]);

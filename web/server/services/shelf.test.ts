@@ -1,3 +1,4 @@
+import { eq } from 'drizzle-orm';
 import { beforeAll, describe, expect, it } from 'vitest';
 import { db } from '../db/client.ts';
 import { assets, parcels } from '../db/schema.ts';
@@ -88,6 +89,20 @@ describe('the shelf', () => {
       'fender 5',
       'fender 0',
     ]);
+    // Six are few, seven are many.
+    const [six] = await db().insert(parcels).values({ name: 'six' }).returning();
+    const [{ parcelId: _parcel, id: _id, ...like }] = await db().select().from(assets).limit(1);
+    const put = (...numbers: number[]) =>
+      db()
+        .insert(assets)
+        .values(numbers.map((i) => ({ ...like, parcelId: six.id, name: `six ${i}`, model: `six_${i}.obj` })));
+    const sizes = async () =>
+      new Set((await shelfPage({ fold: true, search: 'six' })).assets.map(({ stack }) => stack?.size ?? 0));
+    await put(1, 2, 3, 4, 5, 6);
+    expect(await sizes()).toEqual(new Set([0]));
+    await put(7);
+    expect(await sizes()).toEqual(new Set([7]));
+    await db().delete(parcels).where(eq(parcels.id, six.id));
     // What is off the shelf lies open.
     expect(await shelfPage({ fold: true, removed: true })).toMatchObject({ total: 0, whole: 0 });
   });
