@@ -300,6 +300,26 @@ describe('what others write is read', () => {
     expect([components, red.toFixed(2), green.toFixed(2)]).toEqual([2, '0.80', '0.50']);
   });
 
+  it('inks of JPEG and TIFF as red, green and blue', async () => {
+    const flat = sharp({
+      create: { width: 32, height: 32, channels: 3, background: { r: 20, g: 180, b: 60 } },
+    });
+    for (const [name, bytes] of [
+      ['inks.jpg', await flat.clone().toColourspace('cmyk').jpeg({ quality: 100 }).toBuffer()],
+      ['inks.tif', await flat.clone().toColourspace('cmyk').tiff().toBuffer()],
+    ] as const) {
+      expect(await probeImage(new Uint8Array(bytes), name), name).toMatchObject({
+        components: 3,
+        inks: true,
+      });
+      const { components, data } = await decodeImage(new Uint8Array(bytes), name);
+      expect([components, data.length], name).toEqual([3, 32 * 32 * 3]);
+      // Green stays green; inks hold less of it.
+      expect(data[1], name).toBeGreaterThan(data[0] + 60);
+      expect(data[1], name).toBeGreaterThan(data[2] + 60);
+    }
+  });
+
   it('EXR states the primaries that it is given, and its pixels stay', async () => {
     const tall = { ...source, width: WIDTH * HEIGHT, height: 1 };
     const ap1 = [0.713, 0.293, 0.165, 0.83, 0.128, 0.044, 0.32168, 0.33767];

@@ -21,6 +21,8 @@ export interface ImageInfo {
   floating: boolean;
   /** 1 to 4. */
   components: number;
+  /** Stored as inks (CMYK), which are decoded to red, green and blue. */
+  inks?: true;
   /** What the embedded colour profile calls itself, or null without one. */
   profile?: string | null;
   /** Of EXR: x, y of red, green, blue and white, where the file states them. */
@@ -120,13 +122,15 @@ async function sharpHeader(format: ImageFormat, bytes: Uint8Array, path: string)
   try {
     const meta = await sharp(bytes, { limitInputPixels: false, ignoreIcc: true }).metadata();
     const bitDepth = bitDepthOf(meta.depth);
+    const inks = meta.space === 'cmyk';
     return {
       format,
       width: meta.width,
       height: meta.height,
       bitDepth,
       floating: meta.depth === 'float' || meta.depth === 'double',
-      components: Math.min(4, meta.channels),
+      components: inks ? 3 : Math.min(4, meta.channels),
+      ...(inks ? { inks } : {}),
       ...(meta.icc ? { profile: profileName(meta.icc) } : {}),
     };
   } catch {

@@ -208,6 +208,7 @@ describe('images that go out as they are', () => {
       expect(copied(use, {}), JSON.stringify(use)).toBeNull();
     expect(copied({}, { components: 1 })).toBeNull();
     expect(copied({}, { format: 'tga' })).toBeNull();
+    expect(copied({}, { format: 'jpeg', inks: true })).toBeNull();
   });
 
   it('are of the size that is wanted, and of the depth where it is no PNG', () => {

@@ -330,7 +330,8 @@ function copySource(
     return source.component === POSITIONS[i] || (source.component === 'rgb' && source.part === i);
   });
   const info = files.get(first.path)?.info;
-  const enough = info && info.components >= components.length && components.length >= 3;
+  // Few readers know inks.
+  const enough = info && !info.inks && info.components >= components.length && components.length >= 3;
   if (!straight || !enough) return null;
   const types = map.type === 'png' ? ['png', 'jpeg'] : [map.type];
   const depth = bitsOf(map);
