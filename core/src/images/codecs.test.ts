@@ -300,6 +300,66 @@ describe('what others write is read', () => {
     expect([components, red.toFixed(2), green.toFixed(2)]).toEqual([2, '0.80', '0.50']);
   });
 
+  it('TIFF of kinds that are not read is refused in words', async () => {
+    // A row of two greys: half floats and floats of 64 bits (sample format 3).
+    const tiff = (bits: number) => {
+      const entries = [
+        [256, 4, 2],
+        [257, 4, 1],
+        [258, 3, bits],
+        [259, 3, 1],
+        [262, 3, 1],
+        [273, 4, 8 + 2 + 10 * 12 + 4],
+        [277, 3, 1],
+        [278, 4, 1],
+        [279, 4, bits / 4],
+        [339, 3, 3],
+      ];
+      const out = new DataView(new ArrayBuffer(8 + 2 + 10 * 12 + 4 + bits / 4));
+      [0x4949, 42, 8, 0].forEach((value, i) => out.setUint16(i * 2, value, true));
+      out.setUint16(8, entries.length, true);
+      entries.forEach(([tag, kind, value], i) => {
+        out.setUint16(10 + i * 12, tag, true);
+        out.setUint16(12 + i * 12, kind, true);
+        out.setUint32(14 + i * 12, 1, true);
+        out.setUint32(18 + i * 12, value, true);
+      });
+      return new Uint8Array(out.buffer);
+    };
+    await expect(probeImage(tiff(16), 'a.tif')).rejects.toMatchObject({
+      code: 'image.format',
+      message: 'its greys are half floats, which is not read',
+    });
+    await expect(probeImage(tiff(64), 'a.tif')).rejects.toMatchObject({
+      code: 'image.format',
+      message: expect.stringMatching(/floats of 64 bits/),
+    });
+    const made = (count: number) => {
+      const colour = Array.from({ length: count }, (_, i) => (i + 1) / 10).join(',');
+      const attribute = ['--attrib', 'oiio:UnassociatedAlpha', '1'];
+      const path = `${scratch}/many${count}.tif`;
+      oiiotool(
+        '--pattern',
+        `constant:color=${colour}`,
+        '3x2',
+        `${count}`,
+        '-d',
+        'uint8',
+        ...attribute,
+        '-o',
+        path,
+      );
+      return new Uint8Array(readFileSync(path));
+    };
+    await expect(probeImage(made(7), 'seven.tif')).rejects.toMatchObject({
+      code: 'image.format',
+      message: 'it has more than four components, which is not read',
+    });
+    // A fifth component is left out.
+    const { components, data } = await decodeImage(made(5), 'five.tif');
+    expect([components, ...data.slice(0, 8)]).toEqual([4, 26, 51, 77, 102, 26, 51, 77, 102]);
+  });
+
   it('inks of JPEG and TIFF as red, green and blue', async () => {
     const flat = sharp({
       create: { width: 32, height: 32, channels: 3, background: { r: 20, g: 180, b: 60 } },

@@ -114,6 +114,9 @@ async function decodeWithSharp(
   // Of grey with alpha the library drops the alpha, unless the grey is spread over three components.
   if (components === 2 && info.channels === 4)
     return { ...size, components: 2, data: pixels.filter((_, i) => i % 4 === 0 || i % 4 === 3) };
+  // What stands behind the alpha is no part of the picture.
+  if (info.channels > 4)
+    return { ...size, components: 4, data: pixels.filter((_, i) => i % info.channels < 4) };
   return { ...size, components: info.channels, data: pixels };
 }
 

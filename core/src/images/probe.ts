@@ -123,6 +123,8 @@ async function sharpHeader(format: ImageFormat, bytes: Uint8Array, path: string)
     const meta = await sharp(bytes, { limitInputPixels: false, ignoreIcc: true }).metadata();
     const bitDepth = bitDepthOf(meta.depth);
     const inks = meta.space === 'cmyk';
+    // The library rounds them to whole numbers as it reads them.
+    if (meta.depth === 'float' && meta.space === 'grey16') throw notRead(path, 'its greys are half floats');
     return {
       format,
       width: meta.width,
@@ -133,9 +135,27 @@ async function sharpHeader(format: ImageFormat, bytes: Uint8Array, path: string)
       ...(inks ? { inks } : {}),
       ...(meta.icc ? { profile: profileName(meta.icc) } : {}),
     };
-  } catch {
-    throw broken(path, 'its header is damaged');
+  } catch (error) {
+    if (error instanceof KinkajouError) throw error;
+    const known = NOT_READ.find(([pattern]) => pattern.test((error as Error).message));
+    throw known ? notRead(path, known[1]) : broken(path, 'its header is damaged');
   }
+}
+
+/** What the library says of whole images that it does not know. */
+const NOT_READ: readonly (readonly [RegExp, string])[] = [
+  [/samples out of range/, 'its numbers are of a kind that images seldom have, such as floats of 64 bits'],
+  [/exceeds channel limit/, 'it has more than four components'],
+];
+
+/** An image of a known type whose pixels are of a kind that is not read. */
+function notRead(path: string, why: string): KinkajouError {
+  return new KinkajouError(
+    'image.format',
+    `${why}, which is not read`,
+    { file: path },
+    'Save the image as EXR or PNG.',
+  );
 }
 
 function bitDepthOf(depth: string | undefined): ImageInfo['bitDepth'] {
