@@ -125,6 +125,19 @@ describe('a job', () => {
     await expect(cancelJob(ASSET)).rejects.toMatchObject({ code: 'notFound' });
   });
 
+  it('that another worker has taken over ends here without a word', async () => {
+    const id = await add();
+    const running = runner(async ({ signal, progress }) => {
+      while (!signal.aborted) await new Promise((resolve) => setTimeout(resolve, 20));
+      progress(1, 'too late');
+    }).run(id);
+    await expect.poll(async () => (await row(id)).state).toBe('running');
+    await db().update(jobs).set({ worker: 'another' }).where(eq(jobs.id, id));
+    await running;
+    expect(ends).toEqual([]);
+    expect(await row(id)).toMatchObject({ state: 'running', worker: 'another', fault: null });
+  });
+
   it('waits once where one is enough, until it is taken', async () => {
     const first = await add({ key: 'buoy', delaySeconds: 60 });
     expect(await add({ key: 'buoy', delaySeconds: 60 })).toBe(first);
