@@ -1,10 +1,11 @@
 import { existsSync } from 'node:fs';
-import { count } from 'drizzle-orm';
+import { and, count, eq } from 'drizzle-orm';
 import { describe, expect, it } from 'vitest';
 import { db } from '../../server/db/client.ts';
-import { parcels } from '../../server/db/schema.ts';
+import { jobs, parcels } from '../../server/db/schema.ts';
 import { curlOf, openApi } from '../../server/http/openApi.ts';
 import { OPERATIONS } from '../../server/http/operations.ts';
+import { arrivalReport } from '../../server/services/arrivals.ts';
 import { closeAfterwards, withId, work } from '../../server/test/harness.ts';
 import { GET as getArrival } from './arrivals/[id]/route.ts';
 import { POST as sendArrival } from './arrivals/route.ts';
@@ -69,6 +70,21 @@ describe('an arrival by a script', () => {
       ],
     });
     expect(report.assets[0].packages[0].url).toBe(`/api/handoffs/${report.assets[0].packages[0].id}/package`);
+    // Rules or a package that wait or run are work.
+    for (const kind of ['apply-rules', 'hand-off'] as const)
+      for (const waiting of ['queued', 'running'] as const) {
+        const change =
+          kind === 'apply-rules'
+            ? db()
+                .update(jobs)
+                .set({ state: waiting })
+                .where(and(eq(jobs.kind, kind), eq(jobs.key, id)))
+            : db().update(jobs).set({ state: waiting }).where(eq(jobs.id, report.assets[0].packages[0].id));
+        const [before] = await change.returning();
+        expect([kind, waiting, (await arrivalReport(id)).state]).toEqual([kind, waiting, 'working']);
+        await db().update(jobs).set({ state: 'done' }).where(eq(jobs.id, before.id));
+        expect((await arrivalReport(id)).state).toBe('done');
+      }
   });
 
   it.each([
