@@ -304,6 +304,8 @@ describe('every edit in words', () => {
         origin,
       },
     ],
+    ['Dropped the material Oak', { kind: 'dropMaterials', materials: ['Oak'], origin }],
+    ['Dropped 2 materials', { kind: 'dropMaterials', materials: ['Oak', 'Tar'], origin }],
     ['Gave Wall the material Oak', { kind: 'bindNodes', nodes: ['Wall'], material: 'Oak', origin }],
     [
       'Gave 2 parts the material Oak',

@@ -466,6 +466,11 @@ describe('what speaks against a slot', () => {
     const rough = 'hull_roughness.png';
     expect(mended(rough, grey)).toEqual([['metalness', true, 'assignSlots', 'hull_metallic.png']]);
     expect(mended(rough, grey, { own: [] })).toEqual([['metalness', false, 'clearSlots', '']]);
+    // Of one component, or but for a few pixels in a thousand.
+    const single: Paint = (x, y) => [(x * 3 + y) & 255];
+    expect(mended(rough, single)).toEqual([['metalness', true, 'assignSlots', 'hull_metallic.png']]);
+    const nearly: Paint = (x, y) => (x + y < 2 ? [9, 80, 30] : grey(x, y));
+    expect(mended(rough, nearly)).toEqual([['metalness', true, 'assignSlots', 'hull_metallic.png']]);
     // One that is no metalness by its pixels is none of its own.
     const paints = { 'hull_metallic.png': bumps };
     expect(mended(rough, grey, { paints })).toEqual([['metalness', false, 'clearSlots', '']]);

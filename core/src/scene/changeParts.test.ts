@@ -356,6 +356,33 @@ describe('a transform', () => {
     ]).toEqual([0, 0]);
   });
 
+  it('stays where a clip moves the part, and is applied where one only hides it or moves another', () => {
+    const after = (node: number, path: 'translation' | 'visible') => {
+      const document = pier();
+      const [times, interpolation] = [Float64Array.of(0, 1), 'linear' as const];
+      const values = path === 'visible' ? Float64Array.of(1, 0) : Float64Array.of(0, 0, 0, 2, 0, 0);
+      const still = {
+        node: 0,
+        path: 'visible' as const,
+        times,
+        values: Float64Array.of(1, 1),
+        interpolation,
+      };
+      document.clips.push({
+        name: 'swing',
+        start: 0,
+        end: 1,
+        tracks: [still, { node, path, times, values, interpolation }],
+      });
+      const { document: applied, losses } = changed([{ do: 'apply', parts: ['Post'] }], document);
+      return [losses, applied.nodes[1].transform.translation.some((part) => part !== 0)];
+    };
+    expect(pier().nodes[1].transform.translation.some((part) => part !== 0)).toBe(true);
+    expect(after(1, 'translation')).toEqual([[{ code: 'part.notApplied', part: 'Post' }], true]);
+    expect(after(1, 'visible')).toEqual([[], false]);
+    expect(after(2, 'translation')).toEqual([[], false]);
+  });
+
   it('is reset to where the parent stands', () => {
     const { document } = changed([{ do: 'reset', parts: ['Lamp (2)'] }]);
     expect(document.nodes[3].transform.translation).toEqual([0, 0, 0]);

@@ -137,6 +137,25 @@ describe('placements of images', () => {
 });
 
 describe('a piece of a mesh', () => {
+  it('has the hard edges of its points, several from one point among them', () => {
+    const mesh = createMesh('fan', {
+      points: Float64Array.of(0, 0, 0, 1, 0, 0, 1, 1, 0, 0, 1, 0, 5, 5, 5),
+      faceCounts: Uint32Array.of(3, 3, 3),
+      faceCorners: Uint32Array.of(0, 1, 2, 0, 2, 3, 2, 3, 4),
+    });
+    const cut = (...keep: number[]) =>
+      subMesh(
+        { ...mesh, hardEdges: Uint32Array.of(0, 1, 0, 2, 3, 4, 0, 3, 2, 3) },
+        Uint8Array.from(keep),
+        'piece',
+      );
+    const { hardEdges, points } = cut(1, 1, 0);
+    expect(points.length).toBe(12);
+    expect([...(hardEdges ?? [])]).toEqual([0, 1, 0, 2, 0, 3, 2, 3]);
+    // Of the last face alone: points 2, 3 and 4 become 0, 1 and 2.
+    expect([...(cut(0, 0, 1).hardEdges ?? [])]).toEqual([0, 1, 1, 2]);
+  });
+
   it('has the shapes of its points, with the normals that they turn where there are any', () => {
     const [mesh] = riggedCrane().meshes;
     // The second quad: points 2 to 5, of which the first shape moves 2 and 3, the second none.

@@ -57,8 +57,10 @@ export function findNamesakes(
 /** A layout speaks for a set that is not read only where it is sure, and far from all others. */
 const FITS = 0.5;
 const FITS_BETTER = 0.4;
-/** More sets than this are not compared by their pixels. */
-const MOST_SETS = 60;
+/** What is read fits well enough from this on, whatever else does. */
+const FITS_ITSELF = 0.1;
+/** More pairs of materials and sets than this are not compared by their pixels. */
+const MOST_PAIRS = 4000;
 
 /** The only set that fits where the one that is read does not at all. */
 function byLayout(
@@ -67,9 +69,9 @@ function byLayout(
   judge: Judge,
 ): { set: ImageSet; reason: string } | null {
   const reads = used.get(material.key) ?? [];
-  if (reads.length !== 1 || all.length > MOST_SETS) return null;
+  if (reads.length !== 1 || used.size * all.length > MOST_PAIRS) return null;
   const read = judge(material, reads[0]).layout;
-  if (read === null) return null;
+  if (read === null || read >= FITS_ITSELF) return null;
   const [best, next] = all
     .map((set) => judge(material, set))
     .sort((a, b) => (b.layout ?? -1) - (a.layout ?? -1));

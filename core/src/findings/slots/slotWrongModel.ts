@@ -12,13 +12,14 @@ import { readsInverted } from './slotVerdict.ts';
  * A metal/rough material whose images are painted for spec/gloss: what its file forgot to say, or has no word
  * for.
  */
-export const slotWrongModel: Check = (context) =>
-  context.state.materials.flatMap((material): Finding[] => {
-    if (material.workflow !== 'metalRough' || material.channels.metalness?.map) return [];
-    const slots = context.slots.filter((slot) => slot.material === material);
-    const specular = slots.find(({ channel }) => channel === 'specularColor');
-    const gloss = slots.find(readsGloss);
-    if (!specular?.file || !gloss?.file || !isPainted(specular, gloss, context)) return [];
+export const slotWrongModel: Check = (context) => {
+  const glossOf = new Map(context.slots.filter(readsGloss).map((slot) => [slot.material, slot]));
+  return context.slots.flatMap((specular): Finding[] => {
+    const { material, channel } = specular;
+    if (channel !== 'specularColor' || material.workflow !== 'metalRough') return [];
+    const gloss = glossOf.get(material);
+    if (material.channels.metalness?.map || !specular.file || !gloss?.file) return [];
+    if (!isPainted(specular, gloss, context)) return [];
     const evidence = [specular, gloss].flatMap(({ named }) => named?.evidence ?? []);
     const metal = material.channels.metalness?.value;
     return [
@@ -50,6 +51,7 @@ export const slotWrongModel: Check = (context) =>
       },
     ];
   });
+};
 
 /** Glossiness in its own slot, or inverted in that of roughness. */
 function readsGloss({ channel, map, named }: MappedSlot): boolean {

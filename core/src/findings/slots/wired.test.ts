@@ -47,6 +47,15 @@ describe('what a classic material has for want of slots', () => {
     });
   });
 
+  it('of a short name is known by two others of its set, and not by one', () => {
+    const [base, metal, rough] = names(['col', 'met', 'rgh']);
+    const paints = { [base]: hues, [metal]: twos, [rough]: greys };
+    const three = classic('specGloss', { baseColor: base, specularColor: metal, glossiness: rough });
+    expect(after(three, paints)).toMatchObject({ workflow: 'metalRough', left: [] });
+    const two = classic('specGloss', { baseColor: base, specularColor: metal });
+    expect(after(two, { [base]: hues, [metal]: twos })).toMatchObject({ workflow: 'specGloss' });
+  });
+
   it('keeps its exponent where it has no other roughness, and its model beside true gloss', () => {
     const [base, metal, normal] = names(['basecolor', 'metallic', 'normal']);
     const maps = { baseColor: base, specularColor: metal, normal };

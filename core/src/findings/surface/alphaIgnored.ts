@@ -19,20 +19,21 @@ function isShape({ full, clear, between }: { full: number; clear: number; betwee
 }
 
 /** Opaque, or cut out and blended by an opacity that is 1 all over, such as that of an image without alpha. */
-function isSolid(material: Material, slots: readonly MappedSlot[]): boolean {
-  const { alphaMode, channels } = material;
+function isSolid({ alphaMode, channels }: Material, slot: MappedSlot | undefined): boolean {
   const { map, value = 1, source } = channels.opacity ?? {};
   if (!map) return alphaMode === 'opaque' || value === 1;
-  const slot = slots.find((other) => other.material === material && other.channel === 'opacity');
   return map.component === 'a' && slot !== undefined && source?.from !== 'hand' && sharesOf(slot)?.full === 1;
 }
 
 /** A base colour whose alpha varies, on a material that reads no opacity: panes and nets come out solid. */
-export const alphaIgnored: Check = ({ slots, source }) =>
-  slots.flatMap(({ material, channel, file, facts, named, map, content }): Finding[] => {
+export const alphaIgnored: Check = ({ slots, source }) => {
+  const opacities = new Map(
+    slots.filter(({ channel }) => channel === 'opacity').map((slot) => [slot.material, slot]),
+  );
+  return slots.flatMap(({ material, channel, file, facts, named, map, content }): Finding[] => {
     const alpha = facts?.alpha;
     if (channel !== 'baseColor' || !file || !alpha || named?.packed) return [];
-    if (!isSolid(material, slots) || alpha.full > 1 - SHAPE) return [];
+    if (!isSolid(material, opacities.get(material)) || alpha.full > 1 - SHAPE) return [];
     // What is clear outside of the islands is background.
     const within = alphaWithin(map.transform ? undefined : source.uvLayouts?.[material.key], facts);
     if (within === 0) return [];
@@ -69,6 +70,7 @@ export const alphaIgnored: Check = ({ slots, source }) =>
       }),
     ];
   });
+};
 
 function judgementOf(mask: boolean, pane: boolean): string {
   if (mask) return 'two values: a mask';
