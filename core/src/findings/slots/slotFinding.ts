@@ -2,7 +2,7 @@ import type { SlotAddress, SlotAssignment, WorkflowChange } from '../../asset/as
 import { SURE_ENOUGH } from '../../maps/detectMaps.ts';
 import { servedReading } from '../../maps/servedReading.ts';
 import { channelInWords } from '../../scene/channelTitles.ts';
-import { type ChannelName, type Component, defaultComponent } from '../../scene/material.ts';
+import { type ChannelName, type Component, defaultComponent, defaultSpace } from '../../scene/material.ts';
 import type { ImageSet } from '../../sets/imageSet.ts';
 import type { Finding, FindingText } from '../finding.ts';
 import type { FindingContext } from '../findingContext.ts';
@@ -83,11 +83,21 @@ export function ownMap(slot: MappedSlot, context: FindingContext): SlotAssignmen
   const own = served.find(({ reading }) => reading.channel === channel);
   if (!own || own.path === file?.path || own.confidence < SURE_ENOUGH) return null;
   const { component, invert } = own.reading;
-  return { ...assignmentTo(slot, channel, { component, invert, space: 'data' }), image: own.path };
+  return {
+    ...assignmentTo(slot, channel, { component, invert, space: defaultSpace(channel) }),
+    image: own.path,
+  };
 }
 
 /** Channels that have an image of their own wherever one was made. */
-const OWN_IMAGE: ReadonlySet<ChannelName> = new Set(['roughness', 'metalness', 'occlusion', 'glossiness']);
+const OWN_IMAGE: ReadonlySet<ChannelName> = new Set([
+  'roughness',
+  'metalness',
+  'occlusion',
+  'glossiness',
+  'specularColor',
+  'emission',
+]);
 
 /**
  * The image that a slot should read instead of one that is named after another channel and feeds that as well:

@@ -248,6 +248,25 @@ describe('an image that feeds another slot besides', () => {
     expect(told(alpha, hues, ['hull_roughness.png'])).toEqual([['slot.contradiction', true, [rough]]]);
   });
 
+  it.each([
+    ['specularColor', 'hull_specular.png'],
+    ['emission', 'hull_emissive.png'],
+  ] as const)('gives way in colours, too: %s', (channel, own) => {
+    const maps = { baseColor: 'hull_albedo.png', [channel]: 'hull_albedo.png' };
+    const paths = ['hull_albedo.png', own];
+    const paints = { 'hull_albedo.png': hues, [own]: hues };
+    const found = look({ materials: [testMaterial('Hull', maps)], paths, paints }).findings;
+    const told = found.filter(
+      ({ code, target }) => code === 'slot.contradiction' && target.channel === channel,
+    );
+    expect(
+      told.map(({ safe, mend }) => [
+        safe,
+        mend?.kind === 'assignSlots' && mend.assignments.map(({ image, space }) => [image, space]),
+      ]),
+    ).toEqual([[true, [[own, 'srgb_rec709_scene']]]]);
+  });
+
   it('is asked about or left alone where there is none, or another reads it', () => {
     expect(told({}, hues, [])).toEqual([['slot.pixels', false, false]]);
     expect(told({ component: 'a', invert: true }, smooth, [])).toEqual([]);
