@@ -1,5 +1,6 @@
 import type { Material } from '../scene/material.ts';
 import { CLEAR_NAME } from './decideSets.ts';
+import type { Likeness } from './identity.ts';
 import type { ImageSet } from './imageSet.ts';
 import type { Judge, SetEvidence } from './setEvidence.ts';
 
@@ -11,6 +12,8 @@ export interface Namesake {
   evidenceFor(set: ImageSet): SetEvidence;
 }
 
+/** Names that are the material's own to this degree. */
+const OWN_NAME = 0.85;
 /** So much nearer than any other name is what is meant. */
 const LEAD = 0.1;
 
@@ -29,25 +32,40 @@ export function findNamesakes(
   sets: SetsInUse,
   judge: Judge,
 ): Map<string, Namesake> {
+  const { used } = sets;
   const nearest = new Map<ImageSet, [best: number, next: number]>();
+  const remember = (set: ImageSet, score: number) => {
+    const [best, next] = nearest.get(set) ?? [0, 0];
+    nearest.set(set, score > best ? [score, best] : [best, Math.max(next, score)]);
+  };
   const likes = materials.map((material) => {
-    const list = [...judge.alike(material)];
-    for (const [set, { score }] of list) {
-      const [best, next] = nearest.get(set) ?? [0, 0];
-      nearest.set(set, score > best ? [score, best] : [best, Math.max(next, score)]);
+    const reads = used.get(material.key) ?? [];
+    const scores = reads.map((set) => judge.nameLikeness(material, set));
+    // Who reads what it is called need not be looked up among all.
+    if (reads.length > 0 && scores.every((score) => score >= OWN_NAME)) {
+      for (const [i, set] of reads.entries()) remember(set, scores[i]);
+      return null;
     }
+    const list = [...judge.alike(material)];
+    for (const [set, { score }] of list) remember(set, score);
     return list.sort(([, a], [, b]) => b.score - a.score);
   });
   const namesakes = new Map<string, Namesake>();
-  const clearest = ([first, second]: (typeof likes)[number]) => {
+  const clearest = ([first, second]: [ImageSet, Likeness][]) => {
     if (!first) return null;
     const [set, { score, narrower, reason }] = first;
     const [best, next] = nearest.get(set) ?? [0, 0];
     if (narrower || score < CLEAR_NAME || score < best || best - next < LEAD) return null;
     return second && score - second[1].score < LEAD ? null : { set, reason };
   };
+  const itsOwn = ({ key }: Material) => {
+    const [set, ...more] = used.get(key) ?? [];
+    return set && more.length === 0 ? { set, reason: '' } : null;
+  };
   for (const [i, material] of materials.entries()) {
-    const namesake = clearest(likes[i]) ?? (likes[i].length === 0 ? byLayout(material, sets, judge) : null);
+    const list = likes[i];
+    const unnamed = list?.length === 0 ? byLayout(material, sets, judge) : null;
+    const namesake = list ? (clearest(list) ?? unnamed) : itsOwn(material);
     if (namesake)
       namesakes.set(material.key, { ...namesake, evidenceFor: (other) => judge(material, other) });
   }

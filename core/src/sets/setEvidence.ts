@@ -78,6 +78,8 @@ export interface Judge {
   (material: Material, set: ImageSet): SetEvidence;
   /** The sets whose names are like a material's at all. */
   alike(material: Material): ReadonlyMap<ImageSet, Likeness>;
+  /** How like one set's name is, in 0..1; cheaper than looking for all. */
+  nameLikeness(material: Material, set: ImageSet): number;
 }
 
 /** Gathers once what all pairs share. */
@@ -119,7 +121,19 @@ export function createJudge(
     const score = best.score + LAYOUT_WEIGHT * (layout ?? 0) + fit + near - (taken.has(set) ? TAKEN : 0);
     return { set, name: best.score, layout, narrower: best.narrower, score, reasons };
   };
-  return Object.assign(judge, { alike: (material: Material) => likeSets(material.key) });
+  const namesOfSet = new Map<ImageSet, SetName[]>();
+  for (const one of setNames) namesOfSet.set(one.set, [...(namesOfSet.get(one.set) ?? []), one]);
+  return Object.assign(judge, {
+    alike: (material: Material) => likeSets(material.key),
+    nameLikeness: (material: Material, set: ImageSet) => {
+      const scores = namesOf(material.key).flatMap(({ name, weight }) =>
+        (namesOfSet.get(set) ?? []).map(
+          ({ name: other, factor }) => likenessOf(name, other).score * weight * factor,
+        ),
+      );
+      return Math.max(0, ...scores);
+    },
+  });
 }
 
 const UNLIKE: Likeness = { score: 0, reason: '', narrower: false };

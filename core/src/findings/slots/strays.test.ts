@@ -94,6 +94,8 @@ describe('an image of another set', () => {
     const snow = { Hull: { baseColor: 'hull_snow_basecolor.png' }, Deck: deck };
     expect(told(snow, unread)).toEqual([]);
     expect(told({ ...snow, 'Hull snow': { baseColor: 'hull_basecolor.png' } })).toHaveLength(2);
+    // Another material wears it by name, too.
+    expect(told({ ...snow, 'Hull snow': { baseColor: 'hull_snow_basecolor.png' } }, unread)).toHaveLength(1);
     // Two materials of one name's kind: nothing tells which of them the set is called after.
     expect(told({ Hull: wrong, hull: wrong, Deck: deck }, unread)).toEqual([]);
   });
