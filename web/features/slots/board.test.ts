@@ -73,6 +73,32 @@ describe('cells of the board', () => {
   });
 });
 
+it('all slots that read another set’s images are marked by their one finding', () => {
+  const exchanged = (code: string): Finding => ({
+    ...finding('warning', 'Hull', 'baseColor'),
+    code,
+    mend: {
+      kind: 'assignSlots',
+      assignments: (['baseColor', 'roughness'] as const).map((channel) => ({
+        material: 'Hull',
+        channel,
+        image: 'maps/hull_color.png',
+        component: 'r',
+        invert: false,
+        space: 'data',
+        normalY: 'Y+',
+      })),
+      origin: { from: 'evidence', detail: '' },
+    },
+  });
+  expect([...marksOf([exchanged('slot.contradiction')])]).toEqual([
+    ['Hull\nbaseColor', 'doubtful'],
+    ['Hull\nroughness', 'doubtful'],
+  ]);
+  // What would fill other slots says nothing of what is in them.
+  expect([...marksOf([exchanged('slot.packedWhole')]).keys()]).toEqual(['Hull\nbaseColor']);
+});
+
 describe('columns and rectangles', () => {
   it('are those that are always there, used or chosen, in their order', () => {
     const usual = ['baseColor', 'metalness', 'roughness', 'normal', 'occlusion', 'emission'];

@@ -53,12 +53,22 @@ export function cellOf(
 /** Marks by slot: square where an error points, triangle where a warning does. */
 export function marksOf(findings: readonly Finding[]): Map<string, MarkKind> {
   const marks = new Map<string, MarkKind>();
-  for (const { severity, target } of findings) {
-    if (!target.material || !target.channel || severity === 'note') continue;
-    const key = slotKey({ material: target.material, channel: target.channel });
-    if (marks.get(key) !== 'broken') marks.set(key, severity === 'error' ? 'broken' : 'doubtful');
+  for (const finding of findings) {
+    if (finding.severity === 'note') continue;
+    for (const slot of slotsOf(finding)) {
+      const key = slotKey(slot);
+      if (marks.get(key) !== 'broken') marks.set(key, finding.severity === 'error' ? 'broken' : 'doubtful');
+    }
   }
   return marks;
+}
+
+/** The slot that a finding points at; of several images of another set all slots that read them. */
+function slotsOf({ code, target: { material, channel }, mend }: Finding): SlotAddress[] {
+  if (!material || !channel) return [];
+  if (code === 'slot.contradiction' && mend?.kind === 'assignSlots' && !mend.clears)
+    return [{ material, channel }, ...mend.assignments.filter((slot) => slot.material === material)];
+  return [{ material, channel }];
 }
 
 /** Columns of the board: those that are always there, those the asset uses, and the person's own choice. */
