@@ -8,7 +8,7 @@ export type Chance = () => number;
  */
 export type Fault = (materials: readonly Material[], random: Chance) => string | null;
 
-/** One of a list by chance. */
+/** One of a list by chance; of an empty one nothing, whatever its type says. */
 export function pick<T>(list: readonly T[], random: Chance): T {
   return list[Math.floor(random() * list.length)];
 }
@@ -55,6 +55,7 @@ export const FAULTS: Readonly<Record<string, Fault>> = {
   lost: (materials, random) => {
     const material = pick(materials, random);
     const channel = pick(mapped(material), random);
+    if (!channel) return null;
     delete material.channels[channel];
     return `${material.name}: ${channel} not wired`;
   },
@@ -115,7 +116,7 @@ export const FAULTS: Readonly<Record<string, Fault>> = {
       ['emission', 'bump', 'height', 'opacity', 'coat', 'sheenColor', 'transmission', 'occlusion'] as const,
       random,
     );
-    if (from === to) return null;
+    if (!from || from === to) return null;
     move(material, from, to);
     return `${material.name}: ${from} in ${to}`;
   },
@@ -162,7 +163,8 @@ export const FAULTS: Readonly<Record<string, Fault>> = {
   shared: (materials, random) => {
     const first = pick(materials, random);
     const channel = pick(mapped(first), random);
-    const image = imageOf(first, channel) as string;
+    const image = imageOf(first, channel);
+    if (!image) return null;
     for (const material of materials) put(material, channel, image);
     return `${channel} of ${first.name} for all`;
   },
@@ -177,9 +179,8 @@ export const FAULTS: Readonly<Record<string, Fault>> = {
     const channel = pick(Object.keys(channels) as ChannelName[], random);
     const found = channels[channel];
     if (!found?.map || channel === 'normal') return null;
-    const value = 0;
-    found.value = Array.isArray(found.value) ? [value, value, value] : value;
-    return `${name}: ${channel} times ${value}`;
+    found.value = Array.isArray(found.value) ? [0, 0, 0] : 0;
+    return `${name}: ${channel} times 0`;
   },
   clear: (materials, random) => {
     const { channels, name } = pick(materials, random);

@@ -66,6 +66,25 @@ describe('an image of another set', () => {
     expect(second[1]).toMatch(/^Deck reads hull in 2 slots/);
   });
 
+  it('is one finding for each other set that several slots read', () => {
+    const material = testMaterial('Hull', {
+      baseColor: 'deck_basecolor.png',
+      roughness: 'deck_roughness.png',
+      normal: 'mast_normal.png',
+      metalness: 'mast_metallic.png',
+    });
+    const words = ['basecolor', 'roughness', 'normal', 'metallic'];
+    const paths = ['hull', 'deck', 'mast'].flatMap((name) => words.map((word) => `${name}_${word}.png`));
+    const found = look({ materials: [material], paths }).findings.filter(
+      ({ code }) => code === 'slot.contradiction',
+    );
+    expect(found.map(({ message }) => message.split(';')[0])).toEqual([
+      'Hull reads deck in 2 slots',
+      'Hull reads mast in 2 slots',
+    ]);
+    expect(new Set(found.map(({ key }) => key)).size).toBe(2);
+  });
+
   it('brings the alpha along that is read besides', () => {
     const material = testMaterial('Hull', { baseColor: 'deck_basecolor.png', opacity: 'deck_basecolor.png' });
     if (material.channels.opacity?.map) material.channels.opacity.map.component = 'a';

@@ -51,14 +51,14 @@ function findStrays(context: FindingContext): Stray[] {
   for (const { material, file } of context.slots)
     if (file) pathsOf.set(material, [...(pathsOf.get(material) ?? []), file.path]);
   const { namesakes } = context.settlement().matching;
-  const others = new Map([...namesakes].map(([key, { set }]) => [set, key]));
+  const called = new Set([...namesakes.values()].map(({ set }) => set));
   return context.slots.flatMap((slot): Stray[] => {
     const { material, file } = slot;
     const set = file && setOf.get(file.path);
     if (!set || context.verdictOf(slot) !== null) return [];
     const namesake = namesakes.get(material.key);
     if (namesake?.set === set) return [];
-    if (namesake && isOnlyAnswer(namesake, set, others)) {
+    if (namesake && isOnlyAnswer(namesake, set, called)) {
       const assignment = counterpart(slot, namesake.set);
       if (assignment) return [{ slot, set, ownSet: namesake.set, assignment, evidence: [namesake.reason] }];
     }
@@ -77,9 +77,9 @@ function findStrays(context: FindingContext): Stray[] {
 }
 
 /** `hull snow` may be meant for `hull`, unless it is what another material is called; and layouts may say otherwise. */
-function isOnlyAnswer(namesake: Namesake, set: ImageSet, others: ReadonlyMap<ImageSet, string>): boolean {
+function isOnlyAnswer(namesake: Namesake, set: ImageSet, called: ReadonlySet<ImageSet>): boolean {
   const read = namesake.evidenceFor(set);
-  if (read.narrower && read.name > 0 && !others.has(set)) return false;
+  if (read.narrower && read.name > 0 && !called.has(set)) return false;
   return (read.layout ?? 0) - (namesake.evidenceFor(namesake.set).layout ?? 0) < BETTER_LAYOUT;
 }
 
@@ -139,7 +139,7 @@ function strayFinding(strays: readonly Stray[], context: FindingContext): Findin
   const rest = owner ? `are read by ${owner}` : 'lie unread';
   return {
     ...text,
-    key: `slot.contradiction:${key}:${ownSet.id}`,
+    key: ['slot.contradiction', key, set.id, ownSet.id].join(':'),
     title: 'Images of another set',
     subject: key,
     message: `${key} reads ${set.label} in ${strays.length} slots; the images of its own set ${ownSet.label} ${rest}.`,
