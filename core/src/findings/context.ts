@@ -9,6 +9,7 @@ import { classifyNames } from '../maps/classifyName.ts';
 import { type DetectedMap, detectMap } from '../maps/detectMaps.ts';
 import { once, remember } from '../remember.ts';
 import type { ChannelName } from '../scene/material.ts';
+import type { ImageSet } from '../sets/imageSet.ts';
 import { formSets } from '../sets/imageSets.ts';
 import { matchSets } from '../sets/matchSets.ts';
 import { floatColours } from './colour/floatEncoding.ts';
@@ -75,6 +76,13 @@ export function createContext(
   const sets = once(() =>
     formSets({ maps: [...detected.values()].filter(({ path }) => !copies.has(path)), files, facts, prefers }),
   );
+  const setsByPath = once(() => {
+    const byPath = new Map<string, ImageSet>();
+    for (const set of sets())
+      for (const { path } of [...set.members.map(({ map }) => map), ...set.spare])
+        if (!byPath.has(path)) byPath.set(path, set);
+    return byPath;
+  });
   const resolvedPath = (key: string) => {
     const image = entries.get(key);
     if (!image) return null;
@@ -102,6 +110,7 @@ export function createContext(
     resolvedPath,
     factsOf,
     sets,
+    setOf: (path) => (path === undefined ? undefined : setsByPath().get(path)),
     settlement,
     parts: once(() => partsOf(source, state)),
     floats: once(() => floatColours({ slots, images, facts })),

@@ -39,6 +39,8 @@ export interface FindingContext {
   factsOf(path: string): PixelFacts | null;
   /** Images as sets; worked out once. */
   sets(): readonly ImageSet[];
+  /** The set that an image belongs to, whether it is used of it or gave way to another; undefined for none. */
+  setOf(path: string | undefined): ImageSet | undefined;
   /** Which sets belong to which materials, and what follows from it; worked out once. */
   settlement(): Settlement;
   /** Float maps in colour slots, judged; worked out once. */

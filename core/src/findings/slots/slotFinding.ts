@@ -3,7 +3,6 @@ import { SURE_ENOUGH } from '../../maps/detectMaps.ts';
 import { servedReading } from '../../maps/servedReading.ts';
 import { channelInWords } from '../../scene/channelTitles.ts';
 import { type ChannelName, type Component, defaultComponent, defaultSpace } from '../../scene/material.ts';
-import type { ImageSet } from '../../sets/imageSet.ts';
 import type { Finding, FindingText } from '../finding.ts';
 import type { FindingContext } from '../findingContext.ts';
 import type { MappedSlot } from './mappedSlot.ts';
@@ -63,19 +62,10 @@ export function isOpenSlot(context: FindingContext, material: string, channel: C
   );
 }
 
-/** The set that an image belongs to, whether it is used of it or gave way to another; undefined for none. */
-export function setWith(path: string | undefined, context: FindingContext): ImageSet | undefined {
-  return context
-    .sets()
-    .find(({ members, spare }) =>
-      [...members.map(({ map }) => map), ...spare].some((map) => map.path === path),
-    );
-}
-
 /** The image of the same set that the slot asks for, where there is one; glossiness serves roughness, inverted. */
 export function ownMap(slot: MappedSlot, context: FindingContext): SlotAssignment | null {
   const { channel, material, file } = slot;
-  const served = (setWith(file?.path, context)?.members ?? []).map(({ map, reading, confidence }) => ({
+  const served = (context.setOf(file?.path)?.members ?? []).map(({ map, reading, confidence }) => ({
     path: map.path,
     confidence,
     reading: servedReading(reading, material.workflow),
@@ -131,7 +121,7 @@ const LEAST_TELLING = 3;
 export function isOfTellingSet({ channel, detected }: MappedSlot, context: FindingContext): boolean {
   if (!CLASSIC.has(channel) || !detected || detected.contradicted || detected.confidence < SURE_ENOUGH)
     return false;
-  const sure = setWith(detected.path, context)?.members.filter(({ confidence }) => confidence >= SURE_ENOUGH);
+  const sure = context.setOf(detected.path)?.members.filter(({ confidence }) => confidence >= SURE_ENOUGH);
   const paths = new Set(sure?.map(({ map }) => map.path));
   return paths.has(detected.path) && paths.size >= LEAST_TELLING;
 }

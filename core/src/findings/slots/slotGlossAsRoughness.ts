@@ -7,7 +7,6 @@ import {
   assignmentTo,
   isOfTellingSet,
   isOpenSlot,
-  setWith,
   slotFinding,
   slotInWords,
 } from './slotFinding.ts';
@@ -61,7 +60,7 @@ function isOfMetal({ material, channel, file }: MappedSlot, context: FindingCont
       other.material === material &&
       (other.channel === 'metalness' || other.named?.readings[0]?.channel === 'metalness'),
   );
-  const own = setWith(file?.path, context)?.members ?? [];
+  const own = context.setOf(file?.path)?.members ?? [];
   return beside || own.some(({ reading }) => reading.channel === 'metalness');
 }
 

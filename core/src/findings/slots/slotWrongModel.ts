@@ -5,7 +5,6 @@ import { isSpecGloss } from '../../sets/suggest.ts';
 import type { Finding } from '../finding.ts';
 import type { Check, FindingContext } from '../findingContext.ts';
 import type { MappedSlot } from './mappedSlot.ts';
-import { setWith } from './slotFinding.ts';
 import { readsInverted } from './slotVerdict.ts';
 
 /**
@@ -61,10 +60,10 @@ function readsGloss({ channel, map, named }: MappedSlot): boolean {
 
 /** Both are of one set that is spec/gloss as a whole, by names that are plain. */
 function isPainted(specular: MappedSlot, gloss: MappedSlot, context: FindingContext): boolean {
-  const set = setWith(specular.file?.path, context);
+  const set = context.setOf(specular.file?.path);
   return (
     set !== undefined &&
-    setWith(gloss.file?.path, context) === set &&
+    context.setOf(gloss.file?.path) === set &&
     isSpecGloss(set) &&
     [specular, gloss].every(
       ({ named, detected }) => (named?.confidence ?? 0) >= SURE_ENOUGH && !detected?.contradicted,

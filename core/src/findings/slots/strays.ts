@@ -38,15 +38,6 @@ export function strayFindings(context: FindingContext): Finding[] {
 }
 
 function findStrays(context: FindingContext): Stray[] {
-  const setOf = new Map(
-    context
-      .sets()
-      .flatMap((set) =>
-        [...set.members.map(({ map }) => map.path), ...set.spare.map(({ path }) => path)].map(
-          (path) => [path, set] as const,
-        ),
-      ),
-  );
   const pathsOf = new Map<Material, string[]>();
   for (const { material, file } of context.slots)
     if (file) pathsOf.set(material, [...(pathsOf.get(material) ?? []), file.path]);
@@ -54,7 +45,7 @@ function findStrays(context: FindingContext): Stray[] {
   const called = new Set([...namesakes.values()].map(({ set }) => set));
   return context.slots.flatMap((slot): Stray[] => {
     const { material, file } = slot;
-    const set = file && setOf.get(file.path);
+    const set = context.setOf(file?.path);
     if (!set || context.verdictOf(slot) !== null) return [];
     const namesake = namesakes.get(material.key);
     if (namesake?.set === set) return [];
@@ -64,7 +55,7 @@ function findStrays(context: FindingContext): Stray[] {
     }
     const counts = new Map<ImageSet, Set<string>>();
     for (const path of pathsOf.get(material) ?? []) {
-      const other = setOf.get(path);
+      const other = context.setOf(path);
       if (other && other !== set) counts.set(other, (counts.get(other) ?? new Set()).add(path));
     }
     for (const [ownSet, { size }] of counts) {
