@@ -14,6 +14,7 @@ import {
   type ScrambledParcel,
   scramble,
 } from '@kinkajou/demo/scramble/scramble';
+import { RELATIONS } from '@kinkajou/demo/scramble/table';
 import { recover } from '../recovery.ts';
 import { FAULTS, pick } from './faults.ts';
 
@@ -39,21 +40,8 @@ const LOSSES: readonly Loss[] = [
   'version',
   'oneLost',
 ];
-const RELATIONS: readonly Relation[] = [
-  'same',
-  'decorated',
-  'suffixed',
-  'assetInSet',
-  'reordered',
-  'joined',
-  'counted',
-  'folder',
-  'folderOnly',
-  'parts',
-  'last',
-  'numbered',
-  'layout',
-];
+/** Those that names settle, and harder ones. */
+const ALL_RELATIONS: readonly Relation[] = [...RELATIONS, 'reordered', 'numbered', 'layout'];
 
 /** One parcel that was wired wrongly. */
 export interface Wired {
@@ -75,7 +63,7 @@ export async function tryWiring(seed: number, folder: string): Promise<Wired> {
     kind: `w${seed}`,
     scheme: format === 'gltf' ? pick(PACKED, random) : pick([...SCHEMES, ...RARE_SCHEMES], random).id,
     asset: pick(ASSET_NAMES, random),
-    relation: pick(RELATIONS, random),
+    relation: pick(ALL_RELATIONS, random),
     loss: pick(LOSSES, random),
     format,
   };

@@ -10,6 +10,20 @@ const PACKED_SCHEMES = ['engine', 'arm'];
 const ISLANDS = ['mooring_buoy', 'dock_crane', 'mast_kit', 'rack', 'signal_lamp', 'winch', 'ladder'];
 const TWO_WORDS = ['mast_kit', 'yard_sign', 'kelp_bed', 'signal_lamp', 'winch'];
 
+/** Ways in which names of materials and sets relate that names alone settle. */
+export const RELATIONS: readonly Relation[] = [
+  'same',
+  'decorated',
+  'suffixed',
+  'assetInSet',
+  'joined',
+  'counted',
+  'folder',
+  'folderOnly',
+  'parts',
+  'last',
+];
+
 /** Every parcel that is measured, each kind five times and more; the table is the same each time. */
 export function scrambleTable(): ScrambleCase[] {
   const table: ScrambleCase[] = [];
@@ -42,19 +56,7 @@ export function scrambleTable(): ScrambleCase[] {
       });
     }
   };
-  const relations: Relation[] = [
-    'same',
-    'decorated',
-    'suffixed',
-    'assetInSet',
-    'joined',
-    'counted',
-    'folder',
-    'folderOnly',
-    'parts',
-    'last',
-  ];
-  for (const relation of relations) add(`name ${relation}`, 8, { relation });
+  for (const relation of RELATIONS) add(`name ${relation}`, 8, { relation });
   add('name reordered', 6, { relation: 'reordered', assets: TWO_WORDS });
   add('name numbered', 6, { relation: 'numbered', assets: ['mooring_buoy', 'dock_crane', 'rack'] });
   for (const scheme of SCHEME_IDS) add(`scheme ${scheme}`, 5, { scheme });
