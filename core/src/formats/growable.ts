@@ -13,6 +13,16 @@ export class FloatList {
     this.length += 1;
   }
 
+  /** Three values with one look at the room. */
+  pushThree(x: number, y: number, z: number): void {
+    if (this.length + 3 > this.values.length) this.grow();
+    const { values, length } = this;
+    values[length] = x;
+    values[length + 1] = y;
+    values[length + 2] = z;
+    this.length = length + 3;
+  }
+
   /** The values without spare room. */
   finish(): Float64Array {
     return this.values.slice(0, this.length);
@@ -35,16 +45,28 @@ export class IntList {
   }
 
   push(value: number): void {
-    if (this.length === this.values.length) {
-      const wider = new Int32Array(this.values.length * 2);
-      wider.set(this.values);
-      this.values = wider;
-    }
+    if (this.length === this.values.length) this.grow();
     this.values[this.length] = value;
     this.length += 1;
   }
 
+  /** Three values with one look at the room. */
+  pushThree(first: number, second: number, third: number): void {
+    if (this.length + 3 > this.values.length) this.grow();
+    const { values, length } = this;
+    values[length] = first;
+    values[length + 1] = second;
+    values[length + 2] = third;
+    this.length = length + 3;
+  }
+
   finish(): Int32Array {
     return this.values.slice(0, this.length);
+  }
+
+  private grow(): void {
+    const wider = new Int32Array(this.values.length * 2);
+    wider.set(this.values);
+    this.values = wider;
   }
 }

@@ -172,7 +172,10 @@ class BinaryReader {
       const packed = this.bytes.subarray(this.at, this.at + stored);
       this.at += stored;
       try {
-        const unpacked = inflateSync(packed, { maxOutputLength: Math.max(1, size) });
+        const unpacked = inflateSync(packed, {
+          maxOutputLength: Math.max(1, size),
+          chunkSize: unpackedRoom(size, stored),
+        });
         raw = new Uint8Array(unpacked.buffer, unpacked.byteOffset, unpacked.byteLength);
       } catch {
         throw this.fault('a compressed array cannot be unpacked', start);
@@ -199,6 +202,17 @@ class BinaryReader {
       'Export or copy the file again.',
     );
   }
+}
+
+/** The most that deflated bytes grow to. */
+const DEFLATE_RATIO = 1032;
+
+/**
+ * Bytes to unpack into at once: all of them and some, so that nothing is put together from pieces. A false
+ * length asks for no more than so many packed bytes can fill.
+ */
+function unpackedRoom(size: number, stored: number): number {
+  return Math.min(size, stored * DEFLATE_RATIO) + 64;
 }
 
 /** A typed array over the bytes where their alignment allows it, else over a copy. */

@@ -72,12 +72,7 @@ describe('OBJ', () => {
       const scanner = new ObjScanner();
       for (let i = 0; i < text.length; i += size) scanner.feed(text.subarray(i, i + size));
       const out = scanner.finish();
-      return [
-        [...out.points.finish()],
-        [...out.cornerPoints.finish()],
-        [...out.cornerUvs.finish()],
-        [...out.faceCounts.finish()],
-      ];
+      return [[...out.points.finish()], [...out.corners.finish()], [...out.faceCounts.finish()]];
     };
     for (const size of [1, 3, 7, 1000]) expect(scan(size)).toEqual(scan(text.length));
   });
@@ -133,11 +128,41 @@ describe('runs of faces', () => {
       const scanner = new ObjScanner();
       scanner.feed(text.subarray(0, cut));
       scanner.feed(text.subarray(cut));
-      const { faceCounts, cornerPoints } = scanner.finish();
-      expect([[...faceCounts.finish()], [...cornerPoints.finish()]], `cut at ${cut}`).toEqual([
+      const { faceCounts, corners, lines } = scanner.finish();
+      expect([[...faceCounts.finish()], [...corners.finish()], lines], `cut at ${cut}`).toEqual([
         [3],
-        [0, 1, 2],
+        [0, -1, -1, 1, -1, -1, 2, -1, -1],
+        6,
       ]);
     }
+  });
+
+  it('may be taken apart by backslashes anywhere between words, and have them in names', () => {
+    const scanner = new ObjScanner();
+    scanner.feed(
+      bytes(
+        '# made \\\nby hand\nv\\\n1.5 -2 \\\r\n3e1\nvn 0 \\\n0 1\nvt .5\\\n.25\ng left \\\nhull\nmtllib tex\\quay.mtl\nv 1 x 3\n',
+      ),
+    );
+    const out = scanner.finish();
+    expect({
+      points: [...out.points.finish()],
+      normals: [...out.normals.finish()],
+      uvs: [...out.uvs.finish()],
+      groups: out.runs.map(({ group }) => group.split(/ +/)),
+      libraries: out.libraries,
+      bad: [...out.badPoints],
+      header: out.header.split(/ +/),
+      lines: out.lines,
+    }).toEqual({
+      points: [1.5, -2, 30, 1, 0, 3],
+      normals: [0, 0, 1],
+      uvs: [0.5, 0.25],
+      groups: [['left', 'hull']],
+      libraries: ['tex\\quay.mtl'],
+      bad: [[1, 13]],
+      header: ['made', 'by', 'hand'],
+      lines: 13,
+    });
   });
 });

@@ -246,37 +246,65 @@ function startsOf(scanned: ScannedObj): Uint32Array {
   return starts;
 }
 
+/** A part's own numbers of values that all parts of the file share. */
+interface Compacted {
+  /** Own value of each entry. */
+  index: Uint32Array;
+  /** Shared value behind each own one, in order of first use. */
+  used: Uint32Array;
+  values: Float64Array;
+}
+
 /**
- * Renumbers shared indices to the ones a part uses, in order of first use. Scratch tables are shared by all
- * parts.
+ * Renumbers shared indices to the ones a part uses, in order of first use; an entry of -1, which names none,
+ * gets the number after the last. Scratch tables are shared by all parts.
  */
 function createCompactor(scanned: ScannedObj) {
-  const tables = {
-    points: new Int32Array(scanned.points.length / 3).fill(-1),
-    uvs: new Int32Array(scanned.uvs.length / 2).fill(-1),
-    normals: new Int32Array(scanned.normals.length / 3).fill(-1),
+  const lists = {
+    points: { values: scanned.points.values, size: 3, own: newTable(scanned.points.length / 3) },
+    uvs: { values: scanned.uvs.values, size: 2, own: newTable(scanned.uvs.length / 2) },
+    normals: { values: scanned.normals.values, size: 3, own: newTable(scanned.normals.length / 3) },
   };
-  return (kind: keyof typeof tables, indices: Int32Array, values: Float64Array, size: number) => {
-    const table = tables[kind];
-    const used: number[] = [];
+  return (kind: keyof typeof lists, indices: Int32Array): Compacted => {
+    const { values, size, own } = lists[kind];
     const index = new Uint32Array(indices.length);
+    const order = new Uint32Array(Math.min(indices.length, own.length));
+    let count = 0;
+    let none = 0;
     for (let i = 0; i < indices.length; i += 1) {
       const shared = indices[i];
-      let ownIndex = table[shared];
+      if (shared < 0) {
+        none += 1;
+        continue;
+      }
+      let ownIndex = own[shared];
       if (ownIndex < 0) {
-        ownIndex = used.length;
-        table[shared] = ownIndex;
-        used.push(shared);
+        ownIndex = count;
+        own[shared] = ownIndex;
+        order[count] = shared;
+        count += 1;
       }
       index[i] = ownIndex;
     }
-    const picked = new Float64Array(used.length * size);
-    used.forEach((shared, ownIndex) => {
-      for (let k = 0; k < size; k += 1) picked[ownIndex * size + k] = values[shared * size + k];
-      table[shared] = -1;
-    });
-    return { index, values: picked, used };
+    if (none > 0) for (let i = 0; i < indices.length; i += 1) if (indices[i] < 0) index[i] = count;
+    const used = order.subarray(0, count);
+    for (let i = 0; i < count; i += 1) own[used[i]] = -1;
+    return { index, used, values: pickValues(values, used, size) };
   };
+}
+
+function newTable(length: number): Int32Array {
+  return new Int32Array(length).fill(-1);
+}
+
+function pickValues(values: Float64Array, entries: Uint32Array, size: number): Float64Array {
+  const picked = new Float64Array(entries.length * size);
+  let target = 0;
+  for (let i = 0; i < entries.length; i += 1) {
+    const source = entries[i] * size;
+    for (let k = 0; k < size; k += 1, target += 1) picked[target] = values[source + k];
+  }
+  return picked;
 }
 
 /** All lines of the file, and what makes a part's own tables of them. */
@@ -291,79 +319,59 @@ function buildMesh(
   part: Part,
   { scanned, starts, compact }: ObjTables,
   slotOf: (material: string) => number,
-): { mesh: PolygonMesh; bad: number[] } {
+): { mesh: PolygonMesh; bad: Uint32Array } {
   const faceCounts = new Uint32Array(part.faces);
   const faceMaterial = new Int32Array(part.faces);
   const faceSmoothing = new Int32Array(part.faces);
   const corners = part.ranges.reduce((sum, range) => sum + starts[range.end] - starts[range.first], 0);
-  const points = new Int32Array(corners);
-  const uvs = new Int32Array(corners);
-  const normals = new Int32Array(corners);
+  const entries = {
+    points: new Int32Array(corners),
+    uvs: new Int32Array(corners),
+    normals: new Int32Array(corners),
+  };
+  const written = scanned.corners.values;
   let face = 0;
   let corner = 0;
   for (const { first, end, material, smoothing } of part.ranges) {
     faceCounts.set(scanned.faceCounts.values.subarray(first, end), face);
     faceMaterial.fill(slotOf(material), face, face + end - first);
     faceSmoothing.fill(smoothing, face, face + end - first);
-    points.set(scanned.cornerPoints.values.subarray(starts[first], starts[end]), corner);
-    uvs.set(scanned.cornerUvs.values.subarray(starts[first], starts[end]), corner);
-    normals.set(scanned.cornerNormals.values.subarray(starts[first], starts[end]), corner);
+    for (let source = starts[first] * 3; source < starts[end] * 3; source += 3, corner += 1) {
+      entries.points[corner] = written[source];
+      entries.uvs[corner] = written[source + 1];
+      entries.normals[corner] = written[source + 2];
+    }
     face += end - first;
-    corner += starts[end] - starts[first];
   }
-  const compacted = compact('points', points, scanned.points.values, 3);
+  const compacted = compact('points', entries.points);
   const mesh = createMesh(part.name, {
     points: compacted.values,
     faceCounts,
     faceCorners: compacted.index,
     faceMaterial: faceMaterial.some((slot) => slot !== 0) ? faceMaterial : null,
     faceSmoothing: faceSmoothing.some((group) => group !== 0) ? faceSmoothing : null,
-    normals: cornerLayer({ kind: 'normals', size: 3, values: scanned.normals.values }, normals, compact),
-    uvSets: [cornerLayer({ kind: 'uvs', size: 2, values: scanned.uvs.values }, uvs, compact)].filter(
-      (layer) => layer !== null,
-    ),
+    normals: cornerLayer('normal', 3, compact('normals', entries.normals)),
+    uvSets: [cornerLayer('uv', 2, compact('uvs', entries.uvs))].filter((layer) => layer !== null),
     colours: colourLayer(scanned, compacted.used),
   });
-  const bad =
-    scanned.badPoints.size === 0 ? [] : compacted.used.filter((point) => scanned.badPoints.has(point));
+  const bad = compacted.used.filter((point) => scanned.badPoints.has(point));
   return { mesh, bad };
 }
 
-/** Values of a file as `size` numbers each. */
-interface WrittenLayer {
-  kind: 'uvs' | 'normals';
-  size: 2 | 3;
-  values: Float64Array;
-}
-
 /**
- * A layer from per-corner indices; null when no corner names a value. Corners without one read a zero entry.
+ * A layer of per-corner values; null when no corner names one. Corners without one read a zero entry.
  */
-function cornerLayer(
-  { kind, size, values }: WrittenLayer,
-  indices: Int32Array,
-  compact: ReturnType<typeof createCompactor>,
-): Layer | null {
-  const named = indices.filter((index) => index >= 0);
-  if (named.length === 0) return null;
-  const { index, values: picked } = compact(kind, named, values, size);
-  const name = kind === 'uvs' ? 'uv' : 'normal';
-  if (named.length === indices.length) return { name, size, domain: 'corner', values: picked, index };
-  const padded = new Float64Array(picked.length + size);
-  padded.set(picked);
-  const full = new Uint32Array(indices.length);
-  let offset = 0;
-  indices.forEach((written, corner) => {
-    full[corner] = written >= 0 ? index[offset++] : picked.length / size;
-  });
-  return { name, size, domain: 'corner', values: padded, index: full, none: picked.length / size };
+function cornerLayer(name: 'uv' | 'normal', size: 2 | 3, { index, used, values }: Compacted): Layer | null {
+  if (used.length === 0) return null;
+  const layer = { name, size, domain: 'corner' as const, index };
+  if (!index.includes(used.length)) return { ...layer, values };
+  const padded = new Float64Array(values.length + size);
+  padded.set(values);
+  return { ...layer, values: padded, none: used.length };
 }
 
-function colourLayer(scanned: ScannedObj, used: number[]): Layer[] {
-  if (scanned.pointColours.length === 0) return [];
-  const values = new Float64Array(used.length * 3);
-  used.forEach((shared, ownIndex) => {
-    for (let k = 0; k < 3; k += 1) values[ownIndex * 3 + k] = scanned.pointColours.values[shared * 3 + k];
-  });
+function colourLayer({ pointColours }: ScannedObj, used: Uint32Array): Layer[] {
+  if (pointColours.length === 0) return [];
+  const values = pickValues(pointColours.values, used, 3);
   return [{ name: 'colour', size: 3, domain: 'point', values, index: null }];
 }

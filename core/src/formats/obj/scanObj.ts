@@ -1,4 +1,5 @@
 import { addRemark, type Remark } from '../../scene/document.ts';
+import { DecimalReader } from '../decimal.ts';
 import { FloatList, IntList } from '../growable.ts';
 import { decodeText } from '../text.ts';
 
@@ -19,10 +20,8 @@ export interface ScannedObj {
   uvs: FloatList;
   normals: FloatList;
   faceCounts: IntList;
-  cornerPoints: IntList;
-  /** -1 where the corner names none. */
-  cornerUvs: IntList;
-  cornerNormals: IntList;
+  /** Point, UV and normal of each corner, one after the other; -1 where the corner names none. */
+  corners: IntList;
   runs: ObjRun[];
   /** Names of all objects, those without faces too. */
   objects: Set<string>;
@@ -40,11 +39,12 @@ const SPACE = 32;
 const TAB = 9;
 const SLASH = 47;
 const MINUS = 45;
-const PLUS = 43;
-const DOT = 46;
+const HASH = 35;
 const BACKSLASH = 92;
-const POWERS = Float64Array.from({ length: 23 }, (_, i) => 10 ** i);
-const EXACT_LIMIT = 2 ** 53;
+const SMALL_F = 102;
+const SMALL_N = 110;
+const SMALL_T = 116;
+const SMALL_V = 118;
 
 /**
  * Reads OBJ statements from bytes fed in pieces of any size, so that a file need not be held whole.
@@ -57,9 +57,7 @@ export class ObjScanner {
     uvs: new FloatList(1 << 16),
     normals: new FloatList(1 << 16),
     faceCounts: new IntList(1 << 16),
-    cornerPoints: new IntList(1 << 16),
-    cornerUvs: new IntList(1 << 16),
-    cornerNormals: new IntList(1 << 16),
+    corners: new IntList(3 << 16),
     runs: [],
     objects: new Set(),
     badPoints: new Map(),
@@ -71,9 +69,13 @@ export class ObjScanner {
 
   private carry: Uint8Array = new Uint8Array(0);
   private data: Uint8Array = this.carry;
-  private at = 0;
-  private end = 0;
-  private owned: Uint8Array | null = null;
+  /** Where the lines of `data` end that are read now. */
+  private limit = 0;
+  private readonly decimal = new DecimalReader();
+  /** What {@link number} read last. */
+  private value = 0;
+  /** What {@link index} read last. */
+  private entry = 0;
   private state = { object: '', group: '', material: '', smoothing: 0 };
 
   /** Takes the next piece; a line cut at its end waits for the following piece. */
@@ -95,67 +97,63 @@ export class ObjScanner {
     return this.out;
   }
 
+  /**
+   * Reads whole lines. Each reader below takes the offset to begin at and gives the one that it came to: kept
+   * in fields they would be written to memory at every letter.
+   */
   private scan(data: Uint8Array, length: number): void {
     this.data = data;
-    this.at = 0;
-    while (this.at < length) {
-      this.end = this.findLineEnd(length);
+    this.limit = length;
+    let offset = 0;
+    while (offset < length) {
       this.out.lines += 1;
-      this.statement();
-      this.at = this.end + 1;
+      offset = this.nextLine(this.statement(this.skipBlanks(offset)));
     }
   }
 
-  /** End of the logical line; a backslash before the line end continues it and is blanked out. */
-  private findLineEnd(length: number): number {
-    let from = this.at;
+  /** After the end of the line, past a line end that a backslash takes away. */
+  private nextLine(offset: number): number {
+    if (offset < this.limit && this.data[offset] === NEWLINE) return offset + 1;
+    return this.lineEnd(offset) + 1;
+  }
+
+  /** Where the logical line ends: a backslash before a line end continues it. */
+  private lineEnd(offset: number): number {
+    const { data, limit } = this;
+    let from = offset;
     for (;;) {
-      const lineEnd = this.data.indexOf(NEWLINE, from);
-      const end = lineEnd < 0 || lineEnd > length ? length : lineEnd;
-      let last = end - 1;
-      if (this.data[last] === RETURN) last -= 1;
-      if (end < length && last >= from && this.data[last] === BACKSLASH) {
-        this.ownData();
-        this.data.fill(SPACE, last, end + 1);
-        this.out.lines += 1;
-        from = end + 1;
-        continue;
-      }
-      return end;
+      const lineEnd = data.indexOf(NEWLINE, from);
+      const end = lineEnd < 0 || lineEnd > limit ? limit : lineEnd;
+      const last = data[end - 1] === RETURN ? end - 2 : end - 1;
+      if (end === limit || last < from || data[last] !== BACKSLASH) return end;
+      this.out.lines += 1;
+      from = end + 1;
     }
   }
 
-  /** Continuations are rewritten in place, so the caller's bytes are copied before the first one. */
-  private ownData(): void {
-    if (this.owned === this.data) return;
-    this.data = new Uint8Array(this.data);
-    this.owned = this.data;
-  }
-
-  private statement(): void {
+  private statement(start: number): number {
     const { data } = this;
-    this.skipBlanks();
-    const first = data[this.at];
-    const second = data[this.at + 1];
-    if (this.at >= this.end) return;
-    if (first === 118) {
-      if (isBlank(second)) return this.vertex();
-      if (second === 116 && isBlank(data[this.at + 2])) return this.values(3, this.out.uvs, 2);
-      if (second === 110 && isBlank(data[this.at + 2])) return this.values(3, this.out.normals, 3);
+    if (start >= this.limit) return start;
+    const first = data[start];
+    const second = data[start + 1];
+    if (first === SMALL_V) {
+      if (this.endsWord(start + 1)) return this.vertex(start + 1);
+      if (second === SMALL_T && this.endsWord(start + 2)) return this.texturePoint(start + 2);
+      if (second === SMALL_N && this.endsWord(start + 2)) return this.direction(start + 2);
     }
-    if (first === 102 && isBlank(second)) return this.face();
-    if (first === 35) {
-      if (this.out.header === '' && this.out.lines < 4) this.out.header = this.text(this.at + 1);
-      return;
-    }
-    this.keyword();
+    if (first === SMALL_F && this.endsWord(start + 1)) return this.face(start + 1);
+    if (first === NEWLINE) return start;
+    const end = this.lineEnd(start);
+    if (first !== HASH) this.keyword(start, end);
+    else if (this.out.header === '' && this.out.lines < 4) this.out.header = this.text(start + 1, end);
+    return end;
   }
 
-  private keyword(): void {
-    let stop = this.at;
-    while (stop < this.end && !isBlank(this.data[stop])) stop += 1;
-    const word = String.fromCharCode(...this.data.subarray(this.at, Math.min(stop, this.at + 32)));
-    const rest = this.text(stop);
+  private keyword(start: number, end: number): void {
+    let stop = start;
+    while (stop < end && !this.endsWord(stop)) stop += 1;
+    const word = String.fromCharCode(...this.data.subarray(start, Math.min(stop, start + 32)));
+    const rest = this.text(stop, end);
     switch (word) {
       case 'o':
         this.out.objects.add(rest || 'object');
@@ -192,161 +190,159 @@ export class ObjScanner {
     runs.push({ ...this.state, firstFace: faceCounts.length });
   }
 
-  private vertex(): void {
-    this.at += 1;
+  private vertex(start: number): number {
+    const { points, pointColours, badPoints } = this.out;
+    let offset = this.number(start);
+    const x = this.value;
+    offset = this.number(offset);
+    const y = this.value;
+    offset = this.number(offset);
+    const z = this.value;
+    if (Number.isNaN(x + y + z)) {
+      points.pushThree(x || 0, y || 0, z || 0);
+      badPoints.set(points.length / 3 - 1, this.out.lines);
+    } else points.pushThree(x, y, z);
+    offset = this.skipBlanks(offset);
+    if (offset < this.limit && this.data[offset] !== NEWLINE) return this.vertexExtras(offset);
+    if (pointColours.length > 0) for (let i = 0; i < 3; i += 1) pointColours.push(1);
+    return offset;
+  }
+
+  /** x y z w carries a weight; x y z r g b and x y z w r g b carry a colour. */
+  private vertexExtras(start: number): number {
     const { points, pointColours } = this.out;
-    let bad = false;
-    for (let i = 0; i < 3; i += 1) {
-      const value = this.number();
-      if (Number.isNaN(value)) bad = true;
-      points.push(Number.isNaN(value) ? 0 : value);
-    }
-    if (bad) this.out.badPoints.set(points.length / 3 - 1, this.out.lines);
-    this.skipBlanks();
-    if (this.at >= this.end) {
-      if (pointColours.length > 0) for (let i = 0; i < 3; i += 1) pointColours.push(1);
-      return;
-    }
     const extra: number[] = [];
-    while (this.at < this.end && extra.length < 4) {
-      extra.push(this.told(this.number()));
-      this.skipBlanks();
+    let offset = start;
+    while (offset < this.limit && this.data[offset] !== NEWLINE && extra.length < 4) {
+      offset = this.number(offset);
+      extra.push(this.orZero(this.value));
+      offset = this.skipBlanks(offset);
     }
-    // x y z w carries a weight; x y z r g b and x y z w r g b carry a colour.
     if (extra.length >= 3) {
       while (pointColours.length < points.length - 3) pointColours.push(1);
       for (const value of extra.slice(-3)) pointColours.push(value);
     } else if (pointColours.length > 0) for (let i = 0; i < 3; i += 1) pointColours.push(1);
+    return offset;
   }
 
-  private values(skip: number, list: FloatList, size: number): void {
-    this.at += skip;
-    if (size === 2) {
-      for (let i = 0; i < size; i += 1) list.push(this.told(this.number()));
-      return;
-    }
-    const direction = [this.number(), this.number(), this.number()];
+  private texturePoint(start: number): number {
+    const { uvs } = this.out;
+    let offset = this.number(start);
+    uvs.push(this.orZero(this.value));
+    offset = this.number(offset);
+    uvs.push(this.orZero(this.value));
+    return offset;
+  }
+
+  private direction(start: number): number {
+    const { normals } = this.out;
+    let offset = this.number(start);
+    const x = this.value;
+    offset = this.number(offset);
+    const y = this.value;
+    offset = this.number(offset);
     // A direction with a part missing is none.
-    for (const value of direction) list.push(direction.some(Number.isNaN) ? 0 : value);
+    const missing = Number.isNaN(x + y + this.value);
+    if (missing) normals.pushThree(0, 0, 0);
+    else normals.pushThree(x, y, this.value);
+    return offset;
   }
 
-  private face(): void {
-    this.at += 1;
-    const { out } = this;
-    const start = out.cornerPoints.length;
+  private face(start: number): number {
+    const { data, limit, out } = this;
+    const firstEntry = out.corners.length;
+    const points = out.points.length / 3;
+    const uvs = out.uvs.length / 2;
+    const normals = out.normals.length / 3;
     let faulty = false;
     let corners = 0;
-    for (;;) {
-      this.skipBlanks();
-      if (this.at >= this.end) break;
-      const before = this.at;
-      const point = this.index(out.points.length / 3);
+    let offset = this.skipBlanks(start);
+    while (offset < limit && data[offset] !== NEWLINE) {
+      const before = offset;
+      offset = this.index(offset, points);
+      const point = this.entry;
       let uv = -1;
       let normal = -1;
-      if (this.data[this.at] === SLASH && this.at < this.end) {
-        this.at += 1;
-        if (this.data[this.at] !== SLASH) uv = this.index(out.uvs.length / 2);
-        if (this.data[this.at] === SLASH && this.at < this.end) {
-          this.at += 1;
-          normal = this.index(out.normals.length / 3);
+      if (offset < limit && data[offset] === SLASH) {
+        offset += 1;
+        if (data[offset] !== SLASH) {
+          offset = this.index(offset, uvs);
+          uv = this.entry;
+        }
+        if (offset < limit && data[offset] === SLASH) {
+          offset = this.index(offset + 1, normals);
+          normal = this.entry;
         }
       }
       if (point < 0 || uv === BAD || normal === BAD) faulty = true;
-      if (this.at === before || !(this.at >= this.end || isBlank(this.data[this.at]))) {
+      if (offset === before || !this.endsWord(offset)) {
         faulty = true;
-        while (this.at < this.end && !isBlank(this.data[this.at])) this.at += 1;
+        while (!this.endsWord(offset)) offset += 1;
       }
-      out.cornerPoints.push(point);
-      out.cornerUvs.push(uv);
-      out.cornerNormals.push(normal);
+      out.corners.pushThree(point, uv, normal);
       corners += 1;
+      offset = this.skipBlanks(offset);
     }
-    if (faulty || corners < 3) {
-      out.cornerPoints.length = start;
-      out.cornerUvs.length = start;
-      out.cornerNormals.length = start;
-      addRemark(out.remarks, {
-        code: faulty ? 'read.indexRange' : 'read.thinFace',
-        severity: faulty ? 'error' : 'note',
-        subject: 'f',
-        message: faulty
-          ? `faces with indices that point at nothing are left out (first on line ${out.lines})`
-          : `faces with fewer than three corners are left out (first on line ${out.lines})`,
-      });
-      return;
+    if (faulty || corners < 3) this.leaveOut(firstEntry, faulty);
+    else {
+      if (out.runs.length === 0) this.openRun();
+      out.faceCounts.push(corners);
     }
-    if (out.runs.length === 0) this.openRun();
-    out.faceCounts.push(corners);
+    return offset;
   }
 
-  /** One index as an absolute one from 0; negative ones count back from the end. BAD when out of range. */
-  private index(count: number): number {
-    let sign = 1;
-    if (this.data[this.at] === MINUS) {
-      sign = -1;
-      this.at += 1;
-    }
-    let value = 0;
-    const before = this.at;
-    while (this.at < this.end) {
-      const digit = this.data[this.at] - 48;
-      if (digit < 0 || digit > 9) break;
-      value = value * 10 + digit;
-      this.at += 1;
-    }
-    if (before === this.at) return BAD;
-    const absolute = sign > 0 ? value - 1 : count - value;
-    return absolute >= 0 && absolute < count ? absolute : BAD;
+  private leaveOut(firstEntry: number, faulty: boolean): void {
+    const { out } = this;
+    out.corners.length = firstEntry;
+    addRemark(out.remarks, {
+      code: faulty ? 'read.indexRange' : 'read.thinFace',
+      severity: faulty ? 'error' : 'note',
+      subject: 'f',
+      message: faulty
+        ? `faces with indices that point at nothing are left out (first on line ${out.lines})`
+        : `faces with fewer than three corners are left out (first on line ${out.lines})`,
+    });
   }
 
   /**
-   * The next number on the line; NaN when there is none. Plain decimals take the fast path, which is exact up
-   * to 2^53.
+   * Reads one index into `entry` as an absolute one from 0; negative ones count back from the end. BAD when
+   * out of range.
    */
-  private number(): number {
-    this.skipBlanks();
-    const { data, end } = this;
-    const start = this.at;
-    let offset = start;
-    let negative = false;
-    if (data[offset] === MINUS || data[offset] === PLUS) {
-      negative = data[offset] === MINUS;
-      offset += 1;
-    }
-    let mantissa = 0;
-    let decimals = 0;
-    let digits = 0;
-    for (; offset < end; offset += 1) {
+  private index(start: number, count: number): number {
+    const { data, limit } = this;
+    const negative = start < limit && data[start] === MINUS;
+    const first = negative ? start + 1 : start;
+    let offset = first;
+    let written = 0;
+    for (; offset < limit; offset += 1) {
       const digit = data[offset] - 48;
       if (digit < 0 || digit > 9) break;
-      mantissa = mantissa * 10 + digit;
-      digits += 1;
+      written = written * 10 + digit;
     }
-    if (data[offset] === DOT && offset < end) {
-      offset += 1;
-      for (; offset < end; offset += 1) {
-        const digit = data[offset] - 48;
-        if (digit < 0 || digit > 9) break;
-        mantissa = mantissa * 10 + digit;
-        decimals += 1;
-        digits += 1;
-      }
+    const absolute = negative ? count - written : written - 1;
+    this.entry = offset > first && absolute >= 0 && absolute < count ? absolute : BAD;
+    return offset;
+  }
+
+  /** Reads the next number on the line into `value`; NaN when there is none. */
+  private number(start: number): number {
+    const { data, limit } = this;
+    const first = this.skipBlanks(start);
+    const end = this.decimal.read(data, first, limit);
+    if (end >= 0 && this.endsWord(end)) {
+      this.value = this.decimal.value;
+      return end;
     }
-    const plain = offset >= end || isBlank(data[offset]);
-    if (plain && digits > 0 && mantissa < EXACT_LIMIT && decimals < POWERS.length) {
-      this.at = offset;
-      const value = mantissa / POWERS[decimals];
-      return negative ? -value : value;
-    }
-    while (offset < end && !isBlank(data[offset])) offset += 1;
-    this.at = offset;
-    if (offset === start) return Number.NaN;
-    const value = Number(String.fromCharCode(...data.subarray(start, Math.min(offset, start + 64))));
-    return Number.isFinite(value) ? value : Number.NaN;
+    let offset = first;
+    while (!this.endsWord(offset)) offset += 1;
+    const word = String.fromCharCode(...data.subarray(first, Math.min(offset, first + 64)));
+    const value = Number(word);
+    this.value = word !== '' && Number.isFinite(value) ? value : Number.NaN;
+    return offset;
   }
 
   /** The number, or 0 with a remark where there was none. */
-  private told(value: number): number {
+  private orZero(value: number): number {
     if (!Number.isNaN(value)) return value;
     addRemark(this.out.remarks, {
       code: 'read.badNumber',
@@ -357,13 +353,40 @@ export class ObjScanner {
     return 0;
   }
 
-  private skipBlanks(): void {
-    while (this.at < this.end && isBlank(this.data[this.at])) this.at += 1;
+  /** Past blanks of the logical line: a backslash takes a line end away. */
+  private skipBlanks(start: number): number {
+    const { data, limit } = this;
+    let offset = start;
+    for (; offset < limit; offset += 1) {
+      const code = data[offset];
+      if (code === BACKSLASH) {
+        const end = continuedAt(data, offset, limit);
+        if (end < 0) return offset;
+        this.out.lines += 1;
+        offset = end;
+      } else if (code !== SPACE && code !== TAB && code !== RETURN) return offset;
+    }
+    return offset;
   }
 
-  private text(from: number): string {
-    return decodeText(this.data.subarray(from, this.end)).trim();
+  private endsWord(offset: number): boolean {
+    if (offset >= this.limit) return true;
+    const code = this.data[offset];
+    return isBlank(code) || (code === BACKSLASH && continuedAt(this.data, offset, this.limit) >= 0);
   }
+
+  /** Text of a logical line, its continued line ends as blanks. */
+  private text(start: number, end: number): string {
+    return decodeText(this.data.subarray(start, end))
+      .replace(/\\\r?\n/g, '  ')
+      .trim();
+  }
+}
+
+/** Offset of the line end that a backslash takes away; -1 when the backslash is one of a name. */
+function continuedAt(data: Uint8Array, backslash: number, limit: number): number {
+  const end = data[backslash + 1] === RETURN ? backslash + 2 : backslash + 1;
+  return end < limit && data[end] === NEWLINE ? end : -1;
 }
 
 const BAD = -2;
