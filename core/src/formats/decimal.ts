@@ -8,6 +8,8 @@ const POWERS = Float64Array.from({ length: 23 }, (_, i) => Number(`1e${i}`));
 const MOST_POWER = POWERS.length - 1;
 /** Digits of a half; both halves of a number are whole numbers below 2^30. */
 const HALF_DIGITS = 9;
+/** From here on a half has all its digits. */
+const FULL_HALF = 100_000_000;
 const EXACT_LIMIT = 2 ** 53;
 /** Splits a double into two of 26 bits (Veltkamp). */
 const SPLITTER = 2 ** 27 + 1;
@@ -28,39 +30,38 @@ export class DecimalReader {
   /** Reads the number that begins at `start`; gives the offset after it, or -1 when it is none of ours. */
   read(bytes: Uint8Array, start: number, limit: number): number {
     let offset = start;
-    let code = offset < limit ? bytes[offset] : 0;
-    const negative = code === MINUS;
-    if (negative || code === PLUS) offset += 1;
+    const sign = offset < limit ? bytes[offset] : 0;
+    if (sign === MINUS || sign === PLUS) offset += 1;
+    const first = offset;
+    // Leading zeros take no place in the halves.
     let head = 0;
     let tail = 0;
-    let digits = 0;
-    let decimals = 0;
-    let point = 0;
-    const first = offset;
+    let tailDigits = 0;
+    let point = -1;
     for (; offset < limit; offset += 1) {
-      code = bytes[offset];
-      const digit = code - 48;
+      const digit = bytes[offset] - 48;
       if (digit >= 0 && digit <= 9) {
-        decimals += point;
-        if (digits < HALF_DIGITS) head = (head * 10 + digit) | 0;
-        else if (digits < 2 * HALF_DIGITS) tail = (tail * 10 + digit) | 0;
-        if (head !== 0) digits += 1;
-      } else if (code === DOT && point === 0) point = 1;
+        if (head < FULL_HALF) head = (head * 10 + digit) | 0;
+        else if (tailDigits < HALF_DIGITS) {
+          tail = (tail * 10 + digit) | 0;
+          tailDigits += 1;
+        } else return -1;
+      } else if (digit === DOT - 48 && point < 0) point = offset + 1;
       else break;
     }
-    if (offset === first + point || digits > 2 * HALF_DIGITS) return -1;
-    this.fractional = point === 1;
-    if (offset < limit && (code === SMALL_E || code === LARGE_E)) {
-      const end = this.exponent(bytes, offset + 1, limit);
-      if (end < 0) return -1;
-      offset = end;
+    if (offset === (point < 0 ? first : first + 1)) return -1;
+    let decimals = point < 0 ? 0 : offset - point;
+    this.fractional = point >= 0;
+    if (offset < limit && (bytes[offset] === SMALL_E || bytes[offset] === LARGE_E)) {
+      offset = this.exponent(bytes, offset + 1, limit);
+      if (offset < 0) return -1;
       decimals -= this.power;
       this.fractional = true;
     }
-    const tailPower = digits > HALF_DIGITS ? POWERS[digits - HALF_DIGITS] : 1;
-    const size = scaled(head, tail, tailPower, decimals);
+    const plain = tailDigits === 0 && decimals >= 0 && decimals <= MOST_POWER;
+    const size = plain ? head / POWERS[decimals] : scaled(head, tail, POWERS[tailDigits], decimals);
     if (size < 0) return -1;
-    this.value = negative ? -size : size;
+    this.value = sign === MINUS ? -size : size;
     return offset;
   }
 

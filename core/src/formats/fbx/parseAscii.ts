@@ -1,4 +1,5 @@
 import { KinkajouError } from '../../errors.ts';
+import { DecimalReader } from '../decimal.ts';
 import { FloatList } from '../growable.ts';
 import type { ParsedBinary } from './parseBinary.ts';
 import { type FbxNode, type FbxProperty, NAME_SEPARATOR } from './tree.ts';
@@ -11,10 +12,6 @@ const OPEN = 123;
 const CLOSE = 125;
 const STAR = 42;
 const NEWLINE = 10;
-const SMALL_E = 101;
-const LARGE_E = 69;
-/** Powers of ten that a double holds exactly. */
-const POWERS = Array.from({ length: 23 }, (_, i) => Number(`1e${i}`));
 const STRETCH = 1 << 16;
 const LATIN = new TextDecoder('latin1');
 
@@ -51,6 +48,7 @@ function versionOf(nodes: FbxNode[]): number {
 class AsciiReader {
   private at = 0;
   private readonly utf8 = new TextDecoder('utf-8');
+  private readonly decimal = new DecimalReader();
 
   constructor(
     private readonly bytes: Uint8Array,
@@ -144,37 +142,34 @@ class AsciiReader {
    * alike.
    */
   private numbers(node: FbxNode): void {
+    const { bytes, decimal } = this;
     const list = new FloatList(16);
     let whole = true;
-    const start = this.at;
     let exact: bigint | null = null;
-    for (;;) {
-      const from = this.at;
-      const value = this.number();
-      if (value === null) break;
-      if (list.length === 0 && Math.abs(value) > Number.MAX_SAFE_INTEGER) exact = this.exactInteger(from);
+    for (let more = true; more; ) {
+      const start = this.at;
+      const end = decimal.read(bytes, start, bytes.length);
+      let value = decimal.value;
+      let { fractional } = decimal;
+      if (end >= 0 && endsNumber(bytes[end])) this.at = end;
+      else {
+        const text = this.numberWord();
+        value = readNumber(text);
+        if (Number.isNaN(value)) throw this.fault(`"${text}" is not a number`, start);
+        fractional = /[.e]/i.test(text) || !Number.isFinite(value);
+        if (!Number.isFinite(value)) value = 0;
+      }
+      if (list.length === 0 && Math.abs(value) > Number.MAX_SAFE_INTEGER) exact = this.exactInteger(start);
       list.push(value);
-      if (!Number.isInteger(value) || this.fractional) whole = false;
-      const before = this.at;
-      this.skipSpace();
-      if (this.bytes[this.at] !== COMMA) {
-        this.at = before;
-        break;
-      }
-      this.at += 1;
-      this.skipSpace();
-      if (!isNumberStart(this.bytes[this.at])) {
-        this.at -= 1;
-        while (this.bytes[this.at] !== COMMA) this.at -= 1;
-        break;
-      }
+      if (fractional) whole = false;
+      more = this.nextNumber();
     }
-    if (list.length === 0) throw this.fault('a number is expected', start);
     if (list.length > 4 && node.properties.length === 0) {
+      const values = list.finish();
       node.properties.push(
-        whole && fitsInt32(list)
-          ? { type: 'i', value: Int32Array.from(list.finish()) }
-          : { type: 'd', value: list.finish() },
+        whole && fitsInt32(values)
+          ? { type: 'i', value: new Int32Array(values) }
+          : { type: 'd', value: values },
       );
       return;
     }
@@ -187,50 +182,32 @@ class AsciiReader {
     }
   }
 
-  private fractional = false;
-
-  private number(): number | null {
+  /** Goes to the next number of a run; stays where it is, or before the comma, when there is none. */
+  private nextNumber(): boolean {
     const { bytes } = this;
+    const before = this.at;
+    if (bytes[before] === COMMA && isNumberStart(bytes[before + 1])) {
+      this.at = before + 1;
+      return true;
+    }
+    this.skipSpace();
+    if (bytes[this.at] === COMMA) {
+      const comma = this.at;
+      this.at = comma + 1;
+      this.skipSpace();
+      if (isNumberStart(bytes[this.at])) return true;
+      this.at = comma;
+      return false;
+    }
+    this.at = before;
+    return false;
+  }
+
+  /** What stands where a number is expected, up to its end, and moves past it. */
+  private numberWord(): string {
     const start = this.at;
-    let offset = start;
-    let negative = false;
-    this.fractional = false;
-    if (bytes[offset] === 45 || bytes[offset] === 43) {
-      negative = bytes[offset] === 45;
-      offset += 1;
-    }
-    let mantissa = 0;
-    let digits = 0;
-    let decimals = 0;
-    for (; digitAt(bytes, offset); offset += 1, digits += 1) mantissa = mantissa * 10 + bytes[offset] - 48;
-    if (bytes[offset] === 46) {
-      this.fractional = true;
-      offset += 1;
-      for (; digitAt(bytes, offset); offset += 1, digits += 1, decimals += 1)
-        mantissa = mantissa * 10 + bytes[offset] - 48;
-    }
-    const code = bytes[offset];
-    const plain =
-      code === COMMA ||
-      code === undefined ||
-      isBlank(code) ||
-      code === NEWLINE ||
-      code === CLOSE ||
-      code === OPEN ||
-      code === SEMICOLON;
-    if (plain && digits > 0 && mantissa < 2 ** 53 && decimals < 23) {
-      this.at = offset;
-      // Both are exact, so the quotient is the nearest number.
-      return (negative ? -mantissa : mantissa) / POWERS[decimals];
-    }
-    while (offset < bytes.length && isNumberPart(bytes[offset])) offset += 1;
-    if (offset === start) return null;
-    const text = this.numberText(start, Math.min(offset, start + 64));
-    const value = readNumber(text);
-    if (Number.isNaN(value)) throw this.fault(`"${text}" is not a number`, start);
-    if (code === SMALL_E || code === LARGE_E || !Number.isFinite(value)) this.fractional = true;
-    this.at = offset;
-    return Number.isFinite(value) ? value : 0;
+    while (this.at < this.bytes.length && isNumberPart(this.bytes[this.at])) this.at += 1;
+    return this.numberText(start, Math.min(this.at, start + 64));
   }
 
   private stretch = '';
@@ -336,9 +313,17 @@ function readNumber(text: string): number {
   return Number.isNaN(value) && /^[-+]?(1\.#|nan|inf)/i.test(text) ? Infinity : value;
 }
 
-function digitAt(bytes: Uint8Array, offset: number): boolean {
-  const code = bytes[offset];
-  return code >= 48 && code <= 57;
+/** Whether a number is over before this byte; past the end of the file there is none. */
+function endsNumber(code: number | undefined): boolean {
+  return (
+    code === COMMA ||
+    code === undefined ||
+    isBlank(code) ||
+    code === NEWLINE ||
+    code === CLOSE ||
+    code === OPEN ||
+    code === SEMICOLON
+  );
 }
 
 function isNumberStart(code: number): boolean {
@@ -353,7 +338,7 @@ function isBlank(code: number): boolean {
   return code === 32 || code === 9 || code === 13;
 }
 
-function fitsInt32(list: FloatList): boolean {
-  for (let i = 0; i < list.length; i += 1) if (Math.abs(list.values[i]) > 0x7fffffff) return false;
+function fitsInt32(values: Float64Array): boolean {
+  for (let i = 0; i < values.length; i += 1) if (Math.abs(values[i]) > 0x7fffffff) return false;
   return true;
 }
