@@ -63,17 +63,24 @@ describe('an index of files', () => {
 
   it('finds a file by each way of naming it', () => {
     expect([...index.paths]).toHaveLength(5);
-    expect(index.byName.get('Hull.PNG')).toEqual(['T/Hull.PNG']);
-    expect(index.byName.get('hull.png')).toEqual([]);
-    expect(index.byFoldedName.get('hull.png')).toEqual(['T/Hull.PNG']);
-    expect(index.byName.get('m\u00f6we.png')).toEqual(['u/mo\u0308we.png']);
-    expect(index.byFoldedStem().get('hull')).toEqual(['T/Hull.PNG']);
-    expect(index.byFoldedStem().get('hull.tar')).toEqual(['T/hull.tar.gz']);
+    // However it is written, and whatever its type.
+    for (const name of ['Hull.PNG', 'hull.png', 'HULL.tif', 'hull_v2.exr', 'hull'])
+      expect(index.ofSameStem(name), name).toEqual(['T/Hull.PNG', 't/hull_4k.tif']);
+    for (const name of ['m\u00f6we.png', 'mo\u0308we.png', 'MOWE.jpg'])
+      expect(index.ofSameStem(name), name).toEqual(['u/mo\u0308we.png']);
+    expect(index.ofSameStem('hull.tar.zip')).toEqual(['T/hull.tar.gz']);
     // A name that begins with its only dot has no type.
-    expect(index.byFoldedStem().get('.hidden')).toEqual(['T/.hidden']);
-    expect(index.byBareStem().get('hull')).toEqual(['T/Hull.PNG', 't/hull_4k.tif']);
+    expect(index.ofSameStem('.hidden')).toEqual(['T/.hidden']);
+    expect(index.ofSameStem('hulls.png')).toEqual([]);
     expect(index.byFoldedPath().get('t/hull.png')).toBe('T/Hull.PNG');
     expect(index.bySpelling().get('hul4')).toEqual(['t/hull_4k.tif']);
+  });
+
+  it('knows what has no stem of its own by all of its name', () => {
+    const marks = buildFileIndex(['a/4k.png', 'b/2k.png', 'c/2K.tif', 'd/a_2k.png', 'e/a.png', 'f/_.png']);
+    expect(marks.ofSameStem('2k.png')).toEqual(['b/2k.png', 'c/2K.tif']);
+    expect(marks.ofSameStem('a.png')).toEqual(['e/a.png']);
+    expect(marks.ofSameStem('_.png')).toEqual(['f/_.png']);
   });
 
   it('knows the content where it was told', () => {

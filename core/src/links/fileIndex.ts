@@ -21,17 +21,18 @@ export class PathLists {
 }
 
 /**
- * Files by the ways in which a written path can name them; built once for a parcel. Rarer ways are built when
+ * Files by the ways in which a written path can name them; built once for a parcel. Each way is built when
  * first asked for.
  */
 export interface FileIndex {
   paths: ReadonlySet<string>;
   /** Content by path, where known: equal content is no doubt. */
   hashOf(path: string): string | undefined;
-  byName: PathLists;
-  byFoldedName: PathLists;
-  byFoldedStem(): PathLists;
-  byBareStem(): PathLists;
+  /**
+   * Files whose name may be meant: the same stem but for case, accents, resolution, version and separators,
+   * of whatever type.
+   */
+  ofSameStem(name: string): readonly string[];
   byFoldedPath(): ReadonlyMap<string, string>;
   /** Files by {@link spellingKey}. */
   bySpelling(): PathLists;
@@ -52,43 +53,45 @@ export interface IndexedFile {
 export function buildFileIndex(files: Iterable<string | IndexedFile>): FileIndex {
   const paths = new Set<string>();
   const hashes = new Map<string, string>();
-  const byName = new PathLists();
-  const byFoldedName = new PathLists();
-  const order: string[] = [];
-  const foldedNames: string[] = [];
   for (const file of files) {
     const path = typeof file === 'string' ? file : file.path;
     if (typeof file !== 'string' && file.sha256) hashes.set(path, file.sha256);
     paths.add(path);
-    const name = composed(fileName(path));
-    const folded = foldName(name);
-    byName.add(name, path);
-    byFoldedName.add(folded, path);
-    order.push(path);
-    foldedNames.push(folded);
   }
-  const stems = once(() => foldedNames.map(withoutType));
   const listed = (keyOf: (foldedStem: string) => string | null) =>
     once(() => {
       const lists = new PathLists();
-      const folded = stems();
-      for (let i = 0; i < order.length; i += 1) {
-        const key = keyOf(folded[i]);
-        if (key !== null) lists.add(key, order[i]);
+      for (const path of paths) {
+        const key = keyOf(foldedStem(fileName(path)));
+        if (key !== null) lists.add(key, path);
       }
       return lists;
     });
+  const byBareStem = listed(bareKey);
   return {
     paths,
     hashOf: (path) => hashes.get(path),
-    byName,
-    byFoldedName,
-    byFoldedStem: listed((stem) => stem),
-    byBareStem: listed(bareStem),
+    ofSameStem: (name) => byBareStem().get(bareKey(foldedStem(name))),
     byFoldedPath: once(() => new Map([...paths].map((path) => [foldName(path), path]))),
     bySpelling: listed(spellingKey),
     tileSets: once(() => groupTiles(paths)),
   };
+}
+
+/** A name without its type, case and accents. */
+export function foldedStem(name: string): string {
+  const folded = foldName(name);
+  const dot = folded.lastIndexOf('.');
+  return dot > 0 ? folded.slice(0, dot) : folded;
+}
+
+/** Stems with no more left than this when bare, such as `4k`, are known by all of it. */
+const LEAST_BARE = 2;
+
+/** Key under which stems meet that are the same when bare. */
+function bareKey(stem: string): string {
+  const bare = bareStem(stem);
+  return bare.length < LEAST_BARE ? `/${stem}` : bare;
 }
 
 /** Without case and accents, so that `Möwe.PNG` and `mowe.png` meet. */
@@ -140,11 +143,6 @@ function isWordCode(code: number): boolean {
   return (code >= 97 && code <= 122) || (code >= 48 && code <= 57);
 }
 
-function withoutType(name: string): string {
-  const dot = name.lastIndexOf('.');
-  return dot > 0 ? name.slice(0, dot) : name;
-}
-
 function isMark(word: string, last: boolean): boolean {
   const first = word.charCodeAt(0);
   const digit = first >= 48 && first <= 57;
@@ -165,10 +163,6 @@ export function spellingKey(stem: string): string | null {
     if (code >= 48 && code <= 57) key += folded[i];
   }
   return key;
-}
-
-function composed(text: string): string {
-  return isAscii(text) ? text : text.normalize('NFC');
 }
 
 function isAscii(text: string): boolean {

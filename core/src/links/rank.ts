@@ -1,9 +1,9 @@
 import { distance } from 'fastest-levenshtein';
 import { classifyNames, type NameClass } from '../maps/classifyName.ts';
 import { isElsewhere, placeOf } from '../parcel/filePlace.ts';
-import { extensionOf, folderOf, stemOf } from '../parcel/fileSource.ts';
+import { extensionOf, fileName, folderOf, stemOf } from '../parcel/fileSource.ts';
 import { channelInWords } from '../scene/channelTitles.ts';
-import { bareStem, type FileIndex, foldName, spellingKey } from './fileIndex.ts';
+import { bareStem, type FileIndex, foldedStem, foldName, spellingKey } from './fileIndex.ts';
 import { isTilePattern, normalisePattern, tilesInWords } from './tiles.ts';
 import { parseWrittenPath, type WrittenPath } from './writtenPath.ts';
 
@@ -74,45 +74,29 @@ export function rankCandidates(written: string, modelPath: string, index: FileIn
   if (path.name === '') return [];
   if (isTilePattern(path.name)) return rankTileSets(path, modelPath, index).slice(0, most);
   const candidates = new Map<string, Candidate>();
-  const add = (files: readonly string[], score: number, reason: (file: string) => string) => {
-    for (const file of files) {
-      if (candidates.has(file)) continue;
-      candidates.set(file, {
-        path: file,
-        score: score + nearness(file, modelPath),
-        reasons: [reason(file)],
-        safe: false,
-      });
-    }
+  const add = (file: string, score: number, reason: string) => {
+    const existing = candidates.get(file);
+    if (existing && existing.score >= score) return;
+    candidates.set(file, { path: file, score, reasons: [reason], safe: false });
   };
-  add(index.byName.get(path.name), SCORE.name, () => 'same name');
-  add(index.byFoldedName.get(foldName(path.name)), SCORE.case, () => 'same name but for case or accents');
-  const mended = undoMangling(path.name);
+  const { name } = path;
+  for (const file of index.ofSameStem(name)) {
+    const { score, reason } = likenessOf(file, path);
+    add(file, score, reason);
+  }
+  const mended = undoMangling(name);
   if (mended)
-    add(
-      index.byFoldedName.get(foldName(mended)),
-      SCORE.mangled,
-      () => `same name once its encoding is undone: ${mended}`,
-    );
-  add(
-    index.byFoldedStem().get(foldName(path.stem)),
-    SCORE.type,
-    (file) => `same stem, type ${extensionOf(file)} for ${path.extension || 'none'}`,
-  );
-  const bare = bareStem(path.stem);
-  if (bare.length > 1)
-    add(
-      index.byBareStem().get(bare),
-      SCORE.bare,
-      () => 'same stem but for resolution, version or separators',
-    );
+    for (const file of index.ofSameStem(mended))
+      if (foldName(fileName(file)) === foldName(mended))
+        add(file, SCORE.mangled, `same name once its encoding is undone: ${mended}`);
   if (candidates.size === 0)
     for (const [file, edits] of closeSpellings(path.stem, index))
       add(
-        [file],
+        file,
         SCORE.spelling - 0.1 * (edits - 1),
-        () => `close spelling, ${edits} ${edits === 1 ? 'letter' : 'letters'} apart`,
+        `close spelling, ${edits} ${edits === 1 ? 'letter' : 'letters'} apart`,
       );
+  for (const candidate of candidates.values()) candidate.score += nearness(candidate.path, modelPath);
   for (const candidate of candidates.values()) {
     const shared = sharedFolders(candidate.path, path);
     if (shared > 0 && candidate.score >= SCORE.type - FURTHER_PENALTY) {
@@ -133,6 +117,21 @@ export function rankCandidates(written: string, modelPath: string, index: FileIn
   const ranked = [...candidates.values()].sort((a, b) => b.score - a.score || (a.path < b.path ? -1 : 1));
   settle(ranked, index);
   return ranked.slice(0, most);
+}
+
+/** How a file of the same bare stem is like what was written. */
+function likenessOf(file: string, path: WrittenPath): { score: number; reason: string } {
+  const name = fileName(file);
+  if (name.normalize('NFC') === path.name) return { score: SCORE.name, reason: 'same name' };
+  if (foldName(name) === foldName(path.name))
+    return { score: SCORE.case, reason: 'same name but for case or accents' };
+  const stem = foldedStem(name);
+  if (stem === foldName(path.stem))
+    return {
+      score: SCORE.type,
+      reason: `same stem, type ${extensionOf(file)} for ${path.extension || 'none'}`,
+    };
+  return { score: SCORE.bare, reason: 'same stem but for resolution, version or separators' };
 }
 
 /** Marks the best as safe when nothing comes near it, or when all that come near hold the same pixels. */
