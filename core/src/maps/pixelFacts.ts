@@ -4,6 +4,7 @@ import { type CodeEvidence, codeEvidence } from './codeEvidence.ts';
 import { type EdgeFacts, lookAtEdges } from './edgeFacts.ts';
 import { type DirectionEvidence, findNormalDirection } from './normalDirection.ts';
 import { sketchOf } from './sketch.ts';
+import { valuesAtRanks } from './valuesAtRanks.ts';
 
 /** Raise it when the facts change, so that kept ones are made again. */
 export const FACTS_VERSION = 6;
@@ -98,9 +99,9 @@ const PERCENTILES = [0.01, 0.05, 0.25, 0.5, 0.75, 0.95, 0.99];
 export function lookAtPixels(buffer: PixelBuffer): PixelFacts {
   const { width, height, components, data } = buffer;
   const floating = data instanceof Float32Array;
-  const step = stepOf(buffer);
-  const ranges = rangesOf(buffer, step);
-  const close = lookClosely(buffer, ranges, step);
+  const samples = gatherSamples(buffer);
+  const ranges = rangesOf(buffer, samples);
+  const close = lookClosely(samples, ranges);
   const mayBeNormal =
     components >= 3 ? close.unit > 0.5 && ranges.mean[2] > 0.55 : components === 2 && close.disc > 0.98;
   return {
@@ -130,15 +131,49 @@ function stepOf({ width, height }: PixelBuffer): number {
   return step;
 }
 
+/** The pixels of an image that are looked at, one after the other. */
+interface Samples {
+  components: number;
+  data: PixelBuffer['data'];
+  count: number;
+  /** Whether they are all the image has. */
+  all: boolean;
+  /** How many equal their right neighbour. */
+  flat: number;
+}
+
+/** Takes the samples out of an image that is far too big to stay in the processor's cache, in one pass. */
+function gatherSamples(buffer: PixelBuffer): Samples {
+  const { width, height, components, data } = buffer;
+  const step = stepOf(buffer);
+  const count = Math.ceil((width * height) / step);
+  const taken = data.slice(0, count * components);
+  const steady = unitOf(data) / 200;
+  let flat = 0;
+  for (let n = 0, target = 0; n < count; n += 1) {
+    const pixel = n * step;
+    const index = pixel * components;
+    const next = (pixel + 1) % width === 0 ? index : index + components;
+    let same = true;
+    for (let k = 0; k < components; k += 1, target += 1) {
+      const value = data[index + k];
+      taken[target] = value;
+      if (Math.abs(value - data[next + k]) > steady) same = false;
+    }
+    if (same) flat += 1;
+  }
+  return { components, data: taken, count, all: step === 1, flat };
+}
+
 function rangesOf(
   { components, data }: PixelBuffer,
-  step: number,
+  samples: Samples,
 ): { min: number[]; max: number[]; mean: number[] } {
   const unit = unitOf(data);
   const [min, max, mean] = [[] as number[], [] as number[], [] as number[]];
   for (let k = 0; k < components; k += 1) {
-    let range = rangeOf(data, k, components * step);
-    if (step > 1 && (range.high - range.low) / unit < STEADY) range = rangeOf(data, k, components);
+    let range = rangeOf(samples.data, k, components);
+    if (!samples.all && (range.high - range.low) / unit < STEADY) range = rangeOf(data, k, components);
     min.push(range.low / unit);
     max.push(range.high / unit);
     mean.push(range.mean / unit);
@@ -163,25 +198,21 @@ function rangeOf(
 }
 
 function lookClosely(
-  { width, height, components, data }: PixelBuffer,
+  { components, data, count, flat }: Samples,
   { min, max }: { min: number[]; max: number[] },
-  step: number,
 ) {
   const unit = unitOf(data);
-  const count = width * height;
   const colours = components >= 3;
-  const taken = Math.ceil(count / step);
-  const brightness = new Float32Array(taken);
-  const ends = new Array<number>(components).fill(0);
-  const histogram = new Array<number>(HISTOGRAM_BINS).fill(0);
+  const brightness = new Float32Array(count);
+  const ends = new Float64Array(components);
+  const histogram = new Float64Array(HISTOGRAM_BINS);
   const alphaAt = alphaPlane(components);
-  let [full, clear, equal] = [0, 0, 0];
-  const alphaBins = new Array<number>(HISTOGRAM_BINS).fill(0);
+  let [full, clear] = [0, 0];
+  const alphaBins = new Float64Array(HISTOGRAM_BINS);
   const palette = new Set<number>();
-  const steady = unit / 200;
   let [grey, saturation, units, disc, lengths, dark, bright, under, over] = [0, 0, 0, 0, 0, 0, 0, 0, 0];
-  for (let i = 0, n = 0; i < count; i += step, n += 1) {
-    const index = i * components;
+  for (let n = 0; n < count; n += 1) {
+    const index = n * components;
     for (let k = 0; k < components; k += 1) {
       const value = data[index + k] / unit;
       if (max[k] > min[k] && (value - min[k] <= END_SLACK || max[k] - value <= END_SLACK)) ends[k] += 1;
@@ -200,18 +231,15 @@ function lookClosely(
     const low = Math.min(r, g, b);
     if (high - low <= EQUAL) grey += 1;
     if (high > HUELESS) saturation += (high - low) / high;
-    const [x, y, z] = [2 * r - 1, 2 * g - 1, 2 * b - 1];
+    const x = 2 * r - 1;
+    const y = 2 * g - 1;
+    const z = 2 * b - 1;
     const length = Math.sqrt(x * x + y * y + z * z);
     lengths += length;
     if (Math.abs(length - 1) < UNIT_SLACK && z > -0.02) units += 1;
     const second = components === 2 ? (2 * data[index + 1]) / unit - 1 : y;
     if (x * x + second * second <= 1.02) disc += 1;
     if (palette.size < MANY_COLOURS) palette.add((code5(r) << 10) | (code5(g) << 5) | code5(b));
-    const next = (i + 1) % width === 0 ? index : index + components;
-    let same = true;
-    for (let k = 0; k < components && same; k += 1)
-      same = Math.abs(data[index + k] - data[next + k]) <= steady;
-    if (same) equal += 1;
     if (alphaAt >= 0) {
       const alpha = data[index + alphaAt] / unit;
       alphaBins[Math.min(HISTOGRAM_BINS - 1, Math.max(0, Math.floor(alpha * HISTOGRAM_BINS)))] += 1;
@@ -219,10 +247,9 @@ function lookClosely(
       else if (alpha <= ALPHA_SLACK) clear += 1;
     }
   }
-  const share = (value: number) => Math.round((value / taken) * 1e5) / 1e5;
-  brightness.sort();
+  const share = (value: number) => Math.round((value / count) * 1e5) / 1e5;
   return {
-    ends: ends.map(share),
+    ends: Array.from(ends, share),
     grey: share(grey),
     saturation: share(saturation),
     unit: colours ? share(units) : 0,
@@ -230,13 +257,14 @@ function lookClosely(
     length: share(lengths),
     dark: share(dark),
     bright: share(bright),
-    histogram: histogram.map(share),
+    histogram: Array.from(histogram, share),
     under: share(under),
     over: share(over),
-    percentiles: PERCENTILES.map(
-      (part) => Math.round(brightness[Math.min(taken - 1, Math.floor(part * taken))] * 1e5) / 1e5,
-    ),
-    flat: share(equal),
+    percentiles: valuesAtRanks(
+      brightness,
+      PERCENTILES.map((part) => Math.min(count - 1, Math.floor(part * count))),
+    ).map((value) => Math.round(value * 1e5) / 1e5),
+    flat: share(flat),
     colours: palette.size,
     alpha:
       alphaAt < 0
@@ -244,8 +272,8 @@ function lookClosely(
         : {
             full: share(full),
             clear: share(clear),
-            between: share(taken - full - clear),
-            bins: alphaBins.map(share),
+            between: share(count - full - clear),
+            bins: Array.from(alphaBins, share),
           },
   };
 }
