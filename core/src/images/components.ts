@@ -28,17 +28,20 @@ export function extractPlane(buffer: PixelBuffer, component: Component): Plane {
     }
     return { width, height, values };
   }
-  const required = component === 'rgb' || component === 'luminance' ? 0 : POSITION[component];
-  const hasAlpha = components === 2 || components === 4;
-  if (required === 3 && !hasAlpha) return { width, height, values: values.fill(1) };
-  const position = positionOf(required, components);
+  const position = positionOf(component, components);
+  if (position === null) return { width, height, values: values.fill(1) };
   for (let i = 0, index = position; i < values.length; i += 1, index += components)
     values[i] = data[index] * scale;
   return { width, height, values };
 }
 
-function positionOf(required: number, components: number) {
-  if (required === 3) return components - 1;
+/**
+ * Where a component lies in each pixel, as {@link extractPlane} reads it; null for an alpha that is not there.
+ * The luminance of a grey image is its grey; that of a colour image lies in no single place.
+ */
+function positionOf(component: Component, components: number): number | null {
+  const required = component === 'rgb' || component === 'luminance' ? 0 : POSITION[component];
+  if (required === 3) return components === 2 || components === 4 ? components - 1 : null;
   return components < 3 ? 0 : required;
 }
 
@@ -196,43 +199,83 @@ function placeOf(offset: number, length: number, edge: EdgeRule): number {
   return edge === 'mirror' && Math.abs(turns % 2) === 1 ? length - 1 - inside : inside;
 }
 
+/** Bits of a packed image, or floats. */
+export type PackDepth = 8 | 16 | 'float';
+
+/** An image of zeros, to be filled component by component. */
+export function emptyPixels(size: Omit<PixelBuffer, 'data'>, depth: PackDepth): PixelBuffer {
+  const length = size.width * size.height * size.components;
+  if (depth === 'float') return { ...size, data: new Float32Array(length) };
+  return { ...size, data: depth === 8 ? new Uint8Array(length) : new Uint16Array(length) };
+}
+
 /**
- * Packs one to four planes of equal size into an image of 8 or 16 bits, rounding to nearest and clamping to
- * 0..1, or of floats as they are. Throws `image.sizes` when sizes differ.
+ * Writes a plane into one component of an image, rounded and clamped where that holds whole numbers. Throws
+ * `image.sizes` when their sizes differ.
  */
-export function packPlanes(planes: Plane[], depth: 8 | 16 | 'float'): PixelBuffer {
-  const [{ width, height }] = planes;
-  if (planes.some((plane) => plane.width !== width || plane.height !== height)) {
+export function packPlane(
+  { width, height, components, data }: PixelBuffer,
+  offset: number,
+  plane: Plane,
+): void {
+  if (plane.width !== width || plane.height !== height)
     throw new KinkajouError('image.sizes', 'components of one image must have one size');
-  }
-  const components = planes.length;
-  const length = width * height * components;
-  if (depth === 'float') {
-    const data = new Float32Array(length);
-    planes.forEach(({ values }, offset) => {
-      for (let i = 0, position = offset; i < values.length; i += 1, position += components)
-        data[position] = values[i];
-    });
-    return { width, height, components, data };
-  }
-  const unit = depth === 8 ? 255 : 65535;
-  const data = depth === 8 ? new Uint8Array(length) : new Uint16Array(length);
-  planes.forEach((plane, offset) => {
-    const { values } = plane;
-    for (let i = 0, index = offset; i < values.length; i += 1, index += components) {
-      const value = values[i];
-      data[index] = quantised(value, unit);
-    }
-  });
-  return { width, height, components, data };
+  const { values } = plane;
+  const unit = unitOf(data);
+  if (unit === 1)
+    for (let i = 0, index = offset; i < values.length; i += 1, index += components) data[index] = values[i];
+  else
+    for (let i = 0, index = offset; i < values.length; i += 1, index += components)
+      data[index] = quantised(values[i], unit);
+}
+
+/** Writes one value into one component of every pixel, rounded as {@link packPlane} does. */
+export function packConstant({ components, data }: PixelBuffer, offset: number, value: number): void {
+  const unit = unitOf(data);
+  const code = unit === 1 ? value : quantised(Math.fround(value), unit);
+  for (let index = offset; index < data.length; index += components) data[index] = code;
+}
+
+/** A component of an image, and what becomes of each of its values. */
+export interface ComponentChange {
+  buffer: PixelBuffer;
+  component: Component;
+  change: (plane: Plane) => Plane;
+}
+
+/**
+ * Writes a changed component of one image into one of another, where each number may be changed on its own:
+ * every code is changed once and looked up for each pixel. False, with nothing done, where the numbers are no
+ * codes, are fewer than the codes, or come out of several components.
+ */
+export function packByCode(target: PixelBuffer, offset: number, from: ComponentChange): boolean {
+  const { data: source, components: stride, width, height } = from.buffer;
+  const codes = unitOf(source) + 1;
+  if (source instanceof Float32Array || codes > width * height) return false;
+  if (from.component === 'luminance' && stride >= 3) return false;
+  const position = positionOf(from.component, stride);
+  if (position === null) return false;
+  const values = extractPlane(
+    { width: codes, height: 1, components: 1, data: source.slice(0, codes).map((_, code) => code) },
+    'r',
+  );
+  const table = emptyPixels({ width: codes, height: 1, components: 1 }, depthOf(target));
+  packPlane(table, 0, from.change(values));
+  const { data, components } = target;
+  const codeOf = table.data;
+  const end = width * height * stride;
+  let index = offset;
+  for (let place = position; place < end; place += stride, index += components)
+    data[index] = codeOf[source[place]];
+  return true;
+}
+
+function depthOf({ data }: PixelBuffer): PackDepth {
+  if (data instanceof Float32Array) return 'float';
+  return data instanceof Uint8Array ? 8 : 16;
 }
 
 function quantised(value: number, unit: number): number {
   if (value <= 0) return 0;
   return value >= 1 ? unit : value * unit + 0.5;
-}
-
-/** A plane of one value. */
-export function constantPlane(width: number, height: number, value: number): Plane {
-  return { width, height, values: new Float32Array(width * height).fill(value) };
 }

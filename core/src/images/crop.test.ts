@@ -1,5 +1,5 @@
 import { expect, it } from 'vitest';
-import { cropBuffer, packPlanes, resizeBuffer } from './components.ts';
+import { cropBuffer, resizeBuffer } from './components.ts';
 import { heatPicture } from './heat.ts';
 
 const numbered = { width: 4, height: 3, components: 2, data: Uint8Array.from({ length: 24 }, (_, i) => i) };
@@ -23,12 +23,6 @@ it('resamples each component by itself, alpha too', () => {
   expect([width, height]).toEqual([2, 3]);
   // Means of two neighbours: (0 + 2) / 2 = 1, (1 + 3) / 2 = 2.
   expect([...data.slice(0, 4)]).toEqual([1, 2, 5, 6]);
-});
-
-it('packs floats as they are, beyond 1 too', () => {
-  const plane = (values: number[]) => ({ width: 2, height: 1, values: Float32Array.from(values) });
-  expect([...packPlanes([plane([2.5, -1]), plane([0, 0.5])], 'float').data]).toEqual([2.5, 0, -1, 0.5]);
-  expect([...packPlanes([plane([2.5, -1])], 16).data]).toEqual([65535, 0]);
 });
 
 it('colours differences from dark to light, never darker for more', () => {

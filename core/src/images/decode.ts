@@ -67,6 +67,11 @@ function decodedBytes({ format, width, height, components, bitDepth }: ImageInfo
 
 const SHARP = new Set<ImageInfo['format']>(['png', 'jpeg', 'tiff', 'webp', 'avif', 'gif']);
 
+/** Whether images of a format are decoded outside of this thread, which goes on meanwhile. */
+export function isDecodedBeside(format: ImageInfo['format']): boolean {
+  return SHARP.has(format);
+}
+
 function decodeItself(
   bytes: Uint8Array,
   path: string,

@@ -3,15 +3,19 @@ import { chromaticitiesOf } from '../../colour/primaries.ts';
 import { isColourSpace, scalarCurve } from '../../colour/spaces.ts';
 import {
   adjustPlane,
-  constantPlane,
+  emptyPixels,
   extractPlane,
   type Plane,
-  packPlanes,
+  packByCode,
+  packConstant,
+  packPlane,
   resizePlane,
 } from '../../images/components.ts';
+import { isDecodedBeside } from '../../images/decode.ts';
 import { DecodedImages } from '../../images/decodedImages.ts';
 import { encodeImage } from '../../images/encode.ts';
 import { type PixelBuffer, unitOf } from '../../images/pixelBuffer.ts';
+import { type ImageInfo, probeImage } from '../../images/probe.ts';
 import { changeNormal, changesNormals } from '../../maps/normalRepair.ts';
 import type { ReadFile } from '../../parcel/fileSource.ts';
 import {
@@ -37,12 +41,17 @@ export async function bakeImage(
   images = new DecodedImages(),
 ): Promise<Uint8Array> {
   if (image.copyOf) return read(image.copyOf);
+  const { type, depth } = image.map;
+  const { width, height, components } = image;
+  const pixels = emptyPixels(
+    { width, height, components: components.length },
+    depth === 'half' || depth === 'float' ? 'float' : depth,
+  );
   const decoded = new Map<string, PixelBuffer>();
   const triples = new Map<string, Plane[]>();
-  const planes: Plane[] = [];
-  for (const source of image.components) {
+  for (const [offset, source] of components.entries()) {
     if (source.from === 'constant') {
-      planes.push(constantPlane(image.width, image.height, source.value));
+      packConstant(pixels, offset, source.value);
       continue;
     }
     let buffer = decoded.get(source.path);
@@ -50,13 +59,37 @@ export async function bakeImage(
       buffer = await images.decode(await read(source.path), source.path);
       decoded.set(source.path, buffer);
     }
-    planes.push(readComponent(buffer, source, image, triples));
+    bakeComponent(pixels, offset, source, { image, buffer, triples });
   }
-  const { type, depth } = image.map;
-  const pixels = packPlanes(planes, depth === 'half' || depth === 'float' ? 'float' : depth);
   return encodeImage(pixels, type, {
     depth: depth === 'half' ? 16 : 32,
     primaries: chromaticitiesOf(image.map.space),
+  });
+}
+
+/** Formats whose encoder works outside of this thread, where they hold no floats. */
+const ENCODED_BESIDE = new Set(['png', 'jpeg', 'tiff', 'webp']);
+
+/**
+ * Whether baking an image is little work for this thread: its sources are decoded and it is encoded outside
+ * of it, and every number is looked up between. `sources` are the files by path. False for sources that
+ * cannot be read, whose errors come with baking.
+ */
+export async function isLookedUp(
+  image: PlannedImage,
+  sources: ReadonlyMap<string, Uint8Array>,
+): Promise<boolean> {
+  const { type, depth } = image.map;
+  if (!ENCODED_BESIDE.has(type) || (depth !== 8 && depth !== 16)) return false;
+  const infos = new Map<string, ImageInfo | null>();
+  for (const [path, bytes] of sources) infos.set(path, await probeImage(bytes, path).catch(() => null));
+  return image.components.every((source) => {
+    if (source.from === 'constant') return true;
+    const info = infos.get(source.path);
+    if (!info || jointChange(source, image)) return false;
+    const { format, width, height, components, floating } = info;
+    const mixed = source.component === 'luminance' && components >= 3;
+    return isDecodedBeside(format) && !floating && !mixed && width === image.width && height === image.height;
   });
 }
 
@@ -76,24 +109,30 @@ export function jointChange(
   return space === image.map.space && exponent === 1 ? null : { kind: 'colour', from: space, exponent };
 }
 
-function readComponent(
-  buffer: PixelBuffer,
-  source: ImageSource,
-  image: PlannedImage,
-  triples: Map<string, Plane[]>,
-): Plane {
+/** The image that is made, one source of it, and what was changed together of the sources so far. */
+interface Baking {
+  image: PlannedImage;
+  buffer: PixelBuffer;
+  triples: Map<string, Plane[]>;
+}
+
+function bakeComponent(pixels: PixelBuffer, offset: number, source: ImageSource, baking: Baking): void {
+  const { image, buffer } = baking;
   const resized = buffer.width !== image.width || buffer.height !== image.height;
   const change = jointChange(source, image);
-  const together = change !== null || (resized && (source.channel === 'normal' || isLight(source, image)));
-  if (!together)
-    return turned(
-      fit(
-        adjustPlane(straightened(extractPlane(buffer, componentOf(source, source.part)), source), source),
-        source,
-        image,
-      ),
-      source,
-    );
+  if (change !== null || (resized && (source.channel === 'normal' || isLight(source, image)))) {
+    packPlane(pixels, offset, oneOfThree(source, resized, baking));
+    return;
+  }
+  const component = componentOf(source, source.part);
+  const adjusted = (plane: Plane) => adjustPlane(straightened(plane, source), source);
+  const alone = { buffer, component, change: (plane: Plane) => turned(adjusted(plane), source) };
+  if (!resized && packByCode(pixels, offset, alone)) return;
+  const fitted = fit(adjusted(extractPlane(buffer, component)), source, image);
+  packPlane(pixels, offset, turned(fitted, source));
+}
+
+function oneOfThree(source: ImageSource, resized: boolean, { image, buffer, triples }: Baking): Plane {
   const key = JSON.stringify([{ ...source, part: 0, flip: false }]);
   let three = triples.get(key);
   if (!three) {

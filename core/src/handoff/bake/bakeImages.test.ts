@@ -3,11 +3,14 @@ import { enginePacked } from '../../destinations/enginePacked.ts';
 import type { Plane } from '../../images/components.ts';
 import { decodeImage } from '../../images/decode.ts';
 import { encodePng } from '../../images/encode.ts';
+import { encodeTga } from '../../images/tga.ts';
 import { createMapUse } from '../../scene/material.ts';
 import { testImage, testMaterial, testState } from '../../test/assets.ts';
 import { writtenHeight } from '../plan/heights.ts';
 import { planHandoff } from '../plan/plan.ts';
+import type { ImageSource, PlannedImage } from '../plan/planImage.ts';
 import { groupedLines } from '../words.ts';
+import { isLookedUp } from './bake.ts';
 import { bakeImages, bakeKey } from './bakeImages.ts';
 import { coverageOf, keepCoverage } from './coverage.ts';
 
@@ -36,13 +39,17 @@ async function eight(side: number) {
 describe('baking several images', () => {
   it('makes the same in threads of their own as in this one, of an odd size too', async () => {
     const { plan, read } = await eight(601);
+    // Half of them are made smaller, which is work for a thread.
+    const images = plan.images.map((image, i) => (i % 2 === 0 ? image : { ...image, width: 600 }));
     const [here, elsewhere] = [
-      await bakeImages(plan.images, read, { threads: 1 }),
-      await bakeImages(plan.images, read, { threads: 2 }),
+      await bakeImages(images, read, { threads: 1 }),
+      await bakeImages(images, read, { threads: 2 }),
     ];
     expect([...elsewhere.keys()]).toEqual([...here.keys()]);
     for (const [file, bytes] of here)
       expect(Buffer.compare(bytes, elsewhere.get(file) as Uint8Array), file).toBe(0);
+    const { width } = await decodeImage(elsewhere.get('T_m3_ORM.png') as Uint8Array, 'a.png');
+    expect(width).toBe(600);
     const { data } = await decodeImage(elsewhere.get('T_m3_ORM.png') as Uint8Array, 'a.png');
     expect([...data.slice(0, 3)]).toEqual([255, 70, 0]);
   });
@@ -83,6 +90,29 @@ describe('baking several images', () => {
     }));
     await bakeImages(turned, read, { cache, progress });
     expect(made).toBe(16);
+  });
+
+  it('keeps in this thread what is only looked up, and nothing else', async () => {
+    const { plan, read } = await eight(8);
+    const [image] = plan.images;
+    const sources = new Map([['m0.png', await read('m0.png')]]);
+    const changed = (change: Partial<PlannedImage>) => isLookedUp({ ...image, ...change }, sources);
+    const source = image.components.find(({ from }) => from === 'image') as ImageSource;
+    const reading = (change: Partial<ImageSource>) => changed({ components: [{ ...source, ...change }] });
+    expect(await changed({})).toBe(true);
+    expect(await reading({ invert: true, gain: 0.5 })).toBe(true);
+    expect(await changed({ map: { ...image.map, type: 'tga' } })).toBe(false);
+    expect(await changed({ map: { ...image.map, type: 'exr', depth: 'half' } })).toBe(false);
+    expect(await changed({ width: 4 })).toBe(false);
+    expect(await changed({ height: 16 })).toBe(false);
+    expect(await reading({ channel: 'normal', repair: 'unit' })).toBe(false);
+    const other = async (bytes: Uint8Array, component: ImageSource['component']) =>
+      isLookedUp({ ...image, components: [{ ...source, component }] }, new Map([['m0.png', bytes]]));
+    const colours = await encodePng({ width: 8, height: 8, components: 3, data: new Uint8Array(192) });
+    expect([await other(colours, 'g'), await other(colours, 'luminance')]).toEqual([true, false]);
+    const tga = encodeTga({ width: 8, height: 8, components: 1, data: new Uint8Array(64) });
+    expect(await other(tga, 'r')).toBe(false);
+    expect(await other(new Uint8Array(20), 'r')).toBe(false);
   });
 
   it('stops when it is told to', async () => {

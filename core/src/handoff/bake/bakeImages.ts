@@ -7,7 +7,7 @@ import type { ReadFile } from '../../parcel/fileSource.ts';
 import { sha256 } from '../../parcel/hash.ts';
 import { limitsFromEnvironment } from '../../parcel/limits.ts';
 import type { PlannedImage } from '../plan/planImage.ts';
-import { bakeImage } from './bake.ts';
+import { bakeImage, isLookedUp } from './bake.ts';
 import type { BakeResult } from './bakeWorker.ts';
 
 /** Keeps baked images by what they are made of. */
@@ -34,8 +34,8 @@ const BAKE_VERSION = 2;
 const WORTH_THREADS = 6_000_000;
 
 /**
- * Bakes all images of a plan, several at a time in threads of their own, each once however many materials
- * share it. What a cache knows is not made again. Throws `handoff.cancelled` when the signal says so, and the
+ * Bakes all images of a plan, several at a time, each once however many materials share it; those that are
+ * more than looking numbers up in threads of their own. What a cache knows is not made again. Throws `handoff.cancelled` when the signal says so, and the
  * errors of decoding.
  */
 export async function bakeImages(
@@ -57,24 +57,31 @@ export async function bakeImages(
     0,
   );
   const threads = Math.min(options.threads ?? availableParallelism(), todo.length);
-  const pool = threads > 1 && pixels >= WORTH_THREADS ? createPool(threads) : null;
+  const several = threads > 1 && pixels >= WORTH_THREADS;
+  let pool: Piscina | null = null;
+  const bake = async (image: PlannedImage) => {
+    if (!several) return bakeImage(image, read, decoded);
+    const sources = await sourcesOf(image, read);
+    if (await isLookedUp(image, sources))
+      return bakeImage(image, async (path) => sources.get(path) as Uint8Array, decoded);
+    pool ??= createPool(threads);
+    return bakeElsewhere(pool, image, sources, signal);
+  };
   const queue = [...todo];
   const work = async () => {
     for (let next = queue.shift(); next; next = queue.shift()) {
       const { image, key } = next;
       if (signal?.aborted) throw new KinkajouError('handoff.cancelled', 'the handoff was cancelled');
       progress?.(baked.size, images.length, image.file);
-      const bytes = pool
-        ? await bakeElsewhere(pool, image, read, signal)
-        : await bakeImage(image, read, decoded);
+      const bytes = await bake(image);
       await cache?.put(key, bytes);
       baked.set(image.file, bytes);
     }
   };
   try {
-    await Promise.all(Array.from({ length: Math.max(1, pool ? threads : 1) }, work));
+    await Promise.all(Array.from({ length: several ? threads : 1 }, work));
   } finally {
-    await pool?.destroy();
+    await (pool as Piscina | null)?.destroy();
   }
   // In the plan's order, so that packages are the same whichever was done first.
   return new Map(images.map(({ file }) => [file, baked.get(file) as Uint8Array]));
@@ -111,15 +118,20 @@ function createPool(threads: number): Piscina {
   });
 }
 
+async function sourcesOf({ components }: PlannedImage, read: ReadFile): Promise<Map<string, Uint8Array>> {
+  const sources = new Map<string, Uint8Array>();
+  for (const source of components)
+    if (source.from === 'image' && !sources.has(source.path))
+      sources.set(source.path, await read(source.path));
+  return sources;
+}
+
 async function bakeElsewhere(
   pool: Piscina,
   image: PlannedImage,
-  read: ReadFile,
+  sources: Map<string, Uint8Array>,
   signal?: AbortSignal,
 ): Promise<Uint8Array> {
-  const sources = new Map<string, Uint8Array>();
-  for (const source of image.components)
-    if (source.from === 'image') sources.set(source.path, await read(source.path));
   // A source that is never decoded to its end ends its thread, not the handoff of everything else.
   const limit = limitsFromEnvironment().seconds;
   const seconds = Math.ceil(
