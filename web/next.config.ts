@@ -14,11 +14,12 @@ const config: NextConfig = {
     'meshoptimizer',
     'ktx-parse',
     'zstddec',
-    'bmp-ts',
     'piscina',
   ],
   typescript: { ignoreBuildErrors: true },
   poweredByHeader: false,
+  // To the same machine it takes longer to squeeze answers than to send them.
+  compress: process.env.KINKAJOU_COMPRESS !== 'no',
   devIndicators: false,
 };
 
