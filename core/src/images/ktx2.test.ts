@@ -7,7 +7,7 @@ import { decodeKtx2, ktx2Header } from './ktx2.ts';
 /** A file of two pixels side by side as another library writes it. */
 function plainFile(vkFormat: number, pixels: readonly number[], packed = false): Uint8Array {
   const container = createDefaultContainer();
-  container.vkFormat = vkFormat;
+  container.vkFormat = vkFormat as typeof container.vkFormat;
   [container.pixelWidth, container.pixelHeight] = [2, 1];
   const raw = Uint8Array.from(pixels);
   container.supercompressionScheme = packed ? 3 : 0;

@@ -129,7 +129,7 @@ describe('a PSD picture', () => {
   });
 
   it('deflated, as it is and after prediction', () => {
-    const grey = { mode: 'grey', width: 3 } as const;
+    const grey = { mode: 'grey' as const, width: 3 };
     const plain = decoded({ ...grey, depth: 16, planes: [[[1, 2, 3, 4, 5, 6]]], compression: 2 });
     expect(plain.data).toEqual(Uint16Array.of(0x102, 0x304, 0x506));
     // Each number stands as what it is more than the one before, over the end and round.
@@ -204,7 +204,7 @@ describe('a PSD picture', () => {
       [25, 6],
     ])
       expect(broken(sound.map((code, i) => (i === place ? value : code)))).toBe('image.broken');
-    const runs = { mode: 'grey', depth: 8, width: 6, planes: [[[]]], compression: 1 } as const;
+    const runs: Picture = { mode: 'grey', depth: 8, width: 6, planes: [[[]]], compression: 1 };
     expect(broken(psd({ ...runs, packed: [[253, 7, 1, 1, 2]] }).slice(0, -1))).toBe('image.broken');
     const packed = psd({ mode: 'grey', depth: 8, width: 600, planes: [[[1, 2, 3]]], compression: 2 });
     // Fewer numbers than the picture has, and none at all.
