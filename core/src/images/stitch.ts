@@ -12,15 +12,16 @@ export interface Cells {
 
 /**
  * Images beside each other in cells of one size, from the lower left to the right and upwards, as UVs count.
- * Others than the cell's size are resized; an empty cell is 0. Depth and components are those of the deepest
- * and the fullest.
+ * Others than the cell's size are resized; an empty cell is 0. The sheet is as deep as the deepest, and has
+ * colours and alpha where one of them has.
  */
 export function stitch(
   cells: readonly (PixelBuffer | null)[],
   { columns, rows, width, height }: Cells,
 ): PixelBuffer {
   const there = cells.flatMap((cell) => (cell ? [cell] : []));
-  const components = Math.max(1, ...there.map((cell) => cell.components));
+  const colours = there.some((cell) => cell.components >= 3) ? 3 : 1;
+  const components = colours + (there.some((cell) => hasAlpha(cell.components)) ? 1 : 0);
   const data = arrayFor(there, width * columns * height * rows * components);
   const unit = unitOf(data);
   cells.forEach((given, i) => {
@@ -46,6 +47,10 @@ function arrayFor(buffers: readonly PixelBuffer[], length: number): PixelArray {
     : new Uint8Array(length);
 }
 
+function hasAlpha(components: number): boolean {
+  return components === 2 || components === 4;
+}
+
 /** Grey stands for three equal components; alpha is whole where there is none. */
 function componentOf(
   { components: channelCount, data }: PixelBuffer,
@@ -53,8 +58,7 @@ function componentOf(
   k: number,
   required: number,
 ): number {
-  const alpha = required === 2 || required === 4 ? required - 1 : -1;
-  if (k === alpha)
-    return channelCount === 2 || channelCount === 4 ? data[from + channelCount - 1] : unitOf(data);
+  const isAlpha = hasAlpha(required) && k === required - 1;
+  if (isAlpha) return hasAlpha(channelCount) ? data[from + channelCount - 1] : unitOf(data);
   return data[from + (channelCount < 3 ? 0 : k)];
 }
