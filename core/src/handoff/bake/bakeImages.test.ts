@@ -11,7 +11,7 @@ import { planHandoff } from '../plan/plan.ts';
 import type { ImageSource, PlannedImage } from '../plan/planImage.ts';
 import { groupedLines } from '../words.ts';
 import { isLookedUp } from './bake.ts';
-import { bakeImages, bakeKey } from './bakeImages.ts';
+import { bakeImages, bakeKey, bakingSeconds } from './bakeImages.ts';
 import { coverageOf, keepCoverage } from './coverage.ts';
 
 /** Eight materials with a roughness of their own; each becomes a packed image. */
@@ -113,6 +113,12 @@ describe('baking several images', () => {
     const tga = encodeTga({ width: 8, height: 8, components: 1, data: new Uint8Array(64) });
     expect(await other(tga, 'r')).toBe(false);
     expect(await other(new Uint8Array(20), 'r')).toBe(false);
+  });
+
+  it('gives an image time by its numbers and its sources', async () => {
+    const { plan } = await eight(8);
+    // Three components of two million pixels out of two sources: 6 + 3 times 20 seconds.
+    expect(bakingSeconds({ ...plan.images[0], width: 2000, height: 1000 }, 2, 20)).toBe(66);
   });
 
   it('stops when it is told to', async () => {

@@ -126,6 +126,15 @@ async function sourcesOf({ components }: PlannedImage, read: ReadFile): Promise<
   return sources;
 }
 
+/** How long an image may take: a source's own limit once for each and once more, and a second a million numbers. */
+export function bakingSeconds(
+  { width, height, components }: Pick<PlannedImage, 'width' | 'height' | 'components'>,
+  sources: number,
+  limit: number,
+): number {
+  return Math.ceil(limit + (width * height * components.length) / 1e6 + sources * limit);
+}
+
 async function bakeElsewhere(
   pool: Piscina,
   image: PlannedImage,
@@ -133,10 +142,7 @@ async function bakeElsewhere(
   signal?: AbortSignal,
 ): Promise<Uint8Array> {
   // A source that is never decoded to its end ends its thread, not the handoff of everything else.
-  const limit = limitsFromEnvironment().seconds;
-  const seconds = Math.ceil(
-    limit + (image.width * image.height * image.components.length) / 1e6 + sources.size * limit,
-  );
+  const seconds = bakingSeconds(image, sources.size, limitsFromEnvironment().seconds);
   const deadline = AbortSignal.timeout(seconds * 1000);
   let result: BakeResult;
   try {
@@ -147,7 +153,7 @@ async function bakeElsewhere(
   } catch (error) {
     if (signal?.aborted) throw new KinkajouError('handoff.cancelled', 'the handoff was cancelled');
     if (deadline.aborted)
-      throw new KinkajouError('limit.seconds', `it was not made after ${Math.round(seconds)} seconds`, {
+      throw new KinkajouError('limit.seconds', `it was not made after ${seconds} seconds`, {
         file: [...sources.keys()].join(', '),
       });
     throw error;
