@@ -48,6 +48,15 @@ describe('tag repair', () => {
     expect(changes('', [{ material: 'Deck', channel: 'baseColor' }])).toEqual([
       'Deck baseColor lin_rec709_scene',
     ]);
+    // An image that is linked goes by its own name, a missing one by what was written.
+    const linked = testState([testMaterial('Hull', { roughness: { image: 'old/rough.png', space: sRgb } })]);
+    const repaired = (keyword: string, resolved: string | null) => {
+      const [image] = linked.images;
+      const moved = { ...linked, images: [{ ...image, written: 'old/rough.png', resolved }] };
+      return tagChanges(moved, images, detected, { to: 'channel', keyword, slots: null }).length;
+    };
+    expect([repaired('rough', 'tex/glossy.png'), repaired('glossy', 'tex/glossy.png')]).toEqual([0, 1]);
+    expect([repaired('rough', null), repaired('glossy', null)]).toEqual([1, 0]);
   });
 
   it('is one edit per space, after which nothing is left to change', () => {

@@ -2,7 +2,7 @@ import { describe, expect, it } from 'vitest';
 import { createDocument, createMesh, createNode, type SceneDocument } from '../scene/document.ts';
 import { createMapUse, createMaterial } from '../scene/material.ts';
 import { testImage } from '../test/assets.ts';
-import { describeSource } from './describeSource.ts';
+import { describeSource, embeddedImages } from './describeSource.ts';
 import { groundOf, ownImages } from './ownImages.ts';
 import { measureUvTiles } from './uvTiles.ts';
 
@@ -93,5 +93,28 @@ describe('images of a parcel with several models', () => {
     expect(own(models[1])).toEqual(['kit/winch', 2, images[1], images[2], images[3]]);
     // Nothing is common where every image lies with a model.
     expect(groundOf(models[1], models, images.slice(0, 2))).toEqual({ home: 'kit/winch', modelsAtHome: 2 });
+  });
+});
+
+describe('images that a model carries', () => {
+  it('lie under names of their own, with the type of their content where they state none', () => {
+    const document = createDocument('fbx', 'binary');
+    const png = Uint8Array.of(0x89, 0x50, 0x4e, 0x47, 0x0d, 0x0a, 0x1a, 0x0a, 0, 0, 0, 0);
+    const written = ['C:\\tex\\Hull.TGA', 'b/Hull.TGA', 'Hull', 'c/Hull', '', 'odd'];
+    document.images = written.map((path, i) => ({
+      key: `k${i}`,
+      written: path,
+      relative: null,
+      embedded: path === 'odd' ? Uint8Array.of(1, 2, 3) : png,
+    }));
+    document.images.push({ key: 'k9', written: 'deck.png', relative: null, embedded: null });
+    expect(embeddedImages(document).map(({ key, path }) => [key, path])).toEqual([
+      ['k0', 'embedded/Hull.TGA'],
+      ['k1', 'embedded/Hull-2.tga'],
+      ['k2', 'embedded/Hull.png'],
+      ['k3', 'embedded/Hull-2.png'],
+      ['k4', 'embedded/image.png'],
+      ['k5', 'embedded/odd'],
+    ]);
   });
 });

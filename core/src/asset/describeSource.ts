@@ -1,3 +1,4 @@
+import { sniffImage } from '../images/format.ts';
 import { buildFileIndex, type FileIndex } from '../links/fileIndex.ts';
 import { resolveExactly } from '../links/rank.ts';
 import { isTilePattern } from '../links/tiles.ts';
@@ -29,8 +30,10 @@ export function embeddedImages(document: SceneDocument): EmbeddedImage[] {
   return document.images.flatMap((image) => {
     if (!image.embedded) return [];
     const bare = fileName(image.written.replaceAll('\\', '/')) || 'image';
-    let path = `embedded/${bare}`;
-    for (let i = 2; taken.has(path); i += 1) path = `embedded/${stemOf(bare)}-${i}.${extensionOf(bare)}`;
+    const type = extensionOf(bare) || sniffImage(image.embedded) || '';
+    const ending = type && `.${type}`;
+    let path = `embedded/${extensionOf(bare) ? bare : bare + ending}`;
+    for (let i = 2; taken.has(path); i += 1) path = `embedded/${stemOf(bare)}-${i}${ending}`;
     taken.add(path);
     return [{ key: image.key, path, bytes: image.embedded }];
   });

@@ -40,6 +40,23 @@ describe('a newer delivery', () => {
     expect(added).toEqual(['lantern/tex/glass.png']);
   });
 
+  it('leaves a new file where it came when another lies where the others moved', () => {
+    const { added } = overlayFiles(
+      [...old, file('lantern/tex/GLASS.jpg')],
+      [file('v2/tex/brass.png', 'b2'), file('v2/tex/GLASS.png')],
+      'lantern/lantern.obj',
+      isModel,
+    );
+    expect(added).toEqual(['lantern/tex/GLASS.png']);
+    const upwards = overlayFiles(
+      [file('lantern.obj'), file('brass.png')],
+      [file('v2/brass.png', 'b2'), file('v2/glass.png')],
+      'lantern.obj',
+      isModel,
+    );
+    expect(upwards.added).toEqual(['glass.png']);
+  });
+
   it('takes a single model of the same type for the model, whatever its name, and one of another type as the new model', () => {
     expect(overlayFiles(old, [file('lantern_v002.obj', 'm2')], 'lantern/lantern.obj', isModel)).toMatchObject(
       {
@@ -51,6 +68,17 @@ describe('a newer delivery', () => {
       added: ['lantern.fbx'],
       model: 'lantern.fbx',
     });
+  });
+
+  it('takes the only model of a delivery for the model beside images that are new', () => {
+    const { files, model } = overlayFiles(
+      old,
+      [file('lantern_v002.obj', 'm2'), file('rust.png')],
+      'lantern/lantern.obj',
+      isModel,
+    );
+    expect(model).toBe('lantern/lantern.obj');
+    expect(files.get(model)?.sha256).toBe('m2');
   });
 
   it('counts what is the same already', () => {

@@ -34,4 +34,22 @@ describe('materials of MTL', () => {
       offset: 0.2,
     });
   });
+
+  it('have the amount of relief where relief is, that of normals in their strength, and nowhere else', () => {
+    const { channels } = read(
+      'map_Bump -bm 0.4 b.png',
+      'disp -bm 0.2 h.png',
+      'norm -bm 2 n.png',
+      'map_Kd -bm 3 a.png',
+    );
+    expect([channels.bump?.value, channels.height?.value]).toEqual([0.4, 0.2]);
+    expect([channels.normal?.map?.strength, channels.bump?.map?.strength]).toEqual([2, undefined]);
+    expect(channels.baseColor?.value).toEqual(read('map_Kd a.png').channels.baseColor?.value);
+    expect(read('norm -bm 1 n.png').channels.normal?.map?.strength).toBeUndefined();
+  });
+
+  it('read colours however far apart their numbers stand, and one number as a grey', () => {
+    expect(read('Kd  0.1\t0.2   0.3').channels.baseColor?.value).toEqual([0.1, 0.2, 0.3]);
+    expect(read('Kd 0.4').channels.baseColor?.value).toEqual([0.4, 0.4, 0.4]);
+  });
 });

@@ -54,6 +54,32 @@ describe('OBJ', () => {
     expect(document.remarks.map((remark) => remark.code)).toContain('read.opacityContradiction');
   });
 
+  it('reads UTF-16, in pieces too, and UTF-8 with a mark before it', async () => {
+    const text = `\ufeffo Möwe\n${QUAD}f 1 2 3\n`;
+    const wide = new Uint8Array(Buffer.from(text, 'utf16le'));
+    async function* pieces(content: Uint8Array) {
+      for (let i = 0; i < content.length; i += 7) yield content.subarray(i, i + 7);
+    }
+    const source = memorySource('test', {});
+    for (const content of [wide, pieces(wide), bytes(text)]) {
+      const document = await readObj(content, 'a.obj', source);
+      expect(document.nodes.map(({ name }) => name)).toEqual(['Möwe']);
+      expect(document.remarks).toEqual([]);
+    }
+  });
+
+  it('takes the library beside the model before others of its name', async () => {
+    const files = {
+      'a/hull.mtl': bytes('newmtl Far\n'),
+      'm/hull.mtl': bytes('newmtl Near\n'),
+      'm/tex/deck.mtl': bytes('newmtl Deck\n'),
+      'z/MAST.MTL': bytes('newmtl Mast\n'),
+    };
+    const model = bytes(`mtllib hull.mtl\nmtllib tex\\deck.mtl\nmtllib mast.mtl\n${QUAD}f 1 2 3\n`);
+    const document = await readObj(model, 'm/a.obj', memorySource('test', files));
+    expect(document.materials.map(({ name }) => name)).toEqual(['Near', 'Deck', 'Mast']);
+  });
+
   it('reads map options and paths with spaces', async () => {
     const document = await read(
       `mtllib a.mtl\n${QUAD}usemtl G\nf 1 2 3\n`,
