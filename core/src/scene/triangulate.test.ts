@@ -1,0 +1,170 @@
+import fc from 'fast-check';
+import { describe, expect, it } from 'vitest';
+import { createMesh, type PolygonMesh } from './document.ts';
+import { computeNormals, normalsByAngle } from './normals.ts';
+import { toTriangles, triangulate } from './triangulate.ts';
+
+type Vector = readonly [number, number, number];
+
+/** A mesh of points, and faces as lists of them. */
+function meshOf(points: Vector[], faces: number[][], smoothing?: number[]): PolygonMesh {
+  return createMesh('Hull', {
+    points: Float64Array.from(points.flat()),
+    faceCounts: Uint32Array.from(faces, (face) => face.length),
+    faceCorners: Uint32Array.from(faces.flat()),
+    ...(smoothing ? { faceSmoothing: Int32Array.from(smoothing) } : {}),
+  });
+}
+
+/** Area times direction of a triangle of points. */
+function areaVector(a: Vector, b: Vector, c: Vector): number[] {
+  const [u, v] = [b, c].map((end) => end.map((value, k) => value - a[k]));
+  return [u[1] * v[2] - u[2] * v[1], u[2] * v[0] - u[0] * v[2], u[0] * v[1] - u[1] * v[0]].map(
+    (value) => value / 2,
+  );
+}
+
+describe('polygons as triangles', () => {
+  it('cover what the polygon covers, once, and look where it looks, whichever way it lies', () => {
+    // Outlines that are seen whole from the middle, some of their corners turned in.
+    const outline = fc
+      .array(fc.double({ min: 0.2, max: 2, noNaN: true }), { minLength: 4, maxLength: 9 })
+      .map((radii) =>
+        radii.map((radius, i) => {
+          const angle = (2 * Math.PI * i) / radii.length;
+          return [radius * Math.cos(angle), radius * Math.sin(angle)] as const;
+        }),
+      );
+    fc.assert(
+      fc.property(outline, fc.integer({ min: 0, max: 2 }), fc.boolean(), (flat, axis, turned) => {
+        const points = flat.map(([x, y]) => {
+          const point = [3, 3, 3];
+          point[(axis + 1) % 3] = x;
+          point[(axis + 2) % 3] = y;
+          return point as unknown as Vector;
+        });
+        const ring = points.map((_, i) => (turned ? points.length - 1 - i : i));
+        // Another face before it, so that its corners do not begin at 0.
+        const mesh = meshOf(points, [[0, 1, 2], ring]);
+        const { corners, faces } = triangulate(mesh);
+        expect([...faces]).toEqual([0, ...new Array(points.length - 2).fill(1)]);
+        let area = 0;
+        for (let i = 3; i < corners.length; i += 3) {
+          const triangle = [0, 1, 2].map((k) => points[mesh.faceCorners[corners[i + k]]]);
+          expect([...corners.slice(i, i + 3)].every((corner) => corner >= 3)).toBe(true);
+          const vector = areaVector(triangle[0], triangle[1], triangle[2]);
+          expect(vector[axis] * (turned ? -1 : 1)).toBeGreaterThan(-1e-9);
+          area += Math.abs(vector[axis]);
+        }
+        const required = flat.reduce((sum, [x, y], i) => {
+          const [nextX, nextY] = flat[(i + 1) % flat.length];
+          return sum + (x * nextY - nextX * y) / 2;
+        }, 0);
+        expect(area).toBeCloseTo(required, 8);
+      }),
+    );
+  });
+
+  it('cut a convex quad along its shorter diagonal, a dented one through its dent', () => {
+    const cut = (points: Vector[]) => [...triangulate(meshOf(points, [[0, 1, 2, 3]])).corners];
+    const kite = (near: number): Vector[] => [
+      [-near, 0, 0],
+      [0, -1, 0],
+      [near, 0, 0],
+      [0, 1, 0],
+    ];
+    expect(cut(kite(0.5))).toEqual([0, 1, 2, 0, 2, 3]);
+    expect(cut(kite(2))).toEqual([0, 1, 3, 1, 2, 3]);
+    const dented: Vector[] = [
+      [0, 0, 0],
+      [4, -1, 0],
+      [1, 0, 0],
+      [4, 1, 0],
+    ];
+    for (let first = 0; first < 4; first += 1) {
+      const ring = [0, 1, 2, 3].map((i) => dented[(i + first) % 4]);
+      expect(cut(ring)).toEqual(first % 2 === 0 ? [0, 1, 2, 0, 2, 3] : [0, 1, 3, 1, 2, 3]);
+    }
+  });
+
+  it('take layers, materials and smoothing along, and lose faces of two corners', () => {
+    const mesh: PolygonMesh = {
+      ...meshOf(
+        [
+          [0, 0, 0],
+          [1, 0, 0],
+          [1, 1, 0],
+          [0, 1.5, 0],
+        ],
+        [
+          [0, 1],
+          [0, 1, 2, 3],
+          [2, 1, 0],
+        ],
+        [7, 8, 9],
+      ),
+      faceMaterial: Int32Array.of(4, 5, 6),
+    };
+    const indexed = { name: 'st', size: 2, domain: 'corner', values: new Float64Array(12) } as const;
+    mesh.uvSets = [{ ...indexed, index: Uint32Array.of(9, 9, 3, 2, 1, 0, 5, 4, 3) }];
+    mesh.colours = [
+      { name: 'byFace', size: 3, domain: 'face', values: new Float64Array(9), index: null },
+      { name: 'byPoint', size: 3, domain: 'point', values: new Float64Array(12), index: null },
+    ];
+    const cut = toTriangles(mesh);
+    expect([...cut.faceCounts]).toEqual([3, 3, 3]);
+    expect([...cut.faceCorners]).toEqual([0, 1, 2, 0, 2, 3, 2, 1, 0]);
+    expect([[...(cut.faceMaterial ?? [])], [...(cut.faceSmoothing ?? [])]]).toEqual([
+      [5, 5, 6],
+      [8, 8, 9],
+    ]);
+    expect([...(cut.uvSets[0].index ?? [])]).toEqual([3, 2, 1, 3, 1, 0, 5, 4, 3]);
+    expect([...(cut.colours[0].index ?? [])]).toEqual([1, 1, 2]);
+    expect(cut.colours[1].index).toBeNull();
+  });
+});
+
+describe('normals of a mesh without', () => {
+  // A floor of 2 by 1 and a wall of 1 by 1 upon its edge.
+  const points: Vector[] = [
+    [0, 0, 0],
+    [0, 0, 1],
+    [2, 0, 1],
+    [2, 0, 0],
+    [0, 1, 0],
+    [0, 1, 1],
+  ];
+  const faces = [
+    [0, 1, 2, 3],
+    [0, 4, 5, 1],
+  ];
+  const rows = ({ values }: { values: ArrayLike<number> }) =>
+    Array.from({ length: values.length / 3 }, (_, i) =>
+      [0, 1, 2].map((k) => Number(values[i * 3 + k].toFixed(6)) + 0),
+    );
+  const [up, out] = [
+    [0, 1, 0],
+    [1, 0, 0],
+  ];
+  // The floor has twice the wall's area: (1, 2, 0) of length 1.
+  const both = [Number((1 / Math.sqrt(5)).toFixed(6)), Number((2 / Math.sqrt(5)).toFixed(6)), 0];
+
+  it('are those of the face where no group is said, and weighed by area within one', () => {
+    expect(rows(computeNormals(meshOf(points, faces)))).toEqual([up, up, up, up, out, out, out, out]);
+    expect(rows(computeNormals(meshOf(points, faces, [3, 3])))).toEqual([
+      ...[both, both, up, up],
+      ...[both, out, out, both],
+    ]);
+    expect(rows(computeNormals(meshOf(points, faces, [3, 4])))).toEqual([up, up, up, up, out, out, out, out]);
+    expect(rows(computeNormals(meshOf(points, faces, [3, 0])))).toEqual([up, up, up, up, out, out, out, out]);
+  });
+
+  it('are smooth below the angle that is asked for, and hard above it', () => {
+    const hard = rows(normalsByAngle(meshOf(points, faces), 80));
+    expect(hard).toEqual([up, up, up, up, out, out, out, out]);
+    const smooth = rows(normalsByAngle(meshOf(points, faces), 100));
+    expect(smooth[0]).toEqual(smooth[4]);
+    expect(smooth[0]).not.toEqual(up);
+    expect([smooth[2], smooth[5]]).toEqual([up, out]);
+  });
+});
