@@ -34,7 +34,7 @@ export function reorient(document: SceneDocument, axes: AxisSystem, metresPerUni
     invertAffine(toYUpMetres(axes, metresPerUnit)),
     toYUpMetres(document.axes, document.metresPerUnit),
   );
-  const change = createChange(into);
+  const change = createChange(into, document.metresPerUnit / metresPerUnit);
   if (change.scale === 1 && change.isIdentity) return { ...document, axes, metresPerUnit, unitStated: true };
   return {
     ...document,
@@ -86,8 +86,8 @@ interface Change {
   isIdentity: boolean;
 }
 
-function createChange(matrix: Matrix4): Change {
-  const scale = Math.cbrt(Math.abs(determinant3(matrix)));
+/** What a matrix does whose scale is known: taken out of the matrix it would be a little off, 99.99999999999999. */
+function createChange(matrix: Matrix4, scale: number): Change {
   const to: Change['to'] = [0, 1, 2];
   const sign: Change['sign'] = [1, 1, 1];
   for (let axis = 0; axis < 3; axis += 1) {
