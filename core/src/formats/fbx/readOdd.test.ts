@@ -346,3 +346,77 @@ describe('objects that are not carried', () => {
     ]);
   });
 });
+
+describe('shapes', () => {
+  /** A channel with shapes, the points that each names and how far they move. */
+  const shapes = (channel: string, ...targets: [indices: string, offsets: string, normals?: string][]) =>
+    read({
+      objects: `
+    Deformer: 40, "Deformer::Smile", "BlendShape" {
+    }
+    Deformer: 41, "SubDeformer::Left", "BlendShapeChannel" {
+        ${channel}
+    }
+    ${targets
+      .map(
+        ([indices, offsets, normals], i) => `Geometry: ${50 + i}, "Geometry::Target${i}", "Shape" {
+        Indexes: *${indices.split(',').length} {
+            a: ${indices}
+        }
+        Vertices: *${offsets.split(',').length} {
+            a: ${offsets}
+        }
+        ${normals === undefined ? '' : `Normals: *${normals.split(',').length} {\n            a: ${normals}\n        }`}
+    }`,
+      )
+      .join('\n    ')}`,
+      links: `C: "OO",40,10
+    C: "OO",41,40
+    ${targets.map((_, i) => `C: "OO",${50 + i},41`).join('\n    ')}`,
+    });
+  const [first, second] = ['0,0,1,0,2,0,3,0,0', '0,1,0,0,1,0,1,0,0'];
+
+  it('move the points that they name, as far as their channel says', () => {
+    const [shape] = shapes('DeformPercent: 25', ['0,2,4', first, second]).meshes[0].shapes;
+    expect([shape.name, shape.weight, [...shape.points]]).toEqual(['Left', 0.25, [0, 2, 4]]);
+    expect([...shape.offsets]).toEqual([0, 0, 1, 0, 2, 0, 3, 0, 0]);
+    expect([...(shape.normalOffsets ?? [])]).toEqual([0, 1, 0, 0, 1, 0, 1, 0, 0]);
+    const stated = shapes(
+      'Properties70:  {\n            P: "DeformPercent", "Number", "", "A",60\n        }',
+      ['0', '0,0,1'],
+    ).meshes[0].shapes[0];
+    expect([stated.weight, stated.normalOffsets]).toEqual([0.6, null]);
+  });
+
+  it('leave out points that are not there and such without an offset', () => {
+    const [shape] = shapes('', ['0,5,-1,4,2', `7,8,9,${first}`, `1,1,1,${second},2,2,2`]).meshes[0].shapes;
+    expect([[...shape.points], [...shape.offsets]]).toEqual([
+      [0, 4],
+      [7, 8, 9, 3, 0, 0],
+    ]);
+    expect([...(shape.normalOffsets ?? [])]).toEqual([1, 1, 1, 1, 0, 0]);
+    const short = shapes('', ['0,1', '1,2,3,4,5']).meshes[0].shapes[0];
+    expect([[...short.points], [...short.offsets], short.weight]).toEqual([[0], [1, 2, 3], 0]);
+  });
+
+  it('between others are told, and the last is taken', () => {
+    const document = shapes('', ['0', '1,0,0'], ['1', '2,0,0']);
+    expect(document.meshes[0].shapes.map(({ points, offsets }) => [...points, ...offsets])).toEqual([
+      [1, 2, 0, 0],
+    ]);
+    expect(reported(document)).toContain('read.notCarried in-between shapes');
+  });
+});
+
+describe('a file that ends too early', () => {
+  const whole = quay({});
+  const cut = (text: string) => readFbx(new TextEncoder().encode(text), 'odd.fbx');
+
+  it('is read as far as it goes where there are faces, and refused where there are none', () => {
+    const document = cut(whole.slice(0, whole.indexOf('Material: 30')));
+    expect(document.meshes[0].faceCounts.length).toBe(2);
+    expect(reported(document)).toContain('read.cut odd.fbx');
+    const before = whole.slice(0, whole.indexOf('PolygonVertexIndex'));
+    expect(() => cut(before)).toThrow(expect.objectContaining({ code: 'fbx.broken' }));
+  });
+});
