@@ -2,7 +2,8 @@ import { execFileSync } from 'node:child_process';
 import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { serialize } from 'node:v8';
+import { serialize, setFlagsFromString } from 'node:v8';
+import { runInNewContext } from 'node:vm';
 import { readFbx } from '@kinkajou/core/formats/fbx/readFbx';
 import { readGltf } from '@kinkajou/core/formats/gltf/readGltf';
 import { readObj } from '@kinkajou/core/formats/obj/readObj';
@@ -34,6 +35,9 @@ const KIT_SIZE = extent(2048, 64);
 const none = memorySource('bench', {});
 const folder = mkdtempSync(join(tmpdir(), 'kinkajou-bench-'));
 
+setFlagsFromString('--expose-gc');
+const collectGarbage = runInNewContext('gc') as () => void;
+
 // three's loaders look for a page; they read geometry without one.
 Object.assign(globalThis, { window: globalThis, self: globalThis });
 
@@ -56,10 +60,11 @@ async function benchMaps(): Promise<void> {
   );
   for (const kind of ['colour', 'normal'] as const) {
     const bytes = await bigMap(kind);
-    const [decoding, both] = [
-      await median(FEW_ROUNDS, () => decodeOnly(bytes)),
-      await median(FEW_ROUNDS, () => decodeAndClassify(bytes)),
-    ];
+    const [decoding, both] = await medians(
+      FEW_ROUNDS,
+      () => decodeOnly(bytes),
+      () => decodeAndClassify(bytes),
+    );
     console.log(
       `${SIDE}-square ${kind} map classified as ${await decodeAndClassify(bytes)}: decoding ${decoding.toFixed(0)} ms, with classification ${both.toFixed(0)} ms, ` +
         `${(both / decoding).toFixed(2)} times decoding`,
@@ -81,10 +86,11 @@ async function benchKit(): Promise<void> {
   const { files } = await kitOf(KIT_SIZE);
   const kit = await openKit(files);
   await bakeOurs(kit);
-  const [bare, ours] = [
-    await median(FEW_ROUNDS, () => bakeBare(kit)),
-    await median(FEW_ROUNDS, () => bakeOurs(kit)),
-  ];
+  const [bare, ours] = await medians(
+    FEW_ROUNDS,
+    () => bakeBare(kit),
+    () => bakeOurs(kit),
+  );
   const images = kit.plan.images.filter(({ copyOf }) => copyOf === null).length;
   console.log(
     `kit of ${kit.plan.materials.length} materials with ${KIT_SIZE}-square maps, ${images} images packed: ${ours.toFixed(0)} ms, a bare sharp script ${bare.toFixed(0)} ms, ` +
@@ -107,10 +113,11 @@ async function benchKit(): Promise<void> {
 
 async function benchSurface(): Promise<void> {
   const set = await bigSet();
-  const [bare, ours] = [
-    await median(FEW_ROUNDS, () => convertBare(set)),
-    await median(FEW_ROUNDS, () => convertOurs(set)),
-  ];
+  const [bare, ours] = await medians(
+    FEW_ROUNDS,
+    () => convertBare(set),
+    () => convertOurs(set),
+  );
   console.log(
     `${SIDE}-square set from metal/rough to spec/gloss: ${ours.toFixed(0)} ms, a bare sharp script ${bare.toFixed(0)} ms, ${(ours / bare).toFixed(2)} times that`,
   );
@@ -118,10 +125,11 @@ async function benchSurface(): Promise<void> {
 
 async function benchShape(): Promise<void> {
   const sheet = sheetOf(SIZES[1]);
-  const [bare, ours] = [
-    await median(FEW_ROUNDS, () => measureBare(sheet)),
-    await median(FEW_ROUNDS, () => measureOurs(sheet)),
-  ];
+  const [bare, ours] = await medians(
+    FEW_ROUNDS,
+    () => measureBare(sheet),
+    () => measureOurs(sheet),
+  );
   console.log(
     `facts of shape of ${count(sheet.faceCounts.length * 2)} triangles: ${ours.toFixed(0)} ms of the 2000 allowed, a bare pass over the corners ${bare.toFixed(0)} ms, ` +
       `${(ours / bare).toFixed(1)} times that`,
@@ -163,14 +171,16 @@ async function benchSize(size: number): Promise<void> {
   );
 
   const [usdc, glb] = [write('sheet.usdc'), await previewGlb(document)];
-  const reading = [
-    await median(rounds, () => readUsd(usdc, 'sheet.usdc', none)),
-    await median(rounds, () => readGltf(glb, 'sheet.glb', none)),
-  ];
-  const writing = [
-    await median(rounds, () => write('sheet.usdc')),
-    await median(rounds, () => previewGlb(document)),
-  ];
+  const reading = await medians(
+    rounds,
+    () => readUsd(usdc, 'sheet.usdc', none),
+    () => readGltf(glb, 'sheet.glb', none),
+  );
+  const writing = await medians(
+    rounds,
+    () => write('sheet.usdc'),
+    () => previewGlb(document),
+  );
   for (const [verb, [usd, gltf]] of [
     ['read', reading],
     ['written', writing],
@@ -188,9 +198,9 @@ async function against(
   ours: () => Promise<unknown>,
   theirs: () => unknown,
 ): Promise<void> {
-  const [own, other] = [await median(rounds, ours), await median(rounds, theirs)];
+  const [own, other] = await medians(rounds, ours, theirs);
   const path = put(`sheet.${extension}`, bytes);
-  const whole = await median(1, () => assimp(path));
+  const whole = await timed(() => assimp(path));
   console.log(
     `${name}, ${megabytes(bytes)}: ${own.toFixed(0)} ms; three ${other.toFixed(0)} ms, ratio ${(other / own).toFixed(2)}; ` +
       `assimp's command ${whole.toFixed(0)} ms, ratio ${(whole / own).toFixed(2)}`,
@@ -226,12 +236,26 @@ function megabytes(bytes: Uint8Array): string {
   return `${(bytes.length / 1e6).toFixed(1)} MB`;
 }
 
-async function median(rounds: number, work: () => unknown): Promise<number> {
-  const times: number[] = [];
-  for (let i = 0; i < rounds; i += 1) {
-    const start = performance.now();
-    await work();
-    times.push(performance.now() - start);
-  }
-  return times.sort((a, b) => a - b)[rounds >> 1];
+/**
+ * Milliseconds of two works in their middle round. They take turns: a machine that others share is now faster
+ * and now slower, which one after the other would be read as their difference.
+ */
+async function medians(
+  rounds: number,
+  first: () => unknown,
+  second: () => unknown,
+): Promise<[number, number]> {
+  const times: [number[], number[]] = [[], []];
+  for (let i = 0; i < rounds; i += 1)
+    for (const [k, work] of [first, second].entries()) times[k].push(await timed(work));
+  const middle = (list: number[]) => list.sort((a, b) => a - b)[rounds >> 1];
+  return [middle(times[0]), middle(times[1])];
+}
+
+/** Milliseconds of some work, after what others left to be cleared away is cleared away. */
+async function timed(work: () => unknown): Promise<number> {
+  collectGarbage();
+  const start = performance.now();
+  await work();
+  return performance.now() - start;
 }
