@@ -5,7 +5,7 @@ import { encodePng } from '@kinkajou/core/images/encode';
 import { sha256 } from '@kinkajou/core/parcel/hash';
 import { fendersOf } from '@kinkajou/demo/cargoFenders';
 import { type APIRequestContext, expect, test } from '@playwright/test';
-import { foldView, looked, sendFenders, sendParcel } from './parcels.ts';
+import { foldView, leaveDialog, looked, sendFenders, sendParcel } from './parcels.ts';
 
 const CLEAN = 40;
 const NAME = `berth_${CLEAN}`;
@@ -53,7 +53,7 @@ test('a newer delivery replaces by name, keeps the edits, says what changed and 
   await expect(summary).toContainText(`cargo-fenders/${NAME}/${NAME}_basecolor.png`);
   await expect(summary).toContainText('new (1)');
   expect(await contentOf(request, id, /basecolor/)).toBe(sha256(newer));
-  await page.keyboard.press('Escape');
+  await leaveDialog(page);
   await page.keyboard.press('3');
   await expect(page.locator('[data-slot="Rubber/roughness"]')).toHaveAttribute('aria-label', /inverted/);
 

@@ -16,6 +16,7 @@ import {
   unfoldView,
   walkGuide,
 } from './guide.ts';
+import { leaveDialog } from './parcels.ts';
 
 async function findRopes(page: Page): Promise<void> {
   await page.getByLabel('Parts whose names fit').fill('*_rope_*');
@@ -66,7 +67,7 @@ walkGuide('04', { parcel: oilskinCoat, asset: 'coat' }, [
       await expect(page.getByText(/^\d+ parts$/)).toBeVisible();
       await page.keyboard.press('j');
       await expect(page.getByRole('dialog', { name: 'Join another asset' })).toBeVisible();
-      await page.keyboard.press('Escape');
+      await leaveDialog(page);
     },
   ],
   [
@@ -236,7 +237,7 @@ walkGuide('15', { parcel: channelBuoy, asset: 'buoy_v007' }, [
       await page.keyboard.type('Newer files of this asset');
       await page.keyboard.press('Enter');
       await expect(page.getByRole('dialog', { name: /Deliveries|Newer/ })).toContainText(/watch/i);
-      await page.keyboard.press('Escape');
+      await leaveDialog(page);
     },
   ],
   [

@@ -16,6 +16,7 @@ import {
   unfoldView,
   walkGuide,
 } from './guide.ts';
+import { leaveDialog } from './parcels.ts';
 
 const surface = (page: Page, material: string) => page.locator(`[data-surface="${material}"]`);
 
@@ -162,7 +163,7 @@ walkGuide('11', { parcel: pilotBoat, asset: 'boat' }, [
       await expect(cellOf(page, 'Rope', 'baseColor')).toHaveAttribute('aria-label', /boat_rope_basecolor/);
       await page.getByRole('button', { name: 'Slot templates' }).click();
       await page.getByRole('button', { name: `Remove ${name}` }).click();
-      await page.keyboard.press('Escape');
+      await leaveDialog(page);
     },
   ],
   [
@@ -173,7 +174,7 @@ walkGuide('11', { parcel: pilotBoat, asset: 'boat' }, [
       await page.getByLabel('Coat', { exact: true }).check();
       await expect(cellOf(page, 'Hull', 'coat')).toHaveCount(1);
       await page.getByLabel('Coat', { exact: true }).uncheck();
-      await page.keyboard.press('Escape');
+      await leaveDialog(page);
     },
   ],
   [
@@ -234,7 +235,7 @@ walkGuide('19', { parcel: signalFlags, asset: 'flags' }, [
       await page.getByLabel('Name on the shelf').fill('Guide flags');
       await page.getByRole('button', { name: 'Keep', exact: true }).click();
       await expect(page.getByRole('list', { name: 'Kept materials' })).toContainText('Guide flags');
-      await page.keyboard.press('Escape');
+      await leaveDialog(page);
     },
   ],
   [

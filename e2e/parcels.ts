@@ -1,6 +1,6 @@
 import { fendersOf, fenderWith } from '@kinkajou/demo/cargoFenders';
 import { parcelZip } from '@kinkajou/demo/harrowQuay';
-import type { APIRequestContext, Page } from '@playwright/test';
+import { type APIRequestContext, expect, type Page } from '@playwright/test';
 
 /** Sends files as one parcel and waits until it is read; returns the ids of its assets by name. */
 export async function sendParcel(
@@ -67,4 +67,10 @@ export async function foldView(page: Page): Promise<void> {
     kept.state.view = { ...kept.state.view, size: 'folded' };
     localStorage.setItem('kinkajou-choices', JSON.stringify(kept));
   });
+}
+
+/** Leaves a dialog by its key, and waits until it is gone: a key that is pressed sooner would be its own. */
+export async function leaveDialog(page: Page): Promise<void> {
+  await page.keyboard.press('Escape');
+  await expect(page.getByRole('dialog')).toBeHidden();
 }

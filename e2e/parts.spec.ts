@@ -1,6 +1,6 @@
 import { PARCELS } from '@kinkajou/demo/harrowQuay';
 import { expect, type Page, test } from '@playwright/test';
-import { sendParcel } from './parcels.ts';
+import { leaveDialog, sendParcel } from './parcels.ts';
 
 // A small window: drawing in software is slow.
 test.use({ viewport: { width: 1100, height: 700 } });
@@ -225,7 +225,7 @@ test('another asset is joined by keys, stands where it is put, and is taken back
   await expect(page.getByTestId('delivery')).toContainText('Joined beacon');
   await page.getByRole('button', { name: 'Take back' }).click();
   await expect(page.getByText('The asset stands as it was first delivered.')).toBeVisible();
-  await page.keyboard.press('Escape');
+  await leaveDialog(page);
   await page.keyboard.press('6');
   await expect(page.getByText('1 part', { exact: true })).toBeVisible();
 });
