@@ -13,7 +13,10 @@ const FULL_HALF = 100_000_000;
 const EXACT_LIMIT = 2 ** 53;
 /** Splits a double into two of 26 bits (Veltkamp). */
 const SPLITTER = 2 ** 27 + 1;
-/** Of the quotient: far above what the remainder's own rounding can be wrong by, 2^-104. */
+/**
+ * Of the quotient: eight times what the remainder can be wrong by, which is rounded four times by 2^-104 at
+ * most each.
+ */
 const DOUBT = 2 ** -99;
 
 /**
