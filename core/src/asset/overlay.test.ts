@@ -40,21 +40,25 @@ describe('a newer delivery', () => {
     expect(added).toEqual(['lantern/tex/glass.png']);
   });
 
-  it('leaves a new file where it came when another lies where the others moved', () => {
+  it('moves new files up to the top where the others went there', () => {
     const { added } = overlayFiles(
-      [...old, file('lantern/tex/GLASS.jpg')],
-      [file('v2/tex/brass.png', 'b2'), file('v2/tex/GLASS.png')],
-      'lantern/lantern.obj',
-      isModel,
-    );
-    expect(added).toEqual(['lantern/tex/GLASS.png']);
-    const upwards = overlayFiles(
       [file('lantern.obj'), file('brass.png')],
       [file('v2/brass.png', 'b2'), file('v2/glass.png')],
       'lantern.obj',
       isModel,
     );
-    expect(upwards.added).toEqual(['glass.png']);
+    expect(added).toEqual(['glass.png']);
+  });
+
+  it('leaves a new file where it came when another lies where the others moved', () => {
+    // Two lids are there already, so the delivered one replaces neither.
+    const { added, replaced } = overlayFiles(
+      [...old, file('lantern/tex/lid.png'), file('lantern/old/lid.png')],
+      [file('v2/tex/brass.png', 'b2'), file('v2/tex/lid.png', 'l2')],
+      'lantern/lantern.obj',
+      isModel,
+    );
+    expect([added, replaced]).toEqual([['v2/tex/lid.png'], ['lantern/tex/brass.png']]);
   });
 
   it('takes a single model of the same type for the model, whatever its name, and one of another type as the new model', () => {
