@@ -80,8 +80,9 @@ export function rankCandidates(written: string, modelPath: string, index: FileIn
     candidates.set(file, { path: file, score, reasons: [reason], safe: false });
   };
   const { name } = path;
+  const likenessOf = likenessTo(path);
   for (const file of index.ofSameStem(name)) {
-    const { score, reason } = likenessOf(file, path);
+    const { score, reason } = likenessOf(file);
     add(file, score, reason);
   }
   const mended = undoMangling(name);
@@ -119,19 +120,21 @@ export function rankCandidates(written: string, modelPath: string, index: FileIn
   return ranked.slice(0, most);
 }
 
-/** How a file of the same bare stem is like what was written. */
-function likenessOf(file: string, path: WrittenPath): { score: number; reason: string } {
-  const name = fileName(file);
-  if (name.normalize('NFC') === path.name) return { score: SCORE.name, reason: 'same name' };
-  if (foldName(name) === foldName(path.name))
-    return { score: SCORE.case, reason: 'same name but for case or accents' };
-  const stem = foldedStem(name);
-  if (stem === foldName(path.stem))
-    return {
-      score: SCORE.type,
-      reason: `same stem, type ${extensionOf(file)} for ${path.extension || 'none'}`,
-    };
-  return { score: SCORE.bare, reason: 'same stem but for resolution, version or separators' };
+/** How files of the same bare stem are like what was written. */
+function likenessTo({ name, stem, extension }: WrittenPath) {
+  const folded = { name: foldName(name), stem: foldName(stem) };
+  return (file: string): { score: number; reason: string } => {
+    const other = fileName(file);
+    if (other.normalize('NFC') === name) return { score: SCORE.name, reason: 'same name' };
+    if (foldName(other) === folded.name)
+      return { score: SCORE.case, reason: 'same name but for case or accents' };
+    if (foldedStem(other) === folded.stem)
+      return {
+        score: SCORE.type,
+        reason: `same stem, type ${extensionOf(file)} for ${extension || 'none'}`,
+      };
+    return { score: SCORE.bare, reason: 'same stem but for resolution, version or separators' };
+  };
 }
 
 /** Marks the best as safe when nothing comes near it, or when all that come near hold the same pixels. */
