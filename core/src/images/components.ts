@@ -14,6 +14,11 @@ export interface Plane {
 const LUMA = [0.2126, 0.7152, 0.0722];
 const POSITION: Record<Exclude<Component, 'rgb' | 'luminance'>, number> = { r: 0, g: 1, b: 2, a: 3 };
 
+/** Whether what is read of an image of so many components comes out of several of them. */
+export function mixesComponents(component: Component, components: number): boolean {
+  return component === 'luminance' && components >= 3;
+}
+
 /**
  * Reads one component as a plane. `rgb` of a grey image is its grey; of a colour image, its red. Alpha is 1
  * where there is none.
@@ -22,7 +27,7 @@ export function extractPlane(buffer: PixelBuffer, component: Component): Plane {
   const { width, height, components, data } = buffer;
   const values = new Float32Array(width * height);
   const scale = 1 / unitOf(data);
-  if (component === 'luminance' && components >= 3) {
+  if (mixesComponents(component, components)) {
     for (let i = 0, offset = 0; i < values.length; i += 1, offset += components) {
       values[i] = (data[offset] * LUMA[0] + data[offset + 1] * LUMA[1] + data[offset + 2] * LUMA[2]) * scale;
     }
@@ -252,7 +257,7 @@ export function packByCode(target: PixelBuffer, offset: number, from: ComponentC
   const { data: source, components: stride, width, height } = from.buffer;
   const codes = unitOf(source) + 1;
   if (source instanceof Float32Array || codes > width * height) return false;
-  if (from.component === 'luminance' && stride >= 3) return false;
+  if (mixesComponents(from.component, stride)) return false;
   const position = positionOf(from.component, stride);
   if (position === null) return false;
   const values = extractPlane(

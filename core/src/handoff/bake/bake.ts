@@ -5,6 +5,7 @@ import {
   adjustPlane,
   emptyPixels,
   extractPlane,
+  mixesComponents,
   type Plane,
   packByCode,
   packConstant,
@@ -88,7 +89,7 @@ export async function isLookedUp(
     const info = infos.get(source.path);
     if (!info || jointChange(source, image)) return false;
     const { format, width, height, components, floating } = info;
-    const mixed = source.component === 'luminance' && components >= 3;
+    const mixed = mixesComponents(source.component, components);
     return isDecodedBeside(format) && !floating && !mixed && width === image.width && height === image.height;
   });
 }

@@ -1,5 +1,5 @@
 import { conversionOf, isColourSpace } from '../../colour/spaces.ts';
-import { resizeBuffer } from '../../images/components.ts';
+import { mixesComponents, resizeBuffer } from '../../images/components.ts';
 import { type PixelArray, type PixelBuffer, unitOf } from '../../images/pixelBuffer.ts';
 import { readStored } from '../../scene/mapUse.ts';
 import type { ColourSpace, Component, MapUse, Rgb } from '../../scene/material.ts';
@@ -81,7 +81,7 @@ export function colourReader({ value, map, pixels }: RecipeInput, grid: Grid): R
       into[to + 2] *= fb;
     }
   };
-  if (map.component === 'luminance' && components >= 3) {
+  if (mixesComponents(map.component, components)) {
     const unit = unitOf(data);
     return (y, into) => {
       for (let to = 0, index = y * grid.width * components; to < grid.width * 3; to += 3, index += components)
@@ -119,7 +119,7 @@ export function scalarReader({ value, map, pixels }: RecipeInput, grid: Grid): R
   if (!pixels || !map) return (_, into) => into.fill(factor, 0, grid.width);
   const { components, data } = resizeBuffer(pixels, grid.width, grid.height);
   const adjusted = (stored: number) => readStored(map, stored) * factor;
-  if (map.component === 'luminance' && components >= 3) {
+  if (mixesComponents(map.component, components)) {
     const unit = unitOf(data);
     return (y, into) => {
       for (let x = 0, index = y * grid.width * components; x < grid.width; x += 1, index += components)
