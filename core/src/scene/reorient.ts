@@ -86,7 +86,10 @@ interface Change {
   isIdentity: boolean;
 }
 
-/** What a matrix does whose scale is known: taken out of the matrix it would be a little off, 99.99999999999999. */
+/**
+ * What a matrix does whose scale is known: taken out of the matrix it would be a little off,
+ * 99.99999999999999.
+ */
 function createChange(matrix: Matrix4, scale: number): Change {
   const to: Change['to'] = [0, 1, 2];
   const sign: Change['sign'] = [1, 1, 1];

@@ -126,7 +126,10 @@ async function sourcesOf({ components }: PlannedImage, read: ReadFile): Promise<
   return sources;
 }
 
-/** How long an image may take: a source's own limit once for each and once more, and a second a million numbers. */
+/**
+ * How many seconds an image may take: a source's own limit once for each and once more, and one a million
+ * numbers.
+ */
 export function bakingSeconds(
   { width, height, components }: Pick<PlannedImage, 'width' | 'height' | 'components'>,
   sources: number,
