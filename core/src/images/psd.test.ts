@@ -55,6 +55,19 @@ function psd({
   ]);
 }
 
+/** Two rows: four times 7 and two literals; then nothing (-128), a literal and five times 9. */
+const RUNS: Picture = {
+  mode: 'grey',
+  depth: 8,
+  width: 6,
+  planes: [[[], []]],
+  compression: 1,
+  packed: [
+    [253, 7, 1, 1, 2],
+    [128, 0, 5, 252, 9],
+  ],
+};
+
 /** A float in four bytes, most significant first. */
 function float(value: number): number[] {
   return [...new Uint8Array(new Float32Array([value]).buffer)].reverse();
@@ -112,19 +125,7 @@ describe('a PSD picture', () => {
   });
 
   it.each([false, true])('in runs and literals; large format: %s', (wide) => {
-    const { data } = decoded({
-      mode: 'grey',
-      depth: 8,
-      width: 6,
-      planes: [[[], []]],
-      compression: 1,
-      // Four times 7 and two literals; then nothing (-128), a literal and five times 9.
-      packed: [
-        [253, 7, 1, 1, 2],
-        [128, 0, 5, 252, 9],
-      ],
-      wide,
-    });
+    const { data } = decoded({ ...RUNS, wide });
     expect([...data]).toEqual([7, 7, 7, 7, 1, 2, 5, 9, 9, 9, 9, 9]);
   });
 
@@ -220,18 +221,7 @@ describe('a PSD picture', () => {
       planes: [[[1, 2, 3, 4]], [[5, 6, 7, 8]], [[9, 10, 11, 12]]],
       wide,
     });
-    const runs = psd({
-      mode: 'grey',
-      depth: 8,
-      width: 6,
-      planes: [[[], []]],
-      compression: 1,
-      packed: [
-        [253, 7, 1, 1, 2],
-        [251, 3],
-      ],
-      wide,
-    });
+    const runs = psd({ ...RUNS, wide });
     for (const whole of [raw, runs]) {
       expect(shortfallOf('psd', whole)).toBeNull();
       expect(shortfallOf('psd', whole.slice(0, -1))).toEqual({ have: whole.length - 1, need: whole.length });
