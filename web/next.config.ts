@@ -1,4 +1,5 @@
 import type { NextConfig } from 'next';
+import { listensHereAlone } from './server/address.ts';
 
 const config: NextConfig = {
   transpilePackages: ['@kinkajou/core'],
@@ -19,7 +20,7 @@ const config: NextConfig = {
   typescript: { ignoreBuildErrors: true },
   poweredByHeader: false,
   // To the same machine it takes longer to squeeze answers than to send them.
-  compress: process.env.KINKAJOU_COMPRESS !== 'no',
+  compress: !listensHereAlone(process.argv),
   devIndicators: false,
 };
 

@@ -60,8 +60,6 @@ const LONGEST_PAUSE_MS = 10_000;
  */
 const KEEP_ALIVE_MS = 65_000;
 
-const LOOPBACK = new Set(['127.0.0.1', '::1', 'localhost']);
-
 /** How long to wait before a process that ended so often of late is started again. */
 export function pauseBefore(recentEnds) {
   return Math.min(LONGEST_PAUSE_MS, RESTART_AFTER_MS * 2 ** Math.max(0, recentEnds - 2));
@@ -86,7 +84,6 @@ export async function startApplication({
     NEXT_TELEMETRY_DISABLED: '1',
     DATABASE_URL: databaseUrl,
     KINKAJOU_DATA: dataFolder,
-    KINKAJOU_COMPRESS: LOOPBACK.has(host) ? 'no' : 'yes',
   };
   const common = { env, dataFolder, onEnd };
   const children = [await supervise({ label: 'server', args: serverArgs(port, host), cwd: WEB, ...common })];

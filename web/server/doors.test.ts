@@ -1,7 +1,7 @@
 import { NextRequest } from 'next/server';
 import { describe, expect, it } from 'vitest';
 import { config, proxy } from '../proxy.ts';
-import { checkAddress } from './address.ts';
+import { checkAddress, listensHereAlone } from './address.ts';
 import { contentPolicy, isKnownHost, isLoopback } from './doors.ts';
 import { checkHost, checkOrigin, readJson } from './respond.ts';
 
@@ -125,6 +125,8 @@ it('the server ends where others would reach it', () => {
   check('--hostname', 'localhost');
   check('--hostname=::1');
   expect(ended).toEqual([]);
+  const alone = [['-H', '127.0.0.1'], ['--hostname=::1'], ['-H', '0.0.0.0'], []].map(listensHereAlone);
+  expect(alone).toEqual([true, true, false, false]);
   check('-H', '0.0.0.0');
   check();
   expect(ended[0]).toMatch(/^The server would listen on 0\.0\.0\.0, .*-H 127\.0\.0\.1/);
