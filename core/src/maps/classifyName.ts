@@ -1,6 +1,6 @@
 import { folderOf } from '../parcel/fileSource.ts';
 import { channelInWords } from '../scene/channelTitles.ts';
-import { meaningOfWord, meaningsOfLetter, type WordMeaning } from '../scene/channelWords.ts';
+import { isWeakWord, meaningOfWord, meaningsOfLetter, type WordMeaning } from '../scene/channelWords.ts';
 import { fillGaps } from './fillGaps.ts';
 import { joinNumbered } from './joinNumbered.ts';
 import { type Frame, type NameClass, type OpenName, SETTLED, setOf, WEAK_CONFIDENCE } from './nameClass.ts';
@@ -167,6 +167,44 @@ function isScheme(name: OpenName, span: NameSpan, frames: Map<string, Frame>): b
 }
 
 /**
+ * Whether an outer word of several belongs to the thing: `roof_metal_rough` beside `roof_metal_color`, whose
+ * name says no order, or `wood_base_color` beside `wood_base_normal`. Only words that also describe things
+ * are doubted; a coat has a roughness of its own.
+ */
+function holdsThing(name: OpenName, span: NameSpan, frames: Map<string, Frame>): boolean {
+  const { kind, start, end } = span;
+  if (kind !== 'packed' && kind !== 'word') return false;
+  const orders = [...(frames.get(frameOf(name, span))?.fillers.values() ?? [])]
+    .filter((other) => other.kind === kind)
+    .map(({ text }) => text.split(' '));
+  return name.spans.some((inner) => {
+    const first = inner.start === start + 1 && inner.end === end;
+    const last = inner.start === start && inner.end === end - 1;
+    if (!first && !last) return false;
+    const outer = name.words[first ? start : end - 1];
+    if (!isWeakWord(outer) || (kind === 'word' && outer === 'coat')) return false;
+    const alike = orders.filter((words) => words[first ? 0 : words.length - 1] === outer);
+    // No channel comes twice in a set, so that a word in two orders of it is none.
+    return alike.length > 1 || siblingsOf(name, inner, frames) >= alike.length;
+  });
+}
+
+/**
+ * Whether a word is the beginning or the end of an order that the whole name spells, and not all that is
+ * told of a thing called like the rest: `crate_metallic_roughness`, where nothing else is a `crate_metallic`.
+ */
+function isWithinOrder(name: OpenName, span: NameSpan, frames: Map<string, Frame>): boolean {
+  const order = name.spans.some(
+    ({ kind, start, end, alone }) =>
+      kind === 'packed' &&
+      alone >= SETTLED &&
+      end - start > span.end - span.start &&
+      (end === span.end || start === span.start),
+  );
+  return order && siblingsOf(name, span, frames) === 0;
+}
+
+/**
  * The part of the name that tells the channel: what siblings differ in, before what a word means by itself.
  */
 function chooseSpan(
@@ -182,6 +220,7 @@ function chooseSpan(
     const elsewhere = countElsewhere(name, span, uses);
     // A letter tells nothing by itself, and an order that may be a word only beside siblings.
     if (siblings === 0 && (span.kind === 'order' || (span.kind === 'letter' && elsewhere === 0))) continue;
+    if (holdsThing(name, span, frames) || isWithinOrder(name, span, frames)) continue;
     const where = placeOf(name, span);
     const code = span.kind === 'letter' && span.text.length > 1;
     if ((code || (span.kind === 'letter' && where === 'first')) && !isScheme(name, span, frames)) continue;

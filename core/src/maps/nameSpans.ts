@@ -60,7 +60,9 @@ export function spansOf(words: readonly string[], house: HouseWords = {}): NameS
       const span = spanAt(words, start, end, house);
       if (span) spans.push(span.kind === 'packed' ? withPackedWords(words, span) : span);
     }
-    const joined = joinedAt(words, start);
+    // A word that means something as a whole is not taken apart: `normalmap`, `albedoalpha`.
+    const whole = spans.some((span) => span.start === start && span.end === start + 1);
+    const joined = whole ? null : joinedAt(words, start);
     if (joined) spans.push(joined);
   }
   return [...spans, ...letterSpans(words, spans)];
@@ -123,8 +125,9 @@ function spanAt(words: readonly string[], start: number, end: number, house: Hou
   const spelled = spelledOrder(parts);
   if (spelled) return { ...span, kind: 'packed', ...spelled };
   if (word.length === 1) return null;
-  const meaning =
-    meaningOfWord(word) ?? (parts.some(({ length }) => length < 3) ? undefined : meaningOfMisspelt(word));
+  // `color mat` is the colour of a material, and no misspelt `color map`.
+  const spelledWell = parts.some((part) => part.length < 3 || part === 'mat');
+  const meaning = meaningOfWord(word) ?? (spelledWell ? undefined : meaningOfMisspelt(word));
   // Joined words must be telling together: `base color`, not `rope` `n` `or`.
   if (!meaning || (parts.length > 1 && word.length < 6 && parts.some((part) => part.length === 1)))
     return null;

@@ -85,6 +85,54 @@ describe('words of names', () => {
     expect(read(`t/${name}.png`)).toEqual([[set, readings, confidence, false]]);
   });
 
+  it.each([
+    ['hull_albedoalpha', 'boat_albedo', 'rgb baseColor, a opacity'],
+    ['hull_normalheight', 'boat_normal', 'rgb normal, a height'],
+    ['hull_normalmap', 'boat_normal', 'rgb normal'],
+    ['hull_metallicroughness', 'boat_metallic', 'g roughness, b metalness'],
+    ['hull_ベースカラー', 'boat_カラー', 'rgb baseColor'],
+  ])('%s is read as a whole beside %s', (name, beside, readings) => {
+    expect(read(`t/${name}.png`, `t/${beside}.png`)[0]).toEqual(['hull', readings, 0.95, false]);
+  });
+
+  it('in an order belong to the thing where others of its names hold them', () => {
+    const roof = ['color', 'normal', 'gls', 'ao', 'hgt'].map((word) => `t/roof_metal_${word}.png`);
+    const readings = ['rgb baseColor', 'rgb normal', 'r glossiness', 'r occlusion', 'r height'];
+    expect(read(...roof).map(([set, reading]) => [set, reading])).toEqual(
+      readings.map((reading) => ['roof metal', reading]),
+    );
+    // Beside another roof, whose maps would be siblings of `roof`.
+    const other = ['t/roof_color.png', 't/roof_normal.png', 't/roof_gls.png'];
+    expect(read(...roof, ...other).map(([set]) => set)).toEqual([
+      ...Array(5).fill('roof metal'),
+      ...Array(3).fill('roof'),
+    ]);
+    expect(read('t/roof_color.png', 't/roof_metal_rough.png')[1].slice(0, 2)).toEqual([
+      'roof',
+      'g roughness, b metalness',
+    ]);
+    const stand = ['albedo', 'rough', 'ao', 'metalRough'].map((word) => `t/${word}_mask_stand.png`);
+    expect(read(...stand).map(([set, reading]) => [set, reading])).toEqual([
+      ['mask stand', 'rgb baseColor'],
+      ['mask stand', 'r roughness'],
+      ['mask stand', 'r occlusion'],
+      ['mask stand', 'g roughness, b metalness'],
+    ]);
+  });
+
+  it('that spell an order stay one where other things have a map for its last word alone', () => {
+    const others = ['boat', 'mast', 'sail', 'lamp'].map((thing) => `t/${thing}_Roughness.png`);
+    expect(read('t/crate_MetallicRoughness.png', 't/crate_Color.png', ...others)[0].slice(0, 2)).toEqual([
+      'crate',
+      'g roughness, b metalness',
+    ]);
+    const before = ['boat', 'mast', 'sail'].map((thing) => `t/Albedo_${thing}.png`);
+    expect(read('t/AlbedoTransparency_net.png', 't/Rough_net.png', ...before)[0].slice(0, 2)).toEqual([
+      'net',
+      'rgb baseColor, a opacity',
+    ]);
+  });
+
   it('that are helpers feed no channel', () => {
     for (const name of [
       'hull_world_normal',

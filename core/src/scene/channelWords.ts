@@ -5,13 +5,13 @@ export type WordMeaning = ChannelName | 'bumpOrNormal' | 'normalYPlus' | 'normal
 
 const WORDS: Record<WordMeaning, string> = {
   baseColor:
-    'basecolor basecolour albedo diffuse diff color colour col bc alb basemap dif basecol albd diffusecolor diffusecolour diffusemap colormap colourmap albedomap basecolormap dfs diffusion bcol clr maincolor maintex albedocolor base farbe grundfarbe couleur couleurdebase colorbase colorebase colore kleur kolor farg farge farve cor corbase barva vari renk 颜色 固有色 基础色 ベースカラー 색상 цвет',
+    'basecolor basecolour albedo diffuse difuse diff color colour col bc alb basemap dif basecol albd diffusecolor diffusecolour diffusemap colormap colourmap albedomap basecolormap dfs diffusion bcol clr maincolor maintex albedocolor base farbe grundfarbe couleur couleurdebase colorbase colorebase colore kleur kolor farg farge farve cor corbase barva vari renk 颜色 固有色 基础色 ベースカラー カラー 색상 цвет',
   metalness:
     'metalness metallic basemetalness metal met mtl metallicness metallness metalic metallicity mtlc mtn metl metall metallisch metallique metalico metallico metallo metaal metalicznosc metalisk metallhet metalico kovovost 金属 金属度 金属感 メタリック 金属性 메탈릭 металличность металл',
   roughness:
     'roughness rough rgh rou roughnes rgn rghn rougness roughnessmap specularroughness specroughness rauheit rauigkeit rugosite rugosidad ruvidita ruwheid szorstkosc grovhet ruhet ruhed rugosidade drsnost karheus puruzluluk 粗糙度 粗糙 粗さ ラフネス 러프니스 шероховатость',
   glossiness:
-    'glossiness gloss smoothness smooth gls shininess glossy glos smth glossmap smoothnessmap sm shiny glsn smoothn glanz brillance brillo lucidita glans polysk glansighet brilho lesk 光泽 光泽度 光沢 глянец',
+    'glossiness gloss smoothness smooth gls shininess glossy glos smth lucentezza glossmap smoothnessmap sm shiny glsn smoothn glanz brillance brillo lucidita glans polysk glansighet brilho lesk 光泽 光泽度 光沢 глянец',
   normal:
     'normal normals geometrynormal norm nrm nor nml normalmap nmap nrml nm tangentnormal normaltangent normalts tsnormal ddn normale normales normalen normaal normalna normalkarta normalova 法线 法線 ノーマル 노멀 нормаль нормали',
   normalYPlus: 'normalgl normalopengl normalogl normalyplus nrmgl norgl normgl normalsgl nrmogl nmgl',
@@ -19,9 +19,9 @@ const WORDS: Record<WordMeaning, string> = {
   bump: 'bump bmp bumpmap bumpiness',
   bumpOrNormal: 'normalcamera',
   height:
-    'height displacement disp displace hgt heightmap depth dsp displ displacementmap hght parallax depthmap dispmap ht hoehe hohe hauteur altura altezza relief relieve rilievo hoogte wysokosc hojd hoyde hojde vyska 高度 置换 ハイト высота',
+    'height displacement disp displace hgt heightmap depth dsp displ displacementmap hght parallax depthmap dispmap ht hoehe hohe hauteur altura altezza relief relieve rilievo hoogte wysokosc hojd hoyde hojde vyska 高度 高さ 置换 ハイト высота',
   occlusion:
-    'occlusion ambientocclusion ao occ mixedao ambocc ambient aomap occlusionmap ambientocc occl okluzja okkluzion oclusion oclusao occlusione umgebungsverdeckung 环境光遮蔽 环境遮蔽 遮蔽 затенение',
+    'occlusion ambientocclusion ao occ mixedao ambocc ambient aomap occlusionmap ambientocc occl okluzja okkluzion oclusion oclusao occlusione umgebungsverdeckung verdeckung 环境光遮蔽 环境遮蔽 遮蔽 затенение',
   emission:
     'emission emissive emit emitcolor emitcolour glow selfillumination illumination emissioncolor emissivecolor emis emiss selfillum illum emissivemap emissionmap incandescence luminous emm emi emssn glowmap emissione emision emissie emisja emissao utstralning 自发光 发光 エミッション 発光 свечение',
   opacity:
@@ -189,6 +189,10 @@ const COMPOUNDS: Record<string, readonly [Component, ChannelName][]> = {
     ['a', 'opacity'],
   ],
   coloralpha: [
+    ['rgb', 'baseColor'],
+    ['a', 'opacity'],
+  ],
+  diffalpha: [
     ['rgb', 'baseColor'],
     ['a', 'opacity'],
   ],
