@@ -7,6 +7,7 @@ import { KinkajouError } from '@kinkajou/core/errors';
 import type { WrittenModel } from '@kinkajou/core/formats/written';
 import type { OpenAsset } from '@kinkajou/core/inspect';
 import { JOINED } from '@kinkajou/core/join/joinedFile';
+import { objectChanges } from '@kinkajou/core/objectPatch';
 import { extensionOf, folderOf, stemOf } from '@kinkajou/core/parcel/fileSource';
 import { cleanName } from '@kinkajou/core/parcel/names';
 import { patchModel, patchOfState } from '@kinkajou/core/patch';
@@ -16,7 +17,7 @@ import { onTurntable } from '@kinkajou/core/scene/turntable';
 import { mendLevel, mendWithFacts } from './facts.ts';
 import { withAssets } from './openPath.ts';
 import { EXIT, type Output } from './output.ts';
-import { partEdits, turnOf, writeTakeoff } from './parts.ts';
+import { partEdits, turnOf, withPartEdits, writeTakeoff } from './parts.ts';
 import { isTaken, writeBeside } from './writeOut.ts';
 
 interface CallOptions {
@@ -113,14 +114,14 @@ async function patchInPlace(
   call: CallOptions,
   output: Output,
 ): Promise<WrittenModel> {
-  const { mend } = call;
-  if (
-    call.drop.length > 0 ||
-    call.pivot !== undefined ||
-    call.turn !== undefined ||
-    call.collision !== undefined
-  )
-    throw new KinkajouError('call.patch', '--patch changes no parts', { file: out }, 'Convert without it.');
+  const wantsParts = call.drop.length > 0 || call.pivot !== undefined;
+  if (call.turn !== undefined || call.collision !== undefined)
+    throw new KinkajouError(
+      'call.patch',
+      '--patch adds no turn and no collision',
+      { file: out },
+      'Convert without it.',
+    );
   if (extensionOf(asset.source.model) === JOINED)
     throw new KinkajouError(
       'call.patch',
@@ -136,14 +137,24 @@ async function patchInPlace(
       { file: out },
       `Give it the extension .${extensionOf(asset.source.model)}.`,
     );
-  const level = mendLevel(mend);
+  if (wantsParts && required !== 'fbx')
+    throw new KinkajouError(
+      'call.patch',
+      '--patch changes parts of FBX files alone',
+      { file: out },
+      'Convert without it.',
+    );
   // The copy refers to the images where they lie, so none are made.
-  const { state } = await mendWithFacts(asset, level, output, { make: false });
+  const mended = await mendWithFacts(asset, mendLevel(call.mend), output, { make: false });
+  const { state } = withPartEdits(mended, partEdits(asset, mended.state, call));
+  const objects = objectChanges(asset.document, state);
+  if (wantsParts && objects.missed.length > 0)
+    throw new KinkajouError('call.patch', objects.missed[0], { file: out }, 'Convert without --patch.');
   const folder = folderOf(asset.source.model);
   const within = (path: string) =>
     folder && path.startsWith(`${folder}/`) ? path.slice(folder.length + 1) : path;
   const { patch, missed } = patchOfState(asset, state, within);
-  const patched = await patchModel(asset, patch);
+  const patched = await patchModel(asset, patch, objects);
   const files = new Map<string, Uint8Array>();
   for (const [path, bytes] of patched.files)
     files.set(path === asset.source.model ? basename(out) : within(path), bytes);

@@ -442,11 +442,26 @@ describe('kinkajou', () => {
       exit: 2,
       err: expect.stringContaining('--turn is "fast"'),
     });
+    // A copy of the file itself, which keeps what no writer of ours would make.
+    await kinkajou('convert', 'pier/pier.obj', 'pier/x.fbx', '--text');
+    const text = await readFile(join(folder, 'pier/x.fbx'), 'utf8');
+    await writeFile(
+      join(folder, 'pier/x.fbx'),
+      text.replace('Culling: "CullingOff"', 'Culling: "CullingOnCCW"'),
+    );
+    const patch = ['convert', 'pier/x.fbx', 'pier/patched/x.fbx', '--patch', '--pivot', 'bottom'];
+    expect(await kinkajou(...patch, '--drop', 'BOLT*')).toMatchObject({ exit: 0 });
+    expect((await namesOf('pier/patched/x.fbx')).parts).toEqual(['Post 6']);
+    expect(await readFile(join(folder, 'pier/patched/x.fbx'), 'utf8')).toContain('CullingOnCCW');
+    expect(await kinkajou(...patch, '--turn', '4')).toMatchObject({
+      exit: 2,
+      err: expect.stringContaining('no turn'),
+    });
     expect(
       await kinkajou('convert', 'pier/pier.obj', 'pier/x.obj', '--patch', '--drop', 'Post'),
     ).toMatchObject({
       exit: 2,
-      err: expect.stringContaining('--patch changes no parts'),
+      err: expect.stringContaining('--patch changes parts of FBX files alone'),
     });
   });
 

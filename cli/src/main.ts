@@ -64,7 +64,10 @@ export function createProgram({ output, done }: Call): Command {
     .option('--only <parts>', 'meshes, materials, cameras, lights, clips, skins, shapes; separated by commas')
     .option('--text', 'FBX as text')
     .option('--split-looks', 'USD materials in a layer of their own')
-    .option('--patch', 'same format: mend paths and values in the file itself and keep everything else')
+    .option(
+      '--patch',
+      'same format: mend paths, values and parts of FBX in the file itself and keep everything else',
+    )
     .option('--mend <level>', 'with --patch, which mends to apply: all, safe or none', 'safe')
     .option(
       '--drop <pattern>',

@@ -1,12 +1,13 @@
-import type { AssetSource, AssetState } from './asset/asset.ts';
+import type { AssetState } from './asset/asset.ts';
 import { patchFbx } from './formats/fbx/patchFbx.ts';
-import type { ObjectPatch } from './formats/fbx/patchObjects.ts';
+import { isEmptyObjectPatch, NO_OBJECTS } from './formats/fbx/patchObjects.ts';
 import { patchGltf } from './formats/gltf/patchGltf.ts';
 import { patchMtl } from './formats/obj/patchMtl.ts';
 import { librariesOf } from './formats/obj/readObj.ts';
 import { emptyPatch, type ModelPatch, type Patched } from './formats/patch.ts';
 import { patchUsd } from './formats/usd/patchUsd.ts';
 import type { OpenAsset } from './inspect.ts';
+import type { ObjectChanges } from './objectPatch.ts';
 import { channelInWords } from './scene/channelTitles.ts';
 import type { ChannelName } from './scene/material.ts';
 
@@ -57,45 +58,35 @@ export function patchOfState(
 }
 
 /**
- * Names and dropped parts, as far as edits say no more of parts than that; null where they do. Keys of parts
- * stay, so that the last name of each counts.
+ * Applies a patch to a model in its own format, with what became of its parts where that is FBX: all of it,
+ * or names alone where the file has no record for the rest. The model file is among the results, changed or
+ * not.
  */
-export function objectPatchOf(source: Pick<AssetSource, 'materials'>, state: AssetState): ObjectPatch | null {
-  const before = new Map(source.materials.map(({ key, name }) => [key, name]));
-  const materials = new Map(
-    state.materials.filter(({ key, name }) => before.get(key) !== name).map(({ key, name }) => [key, name]),
-  );
-  const parts = new Map<string, string>();
-  const drops = new Set<string>();
-  for (const change of state.parts ?? []) {
-    if (change.do === 'rename') for (const { part, name } of change.names) parts.set(part, name);
-    else if (change.do === 'drop') for (const part of change.parts) drops.add(part);
-    else if (change.do === 'restore') for (const part of change.parts) drops.delete(part);
-    else return null;
-  }
-  return { materials, parts, drops: [...drops] };
-}
-
-/** Applies a patch to a model in its own format. The model file is among the results, changed or not. */
 export async function patchModel(
   asset: Pick<OpenAsset, 'source' | 'read' | 'files'>,
   patch: ModelPatch,
+  { patch: objects, missed: unsaid }: ObjectChanges = { patch: NO_OBJECTS, missed: [] },
 ): Promise<Patched> {
   const { files } = asset;
   const { model, format } = asset.source;
   const bytes = await asset.read(model);
-  switch (format) {
-    case 'fbx':
-      return patchFbx(bytes, model, patch);
-    case 'gltf':
-      return patchGltf(bytes, model, patch);
-    case 'usd': {
-      const { files: made, missed } = await patchUsd(bytes, model, files, patch);
-      return { files: new Map([[model, bytes], ...made]), missed };
-    }
-    default: {
-      const { files: made, missed } = await patchMtl(await librariesOf(bytes, model, files), files, patch);
-      return { files: new Map([[model, bytes], ...made]), missed };
-    }
+  if (format === 'fbx') {
+    const { materials, parts } = objects;
+    const said = unsaid.length > 0 ? { ...NO_OBJECTS, materials, parts } : objects;
+    const { files: made, missed } = patchFbx(bytes, model, patch, said);
+    return { files: made, missed: [...missed, ...unsaid] };
   }
+  const left =
+    unsaid.length > 0 || !isEmptyObjectPatch(objects)
+      ? ['names, placement and materials of parts are changed in FBX files alone']
+      : [];
+  if (format === 'gltf') {
+    const { files: made, missed } = patchGltf(bytes, model, patch);
+    return { files: made, missed: [...missed, ...left] };
+  }
+  const { files: made, missed } =
+    format === 'usd'
+      ? await patchUsd(bytes, model, files, patch)
+      : await patchMtl(await librariesOf(bytes, model, files), files, patch);
+  return { files: new Map([[model, bytes], ...made]), missed: [...missed, ...left] };
 }

@@ -1,6 +1,7 @@
 import type { SceneDocument } from '../scene/document.ts';
 import { type Difference, difference } from './difference.ts';
 import { loneNodes } from './loneNodes.ts';
+import { pairByPlace } from './pairParts.ts';
 import { placedParts, plainName } from './worldParts.ts';
 
 /**
@@ -11,15 +12,26 @@ export function compareHierarchy(a: SceneDocument, b: SceneDocument): Difference
   const parts = new Map(placedParts(b).map(({ name, node }) => [name, node]));
   const [first, second] = [loneNodes(a), loneNodes(b)];
   const shared = new Set([...first.keys()].filter((name) => second.has(name)));
-  return placedParts(a).flatMap(({ name, node }): Difference[] => {
+  const byName = new Map<string, [number, number][]>();
+  for (const { name, bare, node } of placedParts(a)) {
     const other = parts.get(name);
-    if (other === undefined) return [];
-    const [before, after] = [above(a, node, shared), above(b, other, shared)];
-    if (before.join('/') === after.join('/')) return [];
-    const words = (chain: string[]) => chain[0] ?? 'nothing';
-    const title = a.nodes[node].name;
-    const where = { part: title, measured: after.join('/'), allowed: before.join('/') };
-    return [difference('part.moved', `${title} hangs on ${words(after)}, not on ${words(before)}`, where)];
+    if (other === undefined) continue;
+    const pairs = byName.get(bare) ?? [];
+    byName.set(bare, pairs);
+    pairs.push([node, other]);
+  }
+  return [...byName.values()].flatMap((pairs) => {
+    const chainOf = ([node]: readonly [number, number]) => above(a, node, shared).join('/');
+    // Those of one name may be counted in another order; where all hang on the same, that is no matter.
+    const alike = pairs.every((pair) => chainOf(pair) === chainOf(pairs[0]));
+    return (alike ? pairs : pairByPlace(a, b, pairs)).flatMap(([node, other]): Difference[] => {
+      const [before, after] = [above(a, node, shared), above(b, other, shared)];
+      if (before.join('/') === after.join('/')) return [];
+      const words = (chain: string[]) => chain[0] ?? 'nothing';
+      const title = a.nodes[node].name;
+      const where = { part: title, measured: after.join('/'), allowed: before.join('/') };
+      return [difference('part.moved', `${title} hangs on ${words(after)}, not on ${words(before)}`, where)];
+    });
   });
 }
 

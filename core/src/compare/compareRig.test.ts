@@ -318,4 +318,18 @@ describe('parts of one name', () => {
       'rig.morph: Post: the shape open is not there',
     ]);
   });
+
+  it('hang on what those hang on that stand where they do', () => {
+    /** The posts on two piers, the first on the pier `on[0]`. */
+    const onPiers = (order: readonly number[], on: readonly [number, number]): SceneDocument => {
+      const document = posts(order);
+      const piers = ['East', 'West'].map((name) => createNode(name, 'group', -1));
+      document.nodes = [...piers, ...document.nodes.map((node, i) => ({ ...node, parent: on[i] }))];
+      return document;
+    };
+    expect(compareHierarchy(onPiers([0, 5], [0, 1]), onPiers([5, 0], [1, 0]))).toEqual([]);
+    expect(
+      compareHierarchy(onPiers([0, 5], [0, 1]), onPiers([5, 0], [0, 1])).map(({ message }) => message),
+    ).toEqual(['Post hangs on west, not on east', 'Post hangs on east, not on west']);
+  });
 });

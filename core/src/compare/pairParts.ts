@@ -52,6 +52,35 @@ export function pairParts(a: SceneDocument, b: SceneDocument): RigPair[] {
   });
 }
 
+/** How far apart two boxes may be to be one, of their longest side. */
+const SAME_PLACE = 1e-3;
+
+/**
+ * Parts alike by name, paired in some order, so that they meet where they stand: those that do stay as they
+ * are, of the others each gets the nearest.
+ */
+export function pairByPlace(
+  a: SceneDocument,
+  b: SceneDocument,
+  pairs: readonly (readonly [number, number])[],
+): (readonly [number, number])[] {
+  const [poseA, poseB] = [restPose(a), restPose(b)];
+  const boxInA = remember((node: number) => boxOf(posedPoints(a, node, poseA, pointsOf(a, node))));
+  const boxInB = remember((node: number) => boxOf(posedPoints(b, node, poseB, pointsOf(b, node))));
+  const isMet = ([node, other]: readonly [number, number]) => {
+    const box = boxInA(node);
+    const side = Math.max(0, ...[0, 1, 2].map((axis) => box[axis + 3] - box[axis]));
+    return boxesApart(box, boxInB(other)) <= SAME_PLACE * side;
+  };
+  const left = new Set(pairs.filter((pair) => !isMet(pair)).map(([, other]) => other));
+  return pairs.map((pair): readonly [number, number] => {
+    if (!left.has(pair[1]) && isMet(pair)) return pair;
+    const nearest = nearestBox(boxInA(pair[0]), left, boxInB) ?? pair[1];
+    left.delete(nearest);
+    return [pair[0], nearest];
+  });
+}
+
 /** Where the parts are placed; what bind matrices make of it is compared, not relied on. */
 export function restPose(document: SceneDocument): Pose {
   return { ...poseOf(document, { name: '', start: 0, end: 0, tracks: [] }, 0), rigid: true };
@@ -85,6 +114,12 @@ function boxOf(points: Float64Array): Box {
   return box;
 }
 
+function boxesApart(a: Box, b: Box): number {
+  let apart = 0;
+  for (let k = 0; k < 6; k += 1) apart = Math.max(apart, Math.abs(a[k] - b[k]));
+  return apart;
+}
+
 function nearestBox(
   box: Box,
   parts: ReadonlySet<number>,
@@ -92,9 +127,7 @@ function nearestBox(
 ): number | undefined {
   let nearest: { node: number; apart: number } | null = null;
   for (const node of parts) {
-    const other = boxOfPart(node);
-    let apart = 0;
-    for (let k = 0; k < 6; k += 1) apart = Math.max(apart, Math.abs(box[k] - other[k]));
+    const apart = boxesApart(box, boxOfPart(node));
     if (nearest === null || apart < nearest.apart) nearest = { node, apart };
   }
   return nearest?.node;

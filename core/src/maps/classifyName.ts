@@ -185,7 +185,7 @@ function holdsThing(name: OpenName, span: NameSpan, frames: Map<string, Frame>):
     if (!isWeakWord(outer) || (kind === 'word' && outer === 'coat')) return false;
     const alike = orders.filter((words) => words[first ? 0 : words.length - 1] === outer);
     // No channel comes twice in a set, so that a word in two orders of it is none.
-    return alike.length > 1 || siblingsOf(name, inner, frames) >= alike.length;
+    return (kind === 'packed' && alike.length > 1) || siblingsOf(name, inner, frames) >= alike.length;
   });
 }
 

@@ -111,6 +111,11 @@ describe('words of names', () => {
       'roof',
       'g roughness, b metalness',
     ]);
+    // Inputs as OpenPBR calls them.
+    const open = ['base_color', 'base_metalness', 'specular_roughness'].map((word) => `t/net_${word}.png`);
+    expect(read(...open).map(([set]) => set)).toEqual(['net', 'net', 'net']);
+    const wood = ['color', 'metalness', 'roughness'].map((word) => `t/wood_base_${word}.png`);
+    expect(read(...wood).map(([set]) => set)).toEqual(Array(3).fill('wood base'));
     const stand = ['albedo', 'rough', 'ao', 'metalRough'].map((word) => `t/${word}_mask_stand.png`);
     expect(read(...stand).map(([set, reading]) => [set, reading])).toEqual([
       ['mask stand', 'rgb baseColor'],

@@ -195,7 +195,7 @@ describe('a part', () => {
     expectSame(standing(document), standing(pier()));
     const back = changed([
       { do: 'group', parts: ['Post', 'Sign'], name: 'Set' },
-      { do: 'ungroup', parts: ['Set', 'Pier'] },
+      { do: 'ungroup', parts: ['Set', 'Pier', 'Set'] },
     ]).document;
     expect(back.nodes.map(({ name, parent }) => [name, parent])).toEqual([
       ['Post', -1],

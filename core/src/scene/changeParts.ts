@@ -239,7 +239,7 @@ function hang({ document, keys }: Keyed, parts: readonly number[], under: number
 
 /** What hangs below a group hangs where the group did. Only what shows nothing itself is let go. */
 function ungroup(keyed: Keyed, parts: readonly number[], tools: Tools): Keyed {
-  const groups = parts
+  const groups = [...new Set(parts)]
     .filter((part) => keyed.document.nodes[part].kind === 'group')
     .map((part) => keyed.keys[part]);
   return groups.reduce((before, key) => {

@@ -47,7 +47,7 @@ export function movePivot(
   }
   const worlds = worldMatrices(document.nodes);
   const target = pivotTarget(document, worlds, { index, at }, balanceOf);
-  if (!target) return { document, keys };
+  if (!target?.every(Number.isFinite)) return { document, keys };
   const offset = transformPoint(invertAffine(worlds[index]), ...target);
   if (offset.every((value) => Math.abs(value) < 1e-12)) return { document, keys };
   const moved = transformPoint(localMatrix(node.transform), ...offset);

@@ -2,7 +2,7 @@ import { KinkajouError } from '../../errors.ts';
 import { DecimalReader } from '../decimal.ts';
 import { FloatList } from '../growable.ts';
 import type { ParsedBinary } from './parseBinary.ts';
-import { type FbxNode, type FbxProperty, NAME_SEPARATOR } from './tree.ts';
+import { type FbxNode, type FbxProperty, NAME_SEPARATOR, numbersOf } from './tree.ts';
 
 const QUOTE = 34;
 const COMMA = 44;
@@ -104,7 +104,7 @@ class AsciiReader {
     if (node.children.length === 0) {
       node.properties = [{ type: 'd', value: new Float64Array(0) }];
     } else if (node.children.length === 1 && inner.name === 'a') {
-      node.properties = inner.properties;
+      node.properties = [arrayOf(inner)];
       node.children = [];
     }
   }
@@ -292,6 +292,20 @@ class AsciiReader {
 }
 
 const ARRAY_MARK = '\0array ';
+
+/** The numbers of a record as one array, which short lists are not read as. */
+function arrayOf(node: FbxNode): FbxProperty {
+  const [first] = node.properties;
+  if (first?.type === 'i' || first?.type === 'd') return first;
+  const types = new Set(node.properties.map(({ type }) => type));
+  const values = numbersOf(node) as Float64Array;
+  if (types.has('D')) return { type: 'd', value: values };
+  if (!types.has('L')) return { type: 'i', value: new Int32Array(values) };
+  return {
+    type: 'l',
+    value: BigInt64Array.from(node.properties, ({ value }) => BigInt(value as number | bigint)),
+  };
+}
 
 function wordProperty(word: string): FbxProperty {
   if (word.length === 1)

@@ -7,6 +7,7 @@ import { readObjects } from './objects.ts';
 import { parseAsciiFbx } from './parseAscii.ts';
 import { isBinaryFbx, parseBinaryFbx } from './parseBinary.ts';
 import {
+  changesNamesAlone,
   isEmptyObjectPatch,
   NO_OBJECTS,
   type ObjectPatch,
@@ -16,6 +17,7 @@ import {
 import { channelOfProperty } from './readMaterial.ts';
 import { D, record, S } from './records.ts';
 import { childOf, type FbxNode, NAME_SEPARATOR, textAt } from './tree.ts';
+import { writeAsciiFbx } from './writeAscii.ts';
 import { writeBinaryFbx } from './writeBinary.ts';
 
 /** Classic properties that hold a channel's value. */
@@ -44,8 +46,9 @@ export function patchFbx(
     ...patch.sides.map(() => 'FBX says nothing of sides per material'),
   ];
   if (!isBinaryFbx(bytes)) {
-    const text = renameInText(patchText(decodeText(bytes), patch, missed), path, objects, missed);
-    return { files: new Map([[path, new TextEncoder().encode(text)]]), missed: [...new Set(missed)] };
+    const text = new TextEncoder().encode(patchText(decodeText(bytes), patch, missed));
+    const made = patchTextObjects(text, path, objects, missed);
+    return { files: new Map([[path, made]]), missed: [...new Set(missed)] };
   }
   const tree = parseBinaryFbx(bytes, path);
   if (tree.fault) throw tree.fault;
@@ -159,26 +162,33 @@ function quoted(value: string): string {
   return value.replaceAll('"', '&quot;');
 }
 
-/** Text files: names are exchanged in the lines that state them, since links are by number. */
-function renameInText(text: string, path: string, objects: ObjectPatch, missed: string[]): string {
-  if (isEmptyObjectPatch(objects)) return text;
-  const tree = parseAsciiFbx(new TextEncoder().encode(text), path);
-  if (tree.version < 7000 || objects.drops.length > 0) {
-    missed.push(
-      tree.version < 7000
-        ? 'FBX before 7.0 ties objects by their names, so that these cannot be changed alone'
-        : 'parts are dropped from binary FBX alone',
-    );
-    return text;
+/**
+ * Text files: names alone are exchanged in the lines that state them, since links are by number; whatever
+ * else is to change needs the records, which are written anew.
+ */
+function patchTextObjects(
+  bytes: Uint8Array,
+  path: string,
+  objects: ObjectPatch,
+  missed: string[],
+): Uint8Array {
+  if (isEmptyObjectPatch(objects)) return bytes;
+  const tree = parseAsciiFbx(bytes, path);
+  if (tree.fault) throw tree.fault;
+  if (tree.version < 7000 || !changesNamesAlone(objects)) {
+    const before = missed.length;
+    patchObjects(tree, objects, missed);
+    return missed.length > before ? bytes : writeAsciiFbx(tree);
   }
   const names = renamedIds(readObjects(tree), objects);
-  return text.replace(
+  const text = decodeText(bytes).replace(
     /^([ \t]*(?:Model|Material): *(-?\d+), *"(?:Model|Material)::)[^"\n]*"/gm,
     (line, lead: string, id: string) => {
       const name = names.get(id);
       return name === undefined ? line : `${lead}${quoted(name)}"`;
     },
   );
+  return new TextEncoder().encode(text);
 }
 
 /** Text files: quoted paths and numbers are exchanged where they stand. */

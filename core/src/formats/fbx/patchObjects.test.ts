@@ -1,13 +1,14 @@
 import { readFileSync } from 'node:fs';
 import { describe, expect, it } from 'vitest';
-import { initialState } from '../../asset/asset.ts';
+import { type AssetState, initialState, nodeKeys } from '../../asset/asset.ts';
 import { findDestination } from '../../destinations/destinations.ts';
 import type { Destination } from '../../destinations/profile.ts';
 import { handOff } from '../../handoff/handoff.ts';
 import { openAsset } from '../../inspect.ts';
 import { memorySource } from '../../parcel/fileSource.ts';
 import { changeParts } from '../../scene/changeParts.ts';
-import { createNode, type SceneDocument } from '../../scene/document.ts';
+import { createNode, identityTransform, type SceneDocument } from '../../scene/document.ts';
+import { geometricMatrix, multiply, worldMatrices } from '../../scene/matrix.ts';
 import type { PartChange } from '../../scene/partChange.ts';
 import { riggedCrane } from '../../test/rigged.ts';
 import { put } from '../../test/tools.ts';
@@ -164,47 +165,151 @@ describe('parts that are dropped from a file that is changed itself', () => {
     const { missed } = patched('binary', { drops: ['Mid'] });
     expect(missed).toEqual(['Mid moves the points of a part that stays']);
   });
+});
 
-  it('stay in a text file, which is written anew instead', () => {
-    const { missed } = patched('text', { drops: ['Hook'] });
-    expect(missed).toEqual(['parts are dropped from binary FBX alone']);
+describe('a group that a file is given', () => {
+  it('has numbers of its own, is counted, and hangs where it is hung', () => {
+    const groups = [{ key: 'Cargo', name: 'Cargo', transform: identityTransform() }];
+    const hung = new Map([
+      ['Cargo', 'Crane'],
+      ['Crate (2)', 'Cargo'],
+    ]);
+    const { bytes, missed } = patched('binary', { groups, hung });
+    expect(missed).toEqual([]);
+    const { nodes } = readFbx(bytes, 'crane.fbx');
+    const parentOf = (name: string) => {
+      const index = nodes.findLastIndex((node) => node.name === name);
+      return nodes[nodes[index].parent]?.name ?? null;
+    };
+    expect([parentOf('Cargo'), parentOf('Hook')]).toEqual(['Crane', 'Crane']);
+    expect(nodes.filter(({ parent }) => nodes[parent]?.name === 'Cargo').map(({ name }) => name)).toEqual([
+      'Crate',
+    ]);
+    const tree = parseBinaryFbx(bytes, 'crane.fbx');
+    const section = (name: string) => tree.nodes.find((node) => node.name === name);
+    const ids = section('Objects')?.children.map((object) => textAt(object, 0)) ?? [];
+    expect(new Set(ids).size).toBe(ids.length);
+    const models = childrenOf(section('Definitions'), 'ObjectType').find(
+      (type) => textAt(type, 0) === 'Model',
+    );
+    expect(numberAt(childOf(models, 'Count'), 0)).toBe(9);
+    expect(assimpInfo(put('grouped.fbx', bytes))?.meshes).toBe(2);
   });
 });
 
 describe('a handoff that changes the source file itself', () => {
-  it.each<[string, PartChange[], boolean]>([
-    ['renames parts', [{ do: 'rename', names: [{ part: 'Hook', name: 'Haken' }] }], true],
-    ['drops a part', [{ do: 'drop', parts: ['Hook'] }], true],
+  const crates = ['Crate (2)', 'Crate'];
+  const BOUND: Partial<AssetState> = { bindings: { 'Crate (2)': 'Tar' } };
+  it.each<[string, PartChange[], Partial<AssetState>, boolean]>([
+    ['renames parts', [{ do: 'rename', names: [{ part: 'Hook', name: 'Haken' }] }], {}, true],
+    ['drops a part', [{ do: 'drop', parts: ['Hook'] }], {}, true],
     [
       'drops one and takes one back',
       [
         { do: 'drop', parts: ['Hook', 'Crate (2)'] },
         { do: 'restore', parts: ['Hook'] },
       ],
+      {},
       true,
     ],
-    ['cannot turn faces', [{ do: 'turnFaces', parts: ['Crate'] }], false],
-    ['cannot drop a bone alone', [{ do: 'drop', parts: ['Mid'] }], false],
-  ])('%s, and its receipt holds', async (_, changes, patches) => {
-    const { bytes } = writeFbx(crane());
-    const source = memorySource('quay', { 'crane.fbx': bytes });
-    const asset = await openAsset(source, 'crane.fbx');
-    const state = { ...initialState(asset.source), parts: changes };
-    state.materials = state.materials.map((material) => ({ ...material, name: 'Stahl' }));
-    const destination = findDestination('modelling') as Destination;
-    const { receipt, files } = await handOff({
-      ...asset,
-      state,
-      edits: [],
-      findings: [],
-      destination: { ...destination, workflow: 'metalRough' },
-    });
-    expect(receipt.readBack.checks.filter(({ ok }) => !ok)).toEqual([]);
-    expect(receipt.prepared.some((line) => line.startsWith('The source file itself'))).toBe(patches);
-    const written = readFbx(files.get('crane.fbx') as Uint8Array, 'crane.fbx');
-    expect(written.materials.map(({ name }) => name)).toEqual(['Stahl']);
-    const keys = ['Crane', 'Root', 'Mid', 'Tip', 'Jib', 'Hook', 'Crate', 'Crate (2)'];
-    const expected = changeParts(readFbx(bytes, 'crane.fbx'), keys, changes, () => null).document;
-    expect(written.nodes.map(({ name }) => name)).toEqual(expected.nodes.map(({ name }) => name));
+    ['hangs a part elsewhere', [{ do: 'move', parts: ['Crate (2)'], under: 'Mid' }], {}, true],
+    ['hangs a part on nothing', [{ do: 'move', parts: ['Crate'], under: null }], {}, true],
+    ['groups parts', [{ do: 'group', parts: crates, name: 'Cargo' }], {}, true],
+    [
+      'groups parts and takes the group apart',
+      [
+        { do: 'group', parts: crates, name: 'Cargo' },
+        { do: 'ungroup', parts: ['Cargo'] },
+      ],
+      {},
+      true,
+    ],
+    ['takes a group apart that the file has', [{ do: 'ungroup', parts: ['Stand'] }], {}, true],
+    ['moves a pivot', [{ do: 'pivot', parts: ['Jib'], at: 'balance' }], {}, false],
+    [
+      'moves the pivot of a part that has points of its own',
+      [{ do: 'pivot', parts: ['Block'], at: 'bottom' }],
+      {},
+      true,
+    ],
+    ['forgets a placement', [{ do: 'reset', parts: ['Crate (2)'] }], {}, true],
+    ['gives a part another material', [], BOUND, true],
+    [
+      'does all of it',
+      [
+        { do: 'rename', names: [{ part: 'Crate', name: 'Kiste' }] },
+        { do: 'pivot', parts: ['Block'], at: [1, 2, 3] },
+        { do: 'group', parts: crates, name: 'Cargo' },
+        { do: 'drop', parts: ['Jib'] },
+      ],
+      BOUND,
+      true,
+    ],
+    ['cannot turn faces', [{ do: 'turnFaces', parts: ['Crate'] }], {}, false],
+    ['cannot merge parts', [{ do: 'merge', parts: crates, name: 'Cargo' }], {}, false],
+    ['cannot apply a placement', [{ do: 'apply', parts: ['Crate (2)'] }], {}, false],
+    ['cannot add a shape for collision', [{ do: 'collision', parts: ['Crate'], shape: 'box' }], {}, false],
+    ['cannot move a joint', [{ do: 'reset', parts: ['Mid'] }], {}, false],
+    ['cannot move a turning part', [{ do: 'pivot', parts: ['Hook'], at: 'bottom' }], {}, false],
+  ])('%s, and its receipt holds', async (_, changes, more, patches) => {
+    for (const form of ['binary', 'text'] as const) {
+      const { bytes } = writeFbx(quay(), { form });
+      const asset = await openAsset(memorySource('quay', { 'crane.fbx': bytes }), 'crane.fbx');
+      const state: AssetState = { ...initialState(asset.source), parts: changes, ...more };
+      state.materials = state.materials.map((material) =>
+        material.name === 'Steel' ? { ...material, name: 'Stahl' } : material,
+      );
+      const destination = findDestination('modelling') as Destination;
+      const { receipt, files } = await handOff({
+        ...asset,
+        state,
+        edits: [],
+        findings: [],
+        destination: { ...destination, workflow: 'metalRough' },
+      });
+      expect(receipt.readBack.checks.filter(({ ok }) => !ok)).toEqual([]);
+      expect(receipt.prepared.some((line) => line.startsWith('The source file itself'))).toBe(patches);
+      const written = readFbx(files.get('crane.fbx') as Uint8Array, 'crane.fbx');
+      expect(written.materials.map(({ name }) => name).sort()).toEqual(['Stahl', 'Tar']);
+      const source = readFbx(bytes, 'crane.fbx');
+      const expected = changeParts(source, nodeKeys(source.nodes), changes, () => null).document;
+      if (patches) expect(standing(written)).toEqual(standing(expected));
+      if (patches && 'bindings' in more) {
+        const shown = written.nodes.map(({ materials }) => written.materials[materials[0]]?.name);
+        expect(shown.filter(Boolean).sort()).toEqual(
+          changes.length > 0 ? ['Stahl', 'Stahl', 'Tar'] : ['Stahl', 'Stahl', 'Stahl', 'Tar'],
+        );
+      }
+    }
   });
+
+  /** The crane, a stand that holds the second crate, and tar that nothing shows. */
+  function quay(): SceneDocument {
+    const document = crane();
+    const stand = createNode('Stand', 'group', -1);
+    stand.transform.translation = [0, 5, 0];
+    document.nodes.push(stand);
+    const [second] = document.nodes.splice(7, 1);
+    second.parent = 7;
+    second.transform = { ...identityTransform(), translation: [1, 2, 3], rotation: [0, 40, 0] };
+    document.nodes.push(second, createNode('Block', 'mesh', 7, { mesh: 2, materials: [0] }));
+    document.meshes.push({ ...document.meshes[1], name: 'block' });
+    document.materials.push({ ...document.materials[0], name: 'Tar', key: 'Tar' });
+    return document;
+  }
+
+  /** What hangs on what, and where each stands and its points do, in no order. */
+  function standing({ nodes }: SceneDocument) {
+    const worlds = worldMatrices(nodes);
+    const rounded = (matrix: Iterable<number>) =>
+      [...matrix].map((value) => Math.round(value * 1e6) / 1e6 || 0);
+    return nodes
+      .map(({ name, parent, transform }, i) => ({
+        name,
+        on: nodes[parent]?.name ?? null,
+        world: rounded(worlds[i]),
+        points: rounded(multiply(worlds[i], geometricMatrix(transform))),
+      }))
+      .sort((a, b) => JSON.stringify(a).localeCompare(JSON.stringify(b)));
+  }
 });

@@ -1,33 +1,58 @@
+import { createNode, type TransformParts } from '../../scene/document.ts';
 import { createKeyer } from '../patch.ts';
 import { type FbxObject, type ObjectTable, readObjects } from './objects.ts';
 import { modelsInOrder } from './readNodes.ts';
-import { I, S } from './records.ts';
+import { I, L, record, S } from './records.ts';
 import { childOf, childrenOf, type FbxNode, type FbxTree, NAME_SEPARATOR, numberAt, textAt } from './tree.ts';
+import { attributeRecord, modelRecord, TRANSFORM_ROWS, transformEntries } from './writeAttributes.ts';
 
-/** New names of materials and parts, and parts that go with all below them; told by their keys. */
+/** A group that the file does not have yet. */
+export interface AddedGroup {
+  key: string;
+  name: string;
+  transform: TransformParts;
+}
+
+/** What becomes of materials and parts of a file, told by their keys. */
 export interface ObjectPatch {
+  /** New names. */
   materials: ReadonlyMap<string, string>;
   parts: ReadonlyMap<string, string>;
+  /** Parts that go with all that hangs below them then. */
   drops: readonly string[];
+  groups: readonly AddedGroup[];
+  /** What parts and new groups hang on; null for nothing. */
+  hung: ReadonlyMap<string, string | null>;
+  placed: ReadonlyMap<string, TransformParts>;
+  /** Materials of parts, by their slots. */
+  bound: ReadonlyMap<string, readonly string[]>;
 }
 
 /** Changes no object. */
-export const NO_OBJECTS: ObjectPatch = { materials: new Map(), parts: new Map(), drops: [] };
+export const NO_OBJECTS: ObjectPatch = {
+  materials: new Map(),
+  parts: new Map(),
+  drops: [],
+  groups: [],
+  hung: new Map(),
+  placed: new Map(),
+  bound: new Map(),
+};
+
+/** Objects of new groups are numbered from here, where the file has none. */
+const FIRST_NEW_ID = 1_000_000;
 
 /** What hangs on dropped parts alone goes with them; what several may share stays. */
-const STAYING = new Set([
-  'Material',
-  'Texture',
-  'Video',
-  'AnimationStack',
-  'AnimationLayer',
-  'Pose',
-  'Model',
-]);
+const STAYING = new Set(['Material', 'Texture', 'Video', 'Pose', 'Model']);
 
 /** Whether nothing is to change. */
-export function isEmptyObjectPatch({ materials, parts, drops }: ObjectPatch): boolean {
-  return materials.size + parts.size + drops.length === 0;
+export function isEmptyObjectPatch(patch: ObjectPatch): boolean {
+  return patch.materials.size + patch.parts.size === 0 && changesNamesAlone(patch);
+}
+
+/** Whether nothing but names is to change. */
+export function changesNamesAlone({ drops, groups, hung, placed, bound }: ObjectPatch): boolean {
+  return drops.length + groups.length + hung.size + placed.size + bound.size === 0;
 }
 
 /** New names by the id of their object, in the file's own words. */
@@ -45,7 +70,10 @@ export function renamedIds(table: ObjectTable, { materials, parts }: ObjectPatch
   return out;
 }
 
-/** Changes names and drops parts in the records of a file from 7.0 on; what cannot be goes to `missed`. */
+/**
+ * Changes names, adds groups, hangs, places and drops parts and gives them other materials, in the records of
+ * a file from 7.0 on; what cannot be goes to `missed`.
+ */
 export function patchObjects(tree: FbxTree, patch: ObjectPatch, missed: string[]): void {
   if (isEmptyObjectPatch(patch)) return;
   if (tree.version < 7000) {
@@ -53,12 +81,24 @@ export function patchObjects(tree: FbxTree, patch: ObjectPatch, missed: string[]
     return;
   }
   const table = readObjects(tree);
+  const ids = new Map([...keyedModels(table)].map(([key, { id }]) => [key, id]));
   for (const [id, name] of renamedIds(table, patch)) {
     const { node } = table.objects.get(id) as FbxObject;
     const [, className = node.name] = textAt(node, 1).split(NAME_SEPARATOR);
     node.properties[1] = S(`${name}${NAME_SEPARATOR}${className}`);
   }
-  if (patch.drops.length > 0) dropModels(tree, table, patch.drops, missed);
+  for (const group of patch.groups) ids.set(group.key, addGroup(tree, table, group));
+  for (const [key, under] of patch.hung) hang(tree, ids.get(key), under === null ? '0' : ids.get(under));
+  for (const [key, transform] of patch.placed) {
+    const id = ids.get(key);
+    const object = id === undefined ? undefined : table.objects.get(id);
+    if (object) place(tree, object, transform);
+  }
+  bindMaterials(tree, table, patch.bound, ids);
+  if (patch.drops.length > 0) {
+    const dropped = patch.drops.flatMap((key) => ids.get(key) ?? []);
+    dropModels(tree, readObjects(tree), dropped, missed);
+  }
 }
 
 /** Keys of the file's models in the order in which they are read, see `nodeKeys`. */
@@ -67,14 +107,105 @@ function keyedModels(table: ObjectTable): Map<string, FbxObject> {
   return new Map(modelsInOrder(table).map(({ object }) => [keyOf(object.name || 'node'), object]));
 }
 
-function dropModels(tree: FbxTree, table: ObjectTable, drops: readonly string[], missed: string[]): void {
-  const models = keyedModels(table);
+function section({ nodes }: FbxTree, name: string): FbxNode | undefined {
+  return nodes.find((node) => node.name === name);
+}
+
+/** A group of its own, which hangs on nothing yet; its id. */
+function addGroup(tree: FbxTree, table: ObjectTable, { name, transform }: AddedGroup): string {
+  const node = createNode(name, 'group', -1, { transform });
+  const free = (from: number): number => {
+    let id = from;
+    while (table.objects.has(String(id)) || hasObject(tree, String(id))) id += 1;
+    return id;
+  };
+  const id = free(FIRST_NEW_ID);
+  const attributeId = free(id + 1);
+  const objects = [modelRecord(node, id), attributeRecord(node, [], [], attributeId) as FbxNode];
+  section(tree, 'Objects')?.children.push(...objects);
+  section(tree, 'Connections')?.children.push(link(String(attributeId), String(id)));
+  count(tree, new Map(objects.map((object) => [object.name, 1])));
+  return String(id);
+}
+
+function hasObject(tree: FbxTree, id: string): boolean {
+  return section(tree, 'Objects')?.children.some((object) => textAt(object, 0) === id) ?? false;
+}
+
+/** An object fed to another as a whole. */
+function link(from: string, to: string): FbxNode {
+  return record('C', [S('OO'), L(BigInt(from)), L(BigInt(to))]);
+}
+
+function isLink(node: FbxNode, from: string, to: string): boolean {
+  return textAt(node, 0) === 'OO' && textAt(node, 1) === from && textAt(node, 2) === to;
+}
+
+/** Below another model, or below none, in the place that its link has among the others. */
+function hang(tree: FbxTree, id: string | undefined, under: string | undefined): void {
+  const links = section(tree, 'Connections');
+  if (id === undefined || under === undefined || !links) return;
+  const models = new Set(childrenOf(section(tree, 'Objects'), 'Model').map((model) => textAt(model, 0)));
+  const isParent = (to: string) => to === '0' || models.has(to);
+  const existing = links.children.find(
+    (node) => isLink(node, id, textAt(node, 2)) && isParent(textAt(node, 2)),
+  );
+  if (existing) existing.properties[2] = L(BigInt(under));
+  else links.children.push(link(id, under));
+}
+
+/** Rows of the transform where they stand, new ones behind; rest poses that name the model are no more. */
+function place(tree: FbxTree, { id, node }: FbxObject, transform: TransformParts): void {
+  let block = childOf(node, 'Properties70');
+  if (!block) {
+    block = record('Properties70');
+    node.children.push(block);
+  }
+  const rows = new Map(transformEntries(transform).map((row) => [textAt(row, 0), row]));
+  for (const row of block.children) {
+    const name = textAt(row, 0);
+    const made = rows.get(name);
+    const neutral = TRANSFORM_ROWS[name];
+    if (made) row.properties = [...row.properties.slice(0, 4), ...made.properties.slice(4)];
+    else if (neutral) row.properties = [...row.properties.slice(0, 4), ...neutral];
+    rows.delete(name);
+  }
+  block.children.push(...rows.values());
+  forgetPoses(tree, new Set([id]));
+}
+
+/** Other materials in the order of the slots, which faces count by. */
+function bindMaterials(
+  tree: FbxTree,
+  table: ObjectTable,
+  bound: ObjectPatch['bound'],
+  ids: ReadonlyMap<string, string>,
+): void {
+  const links = section(tree, 'Connections');
+  if (bound.size === 0 || !links) return;
+  const keyOf = createKeyer();
+  const materials = new Map<string, string>();
+  for (const { id, kind, name } of table.objects.values())
+    if (kind === 'Material') materials.set(keyOf(name || 'material'), id);
+  const isMaterial = new Set(materials.values());
+  for (const [key, slots] of bound) {
+    const id = ids.get(key);
+    if (id === undefined) continue;
+    links.children = links.children.filter(
+      (node) => !(isLink(node, textAt(node, 1), id) && isMaterial.has(textAt(node, 1))),
+    );
+    for (const slot of slots) links.children.push(link(materials.get(slot) as string, id));
+  }
+}
+
+/** Takes models out with all below them, and with what feeds nothing else. */
+function dropModels(tree: FbxTree, table: ObjectTable, dropped: string[], missed: string[]): void {
   const gone = new Set<string>();
-  const pending = drops.flatMap((key) => models.get(key) ?? []);
-  for (let model = pending.pop(); model; model = pending.pop()) {
-    if (gone.has(model.id)) continue;
-    gone.add(model.id);
-    for (const { object } of table.childrenOf(model.id)) if (object.kind === 'Model') pending.push(object);
+  const pending = [...dropped];
+  for (let id = pending.pop(); id !== undefined; id = pending.pop()) {
+    if (gone.has(id)) continue;
+    gone.add(id);
+    for (const { object } of table.childrenOf(id)) if (object.kind === 'Model') pending.push(object.id);
   }
   // Geometry of a part, then its deformers, then what moves them: one ring further each time.
   for (let before = -1; before !== gone.size; ) {
@@ -91,45 +222,56 @@ function dropModels(tree: FbxTree, table: ObjectTable, drops: readonly string[],
   forget(tree, gone);
 }
 
-/** Whether all that an object feeds is gone. */
+/** Whether all that an object feeds is gone, or all that moves by it. */
 function isGone({ id, kind }: FbxObject, gone: ReadonlySet<string>, table: ObjectTable): boolean {
+  if (gone.has(id)) return true;
+  if (kind === 'AnimationLayer' || kind === 'AnimationStack') {
+    const moving = table.childrenOf(id);
+    return moving.length > 0 && moving.every(({ object }) => gone.has(object.id));
+  }
   const targets = table.targetsOf(id).filter(({ object }) => object.kind !== 'AnimationLayer');
-  return (
-    gone.has(id) ||
-    (!STAYING.has(kind) && targets.length > 0 && targets.every(({ object }) => gone.has(object.id)))
-  );
+  return !STAYING.has(kind) && targets.length > 0 && targets.every(({ object }) => gone.has(object.id));
 }
 
 /** Takes objects out of every section that names them, and mends the counts. */
-function forget({ nodes }: FbxTree, gone: ReadonlySet<string>): void {
-  const section = (name: string) => nodes.find((node) => node.name === name);
-  const objects = section('Objects');
-  const links = section('Connections');
+function forget(tree: FbxTree, gone: ReadonlySet<string>): void {
+  const objects = section(tree, 'Objects');
+  const links = section(tree, 'Connections');
   const lost = new Map<string, number>();
   for (const object of objects?.children ?? [])
-    if (gone.has(textAt(object, 0))) lost.set(object.name, (lost.get(object.name) ?? 0) + 1);
+    if (gone.has(textAt(object, 0))) lost.set(object.name, (lost.get(object.name) ?? 0) - 1);
   if (objects) objects.children = objects.children.filter((object) => !gone.has(textAt(object, 0)));
   if (links)
     links.children = links.children.filter(
-      (link) => !gone.has(textAt(link, 1)) && !gone.has(textAt(link, 2)),
+      (node) => !gone.has(textAt(node, 1)) && !gone.has(textAt(node, 2)),
     );
-  for (const pose of childrenOf(objects, 'Pose')) {
+  forgetPoses(tree, gone);
+  count(tree, lost);
+}
+
+/** Takes models out of the poses that name them. */
+function forgetPoses(tree: FbxTree, models: ReadonlySet<string>): void {
+  for (const pose of childrenOf(section(tree, 'Objects'), 'Pose')) {
     pose.children = pose.children.filter(
-      (child) => child.name !== 'PoseNode' || !gone.has(textAt(childOf(child, 'Node'), 0)),
+      (child) => child.name !== 'PoseNode' || !models.has(textAt(childOf(child, 'Node'), 0)),
     );
     setCount(childOf(pose, 'NbPoseNodes'), childrenOf(pose, 'PoseNode').length);
   }
-  const definitions = section('Definitions');
+}
+
+/** Counts objects that came or went, by their kind. */
+function count(tree: FbxTree, more: ReadonlyMap<string, number>): void {
+  const definitions = section(tree, 'Definitions');
   let all = 0;
   for (const type of childrenOf(definitions, 'ObjectType')) {
-    const count = childOf(type, 'Count');
-    const left = (numberAt(count, 0) ?? 0) - (lost.get(textAt(type, 0)) ?? 0);
-    setCount(count, left);
-    all += left;
+    const number = childOf(type, 'Count');
+    const total = (numberAt(number, 0) ?? 0) + (more.get(textAt(type, 0)) ?? 0);
+    setCount(number, total);
+    all += total;
   }
   setCount(childOf(definitions, 'Count'), all);
 }
 
-function setCount(record: FbxNode | undefined, count: number): void {
-  if (record) record.properties = [I(count)];
+function setCount(node: FbxNode | undefined, value: number): void {
+  if (node) node.properties = [I(value)];
 }

@@ -279,7 +279,7 @@ describe('the text form', () => {
 
   it('holds numbers of every length, signs, exponents, letters and none', () => {
     const { nodes, fault } = parse(
-      'A: 1,-2,+3,1.5,-.5,2e3,-1.25E-3,Y,T,"x, &quot;y&quot;"\nE: 9007199254740993\nF: -9223372036854775808\nB: \nC: *0 {\n}\nD: *2 {\n a: 1,2\n}\n',
+      'A: 1,-2,+3,1.5,-.5,2e3,-1.25E-3,Y,T,"x, &quot;y&quot;"\nE: 9007199254740993\nF: -9223372036854775808\nB: \nC: *0 {\n}\nD: *2 {\n a: 1,2\n}\nG: *2 {\n a: 1,9007199254740991\n}\n',
     );
     expect(fault).toBeNull();
     const values = (name: string) =>
@@ -290,7 +290,8 @@ describe('the text form', () => {
     expect([values('E'), values('F')]).toEqual([[9007199254740993n], [-9223372036854775808n]]);
     expect(values('B')).toEqual([]);
     expect(Array.from(values('C')?.[0] as Float64Array)).toEqual([]);
-    expect(values('D')).toEqual([1, 2]);
+    expect(values('D')).toEqual([Int32Array.of(1, 2)]);
+    expect(values('G')).toEqual([BigInt64Array.of(1n, 9007199254740991n)]);
   });
 
   it('says where it ends too early, and keeps what stands before', () => {

@@ -16,7 +16,7 @@ import {
   S,
   vectorEntry,
 } from './records.ts';
-import type { FbxNode } from './tree.ts';
+import type { FbxNode, FbxProperty } from './tree.ts';
 
 const MILLIMETRES_PER_INCH = 25.4;
 const ORDERS = ['XYZ', 'XZY', 'YZX', 'YXZ', 'ZXY', 'ZYX'];
@@ -47,7 +47,25 @@ function subclassOf(node: SceneNode) {
   return node.kind === 'bone' ? 'LimbNode' : 'Null';
 }
 
-function transformEntries(parts: TransformParts): FbxNode[] {
+/** What rows of a transform say where nothing is moved, of those that may be left out. */
+export const TRANSFORM_ROWS: Readonly<Partial<Record<string, FbxProperty[]>>> = {
+  ...Object.fromEntries(
+    [
+      'RotationOffset',
+      'RotationPivot',
+      'ScalingOffset',
+      'ScalingPivot',
+      'PreRotation',
+      'PostRotation',
+      'GeometricTranslation',
+      'GeometricRotation',
+    ].map((name) => [name, [D(0), D(0), D(0)]]),
+  ),
+  GeometricScaling: [D(1), D(1), D(1)],
+};
+
+/** Rows of a property table for a transform; those that say nothing are left out. */
+export function transformEntries(parts: TransformParts): FbxNode[] {
   const t = parts.matrix ? { ...parts, ...decomposedParts(parts) } : parts;
   const lcl = (name: string, value: readonly number[]) =>
     entry(name, [name, '', 'A'], D(value[0]), D(value[1]), D(value[2]));

@@ -1,12 +1,13 @@
-import type { AssetSource, AssetState, ParcelImage } from '../../asset/asset.ts';
+import type { AssetState, LoadedAsset, ParcelImage } from '../../asset/asset.ts';
 import { type Destination, outputMap, scalar, triple } from '../../destinations/profile.ts';
 import { patchFbx } from '../../formats/fbx/patchFbx.ts';
-import { NO_OBJECTS } from '../../formats/fbx/patchObjects.ts';
 import type { Patched } from '../../formats/patch.ts';
 import { toMetalRough } from '../../materials/metalRough.ts';
+import { objectChanges } from '../../objectPatch.ts';
 import { extensionOf, stemOf } from '../../parcel/fileSource.ts';
 import { createNamer } from '../../parcel/names.ts';
-import { objectPatchOf, patchOfState } from '../../patch.ts';
+import { patchOfState } from '../../patch.ts';
+import type { SceneDocument } from '../../scene/document.ts';
 import { distinctLosses, type Loss } from '../../scene/loss.ts';
 import { type ChannelName, type MapUse, VECTOR_CHANNELS } from '../../scene/material.ts';
 import type { HandoffPlan, PlannedMaterial } from './plan.ts';
@@ -103,10 +104,10 @@ function wholeImage(channel: ChannelName, { path, sha256 }: ParcelImage, compone
   }));
 }
 
-/** The model's bytes with the edits in it and its images under their new paths. */
+/** The model's bytes with the edits in it and its images under their new paths; `document` is what it holds. */
 export function patchedModel(
-  source: AssetSource,
-  state: AssetState,
+  { source, state }: Pick<LoadedAsset, 'source' | 'state'>,
+  document: SceneDocument,
   plan: HandoffPlan,
   bytes: Uint8Array,
 ): Patched {
@@ -122,5 +123,5 @@ export function patchedModel(
     return path ? [{ written, path }] : [];
   });
   const whole = { ...patch, images };
-  return patchFbx(bytes, source.model, whole, objectPatchOf(source, state) ?? NO_OBJECTS);
+  return patchFbx(bytes, source.model, whole, objectChanges(document, state).patch);
 }

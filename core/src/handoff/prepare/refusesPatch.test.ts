@@ -129,17 +129,16 @@ describe('a source file', () => {
       }),
       'Berth has no tiles',
     ],
-    ['parts were changed', () => ({ parts: [{ do: 'turnFaces', parts: ['plate'] }] }), 'parts were changed'],
-    ['materials have numbers', () => ({ numbers: { Paint: 3 } }), 'materials were numbered'],
     [
-      'parts have other materials',
-      () => ({ bindings: { plate: 'Paint' } }),
-      'parts were given other materials',
+      'parts have other faces',
+      () => ({ parts: [{ do: 'turnFaces', parts: ['plate'] }] }),
+      'plate has other points or faces',
     ],
+    ['materials have numbers', () => ({ numbers: { Paint: 3 } }), 'materials were numbered'],
     [
       'there are more materials',
       ({ materials: [paint] }) => ({ materials: [paint, { ...paint, key: 'Tar' }] }),
-      'parts were given other materials',
+      'materials were added or made one',
     ],
   ])('is written anew where %s', async (_, change, why) => {
     expect(await because(change)).toBe(why);

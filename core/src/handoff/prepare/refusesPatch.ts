@@ -1,11 +1,13 @@
 import type { LoadedAsset } from '../../asset/asset.ts';
 import type { Destination } from '../../destinations/profile.ts';
 import { patchFbx } from '../../formats/fbx/patchFbx.ts';
-import { isEmptyObjectPatch } from '../../formats/fbx/patchObjects.ts';
+import { isEmptyObjectPatch, NO_OBJECTS } from '../../formats/fbx/patchObjects.ts';
+import { readFbx } from '../../formats/fbx/readFbx.ts';
 import { emptyPatch } from '../../formats/patch.ts';
 import { JOINED } from '../../join/joinedFile.ts';
+import { type ObjectChanges, objectChanges } from '../../objectPatch.ts';
 import { extensionOf } from '../../parcel/fileSource.ts';
-import { objectPatchOf, patchOfState } from '../../patch.ts';
+import { patchOfState } from '../../patch.ts';
 import { takesAll } from '../../scene/intake.ts';
 import { preparationsOf } from './prepareState.ts';
 
@@ -30,21 +32,35 @@ export async function refusesPatch(
     return `${converted.materials.slice(0, 3).join(', ')} must be brought to the shading model of ${destination.title}`;
   if (destination.turn) return 'a turn goes along';
   if (destination.stage) return 'camera, lamps or environment go along';
-  const objects = objectPatchOf(source, state);
-  if (!objects) return 'parts were changed';
   if (Object.keys(state.numbers ?? {}).length > 0) return 'materials were numbered';
-  if (Object.keys(state.bindings ?? {}).length > 0 || state.materials.length !== source.materials.length)
-    return 'parts were given other materials';
+  if (state.materials.length !== source.materials.length) return 'materials were added or made one';
   const { patch, missed } = patchOfState({ source }, state, (path) => path);
   if (missed.length > 0) return missed[0];
-  if (patch.values.length > 0 || !isEmptyObjectPatch(objects)) {
+  const objects = await changesOfObjects({ source, state, read });
+  if (objects.missed.length > 0) return objects.missed[0];
+  if (patch.values.length > 0 || !isEmptyObjectPatch(objects.patch)) {
     // Only trying tells whether the file has a word for each value, and whether parts come off it.
     const values = { ...emptyPatch(), values: patch.values };
-    const tried = patchFbx(await read(source.model), source.model, values, objects);
+    const tried = patchFbx(await read(source.model), source.model, values, objects.patch);
     if (tried.missed.length > 0) return tried.missed[0];
   }
   const written = state.images
     .filter(({ resolved, status }) => resolved && status !== 'embedded')
     .map((image) => image.written);
   return new Set(written).size === written.length ? null : 'two images wrote the same path';
+}
+
+/** What edits did to materials and parts; the model is read only where they did something. */
+async function changesOfObjects({
+  source,
+  state,
+  read,
+}: Pick<LoadedAsset, 'source' | 'state' | 'read'>): Promise<ObjectChanges> {
+  const names = new Map(source.materials.map(({ key, name }) => [key, name]));
+  const untouched =
+    !state.parts?.length &&
+    Object.keys(state.bindings ?? {}).length === 0 &&
+    state.materials.every(({ key, name }) => names.get(key) === name);
+  if (untouched) return { patch: NO_OBJECTS, missed: [] };
+  return objectChanges(readFbx(await read(source.model), source.model), state);
 }

@@ -261,7 +261,7 @@ async function changeSource({
   report(0, 'changing the source file');
   const { document } = editedDocument(asRead, state);
   const original = await read(source.model);
-  const { files: patched, missed } = patchedModel(source, state, planned, original);
+  const { files: patched, missed } = patchedModel(prepared, asRead, planned, original);
   const model = `${name}.fbx`;
   const files: PackageFiles = new Map([[model, patched.get(source.model) as Uint8Array]]);
   for (const image of planned.images) files.set(pathOfImage(image), baked.get(image.file) as Uint8Array);
