@@ -1,5 +1,6 @@
 import { fileName } from '../parcel/fileSource.ts';
 import { once } from '../remember.ts';
+import { unmangled } from './mangledNames.ts';
 import { groupTiles, type TileSet } from './tiles.ts';
 
 /** Paths by key. Nearly all keys have one path, which is kept without a list around it. */
@@ -33,6 +34,8 @@ export interface FileIndex {
    * of whatever type.
    */
   ofSameStem(name: string): readonly string[];
+  /** Files whose name was taken for another encoding on the way, by the stem that it may have had. */
+  ofMangledStem(name: string): readonly string[];
   byFoldedPath(): ReadonlyMap<string, string>;
   /** Files by {@link spellingKey}. */
   bySpelling(): PathLists;
@@ -68,10 +71,16 @@ export function buildFileIndex(files: Iterable<string | IndexedFile>): FileIndex
       return lists;
     });
   const byBareStem = listed(bareKey);
+  const byMangledStem = once(() => {
+    const lists = new PathLists();
+    for (const path of paths) for (const name of unmangled(fileName(path))) lists.add(foldedStem(name), path);
+    return lists;
+  });
   return {
     paths,
     hashOf: (path) => hashes.get(path),
     ofSameStem: (name) => byBareStem().get(bareKey(foldedStem(name))),
+    ofMangledStem: (name) => byMangledStem().get(foldedStem(name)),
     byFoldedPath: once(() => new Map([...paths].map((path) => [foldName(path), path]))),
     bySpelling: listed(spellingKey),
     tileSets: once(() => groupTiles(paths)),
@@ -165,7 +174,8 @@ export function spellingKey(stem: string): string | null {
   return key;
 }
 
-function isAscii(text: string): boolean {
+/** Whether all letters of a text are plain ones. */
+export function isAscii(text: string): boolean {
   for (let i = 0; i < text.length; i += 1) if (text.charCodeAt(i) > 127) return false;
   return true;
 }

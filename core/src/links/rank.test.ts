@@ -59,12 +59,38 @@ describe('harder paths', () => {
   const first = (written: string, files: Parameters<typeof buildFileIndex>[0]) =>
     rankCandidates(written, 'm/a.obj', buildFileIndex(files))[0];
 
-  it('undoes UTF-8 that was taken for Latin-1', () => {
-    const mangled = Buffer.from('möwe.png').toString('latin1');
-    expect(first(`C:\\t\\${mangled}`, ['m/möwe.png'])).toMatchObject({
-      path: 'm/möwe.png',
+  // Written by Python: the bytes in one encoding, decoded as another.
+  it.each([
+    ['größe', 'gr\xc3\xb6\xc3\x9fe', 'UTF-8 taken for Latin-1'],
+    ['größe', 'gr\xc3\xb6\xc3\u0178e', 'UTF-8 taken for code page 1252'],
+    ['größe', 'gr\u251c\u2562\u251c\u0192e', 'UTF-8 taken for code page 437'],
+    ['größe', 'gr\u221a\u2202\u221a\xfce', 'UTF-8 taken for Mac Roman'],
+    ['größe', 'gr\x94\xe1e', 'code page 437 taken for Latin-1'],
+    ['法線', '\x96@\x90\xfc', 'Shift JIS taken for Latin-1'],
+    ['颜色', '\u2564\u2552\u2554\xbd', 'GBK taken for code page 437'],
+    ['цвет', '\xf6\xe2\xe5\xf2', 'code page 1251 taken for Latin-1'],
+    ['색상', '\xbb\xf6\xbb\xf3', 'EUC-KR taken for code page 1252'],
+  ])('undoes what was taken for another encoding: %s, %s (%s)', (name, mangled) => {
+    const reasons = [expect.stringContaining('encoding')];
+    const others = ['m/gross.png', 'm/hull_法.png', 'm/naïve.png'];
+    // Either may be the mangled one: the model's words, or names out of an archive.
+    expect(first(`C:\\t\\${mangled}.png`, [`m/${name}.png`, ...others])).toMatchObject({
+      path: `m/${name}.png`,
       safe: true,
-      reasons: [expect.stringContaining('encoding')],
+      reasons,
+    });
+    expect(first(`C:\\t\\${name}.png`, [`m/${mangled}.png`, ...others])).toMatchObject({
+      path: `m/${mangled}.png`,
+      safe: true,
+      reasons,
+    });
+    expect(first(`${mangled}.tif`, [`m/${name}.png`])).toMatchObject({
+      safe: true,
+      reasons: ['same name once its encoding is undone, type png for tif'],
+    });
+    // What it is already comes first.
+    expect(first(`${mangled}.png`, [`m/${name}.png`, `m/${mangled}.png`])).toMatchObject({
+      path: `m/${mangled}.png`,
     });
   });
 

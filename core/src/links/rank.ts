@@ -3,7 +3,8 @@ import { classifyNames, type NameClass } from '../maps/classifyName.ts';
 import { isElsewhere, placeOf } from '../parcel/filePlace.ts';
 import { extensionOf, fileName, folderOf, stemOf } from '../parcel/fileSource.ts';
 import { channelInWords } from '../scene/channelTitles.ts';
-import { bareStem, type FileIndex, foldedStem, foldName, spellingKey } from './fileIndex.ts';
+import { bareStem, type FileIndex, foldedStem, foldName, isAscii, spellingKey } from './fileIndex.ts';
+import { unmangled } from './mangledNames.ts';
 import { isTilePattern, normalisePattern, tilesInWords } from './tiles.ts';
 import { parseWrittenPath, type WrittenPath } from './writtenPath.ts';
 
@@ -85,11 +86,15 @@ export function rankCandidates(written: string, modelPath: string, index: FileIn
     const { score, reason } = likenessOf(file);
     add(file, score, reason);
   }
-  const mended = undoMangling(name);
-  if (mended)
-    for (const file of index.ofSameStem(mended))
-      if (foldName(fileName(file)) === foldName(mended))
-        add(file, SCORE.mangled, `same name once its encoding is undone: ${mended}`);
+  for (const file of manglings(path, index)) {
+    const sameType = extensionOf(file) === path.extension.toLowerCase();
+    const reason = 'same name once its encoding is undone';
+    add(
+      file,
+      sameType ? SCORE.mangled : SCORE.type - 2 * SAFE_LEAD,
+      sameType ? reason : `${reason}, type ${extensionOf(file)} for ${path.extension || 'none'}`,
+    );
+  }
   if (candidates.size === 0)
     for (const [file, edits] of closeSpellings(path.stem, index))
       add(
@@ -191,16 +196,15 @@ function reasonOf(same: boolean, shared: number, sameStem: boolean, patternName:
     : 'same stem but for resolution, version or separators';
 }
 
-/** UTF-8 that was taken for Latin-1 on the way (`MÃ¶we`), undone; null when the name is no such case. */
-export function undoMangling(name: string): string | null {
-  const codes = Array.from(name, (letter) => letter.codePointAt(0) ?? 0);
-  if (!codes.some((code) => code > 0x7f) || codes.some((code) => code > 0xff)) return null;
-  try {
-    const bytes = Uint8Array.from(codes);
-    return new TextDecoder('utf-8', { fatal: true }).decode(bytes).normalize('NFC');
-  } catch {
-    return null;
-  }
+/** Files that have the written name, once either is what it was before its bytes were taken for others. */
+function manglings({ name }: WrittenPath, index: FileIndex): string[] {
+  if (isAscii(name)) return [];
+  const isSameStem = (reading: string) => (file: string) =>
+    foldedStem(fileName(file)) === foldedStem(reading);
+  return [
+    ...unmangled(name).flatMap((reading) => index.ofSameStem(reading).filter(isSameStem(reading))),
+    ...index.ofMangledStem(name),
+  ];
 }
 
 function closeSpellings(stem: string, index: FileIndex): [string, number][] {
