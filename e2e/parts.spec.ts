@@ -8,6 +8,65 @@ test.use({ viewport: { width: 1100, height: 700 } });
 const row = (page: Page, name: string) =>
   page.getByRole('row').filter({ has: page.getByText(name, { exact: true }) });
 
+test('parts are placed by handles and by numbers, seen before they are kept, and undone', async ({
+  page,
+  request,
+}) => {
+  const { files } = await PARCELS['mooring-stair']();
+  const only = Object.fromEntries(Object.entries(files).filter(([path]) => /yard\.usda|timber/.test(path)));
+  const { yard: id } = await sendParcel(request, 'Yard to place', only);
+  await page.goto(`/assets/${id}/parts`);
+  const tick = page.getByLabel('Move along X, m');
+  await row(page, 'Bar').click();
+  await page.keyboard.press('b');
+  await expect(tick).toBeFocused();
+  await expect(page.getByRole('button', { name: 'Place', exact: true })).toBeDisabled();
+  await page.keyboard.press('Escape');
+  await expect(tick).toBeHidden();
+
+  // All at once, about their middle, which is the middle of the view: its handle moves them.
+  await page.keyboard.press('Control+a');
+  await page.getByRole('button', { name: 'Place ...' }).click();
+  const box = await page.locator('canvas').boundingBox();
+  const [x, y] = [(box?.x ?? 0) + (box?.width ?? 0) / 2, (box?.y ?? 0) + (box?.height ?? 0) / 2];
+  const moved = async () => {
+    const values = await Promise.all(
+      ['X', 'Y', 'Z'].map((axis) => page.getByLabel(`Move along ${axis}, m`).inputValue()),
+    );
+    return values.some((value) => Math.abs(Number(value)) > 0.05);
+  };
+  await expect
+    .poll(async () => {
+      // Until the view has drawn the handles there is nothing to take hold of.
+      await page.mouse.move(x, y);
+      await page.mouse.down();
+      await page.mouse.move(x + 30, y - 15);
+      await page.mouse.move(x + 60, y - 30);
+      await page.mouse.up();
+      return moved();
+    })
+    .toBe(true);
+  await page.getByRole('button', { name: 'Leave' }).click();
+
+  // By numbers; the size of the row tells what came of it.
+  await row(page, 'Bell').click();
+  await page.keyboard.press('b');
+  await page.getByLabel('Move along Y, m').fill('1.5');
+  await page.getByLabel('Times its size').fill('2');
+  await page.keyboard.press('Enter');
+  await expect(page.getByText('Bell: moved by 0, 1.5, 0 m, 2 times its size')).toBeVisible();
+  await expect(row(page, 'Bell').getByText('0.6 × 0.8 × 0.6')).toBeVisible();
+  const { state } = await (await request.get(`/api/assets/${id}`)).json();
+  expect(state.parts.at(-1)).toMatchObject({
+    do: 'place',
+    parts: ['Bell'],
+    move: [0, 1.5, 0],
+    scale: 2,
+  });
+  await page.keyboard.press('Control+z');
+  await expect(row(page, 'Bell').getByText('0.3 × 0.4 × 0.3')).toBeVisible();
+});
+
 test('parts are found, selected, dropped, renamed, grouped, mended and undone by keys, and go out so', async ({
   page,
   request,

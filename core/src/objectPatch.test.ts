@@ -34,6 +34,16 @@ const changesOf = (keys: readonly string[]): fc.Arbitrary<PartChange[]> => {
     some.map((parts): PartChange => ({ do: 'ungroup', parts })),
     some.map((parts): PartChange => ({ do: 'drop', parts })),
     some.map((parts): PartChange => ({ do: 'reset', parts })),
+    fc.tuple(some, fc.integer({ min: -3, max: 3 }), fc.constantFrom(0, 30, 90)).map(
+      ([parts, by, angle]): PartChange => ({
+        do: 'place',
+        parts,
+        about: [0.1, 0.2, 0],
+        move: [by, 0.5, 0],
+        turn: [0, angle, 0],
+        scale: angle > 30 ? 2 : 1,
+      }),
+    ),
     some.map(([part]): PartChange => ({ do: 'rename', names: [{ part, name: 'Bollard' }] })),
     fc
       .tuple(some, fc.option(fc.constantFrom(...keys)))

@@ -1,5 +1,6 @@
 import { pieceName } from '../scene/cutParts.ts';
 import type { Material } from '../scene/material.ts';
+import { type Matrix4, transformPoint } from '../scene/matrix.ts';
 import type { Bounds } from '../scene/measure.ts';
 import { mergeBounds } from '../scene/measure.ts';
 import { freshKey } from '../scene/nodeNumbers.ts';
@@ -9,8 +10,10 @@ import {
   type CutBy,
   collisionIn,
   type PartChange,
+  type Placement,
   partsTouched,
 } from '../scene/partChange.ts';
+import { placementMatrix } from '../scene/placeParts.ts';
 import { compareForms, type Form, placedForm } from '../shape/form.ts';
 import type { ShapeFacts } from '../shape/shapeFacts.ts';
 import { type AssetNode, type AssetSource, type AssetState, type Edit, nodeKeys } from './asset.ts';
@@ -211,6 +214,9 @@ function changeParts(
       for (const part of present(change.parts))
         Object.assign(part, { pivot: [0, 0, 0], flips: false, mirrored: false });
       return;
+    case 'place':
+      for (const part of withBelow(parts, change.parts)) place(part, change);
+      return;
     case 'reset':
       for (const part of present(change.parts)) Object.assign(part, { flips: false });
       return;
@@ -329,6 +335,34 @@ function merge(parts: Map<string, Part>, members: readonly Part[], name: string)
     form: null,
     pieces: {},
   });
+}
+
+/** Stands elsewhere; what it is turned by is told to the box that holds its box. */
+function place(part: Part, placement: Placement): void {
+  const matrix = placementMatrix(placement);
+  const { scale } = placement;
+  const standing = (form: Form) => placedForm(form, [scale, scale, scale], false);
+  part.pivot = part.pivot && transformPoint(matrix, ...part.pivot);
+  part.bounds = part.bounds && placedBounds(part.bounds, matrix);
+  part.form = part.form && standing(part.form);
+  for (const [by, pieces] of Object.entries(part.pieces))
+    part.pieces[by as CutBy] = pieces.map((piece) => ({
+      ...piece,
+      form: standing(piece.form),
+      bounds: piece.bounds && placedBounds(piece.bounds, matrix),
+    }));
+}
+
+function placedBounds({ min, max }: Bounds, matrix: Matrix4): Bounds {
+  const corners = [0, 1, 2, 3, 4, 5, 6, 7].map((i) =>
+    transformPoint(
+      matrix,
+      ...([0, 1, 2].map((k) => ((i >> k) & 1 ? max[k] : min[k])) as [number, number, number]),
+    ),
+  );
+  const side = (pick: typeof Math.min) =>
+    [0, 1, 2].map((k) => pick(...corners.map((corner) => corner[k]))) as Bounds['min'];
+  return { min: side(Math.min), max: side(Math.max) };
 }
 
 /** What looked inwards looks outwards then, and the other way round. */

@@ -5,7 +5,7 @@ import type { AssetState } from './asset.ts';
  * Changes that move or part faces, or shade them anew. All others can be shown on the geometry as it was
  * read.
  */
-const RESHAPING: ReadonlySet<PartChange['do']> = new Set(['cut', 'agreeFaces', 'normals', 'reset']);
+const RESHAPING: ReadonlySet<PartChange['do']> = new Set(['cut', 'agreeFaces', 'normals', 'reset', 'place']);
 /** What never changes the geometry of what is left, and is shown by the view itself. */
 const LIVE: ReadonlySet<PartChange['do']> = new Set(['drop', 'restore', 'collision']);
 

@@ -1,4 +1,4 @@
-import type { Collision, CollisionShape, PartChange } from '../scene/partChange.ts';
+import type { Collision, CollisionShape, PartChange, Placement } from '../scene/partChange.ts';
 import type { EditDefinition } from './editKind.ts';
 
 /**
@@ -42,6 +42,18 @@ function percent(share: number): string {
   return `${Number((share * 100).toPrecision(3))} %`;
 }
 
+/** A placement in words; what it leaves as it was is not told. */
+export function placementText({ move, turn, scale }: Placement): string {
+  const rounded = (values: readonly number[]) =>
+    values.map((value) => Number(value.toPrecision(6))).join(', ');
+  const said = [
+    move.some((value) => value !== 0) && `moved by ${rounded(move)} m`,
+    turn.some((value) => value !== 0) && `turned by ${rounded(turn)}°`,
+    scale !== 1 && `${rounded([scale])} times its size`,
+  ].filter(Boolean);
+  return said.length > 0 ? said.join(', ') : 'as it stood';
+}
+
 function describeChange(change: PartChange): string {
   switch (change.do) {
     case 'drop':
@@ -74,6 +86,8 @@ function describeChange(change: PartChange): string {
       return `Applied the transform of ${named(change.parts)}`;
     case 'reset':
       return `Reset the transform of ${named(change.parts)}`;
+    case 'place':
+      return `Placed ${named(change.parts)}: ${placementText(change)}`;
     case 'collision':
       return change.shape === 'none'
         ? `No collision shape for ${named(change.parts)}`

@@ -86,6 +86,12 @@ const CHANGES: Record<PartChange['do'], Joi.ObjectSchema> = {
   pivot: change({ at: Joi.alternatives(Joi.string().valid(...PIVOTS), vector).required() }),
   apply: change(),
   reset: change(),
+  place: change({
+    about: vector.required(),
+    move: vector.required(),
+    turn: vector.required(),
+    scale: Joi.number().greater(0).required(),
+  }),
   collision: change({
     shape: Joi.string()
       .valid(...COLLISIONS)

@@ -33,6 +33,7 @@ import { applyTransform, isIdentity, movePivot, zero } from './movePivot.ts';
 import { freshKey, parentsFirst, removeNodes, withNodeOrder } from './nodeNumbers.ts';
 import { normalsByAngle } from './normals.ts';
 import { type CutBy, collisionIn, type PartChange } from './partChange.ts';
+import { placeParts } from './placeParts.ts';
 import { bakeMesh, turnFaces } from './reorient.ts';
 import { faceNormal } from './triangulate.ts';
 
@@ -152,6 +153,8 @@ function changed(keyed: Keyed, change: Exclude<PartChange, { do: 'drop' | 'resto
       );
     case 'apply':
       return places(change.parts).reduce((before, index) => applyTransform(before, index, tools), keyed);
+    case 'place':
+      return placeParts(keyed, places(change.parts), change, tools);
     case 'reset':
       return withNodes(keyed, (node, i) =>
         change.parts.includes(keyed.keys[i])

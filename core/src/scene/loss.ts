@@ -44,6 +44,7 @@ const SENTENCES = {
     `${part}: a part that is skinned or has shapes cannot be merged with others; it stays by itself`,
   'part.mergedMotion': ({ part }) => `${part}: the motion of parts that were merged into it is left out`,
   'part.skinnedPivot': ({ part }) => `${part}: a skinned part keeps its pivot`,
+  'part.skinnedPlace': ({ part }) => `${part}: a skinned part stands where its joints do, and stays`,
   'part.pivotMotion': ({ part }) => `${part}: its clips turn it about the new pivot`,
   'part.notApplied': ({ part }) => `${part}: its transform is moved by clips or a skin and stays`,
   'part.shearedMotion': ({ part }) =>

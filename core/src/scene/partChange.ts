@@ -32,6 +32,16 @@ export const COLLISION_RANGES = { hulls: [1, 64], error: [0.001, 0.5], keep: [0.
 /** What holds where a collision shape leaves it open, see {@link Collision}. */
 export const COLLISION_USUAL = { hulls: 16, error: 0.02, keep: 1 } as const;
 
+/** A move, in metres and in the model's own axes. */
+export interface Placement {
+  /** The place that is turned and sized about. */
+  about: [number, number, number];
+  move: [number, number, number];
+  /** Degrees about the axes of the model; about x first. */
+  turn: [number, number, number];
+  scale: number;
+}
+
 /**
  * One change of the model's parts. Parts are told by their keys; what a change makes gets a key of its own.
  */
@@ -59,6 +69,8 @@ export type PartChange =
   | { do: 'apply'; parts: string[] }
   /** The part's own transform is forgotten; it goes back to where its parent stands. */
   | { do: 'reset'; parts: string[] }
+  /** They stand elsewhere, with all that hangs on them. */
+  | ({ do: 'place'; parts: string[] } & Placement)
   | ({ do: 'collision'; parts: string[] } & Collision);
 
 /** What a change or a rule says of a shape, without the rest, always in the same order. */

@@ -7,11 +7,13 @@ import { ActionSelect } from '@/ui/ActionSelect';
 import { Button } from '@/ui/Button';
 import { Chip } from '@/ui/Chip';
 import { Field } from '@/ui/Field';
-import { count, plural } from '@/ui/format';
+import { count } from '@/ui/format';
 import { useBench } from '../bench/useBench.ts';
 import { CollisionRow } from './CollisionRow.tsx';
+import { PlaceRow } from './PlaceRow.tsx';
 import { hide, isHidden, selectParts, usePartFocus } from './partFocus.ts';
 import { renamed } from './partTree.ts';
+import { placingOf } from './placing.ts';
 
 type Asking = 'rename' | 'group' | 'merge' | 'collision' | null;
 
@@ -25,7 +27,8 @@ const PIVOT_WORDS: Record<PivotPlace, string> = {
 /** What can be done with the selected parts, as buttons; names are asked for in a row of their own. */
 export function PartActions({ parts }: { parts: readonly Part[] }) {
   const { view, apply } = useBench();
-  const { selected, alone, hidden, revealed, set } = usePartFocus();
+  const { selected, alone, hidden, revealed, placing, set } = usePartFocus();
+  const open = placing && !placing.sent ? placing : null;
   const [asking, setAsking] = useState<Asking>(null);
   const chosen = parts.filter(({ key }) => selected.includes(key));
   const keys = chosen.map(({ key }) => key);
@@ -36,7 +39,6 @@ export function PartActions({ parts }: { parts: readonly Part[] }) {
   const none = chosen.length === 0;
   const alike = useMemo(() => alikeParts(parts, selected), [parts, selected]);
   const allDropped = !none && chosen.every(({ dropped }) => dropped);
-  const facesOf = (list: readonly Part[]) => list.reduce((sum, { polygons }) => sum + polygons, 0);
   return (
     <div className="grid gap-1.5 border-t border-[var(--line)] bg-base-200 px-3 py-2 text-[12.3px]">
       <div
@@ -100,6 +102,13 @@ export function PartActions({ parts }: { parts: readonly Part[] }) {
           onClick={() => change({ do: 'apply', parts: keys })}
         >
           Apply transform
+        </Button>
+        <Button
+          disabled={none || allDropped}
+          aria-expanded={open !== null}
+          onClick={() => set({ placing: open ? null : placingOf(chosen, parts) })}
+        >
+          Place ...
         </Button>
         <Button disabled={none} onClick={() => change({ do: 'reset', parts: keys })}>
           Reset transform
@@ -171,9 +180,18 @@ export function PartActions({ parts }: { parts: readonly Part[] }) {
           alone
         </Chip>
         {away.length > 0 && <Chip onClick={() => hide(away, false)}>show {count(away.length)} hidden</Chip>}
-        <span className="flex-1" />
-        {!none && <span className="text-[var(--soft)]">{plural(facesOf(shapes), 'face')}</span>}
       </div>
+      {open && (
+        <PlaceRow
+          placing={open}
+          give={() => {
+            const { parts: placed, about, move, turn, scale } = open;
+            change({ do: 'place', parts: placed, about, move, turn, scale });
+            set({ placing: { ...open, sent: true } });
+          }}
+          close={() => set({ placing: null })}
+        />
+      )}
       {asking === 'rename' && !none && (
         <RenameRow
           parts={chosen}

@@ -28,6 +28,7 @@ import { ImageTray } from '../slots/ImageTray.tsx';
 import { PartActions } from './PartActions.tsx';
 import { hide, isHidden, NOTHING, selectParts, usePartFocus } from './partFocus.ts';
 import { keysBetween, marksOf, type PartRow, treeRows } from './partTree.ts';
+import { placingOf } from './placing.ts';
 import { viewParts } from './viewParts.ts';
 
 const ICONS: Record<string, typeof Box> = { mesh: Box, camera: Camera, light: Lightbulb, bone: Spline };
@@ -59,7 +60,8 @@ export function PartsStep() {
           {search === ''
             ? plural(parts.length, 'part')
             : `${count(rows.length)} of ${plural(parts.length, 'part')}`}
-          {selected.length > 0 && `, ${count(selected.length)} selected`}
+          {selected.length > 0 &&
+            `, ${count(selected.length)} selected (${plural(facesOf(parts, chosen), 'face')})`}
         </span>
         <span className="flex-1" />
         <Chip onClick={() => useFocus.getState().set({ dialog: 'join' })}>join ...</Chip>
@@ -103,6 +105,11 @@ export function PartsStep() {
       <ImageTray />
     </div>
   );
+}
+
+/** Faces of the chosen parts themselves. */
+function facesOf(parts: readonly Part[], chosen: ReadonlySet<string>): number {
+  return parts.reduce((sum, { key, polygons }) => sum + (chosen.has(key) ? polygons : 0), 0);
 }
 
 function cellsOf(
@@ -256,6 +263,11 @@ function useSelectionKeys(
     extend: (event) => step(event, true),
     selectColumn: () => selectParts(rows.map(({ part }) => part.key)),
     findPart: search,
+    placePart: () => {
+      const { selected, placing, set } = usePartFocus.getState();
+      const chosen = parts.filter(({ key, dropped }) => selected.includes(key) && !dropped);
+      if (chosen.length > 0) set({ placing: placing && !placing.sent ? null : placingOf(chosen, parts) });
+    },
     takeoff: () => useFocus.getState().set({ dialog: 'takeoff' }),
     join: () => useFocus.getState().set({ dialog: 'join' }),
     hidePart: () => {

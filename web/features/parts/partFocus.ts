@@ -2,6 +2,7 @@
 
 import type { Part } from '@kinkajou/core/asset/parts';
 import { create } from 'zustand';
+import type { Placing } from './placing.ts';
 
 /** Which parts are selected and shown. Not remembered. */
 interface PartFocus {
@@ -21,6 +22,8 @@ interface PartFocus {
   search: string;
   /** The next click in the view says where the selected parts turn about. */
   picking: boolean;
+  /** The parts that are being placed, and where; null for none. */
+  placing: Placing | null;
   set(part: Partial<Omit<PartFocus, 'set'>>): void;
 }
 
@@ -36,6 +39,7 @@ export const NOTHING = {
   open: null,
   search: '',
   picking: false,
+  placing: null,
 };
 
 /** Whether the view leaves a part out: by hand, or as its file has it. */
@@ -62,7 +66,9 @@ export const usePartFocus = create<PartFocus>()((set) => ({ ...NOTHING, set: (pa
 
 /** Chooses parts; the first is where a range begins. */
 export function selectParts(keys: string[], focused: string | null = keys.at(-1) ?? null): void {
-  usePartFocus.getState().set({ selected: keys, anchor: keys[0] ?? null, focused, open: null });
+  usePartFocus
+    .getState()
+    .set({ selected: keys, anchor: keys[0] ?? null, focused, open: null, placing: null });
 }
 
 /** Selects a part and tints the faces around its holes. */

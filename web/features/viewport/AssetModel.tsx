@@ -14,6 +14,7 @@ import { Figure, figurePlace } from './Figure.tsx';
 import { FIGURE_HEIGHT } from './figure.ts';
 import { useMaterialTint } from './materialTint.ts';
 import { PivotMarks } from './PivotMarks.tsx';
+import { PlaceHandles } from './PlaceHandles.tsx';
 import { partKeyOf } from './partKey.ts';
 import { providePick } from './pick.ts';
 import { Scenery } from './Scenery.tsx';
@@ -51,7 +52,9 @@ export function AssetModel({ step }: { step: string }) {
     () => ({ ...trial, materials: [...withPreview(trial.materials, { slots: tried, exponent })] }),
     [trial, tried, exponent],
   );
-  useShownParts(model, view, { framed: choosing, reshaped });
+  // What is being placed stands elsewhere than the marks of the selection.
+  const marked = usePartFocus(({ placing }) => placing === null) && choosing;
+  useShownParts(model, view, { framed: marked, reshaped });
   useShownMaterials(model, { ...view, state }, { told: true });
   useFaultTint(model, view);
   useMaterialTint(model, byMaterial);
@@ -71,7 +74,9 @@ export function AssetModel({ step }: { step: string }) {
   if (!model || !bounds || !sphere || bounds.isEmpty()) return null;
   const pick = (event: ThreeEvent<MouseEvent>) => {
     if (byMaterial) return pickMaterial(event);
-    const { picking, selected, set } = usePartFocus.getState();
+    const { picking, placing, selected, set } = usePartFocus.getState();
+    // A click that lets go of a handle chooses nothing.
+    if (placing && !placing.sent) return event.stopPropagation();
     if (!picking) return pickPart(event);
     if (event.delta > 4) return;
     event.stopPropagation();
@@ -91,7 +96,8 @@ export function AssetModel({ step }: { step: string }) {
         <group matrixAutoUpdate={false} matrix={placement} visible={intake.parts.includes('meshes')}>
           {/* biome-ignore lint/a11y/noStaticElementInteractions: an object of the view; the list beside it does the same by keys */}
           <primitive object={model} onClick={choosing || byMaterial ? pick : undefined} />
-          {choosing && <PivotMarks view={view} radius={sphere.radius} />}
+          {marked && <PivotMarks view={view} radius={sphere.radius} />}
+          {choosing && <PlaceHandles model={model} view={view} />}
         </group>
       </Turntable>
       <Scenery bounds={bounds} sphere={sphere} />

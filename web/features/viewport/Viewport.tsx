@@ -368,9 +368,10 @@ function MissingNote() {
 
 /** What the next click in the view is for. */
 function PickNote() {
-  const { picking, set } = usePartFocus();
+  const { picking, placing, set } = usePartFocus();
   useCommands(picking ? { stopPicking: () => set({ picking: false }) } : {});
-  useEffect(() => () => set({ picking: false }), [set]);
+  useCommands(placing && !placing.sent ? { stopPlacing: () => set({ placing: null }) } : {});
+  useEffect(() => () => set({ picking: false, placing: null }), [set]);
   if (!picking) return null;
   return (
     <span role="status" className="rounded-md border border-accent bg-base-100 px-2 py-1 text-[12px]">

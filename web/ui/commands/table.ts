@@ -93,6 +93,8 @@ export const COMMANDS = {
     keys: ['delete', 'backspace'],
     place: 'parts',
   },
+  placePart: { title: 'Place the selected parts by handles or numbers', keys: ['b'], place: 'parts' },
+  stopPlacing: { title: 'Leave the parts where they are', keys: ['escape'], place: 'parts' },
   stopPicking: { title: 'Leave the pivot where it is', keys: ['escape'], place: 'parts' },
   takeoff: { title: 'Areas and volumes', keys: [], place: 'parts' },
   join: { title: 'Join another asset to this one', keys: ['j'], place: 'parts' },

@@ -30,6 +30,7 @@ const EXPLAINS: Record<LossCode, readonly DifferenceCode[]> = {
   'part.notMerged': [],
   'part.mergedMotion': [],
   'part.skinnedPivot': [],
+  'part.skinnedPlace': [],
   'part.pivotMotion': [],
   'part.notApplied': [],
   'part.shearedMotion': [],
