@@ -6,6 +6,7 @@ import { parseUnit } from '@kinkajou/core/convert';
 import { findDestination } from '@kinkajou/core/destinations/destinations';
 import { type Destination, type MapType, parseProfile } from '@kinkajou/core/destinations/profile';
 import { type HandoffChoices, resolveChoices } from '@kinkajou/core/destinations/resolveChoices';
+import { describeEdit, replay } from '@kinkajou/core/edits/log';
 import { KinkajouError, toKinkajouError } from '@kinkajou/core/errors';
 import { needsPerson } from '@kinkajou/core/findings/finding';
 import type { BakeCache } from '@kinkajou/core/handoff/bake/bakeImages';
@@ -23,7 +24,7 @@ import { mendLevel, mendWithFacts } from './facts.ts';
 import { withAssets } from './openPath.ts';
 import { EXIT, type Output } from './output.ts';
 import { partEdits, turnOf, withPartEdits, writeTakeoff } from './parts.ts';
-import { readRulebooks, settleWithRules } from './rules.ts';
+import { readLog, readRulebooks, settleWithRules } from './rules.ts';
 import { readWords } from './words.ts';
 import { checkFree, writePackage } from './writeOut.ts';
 
@@ -48,6 +49,7 @@ interface HandoffOptions {
   takeoff?: string;
   stage?: string;
   rules: string[];
+  log?: string;
 }
 
 /** A built-in destination by its id, or one of one's own from a JSON file. */
@@ -171,11 +173,12 @@ export async function runHandoff(path: string, options: HandoffOptions, output: 
   const house = await readWords(options.words);
   const cache = memoryCache();
   const books = await readRulebooks(options.rules);
+  const before = options.log === undefined ? [] : await readLog(options.log);
   const prefers = destinations.every(({ workflow }) => workflow === 'specGloss') ? 'specGloss' : 'metalRough';
   const { results, unreadable } = await withAssets(path, options.search, output, async (given) => {
     const mended =
       books.length === 0
-        ? await mendWithFacts(given, level, output, { house, choose: options.choose, prefers })
+        ? await mendWithFacts(given, level, output, { house, choose: options.choose, prefers, before })
         : await settleWithRules(given, output, {
             books,
             root: path,
@@ -184,7 +187,10 @@ export async function runHandoff(path: string, options: HandoffOptions, output: 
             house,
             choose: options.choose,
             prefers,
+            before,
           });
+    for (const { edit, what } of replay(given.source, before, mended.asset.images).skipped)
+      output.message(`${describeEdit(before[edit])}: ${what} is not there`);
     const { asset, edits, state, findings } = withPartEdits(
       mended,
       partEdits(mended.asset, mended.state, options),

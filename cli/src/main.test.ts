@@ -442,6 +442,35 @@ describe('kinkajou', () => {
       exit: 2,
       err: expect.stringContaining('--turn is "fast"'),
     });
+    // What was done in the page comes first; rules and mends see it, and what is not there is told.
+    const origin = { from: 'hand', detail: '' };
+    const place = { about: [0, 0, 0], move: [0, 3, 0], turn: [0, 0, 0], scale: 2 };
+    await writeFile(
+      join(folder, 'pier/log.json'),
+      JSON.stringify([
+        { kind: 'editParts', change: { do: 'place', parts: ['Post', 'Rail'], ...place }, origin },
+        { kind: 'editParts', change: { do: 'drop', parts: ['Bolt_1'] }, origin },
+      ]),
+    );
+    await writeFile(
+      join(folder, 'pier/rules.json'),
+      '{"rulebook":1,"title":"Pier","rules":[{"name":"No bolts","when":{"part":"bolt*"},"then":[{"do":"drop"}]}]}',
+    );
+    const logged = ['handoff', 'pier/pier.obj', '--to', 'web-gltf', '--log', 'pier/log.json'];
+    for (const rules of [[], ['--rules', 'pier/rules.json']]) {
+      const to = `pier/logged${rules.length}`;
+      const run = await kinkajou(...logged, ...rules, '--out', to, '--json');
+      expect([run.exit, run.err]).toEqual([0, expect.stringContaining('part Rail is not there')]);
+      const { edits } = JSON.parse(run.out);
+      expect(edits[0].text).toContain('moved by 0, 3, 0 m, 2 times its size');
+      const { parts } = JSON.parse((await kinkajou('inspect', `${to}/pier.glb`, '--json')).out);
+      expect(parts.map(({ name }: { name: string }) => name)).toEqual(
+        rules.length > 0 ? ['Post'] : ['Post', 'bolt_2'],
+      );
+      // A cube of a metre, twice its size about the origin, three metres up.
+      expect(parts[0].bounds.min[1]).toBeCloseTo(3);
+      expect(parts[0].bounds.max[1]).toBeCloseTo(5);
+    }
     // A copy of the file itself, which keeps what no writer of ours would make.
     await kinkajou('convert', 'pier/pier.obj', 'pier/x.fbx', '--text');
     const text = await readFile(join(folder, 'pier/x.fbx'), 'utf8');

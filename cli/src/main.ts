@@ -149,6 +149,10 @@ export function createProgram({ output, done }: Call): Command {
       '--replace',
       'write over the package that an earlier run made of the same asset, and nothing else',
     )
+    .option(
+      '--log <file>',
+      'what was done to it before, in the page or elsewhere: an exported asset, or its edits as JSON',
+    )
     .option('--json', 'print the receipt')
     .addHelpText(
       'after',

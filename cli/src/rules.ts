@@ -81,6 +81,8 @@ export interface RuleCall {
   house?: HouseWords;
   choose?: readonly string[];
   prefers?: PaintedModel;
+  /** What was done before, by hand or otherwise. */
+  before?: readonly Edit[];
   /** Folders elsewhere on the disk that rules name, opened once for many assets. */
   outside?: readonly OutsideFolder[];
 }
@@ -153,7 +155,7 @@ export async function settleWithRules(
   output: Output,
   call: RuleCall,
 ): Promise<SettledAsset> {
-  const { books, root, parcel, level, house, choose, prefers } = call;
+  const { books, root, parcel, level, house, choose, prefers, before } = call;
   const outside = call.outside ?? (await openOutside(books, root));
   const looked = await factsOf(withOutside(given, outside), output);
   const materials = new Map<string, Promise<BroughtMaterial>>();
@@ -163,6 +165,7 @@ export async function settleWithRules(
     books.map(({ book }) => book),
     {
       parcel,
+      before,
       knowledge: { facts: looked.facts, house, prefers },
       folderFor: (written) =>
         outside.find(({ written: own }) => own === written)?.prefix ?? folderIn(root, written),
