@@ -199,6 +199,14 @@ function partEdit({ keys, random }: Known): Unparsed | null {
     { do: 'pivot', parts, at: pick([...PIVOTS, [0.5, 1, -0.25]], random) } as PartChange,
     { do: 'apply', parts },
     { do: 'reset', parts },
+    {
+      do: 'place',
+      parts,
+      about: [0.5, 0, 0],
+      move: [round(random()), round(random()), 0],
+      turn: [0, pick([0, 90, 33], random), 0],
+      scale: pick([1, 2, 0.5], random),
+    },
     { do: 'collision', parts, shape: pick(COLLISIONS, random) } as PartChange,
   ];
   return { kind: 'editParts', change: pick(changes, random) };

@@ -319,6 +319,20 @@ describe('parts of one name', () => {
     ]);
   });
 
+  it('may be none: what moves bare nodes is held against how far apart they stand', () => {
+    const bare = (lifted: number): SceneDocument => {
+      const crane = riggedCrane();
+      for (const node of crane.nodes) Object.assign(node, { mesh: -1, skin: -1, kind: 'group' });
+      for (const { tracks } of crane.clips)
+        for (const track of tracks)
+          if (track.path === 'translation') track.values = track.values.map((value) => value + lifted);
+      return crane;
+    };
+    // The nodes stand about two metres apart, of which two thousandths are allowed.
+    expect(compareRig(bare(0), bare(1e-4))).toEqual([]);
+    expect(compareRig(bare(0), bare(0.05)).map(({ code }) => code)).toContain('rig.clip');
+  });
+
   it('hang on what those hang on that stand where they do', () => {
     /** The posts on two piers, the first on the pier `on[0]`. */
     const onPiers = (order: readonly number[], on: readonly [number, number]): SceneDocument => {

@@ -1,4 +1,5 @@
 import type { Clip, MorphShape, SceneDocument, SceneNode } from '../scene/document.ts';
+import { worldMatrices } from '../scene/matrix.ts';
 import { evaluateTrack } from '../scene/tracks.ts';
 import { type Difference, difference } from './difference.ts';
 import { loneNodes } from './loneNodes.ts';
@@ -40,13 +41,18 @@ export function compareRig(
 ): Difference[] {
   if (![a, b].some(isRigged)) return [];
   const pairs = pairParts(a, b);
-  const size = Math.max(...pairs.map(({ rest }) => extent(rest.a)), 1e-9);
+  const size = Math.max(...pairs.map(({ rest }) => extent(rest.a)), pairs.length > 0 ? 0 : reachOf(a), 1e-9);
   return [
     ...compareSkins(a, b, pairs, size),
     ...compareShapes(a, b, pairs, size),
     ...(names ? compareClipNames(a, b) : []),
     ...compareClips(a, b, pairs, size),
   ];
+}
+
+/** How far apart the nodes stand, of a model without parts that show. */
+function reachOf({ nodes }: SceneDocument): number {
+  return extent(Float64Array.from(worldMatrices(nodes).flatMap((world) => [...world.subarray(12, 15)])));
 }
 
 function isRigged({ skins, clips, meshes }: SceneDocument): boolean {

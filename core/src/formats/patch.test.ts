@@ -8,7 +8,9 @@ import { createMapUse, createMaterial } from '../scene/material.ts';
 import { parseBinaryFbx } from './fbx/parseBinary.ts';
 import { patchFbx } from './fbx/patchFbx.ts';
 import { readFbx } from './fbx/readFbx.ts';
+import { numberEntry } from './fbx/records.ts';
 import type { FbxNode } from './fbx/tree.ts';
+import { writeBinaryFbx } from './fbx/writeBinary.ts';
 import { writeFbx } from './fbx/writeFbx.ts';
 import { patchGltf } from './gltf/patchGltf.ts';
 import { patchMtl } from './obj/patchMtl.ts';
@@ -133,6 +135,33 @@ describe('FBX', () => {
     expect(patchFbx(writeFbx(crate()).bytes, 'c.fbx', emptyPatch()).missed).toEqual([]);
     expect(() => patchFbx(writeFbx(crate()).bytes.slice(0, 900), 'c.fbx', emptyPatch())).toThrow(
       /ends|cut|missing/,
+    );
+  });
+
+  it.each(['binary', 'text'] as const)('tells a value that is read otherwise all the same (%s)', (form) => {
+    const set = (
+      channel: 'opacity' | 'baseColor',
+      value: number | [number, number, number],
+      bytes: Uint8Array,
+    ) => patchFbx(bytes, 'c.fbx', { ...emptyPatch(), values: [{ material: 'Plank', channel, value }] });
+    const { bytes } = writeFbx(crate(), { form });
+    expect(set('baseColor', [0.5, 0.5, 0.5], bytes).missed).toEqual([]);
+    if (form === 'text') return;
+    // Its opacity makes the reader blend, which the person did not ask for.
+    expect(set('opacity', 0.25, bytes).missed).toEqual(['Plank is set to blend by its opacity']);
+    // A factor that is multiplied goes, so that the colour is what was set.
+    const tree = parseBinaryFbx(bytes);
+    const objects = tree.nodes.find(({ name }) => name === 'Objects');
+    const rows = objects?.children
+      .find(({ name }) => name === 'Material')
+      ?.children.find(({ name }) => name === 'Properties70');
+    rows?.children.push(numberEntry('DiffuseFactor', 0.5));
+    const dimmed = writeBinaryFbx(tree);
+    expect(readFbx(dimmed, 'c.fbx').materials[0].channels.baseColor?.value).toEqual([0.5, 0.25, 0.125]);
+    const { files, missed } = set('baseColor', [0.8, 0.6, 0.4], dimmed);
+    expect(missed).toEqual([]);
+    expect(readFbx(files.get('c.fbx') as Uint8Array, 'c.fbx').materials[0].channels.baseColor?.value).toEqual(
+      [0.8, 0.6, 0.4],
     );
   });
 

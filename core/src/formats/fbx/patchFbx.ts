@@ -1,5 +1,5 @@
 import { channelInWords } from '../../scene/channelTitles.ts';
-import type { ChannelName } from '../../scene/material.ts';
+import type { ChannelName, Material } from '../../scene/material.ts';
 import { colourValue, scalarValue } from '../../scene/material.ts';
 import { createKeyer, type ModelPatch, type Patched } from '../patch.ts';
 import { decodeText } from '../text.ts';
@@ -14,9 +14,9 @@ import {
   patchObjects,
   renamedIds,
 } from './patchObjects.ts';
-import { channelOfProperty } from './readMaterial.ts';
+import { channelOfProperty, readFbxMaterial } from './readMaterial.ts';
 import { D, record, S } from './records.ts';
-import { childOf, type FbxNode, NAME_SEPARATOR, textAt } from './tree.ts';
+import { childOf, type FbxNode, type FbxTree, NAME_SEPARATOR, textAt } from './tree.ts';
 import { writeAsciiFbx } from './writeAscii.ts';
 import { writeBinaryFbx } from './writeBinary.ts';
 
@@ -27,6 +27,12 @@ const CLASSIC: Partial<Record<ChannelName, { name: string; type: string; colour:
   emission: { name: 'EmissiveColor', type: 'Color', colour: true },
   bump: { name: 'BumpFactor', type: 'double', colour: false },
   height: { name: 'DisplacementFactor', type: 'double', colour: false },
+};
+/** Numbers by which classic colours are multiplied. */
+const FACTORS: Partial<Record<ChannelName, string>> = {
+  baseColor: 'DiffuseFactor',
+  specularColor: 'SpecularFactor',
+  emission: 'EmissiveFactor',
 };
 const PATH_RECORDS = ['FileName', 'Filename', 'RelativeFilename'];
 
@@ -45,8 +51,11 @@ export function patchFbx(
     ...patch.alphas.map(() => 'FBX has no alpha mode'),
     ...patch.sides.map(() => 'FBX says nothing of sides per material'),
   ];
+  const unsaid = missed.length;
   if (!isBinaryFbx(bytes)) {
     const text = new TextEncoder().encode(patchText(decodeText(bytes), patch, missed));
+    if (patch.values.length > 0 && missed.length === unsaid)
+      missed.push(...misread(parseAsciiFbx(text, path), patch, alphaModes(parseAsciiFbx(bytes, path))));
     const made = patchTextObjects(text, path, objects, missed);
     return { files: new Map([[path, made]]), missed: [...new Set(missed)] };
   }
@@ -54,6 +63,7 @@ export function patchFbx(
   if (tree.fault) throw tree.fault;
   const section = tree.nodes.find((node) => node.name === 'Objects');
   const table = readObjects(tree);
+  const alphaBefore = patch.values.length > 0 ? alphaModes(tree) : new Map();
   const paths = new Map(patch.images.map((image) => [image.written, image.path]));
   for (const object of section?.children ?? []) {
     if (object.name !== 'Texture' && object.name !== 'Video') continue;
@@ -69,8 +79,48 @@ export function patchFbx(
     for (const value of patch.values)
       if (value.material === key) setValue(node, value.channel, value.value, missed);
   }
+  // What could not be written is told already.
+  if (missed.length === unsaid) missed.push(...misread(tree, patch, alphaBefore));
   patchObjects(tree, objects, missed);
   return { files: new Map([[path, writeBinaryFbx(tree)]]), missed: [...new Set(missed)] };
+}
+
+/** How far a value may be read from what was written, for formulas on the way. */
+const READ_APART = 1e-6;
+
+/** Values that were written and are read otherwise, since the file says more of them elsewhere. */
+function misread(tree: FbxTree, patch: ModelPatch, alphaBefore: ReadonlyMap<string, string>): string[] {
+  if (patch.values.length === 0) return [];
+  const materials = new Map(materialsIn(tree));
+  const values = patch.values.flatMap(({ material, channel, value }) => {
+    const read = materials.get(material)?.channels[channel]?.value;
+    const expected = [value].flat();
+    const same =
+      read !== undefined &&
+      [read].flat().length === expected.length &&
+      [read].flat().every((part, k) => Math.abs(part - expected[k]) <= READ_APART);
+    return same ? [] : [`${material} says ${channelInWords(channel)} in another place, too`];
+  });
+  const alphas = [...alphaModes(tree)].flatMap(([key, mode]) =>
+    alphaBefore.get(key) === mode ? [] : [`${key} is set to ${mode} by its opacity`],
+  );
+  return [...values, ...alphas];
+}
+
+function alphaModes(tree: FbxTree): Map<string, string> {
+  return new Map(materialsIn(tree).map(([key, { alphaMode }]) => [key, alphaMode]));
+}
+
+/** Materials of a file by their keys, as they are read. */
+function materialsIn(tree: FbxTree): [string, Material][] {
+  const table = readObjects(tree);
+  const keyOf = createKeyer();
+  return [...table.objects.values()]
+    .filter(({ kind }) => kind === 'Material')
+    .map((object) => [
+      keyOf(object.name || 'material'),
+      readFbxMaterial(object, table, (image) => ({ ...image, key: image.written }), []),
+    ]);
 }
 
 function setPaths(object: FbxNode, path: string): void {
@@ -123,6 +173,10 @@ function setValue(
       upsert(block, { name: 'Opacity', type: 'double', values: [scalarValue(value)] }, skip);
     changed = true;
   }
+  // A factor beside the colour would be multiplied with what is set.
+  const factor = FACTORS[channel];
+  for (const entry of factor ? block.children.filter((entry) => textAt(entry, 0) === factor) : [])
+    entry.properties = [...entry.properties.slice(0, skip), D(1)];
   if (changed) return;
   if (place)
     upsert(

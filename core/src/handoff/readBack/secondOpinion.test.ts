@@ -145,15 +145,25 @@ describe.each(PACKAGES)('%s as %s, seen by another reader', (_, variant) => {
   });
 });
 
+/** A source whose materials have the names that go out. */
+const asOriginal = (bytes: Uint8Array) => ({ bytes, names: new Map<string, string>() });
+
 describe('what another reader cannot open', () => {
   it('fails, unless it could not open the source either', async () => {
     const { files, model } = packages.get('fbx') as Written;
     const side = await sideOf(memorySource('package', Object.fromEntries(files)), model);
     const broken = new Map(files).set(model, new TextEncoder().encode('no model at all'));
     expect((await secondOpinion(broken, model, side)).map(({ ok }) => ok)).toEqual([false]);
-    expect((await secondOpinion(broken, model, side, files.get(model))).map(({ ok }) => ok)).toEqual([false]);
     expect(
-      (await secondOpinion(broken, model, side, new Uint8Array(20))).map(({ ok, found }) => [ok, found]),
+      (await secondOpinion(broken, model, side, asOriginal(files.get(model) as Uint8Array))).map(
+        ({ ok }) => ok,
+      ),
+    ).toEqual([false]);
+    expect(
+      (await secondOpinion(broken, model, side, asOriginal(new Uint8Array(20)))).map(({ ok, found }) => [
+        ok,
+        found,
+      ]),
     ).toEqual([[true, 'cannot open the source either']]);
   });
 });
@@ -161,10 +171,12 @@ describe('what another reader cannot open', () => {
 describe('a source file that was changed itself', () => {
   it('is told where an image lies in another slot, whatever the source says of images beside it', async () => {
     const { files, model } = packages.get('fbx') as Written;
-    const source = files.get(model);
+    const source = files.get(model) as Uint8Array;
     const side = await sideOf(memorySource('package', Object.fromEntries(files)), model);
     const failed = async (one: ModelSide) =>
-      (await secondOpinion(files, model, one, source)).filter(({ ok }) => !ok).map(({ check }) => check);
+      (await secondOpinion(files, model, one, asOriginal(source)))
+        .filter(({ ok }) => !ok)
+        .map(({ check }) => check);
     expect(await failed(side)).toEqual([]);
     const exchanged = {
       ...side,
@@ -274,11 +286,11 @@ describe('polygons that cross themselves', () => {
 
 describe('what the other reader cannot read of a source file', () => {
   /** A beam whose image lies inside under a name without a type, and that the other reader so does not take. */
-  async function beam(width: number): Promise<Uint8Array> {
+  async function beam(width: number, wood = 'Oak'): Promise<Uint8Array> {
     const document = createDocument('fbx', 'test');
     const image = await encodePng({ width: 2, height: 2, components: 3, data: new Uint8Array(12).fill(90) });
     document.images.push({ key: 'oak.png', written: 'oak.png', relative: 'oak.png', embedded: null });
-    const material = createMaterial('Oak', 'metalRough');
+    const material = createMaterial(wood, 'metalRough');
     const map = createMapUse('oak.png', 'baseColor');
     material.channels.baseColor = { value: [1, 1, 1], map, source: { from: 'file', detail: '' } };
     document.materials.push(material);
@@ -297,9 +309,15 @@ describe('what the other reader cannot read of a source file', () => {
     bytes: Uint8Array,
     original: Uint8Array | undefined,
     change = (side: ModelSide) => side,
+    names: ReadonlyMap<string, string> = new Map(),
   ) => {
     const side = await sideOf(memorySource('beam', { 'beam.fbx': bytes }), 'beam.fbx');
-    const checks = await secondOpinion(new Map([['beam.fbx', bytes]]), 'beam.fbx', change(side), original);
+    const checks = await secondOpinion(
+      new Map([['beam.fbx', bytes]]),
+      'beam.fbx',
+      change(side),
+      original && { bytes: original, names },
+    );
     return checks.filter(({ ok }) => !ok).map(({ check }) => check);
   };
 
@@ -307,6 +325,11 @@ describe('what the other reader cannot read of a source file', () => {
     const bytes = await beam(1);
     expect(await failed(bytes, undefined)).toEqual(['second reader: images in slots']);
     expect(await failed(bytes, bytes)).toEqual([]);
+    // Under another name it is the same material of the source.
+    const renamed = await beam(1, 'Teak');
+    const same = (side: ModelSide) => side;
+    expect(await failed(renamed, bytes, same, new Map([['Teak', 'Oak']]))).toEqual([]);
+    expect(await failed(renamed, bytes)).toEqual(['second reader: images in slots']);
   });
 
   it('is, where it reads the changed one otherwise', async () => {

@@ -8,6 +8,7 @@ import type { ChannelName, Material } from '../../scene/material.ts';
 import { type Bounds, measureBounds } from '../../scene/measure.ts';
 import { cross } from '../../scene/vectors.ts';
 import type { PackageFiles } from '../write/writeGltf.ts';
+import type { OriginalFile } from '../write/writePackage.ts';
 import { countPlaced, type HandoffCheck } from './readBack.ts';
 import { contentOf, type SeenMaterial, type SeenModel, type Slot, threeOpens } from './secondReader.ts';
 
@@ -62,14 +63,14 @@ export async function secondOpinion(
   files: PackageFiles,
   model: string,
   side: ModelSide,
-  original?: Uint8Array,
+  original?: OriginalFile,
 ): Promise<HandoffCheck[]> {
   const { document } = side;
   let seen: SeenModel;
   try {
     seen = await threeOpens(files, model, document.format);
   } catch (error) {
-    if (original && !(await opened(document.format, original)))
+    if (original && !(await opened(document.format, original.bytes)))
       return [
         {
           check: READER,
@@ -91,7 +92,9 @@ export async function secondOpinion(
   const ours = await ourMaterials(side);
   const pairs = paired(ours, seen.materials);
   const of = ({ theirs }: Pair, before: readonly SeenMaterial[]) =>
-    before.filter((seenMaterial) => theirs.some(({ name }) => name === seenMaterial.name));
+    before.filter((seenMaterial) =>
+      theirs.some(({ name }) => (original?.names.get(name) ?? name) === seenMaterial.name),
+    );
   const slotsFrom = (before: readonly SeenMaterial[]) =>
     pairs.flatMap((pair) => slotsOff(pair, document.format, of(pair, before)));
   const facesFrom = (before: readonly SeenMaterial[]) =>
@@ -100,7 +103,7 @@ export async function secondOpinion(
   const shape = shapes(document, seen, spare);
   // Only where something is off need the source be read.
   const isOff = off.length + faces.length > 0 || !shape.ok;
-  const before = original && isOff ? await opened(document.format, original) : null;
+  const before = original && isOff ? await opened(document.format, original.bytes) : null;
   return [
     before && !shape.ok ? asInSource(shape, seen, before) : shape,
     told(

@@ -69,8 +69,15 @@ export interface WrittenFile {
   expected: SceneDocument;
   /** Names of each material's copies by its key. */
   copies: ReadonlyMap<string, string[]>;
-  /** The source file's bytes, where it was changed itself. */
-  original: Uint8Array | null;
+  /** The source file, where it was changed itself. */
+  original: OriginalFile | null;
+}
+
+/** A source file that was changed itself. */
+export interface OriginalFile {
+  bytes: Uint8Array;
+  /** What it calls each material, by the name that goes out. */
+  names: ReadonlyMap<string, string>;
 }
 
 /** Losses that turn up while writing: what looks will miss, and what the sheet tells instead. */
@@ -280,11 +287,23 @@ async function changeSource({
   });
   const plan = withFound(planned, { losses: [], unsaid: [...unsaid, ...silenceOf('fbx', written)] });
   const expected = { ...document, materials: state.materials };
+  const keyed = new Map(asRead.materials.map(({ key, name: before }) => [key, before]));
+  const names = new Map(state.materials.map(({ key, name: after }) => [after, keyed.get(key) ?? after]));
   return {
     files,
     sheet,
     plan,
-    models: [{ model, plan, source: document, written, expected, copies: new Map(), original }],
+    models: [
+      {
+        model,
+        plan,
+        source: document,
+        written,
+        expected,
+        copies: new Map(),
+        original: { bytes: original, names },
+      },
+    ],
   };
 }
 
