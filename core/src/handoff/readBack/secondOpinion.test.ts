@@ -189,6 +189,23 @@ describe('a source file that was changed itself', () => {
   });
 });
 
+it('a polygon that goes round the same corners again and again may be cut in other ways', async () => {
+  const document = createDocument('fbx', 'test');
+  const round = Array.from({ length: 60 }, (_, k) => k % 4);
+  document.meshes.push(
+    createMesh('plate', {
+      points: Float64Array.of(0, 0, 0, 1, 0, 0, 1, 1, 0, 0, 1, 0),
+      faceCounts: Uint32Array.of(round.length, 4),
+      faceCorners: Uint32Array.from([...round, 0, 1, 2, 3]),
+    }),
+  );
+  document.nodes.push(createNode('plate', 'mesh', -1, { mesh: 0, materials: [-1] }));
+  const bytes = writeModel(document, 'plate.fbx').files.get('plate.fbx') as Uint8Array;
+  const side = await sideOf(memorySource('plate', { 'plate.fbx': bytes }), 'plate.fbx');
+  const checks = await secondOpinion(new Map([['plate.fbx', bytes]]), 'plate.fbx', side);
+  expect(checks.filter(({ ok }) => !ok)).toEqual([]);
+});
+
 it('corners that the other reader puts nowhere are none', () => {
   const geometry = new BufferGeometry();
   const nowhere = Number.NaN;

@@ -222,12 +222,16 @@ function cornersInLine(document: SceneDocument): number {
   return document.nodes.reduce((sum, { mesh }) => sum + (mesh < 0 ? 0 : perMesh[mesh]), 0);
 }
 
-/** Whether the triangles of a polygon look different ways, however they are cut from its first corner. */
+/**
+ * Whether the triangles of a polygon look different ways, however they are cut from its first corner, or it
+ * goes round the same few points again and again.
+ */
 function isFolded(
   { points, faceCorners }: Pick<PolygonMesh, 'points' | 'faceCorners'>,
   start: number,
   count: number,
 ): boolean {
+  if (new Set(faceCorners.subarray(start, start + count)).size <= count / 2) return true;
   const at = (k: number): Vec3 => {
     const index = faceCorners[start + k] * 3;
     return [points[index], points[index + 1], points[index + 2]];
