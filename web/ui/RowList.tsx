@@ -1,7 +1,7 @@
 'use client';
 
 import { useVirtualizer } from '@tanstack/react-virtual';
-import { type MouseEvent, type ReactNode, type RefObject, useRef } from 'react';
+import { type MouseEvent, type ReactNode, type RefObject, useEffect, useRef, useState } from 'react';
 
 const HEAD = 28;
 
@@ -14,10 +14,20 @@ interface RowState {
   data?: Record<`data-${string}`, string>;
 }
 
+/** How a list stands where it has little room. */
+interface Narrow {
+  /** Pixels across. */
+  below: number;
+  columns: string;
+  /** Columns that are left out, by their places. */
+  without: readonly number[];
+}
+
 interface RowListProps<Row> {
   label: string;
   /** Columns in the words of a CSS grid. */
   columns: string;
+  narrow?: Narrow;
   /** A word above each column, empty where it needs none. */
   heads: readonly string[];
   rows: readonly Row[];
@@ -39,7 +49,8 @@ interface RowListProps<Row> {
  */
 export function RowList<Row>({
   label,
-  columns,
+  columns: usual,
+  narrow,
   heads,
   rows,
   height,
@@ -57,6 +68,9 @@ export function RowList<Row>({
     overscan: 10,
     paddingStart: HEAD,
   });
+  const slim = useIsNarrow(scroller, narrow?.below ?? 0) ? narrow : undefined;
+  const columns = slim?.columns ?? usual;
+  const stays = (_: unknown, column: number) => !slim?.without.includes(column);
   if (scrollTo) scrollTo.current = (index) => virtual.scrollToIndex(index);
   return (
     <div
@@ -75,7 +89,7 @@ export function RowList<Row>({
           className="narrow sticky top-0 z-10 grid items-center gap-2 border-b border-[var(--line)] bg-base-300 px-3 text-[11.5px] font-semibold"
           style={{ gridTemplateColumns: columns, height: HEAD }}
         >
-          {heads.map((head, i) => (
+          {heads.filter(stays).map((head, i) => (
             <span key={head || i} role="columnheader">
               {head}
             </span>
@@ -98,11 +112,13 @@ export function RowList<Row>({
                 if (!(event.target as HTMLElement).closest('select, input, button, a')) pick(row, event);
               }}
             >
-              {cells(row).map((cell, i) => (
-                <span key={i} role="gridcell" className="grid min-w-0">
-                  {cell}
-                </span>
-              ))}
+              {cells(row)
+                .filter(stays)
+                .map((cell, i) => (
+                  <span key={i} role="gridcell" className="grid min-w-0">
+                    {cell}
+                  </span>
+                ))}
             </div>
           );
         })}
@@ -114,4 +130,16 @@ export function RowList<Row>({
       </div>
     </div>
   );
+}
+
+/** Whether an element is narrower than this; none is narrower than nothing. */
+function useIsNarrow(element: RefObject<HTMLElement | null>, below: number): boolean {
+  const [narrow, setNarrow] = useState(false);
+  useEffect(() => {
+    if (!element.current || below === 0) return;
+    const observer = new ResizeObserver(([{ contentRect }]) => setNarrow(contentRect.width < below));
+    observer.observe(element.current);
+    return () => observer.disconnect();
+  }, [element, below]);
+  return narrow;
 }

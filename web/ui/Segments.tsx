@@ -17,7 +17,7 @@ export function Segments<T extends string | number | boolean>({
   pick,
 }: SegmentsProps<T>) {
   return (
-    <fieldset className="join" aria-label={label}>
+    <fieldset className="join shrink-0" aria-label={label}>
       {options.map(([option, word]) => (
         <button
           key={String(option)}

@@ -24,9 +24,9 @@ export function TopStrip({ step }: { step: Step }) {
           <Logo />
         </Link>
         <div className="min-w-0">
-          <b className="block truncate text-[14.5px]" title={view.name}>
+          <h1 className="truncate text-[14.5px] font-bold" title={view.name}>
             {view.name}
-          </b>
+          </h1>
           <small className="block truncate text-[11.5px] text-[var(--strip-soft)]" title={view.source.model}>
             <Link href="/" className="hover:underline">
               Shelf

@@ -46,11 +46,10 @@ export function ColourDetails({ rows }: { rows: TagRow[] }) {
   const colour = COLOUR_CHANNELS.has(row.channel);
   return (
     <section
-      className="grid min-h-[176px] gap-3.5 border-t border-[var(--line)] bg-base-200 px-3.5 py-2.5"
-      style={{ gridTemplateColumns: '230px minmax(0, 1fr)' }}
+      className="flex min-h-[176px] flex-wrap gap-3.5 border-t border-[var(--line)] bg-base-200 px-3.5 py-2.5"
       aria-label="Colour details"
     >
-      <div className="grid content-start gap-1">
+      <div className="grid w-[230px] content-start gap-1">
         {facts ? (
           <FactsHistogram facts={facts} row={row} />
         ) : (
@@ -66,7 +65,7 @@ export function ColourDetails({ rows }: { rows: TagRow[] }) {
           </span>
         )}
       </div>
-      <div className="grid auto-rows-min grid-cols-[minmax(0,1fr)] gap-1.5 text-[12.3px]">
+      <div className="grid min-w-[220px] flex-1 auto-rows-min grid-cols-[minmax(0,1fr)] gap-1.5 text-[12.3px]">
         <b className="truncate">
           {channelTitle(row.channel)} of {row.material}: {fileName(row.entry.resolved ?? row.entry.written)}
         </b>

@@ -78,7 +78,7 @@ export function RepairBar() {
   };
   return (
     <fieldset
-      className="flex items-center gap-1.5 overflow-x-auto border-b border-[var(--line)] px-3 py-1.5 text-[12px] whitespace-nowrap"
+      className="flex min-w-0 flex-wrap items-center gap-1.5 border-b border-[var(--line)] px-3 py-1.5 text-[12px]"
       aria-label="Repair tags"
     >
       <span className="text-[var(--soft)]">Tag</span>

@@ -129,7 +129,7 @@ function HandoffSheet({
             ))}
           </ul>
         </section>
-        <div className="mb-2 flex items-center gap-3">
+        <div className="mb-2 flex flex-wrap items-center gap-x-3 gap-y-1">
           <Segments
             label="Sheet"
             options={SHEETS.map(({ id, title }) => [id, title] as const)}

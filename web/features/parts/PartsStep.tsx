@@ -33,6 +33,12 @@ import { viewParts } from './viewParts.ts';
 
 const ICONS: Record<string, typeof Box> = { mesh: Box, camera: Camera, light: Lightbulb, bone: Spline };
 const ROW = 28;
+/** Without the sizes, which the view tells too. */
+const NARROW = {
+  below: 460,
+  columns: '16px minmax(0, 1fr) 48px minmax(0, 84px) 26px',
+  without: [4],
+} as const;
 const COLUMNS = '16px minmax(0, 1fr) 64px minmax(0, 130px) 118px 26px';
 
 /** The model's own parts as a tree: found, selected, shown, and changed. */
@@ -56,7 +62,7 @@ export function PartsStep() {
     >
       <Bar>
         <h2 className="text-[14px] font-bold">Parts</h2>
-        <span className="shrink-0 whitespace-nowrap text-[var(--soft)]">
+        <span className="min-w-0 truncate text-[var(--soft)]" data-counts>
           {search === ''
             ? plural(parts.length, 'part')
             : `${count(rows.length)} of ${plural(parts.length, 'part')}`}
@@ -82,6 +88,7 @@ export function PartsStep() {
       <RowList
         label="Parts"
         columns={COLUMNS}
+        narrow={NARROW}
         heads={['', 'Part', 'Faces', 'Material', 'Size in m', '']}
         rows={rows}
         height={ROW}

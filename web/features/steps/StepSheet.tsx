@@ -14,8 +14,9 @@ export function StepSheet({
   children: ReactNode;
 }) {
   return (
-    <div className="grid h-full" style={{ gridTemplateRows: '40px minmax(0, 1fr)' }}>
-      <Bar>
+    <div className="grid h-full" style={{ gridTemplateRows: 'auto minmax(0, 1fr)' }}>
+      {/* What does not fit beside the title stands below it. */}
+      <Bar className="flex-wrap gap-2 py-1.5">
         <h2 className="text-[14px] font-bold">{title}</h2>
         {note && <span className="truncate text-[var(--soft)]">{note}</span>}
         <span className="flex-1" />
