@@ -432,6 +432,14 @@ describe('an edit of parts from outside', () => {
     [{ do: 'pivot', parts: ['a'], at: [1, 2, 3] }, 'Put the pivot of a at 1 2 3'],
     [{ do: 'apply', parts: ['a'] }, 'Applied the transform of a'],
     [{ do: 'reset', parts: ['a'] }, 'Reset the transform of a'],
+    [
+      { do: 'place', parts: ['a', 'b'], about: [9, 9, 9], move: [1, 0, -0.25], turn: [0, 90, 0], scale: 1.5 },
+      'Placed 2 parts: moved by 1, 0, -0.25 m, turned by 0, 90, 0°, 1.5 times its size',
+    ],
+    [
+      { do: 'place', parts: ['a'], about: [9, 9, 9], move: [0, 0, 0], turn: [0, 0, 0], scale: 1 },
+      'Placed a: as it stood',
+    ],
     [{ do: 'collision', parts: ['a'], shape: 'hull' }, 'Collision shape of a: convex hull'],
     [
       { do: 'collision', parts: ['a'], shape: 'hulls', hulls: 8, error: 0.05 },

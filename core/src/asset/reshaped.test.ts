@@ -35,6 +35,7 @@ describe('the geometry that the view shows', () => {
     { do: 'normals', parts: ['a'], angle: 60 },
     { do: 'agreeFaces', parts: ['a'] },
     { do: 'reset', parts: ['a'] },
+    { do: 'place', parts: ['a'], about: [0, 0, 0], move: [1, 0, 0], turn: [0, 0, 0], scale: 1 },
   ])('is made anew after $do, with what is dropped in it', (change) => {
     const turned: PartChange = { do: 'turnFaces', parts: ['a'] };
     const made = reshapedState(

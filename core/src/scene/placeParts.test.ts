@@ -99,6 +99,36 @@ describe('a part that is placed', () => {
     });
   });
 
+  it('falls apart into solids that stand where it does', () => {
+    const document = pier();
+    document.nodes.length = 1;
+    const two = [0, 1, 2, 3, 4, 5, 6, 7].flatMap((i) => [(i & 1) + (i > 3 ? 50 : 0), (i >> 1) & 1, 0]);
+    document.meshes[0] = createMesh('plates', {
+      points: Float64Array.from(two),
+      faceCounts: Uint32Array.of(4, 4),
+      faceCorners: Uint32Array.of(0, 1, 3, 2, 4, 5, 7, 6),
+    });
+    const cut: PartChange = { do: 'cut', parts: ['Post'], by: 'solids' };
+    const place: PartChange = {
+      do: 'place',
+      parts: ['Post'],
+      ...STILL,
+      move: [0, 1, 0],
+      turn: [0, 0, 90],
+      scale: 3,
+    };
+    const boxes = (changes: PartChange[], by: SceneDocument) =>
+      partsOf(describeSource(by, 'pier.fbx', []), { parts: changes })
+        .filter(({ polygons }) => polygons > 0)
+        .map(({ bounds, form }) => [
+          [...(bounds?.min ?? []), ...(bounds?.max ?? [])].map((value) => Math.round(value * 1e6) / 1e6 + 0),
+          form?.area.toFixed(6),
+        ]);
+    const after = changeParts(document, ['Post'], [place, cut], () => null).document;
+    expect(boxes([place, cut], document)).toEqual(boxes([], after));
+    expect(boxes([place, cut], document)).toHaveLength(2);
+  });
+
   it('takes its motion along; what is skinned stays with its joints', () => {
     const crane = riggedCrane();
     const hook = crane.nodes.findIndex(({ name }) => name === 'Hook');
