@@ -1,5 +1,5 @@
 import { PARCELS } from '@kinkajou/demo/harrowQuay';
-import { expect, type Page, test } from '@playwright/test';
+import { type APIRequestContext, expect, type Page, test } from '@playwright/test';
 import { leaveDialog, sendParcel } from './parcels.ts';
 
 // A small window: drawing in software is slow.
@@ -8,13 +8,18 @@ test.use({ viewport: { width: 1100, height: 700 } });
 const row = (page: Page, name: string) =>
   page.getByRole('row').filter({ has: page.getByText(name, { exact: true }) });
 
+/** The yard with its timber alone, as a parcel of this name. */
+async function sendYard(request: APIRequestContext, name: string): Promise<string> {
+  const { files } = await PARCELS['mooring-stair']();
+  const only = Object.fromEntries(Object.entries(files).filter(([path]) => /yard\.usda|timber/.test(path)));
+  return (await sendParcel(request, name, only)).yard;
+}
+
 test('parts are placed by handles and by numbers, seen before they are kept, and undone', async ({
   page,
   request,
 }) => {
-  const { files } = await PARCELS['mooring-stair']();
-  const only = Object.fromEntries(Object.entries(files).filter(([path]) => /yard\.usda|timber/.test(path)));
-  const { yard: id } = await sendParcel(request, 'Yard to place', only);
+  const id = await sendYard(request, 'Yard to place');
   await page.goto(`/assets/${id}/parts`);
   const tick = page.getByLabel('Move along X, m');
   await row(page, 'Bar').click();
@@ -71,9 +76,7 @@ test('parts are found, selected, dropped, renamed, grouped, mended and undone by
   page,
   request,
 }) => {
-  const { files } = await PARCELS['mooring-stair']();
-  const only = Object.fromEntries(Object.entries(files).filter(([path]) => /yard\.usda|timber/.test(path)));
-  const { yard: id } = await sendParcel(request, 'Yard', only);
+  const id = await sendYard(request, 'Yard');
   await page.goto(`/assets/${id}/parts`);
   await expect(page.getByText('12 parts')).toBeVisible();
   await expect(page.getByText('Crate: it closes, and its faces look inwards')).toBeVisible();
