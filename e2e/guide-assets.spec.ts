@@ -274,7 +274,7 @@ walkGuide('16', { parcel: mooringStair, asset: 'stair' }, [
       await page.getByLabel('Select alike').selectOption({ label: 'of the same form (6)' });
       await expect(page.getByText('9 parts, 6 selected')).toBeVisible();
       await page.getByLabel('Material', { exact: true }).selectOption('Timber');
-      await expect.poll(async () => (await assetOf(walker)).log.at(-1).text).toMatch(/Timber/);
+      await expect.poll(async () => (await assetOf(walker)).log.at(-1)?.text ?? '').toMatch(/Timber/);
     },
   ],
   [

@@ -1,7 +1,8 @@
 import { type AssetState, nodeKeys } from './asset/asset.ts';
 import { editedDocument } from './asset/editedDocument.ts';
 import type { AddedGroup, ObjectPatch } from './formats/fbx/patchObjects.ts';
-import type { Clip, SceneDocument, TransformParts } from './scene/document.ts';
+import { once } from './remember.ts';
+import type { Clip, SceneDocument, SceneNode, TransformParts } from './scene/document.ts';
 import { lossInWords } from './scene/loss.ts';
 
 /** What a file's objects are to become, and what of it they have no record for. */
@@ -51,6 +52,7 @@ function partChanges(before: Side, after: Side, missed: string[]): PartChanges {
   const placed = new Map<string, TransformParts>();
   const bound = new Map<string, readonly string[]>();
   const indices = new Map(before.keys.map((key, i) => [key, i]));
+  const insides = insidesOf(after.document);
   const joints = new Set(before.document.skins.flatMap((skin) => skin.joints));
   after.document.nodes.forEach((node, i) => {
     const key = after.keys[i];
@@ -73,7 +75,7 @@ function partChanges(before: Side, after: Side, missed: string[]): PartChanges {
       placed.set(key, node.transform);
       if (node.transform.matrix) missed.push(`${node.name} is sheared`);
       if (joints.has(index)) missed.push(`${node.name} is a joint that stands elsewhere`);
-      if (node.mesh >= 0 && sharesUnevenly(after.document, i))
+      if (node.mesh >= 0 && insides(node.mesh).size > 1 && inside(node) !== inside(existing))
         missed.push(`${node.name} shares its points with a part that has them elsewhere`);
     }
     const stands = hung.has(key) || placed.has(key);
@@ -95,14 +97,21 @@ function isTurned({ nodes }: SceneDocument, index: number): boolean {
   return isView(index) || isView(nodes[index].parent);
 }
 
-/** Whether another part has the same points in another place of its own; some readers know only one. */
-function sharesUnevenly({ nodes }: SceneDocument, index: number): boolean {
-  const own = nodes[index];
-  const within = ({ geometricTranslation, geometricRotation, geometricScale }: TransformParts) =>
-    JSON.stringify([geometricTranslation, geometricRotation, geometricScale]);
-  return nodes.some(
-    ({ mesh, transform }) => mesh === own.mesh && within(transform) !== within(own.transform),
-  );
+/** Where a part has its points within itself. */
+function inside({ transform }: Pick<SceneNode, 'transform'>): string {
+  const { geometricTranslation, geometricRotation, geometricScale } = transform;
+  return JSON.stringify([geometricTranslation, geometricRotation, geometricScale]);
+}
+
+/** The places in which parts of one mesh have its points; some readers know only one. */
+function insidesOf({ nodes }: SceneDocument): (mesh: number) => ReadonlySet<string> {
+  const places = once(() => {
+    const byMesh = new Map<number, Set<string>>();
+    for (const node of nodes)
+      byMesh.set(node.mesh, (byMesh.get(node.mesh) ?? new Set<string>()).add(inside(node)));
+    return byMesh;
+  });
+  return (mesh) => places().get(mesh) ?? new Set();
 }
 
 function sameTransform(a: TransformParts, b: TransformParts): boolean {

@@ -21,10 +21,9 @@ export function compareHierarchy(a: SceneDocument, b: SceneDocument): Difference
     pairs.push([node, other]);
   }
   return [...byName.values()].flatMap((pairs) => {
-    const chainOf = ([node]: readonly [number, number]) => above(a, node, shared).join('/');
+    const chains = new Set(pairs.map(([node]) => above(a, node, shared).join('/')));
     // Those of one name may be counted in another order; where all hang on the same, that is no matter.
-    const alike = pairs.every((pair) => chainOf(pair) === chainOf(pairs[0]));
-    return (alike ? pairs : pairByPlace(a, b, pairs)).flatMap(([node, other]): Difference[] => {
+    return (chains.size < 2 ? pairs : pairByPlace(a, b, pairs)).flatMap(([node, other]): Difference[] => {
       const [before, after] = [above(a, node, shared), above(b, other, shared)];
       if (before.join('/') === after.join('/')) return [];
       const words = (chain: string[]) => chain[0] ?? 'nothing';

@@ -88,7 +88,7 @@ export function patchObjects(tree: FbxTree, patch: ObjectPatch, missed: string[]
     node.properties[1] = S(`${name}${NAME_SEPARATOR}${className}`);
   }
   for (const group of patch.groups) ids.set(group.key, addGroup(tree, table, group));
-  for (const [key, under] of patch.hung) hang(tree, ids.get(key), under === null ? '0' : ids.get(under));
+  hang(tree, patch.hung, ids);
   for (const [key, transform] of patch.placed) {
     const id = ids.get(key);
     const object = id === undefined ? undefined : table.objects.get(id);
@@ -137,21 +137,24 @@ function link(from: string, to: string): FbxNode {
   return record('C', [S('OO'), L(BigInt(from)), L(BigInt(to))]);
 }
 
-function isLink(node: FbxNode, from: string, to: string): boolean {
-  return textAt(node, 0) === 'OO' && textAt(node, 1) === from && textAt(node, 2) === to;
-}
-
-/** Below another model, or below none, in the place that its link has among the others. */
-function hang(tree: FbxTree, id: string | undefined, under: string | undefined): void {
+/** Models below others, or below none, in the place that their link has among the others. */
+function hang(tree: FbxTree, hung: ObjectPatch['hung'], ids: ReadonlyMap<string, string>): void {
   const links = section(tree, 'Connections');
-  if (id === undefined || under === undefined || !links) return;
+  if (hung.size === 0 || !links) return;
   const models = new Set(childrenOf(section(tree, 'Objects'), 'Model').map((model) => textAt(model, 0)));
-  const isParent = (to: string) => to === '0' || models.has(to);
-  const existing = links.children.find(
-    (node) => isLink(node, id, textAt(node, 2)) && isParent(textAt(node, 2)),
-  );
-  if (existing) existing.properties[2] = L(BigInt(under));
-  else links.children.push(link(id, under));
+  const above = new Map<string, FbxNode>();
+  for (const node of links.children) {
+    const [how, from, to] = [0, 1, 2].map((i) => textAt(node, i));
+    if (how === 'OO' && models.has(from) && (to === '0' || models.has(to)) && !above.has(from))
+      above.set(from, node);
+  }
+  for (const [key, parent] of hung) {
+    const [id, under] = [ids.get(key), parent === null ? '0' : ids.get(parent)];
+    if (id === undefined || under === undefined) continue;
+    const existing = above.get(id);
+    if (existing) existing.properties[2] = L(BigInt(under));
+    else links.children.push(link(id, under));
+  }
 }
 
 /** Rows of the transform where they stand, new ones behind; rest poses that name the model are no more. */
@@ -188,14 +191,12 @@ function bindMaterials(
   for (const { id, kind, name } of table.objects.values())
     if (kind === 'Material') materials.set(keyOf(name || 'material'), id);
   const isMaterial = new Set(materials.values());
-  for (const [key, slots] of bound) {
-    const id = ids.get(key);
-    if (id === undefined) continue;
-    links.children = links.children.filter(
-      (node) => !(isLink(node, textAt(node, 1), id) && isMaterial.has(textAt(node, 1))),
-    );
-    for (const slot of slots) links.children.push(link(materials.get(slot) as string, id));
-  }
+  const models = new Map([...bound].flatMap(([key, slots]) => [[ids.get(key) ?? '', slots] as const]));
+  links.children = links.children.filter(
+    (node) => !(textAt(node, 0) === 'OO' && models.has(textAt(node, 2)) && isMaterial.has(textAt(node, 1))),
+  );
+  for (const [id, slots] of models)
+    for (const slot of id === '' ? [] : slots) links.children.push(link(materials.get(slot) as string, id));
 }
 
 /** Takes models out with all below them, and with what feeds nothing else. */
