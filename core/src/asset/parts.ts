@@ -233,7 +233,7 @@ function aboveOf(parts: ReadonlyMap<string, Part>, part: Part): Part[] {
 }
 
 /** Parts with all that hangs below them. */
-function withBelow(parts: ReadonlyMap<string, Part>, keys: readonly string[]): Part[] {
+export function withBelow(parts: ReadonlyMap<string, Part>, keys: readonly string[]): Part[] {
   const children = new Map<string, Part[]>();
   for (const part of parts.values()) {
     if (part.parent === null) continue;

@@ -1,5 +1,5 @@
-import type { Part } from '@kinkajou/core/asset/parts';
-import type { Bounds } from '@kinkajou/core/scene/measure';
+import { type Part, withBelow } from '@kinkajou/core/asset/parts';
+import { type Bounds, mergeBounds } from '@kinkajou/core/scene/measure';
 import type { Placement } from '@kinkajou/core/scene/partChange';
 
 type Place = [number, number, number];
@@ -30,17 +30,14 @@ export function placingOf(parts: readonly Part[], all: readonly Part[]): Placing
 function aboutOf(parts: readonly Part[], all: readonly Part[]): Place {
   const [first] = parts;
   if (parts.length === 1 && first.pivot && isNear(first.pivot, first.bounds)) return first.pivot;
-  const holding = new Set(parts.map(({ key }) => key));
-  // Parents come before their children, but for those that edits made.
-  for (let before = -1; before !== holding.size; ) {
-    before = holding.size;
-    for (const { key, parent } of all) if (parent !== null && holding.has(parent)) holding.add(key);
-  }
-  const boxes = all.flatMap(({ key, bounds }) => (bounds && holding.has(key) ? [bounds] : []));
-  if (boxes.length === 0) return first?.pivot ?? [0, 0, 0];
-  return [0, 1, 2].map(
-    (k) => (Math.min(...boxes.map(({ min }) => min[k])) + Math.max(...boxes.map(({ max }) => max[k]))) / 2,
-  ) as Place;
+  const byKey = new Map(all.map((part) => [part.key, part]));
+  const box = mergeBounds(
+    withBelow(
+      byKey,
+      parts.map(({ key }) => key),
+    ).map(({ bounds }) => bounds),
+  );
+  return box ? (box.min.map((value, k) => (value + box.max[k]) / 2) as Place) : (first?.pivot ?? [0, 0, 0]);
 }
 
 /** Whether a pivot lies within a part, or no farther from it than the part is large. */

@@ -4,7 +4,7 @@ import { type FbxObject, type ObjectTable, readObjects } from './objects.ts';
 import { modelsInOrder } from './readNodes.ts';
 import { I, L, record, S } from './records.ts';
 import { childOf, childrenOf, type FbxNode, type FbxTree, NAME_SEPARATOR, numberAt, textAt } from './tree.ts';
-import { attributeRecord, modelRecord, TRANSFORM_ROWS, transformEntries } from './writeAttributes.ts';
+import { attributeRecord, modelRecord, transformRows } from './writeAttributes.ts';
 
 /** A group that the file does not have yet. */
 export interface AddedGroup {
@@ -87,7 +87,8 @@ export function patchObjects(tree: FbxTree, patch: ObjectPatch, missed: string[]
     const [, className = node.name] = textAt(node, 1).split(NAME_SEPARATOR);
     node.properties[1] = S(`${name}${NAME_SEPARATOR}${className}`);
   }
-  for (const group of patch.groups) ids.set(group.key, addGroup(tree, table, group));
+  const used = new Set(table.objects.keys());
+  for (const group of patch.groups) ids.set(group.key, addGroup(tree, used, group));
   hang(tree, patch.hung, ids);
   for (const [key, transform] of patch.placed) {
     const id = ids.get(key);
@@ -112,24 +113,20 @@ function section({ nodes }: FbxTree, name: string): FbxNode | undefined {
 }
 
 /** A group of its own, which hangs on nothing yet; its id. */
-function addGroup(tree: FbxTree, table: ObjectTable, { name, transform }: AddedGroup): string {
+function addGroup(tree: FbxTree, used: Set<string>, { name, transform }: AddedGroup): string {
   const node = createNode(name, 'group', -1, { transform });
-  const free = (from: number): number => {
-    let id = from;
-    while (table.objects.has(String(id)) || hasObject(tree, String(id))) id += 1;
+  const free = (): number => {
+    let id = FIRST_NEW_ID;
+    while (used.has(String(id))) id += 1;
+    used.add(String(id));
     return id;
   };
-  const id = free(FIRST_NEW_ID);
-  const attributeId = free(id + 1);
+  const [id, attributeId] = [free(), free()];
   const objects = [modelRecord(node, id), attributeRecord(node, [], [], attributeId) as FbxNode];
   section(tree, 'Objects')?.children.push(...objects);
   section(tree, 'Connections')?.children.push(link(String(attributeId), String(id)));
   count(tree, new Map(objects.map((object) => [object.name, 1])));
   return String(id);
-}
-
-function hasObject(tree: FbxTree, id: string): boolean {
-  return section(tree, 'Objects')?.children.some((object) => textAt(object, 0) === id) ?? false;
 }
 
 /** An object fed to another as a whole. */
@@ -164,16 +161,12 @@ function place(tree: FbxTree, { id, node }: FbxObject, transform: TransformParts
     block = record('Properties70');
     node.children.push(block);
   }
-  const rows = new Map(transformEntries(transform).map((row) => [textAt(row, 0), row]));
-  for (const row of block.children) {
-    const name = textAt(row, 0);
-    const made = rows.get(name);
-    const neutral = TRANSFORM_ROWS[name];
-    if (made) row.properties = [...row.properties.slice(0, 4), ...made.properties.slice(4)];
-    else if (neutral) row.properties = [...row.properties.slice(0, 4), ...neutral];
-    rows.delete(name);
+  const existing = new Map(block.children.map((row) => [textAt(row, 0), row]));
+  for (const { row, idle } of transformRows(transform)) {
+    const there = existing.get(textAt(row, 0));
+    if (there) there.properties = [...there.properties.slice(0, 4), ...row.properties.slice(4)];
+    else if (!idle) block.children.push(row);
   }
-  block.children.push(...rows.values());
   forgetPoses(tree, new Set([id]));
 }
 

@@ -16,7 +16,7 @@ import {
   S,
   vectorEntry,
 } from './records.ts';
-import type { FbxNode, FbxProperty } from './tree.ts';
+import type { FbxNode } from './tree.ts';
 
 const MILLIMETRES_PER_INCH = 25.4;
 const ORDERS = ['XYZ', 'XZY', 'YZX', 'YXZ', 'ZXY', 'ZYX'];
@@ -47,43 +47,40 @@ function subclassOf(node: SceneNode) {
   return node.kind === 'bone' ? 'LimbNode' : 'Null';
 }
 
-/** What rows of a transform say where nothing is moved, of those that may be left out. */
-export const TRANSFORM_ROWS: Readonly<Partial<Record<string, FbxProperty[]>>> = {
-  ...Object.fromEntries(
-    [
-      'RotationOffset',
-      'RotationPivot',
-      'ScalingOffset',
-      'ScalingPivot',
-      'PreRotation',
-      'PostRotation',
-      'GeometricTranslation',
-      'GeometricRotation',
-    ].map((name) => [name, [D(0), D(0), D(0)]]),
-  ),
-  GeometricScaling: [D(1), D(1), D(1)],
-};
+/** A row of a property table for a transform; one that may be left out says what it would without it. */
+interface TransformRow {
+  row: FbxNode;
+  idle: boolean;
+}
 
 /** Rows of a property table for a transform; those that say nothing are left out. */
-export function transformEntries(parts: TransformParts): FbxNode[] {
+function transformEntries(parts: TransformParts): FbxNode[] {
+  return transformRows(parts).flatMap(({ row, idle }) => (idle ? [] : [row]));
+}
+
+/** All rows of a property table that a transform may have. */
+export function transformRows(parts: TransformParts): TransformRow[] {
   const t = parts.matrix ? { ...parts, ...decomposedParts(parts) } : parts;
+  const always = (row: FbxNode) => ({ row, idle: false });
   const lcl = (name: string, value: readonly number[]) =>
-    entry(name, [name, '', 'A'], D(value[0]), D(value[1]), D(value[2]));
-  const optional = (name: string, value: readonly number[], neutral = 0) =>
-    value.some((part) => part !== neutral) ? [vectorEntry(name, value)] : [];
+    always(entry(name, [name, '', 'A'], D(value[0]), D(value[1]), D(value[2])));
+  const optional = (name: string, value: readonly number[], neutral = 0) => ({
+    row: vectorEntry(name, value),
+    idle: value.every((part) => part === neutral),
+  });
   return [
-    enumEntry('RotationOrder', ORDERS.indexOf(t.rotationOrder)),
-    boolEntry('RotationActive', true),
-    enumEntry('InheritType', INHERIT.indexOf(t.inherit)),
-    ...optional('RotationOffset', t.rotationOffset),
-    ...optional('RotationPivot', t.rotationPivot),
-    ...optional('ScalingOffset', t.scalingOffset),
-    ...optional('ScalingPivot', t.scalingPivot),
-    ...optional('PreRotation', t.preRotation),
-    ...optional('PostRotation', t.postRotation),
-    ...optional('GeometricTranslation', t.geometricTranslation),
-    ...optional('GeometricRotation', t.geometricRotation),
-    ...optional('GeometricScaling', t.geometricScale, 1),
+    always(enumEntry('RotationOrder', ORDERS.indexOf(t.rotationOrder))),
+    always(boolEntry('RotationActive', true)),
+    always(enumEntry('InheritType', INHERIT.indexOf(t.inherit))),
+    optional('RotationOffset', t.rotationOffset),
+    optional('RotationPivot', t.rotationPivot),
+    optional('ScalingOffset', t.scalingOffset),
+    optional('ScalingPivot', t.scalingPivot),
+    optional('PreRotation', t.preRotation),
+    optional('PostRotation', t.postRotation),
+    optional('GeometricTranslation', t.geometricTranslation),
+    optional('GeometricRotation', t.geometricRotation),
+    optional('GeometricScaling', t.geometricScale, 1),
     lcl('Lcl Translation', t.translation),
     lcl('Lcl Rotation', t.rotation),
     lcl('Lcl Scaling', t.scale),
