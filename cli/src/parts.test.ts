@@ -183,6 +183,13 @@ describe('parts on the command line', () => {
     expect(await kinkajou(...patch, '--drop', 'BOLT*')).toMatchObject({ exit: 0 });
     expect((await namesOf('pier/patched/x.fbx')).parts).toEqual(['Post 6']);
     expect(await readFile(join(folder, 'pier/patched/x.fbx'), 'utf8')).toContain('CullingOnCCW');
+    // A pivot that clips turn about is no record of the file.
+    await kinkajou('convert', 'pier/pier.obj', 'pier/turning.fbx', '--turn', '4');
+    const turning = ['convert', 'pier/turning.fbx', 'pier/patched/turning.fbx', '--patch'];
+    expect(await kinkajou(...turning, '--pivot', 'centre')).toMatchObject({
+      exit: 2,
+      err: expect.stringContaining('its clips turn it about the new pivot'),
+    });
     expect(await kinkajou(...patch, '--turn', '4')).toMatchObject({
       exit: 2,
       err: expect.stringContaining('no turn'),

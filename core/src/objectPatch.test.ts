@@ -3,12 +3,15 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { type AssetState, nodeKeys } from './asset/asset.ts';
 import { patchFbx } from './formats/fbx/patchFbx.ts';
+import { NO_OBJECTS } from './formats/fbx/patchObjects.ts';
 import { readFbx } from './formats/fbx/readFbx.ts';
 import { writeFbx } from './formats/fbx/writeFbx.ts';
 import { emptyPatch } from './formats/patch.ts';
+import type { OpenAsset } from './inspect.ts';
 import { objectChanges } from './objectPatch.ts';
+import { patchModel } from './patch.ts';
 import { changeParts } from './scene/changeParts.ts';
-import type { SceneDocument } from './scene/document.ts';
+import { createNode, type SceneDocument } from './scene/document.ts';
 import { TAKE_ALL } from './scene/intake.ts';
 import { geometricMatrix, multiply, worldMatrices } from './scene/matrix.ts';
 import type { PartChange } from './scene/partChange.ts';
@@ -112,5 +115,42 @@ describe('what a file can say of changed parts', () => {
   ])('is not %s', (_, parts, why) => {
     const document = riggedCrane();
     expect(objectChanges(document, stateOf(document, { parts })).missed).toContain(why);
+  });
+
+  it('is not what stands beside a view, shares points or slots', () => {
+    const document = riggedCrane();
+    const mesh = document.nodes.findIndex(({ name }) => name === 'Jib');
+    document.nodes.push(
+      createNode('Lamp', 'light', -1, { light: 0 }),
+      createNode('Crate', 'mesh', -1, { mesh: document.nodes[mesh].mesh, materials: [0] }),
+      createNode('Box', 'mesh', -1, { mesh: document.nodes[mesh].mesh, materials: [0, -1] }),
+    );
+    const missed = (more: Partial<AssetState>) => objectChanges(document, stateOf(document, more)).missed;
+    expect(missed({ parts: [{ do: 'move', parts: ['Crate'], under: 'Lamp' }] })).toEqual([
+      'Crate stands otherwise beside a camera or light',
+    ]);
+    expect(missed({ parts: [{ do: 'pivot', parts: ['Crate'], at: [1, 2, 3] }] })).toEqual([
+      'Crate shares its points with a part that has them elsewhere',
+    ]);
+    expect(missed({ parts: [{ do: 'move', parts: ['Crate'], under: 'Crane' }] })).toEqual([]);
+    const [steel] = document.materials;
+    document.materials.push({ ...steel, key: 'Tar', name: 'Tar' });
+    expect(missed({ bindings: { Crate: 'Tar' } })).toEqual([]);
+    expect(missed({ bindings: { Box: 'Tar' } })).toEqual(['Box has one material in several slots']);
+  });
+
+  it('is said by names alone where the rest cannot be', async () => {
+    const [[name, bytes]] = FILES;
+    const document = readFbx(bytes, name);
+    const [first, second] = document.nodes.map((node) => node.name);
+    const patch = { ...NO_OBJECTS, parts: new Map([[first, 'Bollard']]), drops: [second] };
+    const asset = { source: { model: name, format: 'fbx' }, read: async () => bytes, files: {} };
+    const namesIn = async (missed: string[]) => {
+      const made = await patchModel(asset as unknown as OpenAsset, emptyPatch(), { patch, missed });
+      expect(made.missed).toEqual(missed);
+      return readFbx(made.files.get(name) as Uint8Array, name).nodes.map((node) => node.name);
+    };
+    expect(await namesIn(['no'])).toEqual(['Bollard', ...document.nodes.slice(1).map((node) => node.name)]);
+    expect(await namesIn([])).toHaveLength(document.nodes.length - 1);
   });
 });

@@ -152,13 +152,20 @@ describe('parts that are dropped from a file that is changed itself', () => {
         [count, poseNode('Hook'), poseNode('Crane')],
       ),
     );
-    const { bytes } = patched('binary', { drops: ['Hook'] }, writeBinaryFbx(tree));
-    const after = parseBinaryFbx(bytes, 'crane.fbx').nodes.find(({ name }) => name === 'Objects');
-    const [pose] = childrenOf(after, 'Pose');
-    expect(childrenOf(pose, 'PoseNode').map((node) => textAt(childOf(node, 'Node'), 0))).toEqual([
-      String(ids.get('Crane')?.value),
-    ]);
-    expect(numberAt(childOf(pose, 'NbPoseNodes'), 0)).toBe(1);
+    // What stands elsewhere now is not told where it stood at rest, either.
+    const changes: Partial<ObjectPatch>[] = [
+      { drops: ['Hook'] },
+      { placed: new Map([['Hook', { ...identityTransform(), translation: [1, 2, 3] }]]) },
+    ];
+    for (const change of changes) {
+      const { bytes } = patched('binary', change, writeBinaryFbx(tree));
+      const after = parseBinaryFbx(bytes, 'crane.fbx').nodes.find(({ name }) => name === 'Objects');
+      const [pose] = childrenOf(after, 'Pose');
+      expect(childrenOf(pose, 'PoseNode').map((node) => textAt(childOf(node, 'Node'), 0))).toEqual([
+        String(ids.get('Crane')?.value),
+      ]);
+      expect(numberAt(childOf(pose, 'NbPoseNodes'), 0)).toBe(1);
+    }
   });
 
   it('stay where they move the points of a part that stays', () => {
@@ -281,6 +288,17 @@ describe('a handoff that changes the source file itself', () => {
         );
       }
     }
+  });
+
+  it('renames a material whose images another reader misses in the source, too', async () => {
+    const bytes = new Uint8Array(readFileSync('/usr/share/assimp/models/FBX/maxPbrMaterial_metalRough.fbx'));
+    const asset = await openAsset(memorySource('lack', { 'lack.fbx': bytes }), 'lack.fbx');
+    const state = initialState(asset.source);
+    state.materials = state.materials.map((material) => ({ ...material, name: 'Lack' }));
+    const destination = findDestination('modelling') as Destination;
+    const { receipt } = await handOff({ ...asset, state, edits: [], findings: [], destination });
+    expect(receipt.prepared[0]).toMatch(/^The source file itself/);
+    expect(receipt.readBack.checks.filter(({ ok }) => !ok)).toEqual([]);
   });
 
   /** The crane, a stand that holds the second crate, and tar that nothing shows. */
