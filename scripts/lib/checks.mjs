@@ -34,8 +34,9 @@ const CHECKS = {
     run(bin('knip'), ['--no-progress', '--cache', '--cache-location', kept('unused')], { quiet: true }),
 };
 
+/** The compiler of version 7, three times as fast; that of version 5 is there for dependency-cruiser. */
 function tsc(program) {
-  return run(bin('tsc'), ['-p', program], { quiet: true });
+  return run(join(ROOT, 'node_modules/typescript-7/bin/tsc'), ['-p', program], { quiet: true });
 }
 
 /**

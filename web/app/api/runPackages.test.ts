@@ -176,9 +176,8 @@ describe('the packages of a run', () => {
 
 describe('packages held against their assets', () => {
   it('are as the asset is, or the asset moved on; one without any says so', async () => {
-    const [handed, moved, none] = await Promise.all(
-      ['Held', 'Moved', 'Bare'].map(async (name) => (await send(name, await quay())).assets.quay),
-    );
+    const sendOne = async (name: string) => (await send(name, await quay())).assets.quay;
+    const [handed, moved, none] = [await sendOne('Held'), await sendOne('Moved'), await sendOne('Bare')];
     await requestRun({ destinations: ['web-gltf', 'modelling'], assets: [handed, moved], apply: true });
     await work();
     await addEdits(moved, [
