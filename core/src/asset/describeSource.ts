@@ -154,7 +154,7 @@ export function countFaces(document: SceneDocument): Record<string, number> {
     const perSlot = new Map<number, number>();
     if (mesh.faceMaterial)
       for (const slot of mesh.faceMaterial) perSlot.set(slot, (perSlot.get(slot) ?? 0) + 1);
-    else perSlot.set(0, mesh.faceCounts.length);
+    else if (mesh.faceCounts.length > 0) perSlot.set(0, mesh.faceCounts.length);
     for (const [slot, faces] of perSlot) {
       const key = document.materials[node.materials[slot] ?? -1]?.key ?? '';
       counts[key] = (counts[key] ?? 0) + faces;

@@ -117,6 +117,16 @@ describe('a model that is read back', () => {
     ['states no unit', (document) => Object.assign(document, { unitStated: false }), ['axes and unit']],
     ['lies on its back', (document) => Object.assign(document, { axes: Z_UP }), ['bounds', 'axes and unit']],
     [
+      'holds nothing in a part beside',
+      (document) => {
+        const nothing = new Uint32Array();
+        const empty = { points: new Float64Array(), faceCounts: nothing, faceCorners: nothing };
+        document.meshes.push(createMesh('void', empty));
+        document.nodes.push(createNode('Void', 'mesh', -1, { mesh: 2, materials: [] }));
+      },
+      [],
+    ],
+    [
       'has the image in another slot',
       (document) => {
         const { channels } = oakOf(document);
