@@ -12,6 +12,7 @@ import { KinkajouError } from '@kinkajou/core/errors';
 import { listModels, type MendLevel, type OpenAsset, openAsset, withImages } from '@kinkajou/core/inspect';
 import type { HouseWords } from '@kinkajou/core/maps/nameSpans';
 import { pathOf } from '@kinkajou/core/parcel/filePlace';
+import type { FileSource } from '@kinkajou/core/parcel/fileSource';
 import { folderSource } from '@kinkajou/core/parcel/folderSource';
 import { parseJson } from '@kinkajou/core/parcel/json';
 import { limitsFromEnvironment } from '@kinkajou/core/parcel/limits';
@@ -25,7 +26,12 @@ import {
 } from '@kinkajou/core/rules/applyRules';
 import { BUILT_IN_RULEBOOKS } from '@kinkajou/core/rules/builtIn';
 import { conflictsIn } from '@kinkajou/core/rules/conflicts';
-import { rulesFrom } from '@kinkajou/core/rules/fromEdits';
+import {
+  type LogSurroundings,
+  rulesFrom,
+  surroundingsOf,
+  unruledInWords,
+} from '@kinkajou/core/rules/fromEdits';
 import { parseRulebook } from '@kinkajou/core/rules/parseRulebook';
 import type { Rulebook } from '@kinkajou/core/rules/rulebook';
 import type { PaintedModel } from '@kinkajou/core/sets/imageSet';
@@ -358,41 +364,69 @@ export async function runRulesFrom(
   { json }: { json?: boolean },
   output: Output,
 ): Promise<number> {
-  const edits = await readLog(path);
-  const { rulebook, without } = rulesFrom(edits, `From ${path.replace(/^.*[\\/]/, '')}`);
+  const { edits, surroundings } = await readLogWith(path);
+  const { rulebook, without } = rulesFrom(edits, `From ${path.replace(/^.*[\\/]/, '')}`, surroundings);
   output.json(rulebook);
-  if (!json)
-    for (const kind of new Set(without))
-      output.message(`edits of the kind ${kind} have no rule; they speak of one asset alone`);
+  if (!json) for (const sentence of unruledInWords(without)) output.message(sentence);
   return EXIT.done;
 }
 
 /** Edits of an exported asset, or of a JSON file. Throws `log.invalid`. */
 export async function readLog(path: string): Promise<Edit[]> {
-  let parsed: unknown;
-  if (/\.zip$/i.test(path)) {
-    const opened = await openSource(path, limitsFromEnvironment());
-    try {
-      parsed = parseJson(new TextDecoder().decode(await opened.source.read('asset.json')), {
-        file: path,
-        code: 'log.invalid',
-        hint: 'Export the asset again.',
-      });
-    } finally {
-      await opened.source.close();
-    }
-  } else {
-    const text = await readFile(path, 'utf8').catch(() => {
-      throw new KinkajouError(
-        'call.log',
-        'this log cannot be read',
-        { file: path },
-        'Name an exported asset, or a JSON file with edits.',
-      );
+  return (await readLogWith(path)).edits;
+}
+
+/** The same with what is known of the asset that was exported. */
+async function readLogWith(path: string): Promise<{ edits: Edit[]; surroundings?: LogSurroundings }> {
+  if (!/\.zip$/i.test(path)) return { edits: editsIn(parseLog(await readText(path), path), path) };
+  const { source } = await openSource(path, limitsFromEnvironment());
+  try {
+    const log = parseJson(new TextDecoder().decode(await source.read('asset.json')), {
+      file: path,
+      code: 'log.invalid',
+      hint: 'Export the asset again.',
     });
-    parsed = parseJson(text, { file: path, code: 'log.invalid', hint: 'Mend the file; it is read as JSON.' });
+    const { model, files } = log as { model?: unknown; files?: unknown };
+    const edits = editsIn(log, path);
+    if (typeof model !== 'string' || !Array.isArray(files)) return { edits };
+    const asset = await openAsset(exportedSource(source, files), model);
+    return { edits, surroundings: surroundingsOf(asset.source, asset.images) };
+  } finally {
+    await source.close();
   }
-  const list = Array.isArray(parsed) ? parsed : (parsed as { edits?: unknown })?.edits;
+}
+
+/** The files of an exported asset, which lie under their hashes, at their own paths. */
+function exportedSource(source: FileSource, files: readonly { path: string; sha256: string }[]): FileSource {
+  const stored = new Map(files.map(({ path, sha256 }) => [path, `files/${sha256}`]));
+  const sizes = new Map(source.files.map(({ path, size }) => [path, size]));
+  return {
+    name: source.name,
+    files: [...stored].map(([path, at]) => ({ path, size: sizes.get(at) ?? 0, modified: null })),
+    notices: [],
+    read: (path) => source.read(stored.get(path) ?? path),
+    close: async () => undefined,
+  };
+}
+
+async function readText(path: string): Promise<string> {
+  return readFile(path, 'utf8').catch(() => {
+    throw new KinkajouError(
+      'call.log',
+      'this log cannot be read',
+      { file: path },
+      'Name an exported asset, or a JSON file with edits.',
+    );
+  });
+}
+
+function parseLog(text: string, path: string): unknown {
+  return parseJson(text, { file: path, code: 'log.invalid', hint: 'Mend the file; it is read as JSON.' });
+}
+
+/** Edits that are in force, of a list or of an object that holds one. */
+function editsIn(log: unknown, path: string): Edit[] {
+  const list = Array.isArray(log) ? log : (log as { edits?: unknown })?.edits;
   if (!Array.isArray(list))
     throw new KinkajouError(
       'log.invalid',
@@ -400,7 +434,7 @@ export async function readLog(path: string): Promise<Edit[]> {
       { file: path },
       'Give a list of edits, or an object with "edits".',
     );
-  const cursor = (parsed as { cursor?: unknown }).cursor;
+  const cursor = (log as { cursor?: unknown }).cursor;
   const applied = typeof cursor === 'number' ? list.slice(0, cursor) : list;
   return applied.map((entry) => parseEdit((entry as { edit?: unknown })?.edit ?? entry));
 }

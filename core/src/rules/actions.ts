@@ -1,9 +1,9 @@
-import type { AssetState, CanonicalMaterial, Edit } from '../asset/asset.ts';
+import type { AssetState, CanonicalMaterial, Edit, SlotAssignment } from '../asset/asset.ts';
 import type { Part } from '../asset/parts.ts';
 import type { FindingContext } from '../findings/findingContext.ts';
 import { applyRule } from '../links/pathRules.ts';
 import { parseWrittenPath } from '../links/writtenPath.ts';
-import { type ChannelName, defaultComponent, defaultSpace, type Provenance } from '../scene/material.ts';
+import { defaultComponent, defaultSpace, type Provenance } from '../scene/material.ts';
 import { collisionIn } from '../scene/partChange.ts';
 import { type Action, UNITS } from './rulebook.ts';
 import type { Targets } from './targets.ts';
@@ -176,20 +176,26 @@ function linkEdits(
   return links.length === 0 ? [] : [{ kind: 'linkImages', links, origin }];
 }
 
-/** What the slots read goes to a channel of the same material. */
+/**
+ * What the slots read goes to a channel of the same material; a slot of that channel is read so itself. Where
+ * none reads it, a file that is named goes there, unless several of a material are.
+ */
 function assignEdits(
-  { channel, component, invert }: Extract<Action, { do: 'assign' }>,
-  { slots }: Targets,
+  action: Extract<Action, { do: 'assign' }>,
+  targets: Targets,
   origin: Provenance,
 ): Edit[] {
-  const taken = new Map<string, Extract<Edit, { kind: 'assignSlots' }>['assignments'][number]>();
-  for (const { material, channel: slotChannel, map, entry } of slots) {
-    if (!entry?.resolved || taken.has(material.key)) continue;
-    const same = slotChannel === channel;
+  const { channel, component, invert } = action;
+  const taken = new Map<string, SlotAssignment>();
+  const already = new Set(
+    targets.slots.flatMap((slot) => (slot.channel === channel ? [slot.material.key] : [])),
+  );
+  for (const { material, map, entry } of targets.slots) {
+    if (already.has(material.key) || !entry?.resolved || taken.has(material.key)) continue;
     const use = {
-      component: component ?? (same ? map.component : defaultComponent(channel)),
-      invert: invert ?? (same ? map.invert : false),
-      space: same ? map.space : defaultSpace(channel),
+      component: component ?? defaultComponent(channel),
+      invert: invert ?? false,
+      space: defaultSpace(channel),
     };
     const existing = material.channels[channel]?.map;
     if (
@@ -200,13 +206,59 @@ function assignEdits(
       continue;
     taken.set(material.key, {
       material: material.key,
-      channel: channel as ChannelName,
+      channel,
       image: entry.resolved,
       ...use,
       normalY: map.normalY,
     });
   }
-  return taken.size === 0 ? [] : [{ kind: 'assignSlots', assignments: [...taken.values()], origin }];
+  const read = new Set(
+    targets.slots.flatMap(({ material, entry }) => (entry?.resolved ? [material.key] : [])),
+  );
+  const free = targets.unread().filter(({ material }) => !read.has(material.key));
+  for (const { path, material, normalY } of free)
+    if (free.filter((other) => other.material === material).length === 1)
+      taken.set(material.key, {
+        material: material.key,
+        channel,
+        image: path,
+        component: component ?? defaultComponent(channel),
+        invert: invert ?? false,
+        space: defaultSpace(channel),
+        normalY,
+      });
+  return [
+    ...readingEdits(action, targets, origin),
+    ...(taken.size === 0 ? [] : [{ kind: 'assignSlots' as const, assignments: [...taken.values()], origin }]),
+  ];
+}
+
+/** How slots of a channel read what they read already. */
+function readingEdits(
+  { channel, component, invert }: Extract<Action, { do: 'assign' }>,
+  { slots }: Targets,
+  origin: Provenance,
+): Edit[] {
+  const change = {
+    ...(component === undefined ? {} : { component }),
+    ...(invert === undefined ? {} : { invert }),
+  };
+  const other = slots.filter(
+    (slot) =>
+      slot.channel === channel &&
+      (slot.map.component !== (component ?? slot.map.component) ||
+        slot.map.invert !== (invert ?? slot.map.invert)),
+  );
+  return other.length === 0
+    ? []
+    : [
+        {
+          kind: 'adjustSlots',
+          slots: other.map(({ material }) => ({ material: material.key, channel })),
+          change,
+          origin,
+        },
+      ];
 }
 
 function axesEdits(

@@ -124,8 +124,10 @@ class RuleRun<Asset extends RuledParts> {
       rule.when.finding !== undefined ||
       rule.then.some((action) => action.do === 'mend' || action.do === 'leave' || action.do === 'ask');
     const targets = targetsOf(rule.when, this.contextNow(), wantsFindings ? this.findingsNow() : []);
-    if (!isAbout(rule.when, targets)) return;
+    // A file that nothing reads yet can be assigned, and nothing else be done about it.
+    const about = isAbout(rule.when, targets);
     for (const action of rule.then) {
+      if (!about && action.do !== 'assign') continue;
       if (action.do === 'handOff') for (const to of [action.to].flat()) this.handOffs.add(to);
       else if (action.do === 'mend' || action.do === 'leave' || action.do === 'ask')
         this.settle(action.do, targets.findings, { book, rule, outcome });

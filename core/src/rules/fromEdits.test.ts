@@ -3,7 +3,7 @@
 import { describe, expect, it } from 'vitest';
 import type { Edit } from '../asset/asset.ts';
 import { TAKE_ALL } from '../scene/intake.ts';
-import { joinRulebooks, type LogSurroundings, patternOf, rulesFrom } from './fromEdits.ts';
+import { joinRulebooks, type LogSurroundings, patternOf, rulesFrom, unruledInWords } from './fromEdits.ts';
 import { parseRulebook } from './parseRulebook.ts';
 import type { Rule } from './rulebook.ts';
 
@@ -173,6 +173,20 @@ describe('the rule of an edit', () => {
       { kind: 'setAlpha', materials: ['Net'], change: { alphaCutoff: 0.4 } },
       [{ name: 'Transparency of Net', when: { material: 'Net' }, then: [{ do: 'alpha', cutoff: 0.4 }] }],
     ],
+    [
+      'that sets how opaque materials are, too',
+      { kind: 'setAlpha', materials: ['Net'], change: { opacity: 0.3, alphaMode: 'blend' } },
+      [
+        {
+          name: 'Transparency of Net',
+          when: { material: 'Net' },
+          then: [
+            { do: 'set', channel: 'opacity', value: 0.3 },
+            { do: 'alpha', mode: 'blend' },
+          ],
+        },
+      ],
+    ],
     ['that changes sides alone', { kind: 'setAlpha', materials: ['Net'], change: { doubleSided: true } }, []],
     [
       'that renames materials, each by its exact name',
@@ -290,6 +304,49 @@ describe('the rule of an edit', () => {
   });
 });
 
+describe('where all names of the asset are known', () => {
+  const names = {
+    materials: ['Iron_1', 'Iron_2', 'Oak_1', 'Oak_2'],
+    parts: ['Bolt_1', 'Bolt_2', 'Bolt_3', 'Post_1'],
+    images: ['tex/iron_1_r.png', 'tex/iron_2_r.png', 'tex/oak_1_n.png'],
+  };
+  const when = (body: EditBody) => rulesOf(body, { names }).map((made) => made.when);
+
+  it('patterns reach no more of it than the edit did', () => {
+    const drop = (...parts: string[]) => when({ kind: 'editParts', change: { do: 'drop', parts } });
+    expect(drop('Bolt_1', 'Bolt_2', 'Bolt_3')).toEqual([{ part: 'Bolt_*' }]);
+    expect(drop('Bolt_1', 'Bolt_3')).toEqual([{ part: ['Bolt_1', 'Bolt_3'] }]);
+    expect(drop('Bolt_2', 'Post_1')).toEqual([{ part: ['Bolt_2', 'Post_*'] }]);
+    const alpha = (...materials: string[]) =>
+      when({ kind: 'setAlpha', materials, change: { alphaMode: 'mask' } });
+    expect(alpha('Iron_1', 'Iron_2', 'Oak_2')).toEqual([{ material: ['Iron_*', 'Oak_2'] }]);
+    const space = { space: 'data' } as const;
+    expect(when({ kind: 'adjustSlots', slots: [slot('Iron_2')], change: space })).toEqual([
+      { channel: 'roughness', material: 'Iron_2' },
+    ]);
+    expect(when({ kind: 'setValues', slots: [slot('Oak_1')], value: 1 })).toEqual([{ material: 'Oak_1' }]);
+    expect(when({ kind: 'bindNodes', nodes: ['Bolt_1'], material: 'Iron_1' })).toEqual([{ part: 'Bolt_1' }]);
+  });
+
+  it('an image goes to its material, read as it was read there', () => {
+    const assignment = { material: 'Oak_1', component: 'rgb', invert: false, normalY: 'Y-' } as const;
+    const image = 'tex/oak_1_n.png';
+    const about = { image: 'oak_*_n.png', material: 'Oak_1' };
+    const assigned = (more: { channel: 'normal' | 'emission'; space: 'data' | 'lin_ap1_scene' }) =>
+      rulesOf({ kind: 'assignSlots', assignments: [{ ...assignment, ...more, image }] }, { names }).map(
+        (made) => [made.when, made.then],
+      );
+    expect(assigned({ channel: 'normal', space: 'data' })).toEqual([
+      [about, [{ do: 'assign', channel: 'normal', component: 'rgb', invert: false }]],
+      [{ ...about, channel: 'normal' }, [{ do: 'normal', normalY: 'Y-' }]],
+    ]);
+    expect(assigned({ channel: 'emission', space: 'lin_ap1_scene' })).toEqual([
+      [about, [{ do: 'assign', channel: 'emission', component: 'rgb', invert: false }]],
+      [{ ...about, channel: 'emission' }, [{ do: 'tag', space: 'lin_ap1_scene' }]],
+    ]);
+  });
+});
+
 describe('the rules of a log', () => {
   const drop = (part: string, detail = ''): Edit => ({
     kind: 'editParts',
@@ -320,7 +377,82 @@ describe('the rules of a log', () => {
       ['Pivots at the bottom (2)', undefined],
     ]);
     expect(rulebook.rules[1]).not.toHaveProperty('reason');
-    expect(without).toEqual(['unlinkImages']);
+    expect(without).toEqual([{ kind: 'unlinkImages', lacks: [] }]);
+  });
+
+  it('call a renamed part as it is called by then, and stand the asset up once', () => {
+    const rename = (part: string, name: string): Edit => ({
+      kind: 'editParts',
+      change: { do: 'rename', names: [{ part, name }] },
+      origin: hand,
+    });
+    const stand = (choice: Partial<typeof TAKE_ALL>): Edit => ({
+      kind: 'setIntake',
+      choice: { ...TAKE_ALL, ...choice },
+      origin: hand,
+    });
+    const { rulebook } = rulesFrom(
+      [stand({ scale: 2 }), rename('Cube', 'Post'), rename('Cube', 'Pile'), drop('Cube'), stand({ up: 'Z' })],
+      'Renamed',
+    );
+    expect(rulebook.rules.map((made) => [made.when, made.then])).toEqual([
+      [{ part: 'Cube' }, [{ do: 'renamePart', to: 'Post' }]],
+      [{ part: 'Post' }, [{ do: 'renamePart', to: 'Pile' }]],
+      [{ part: 'Pile' }, [{ do: 'drop' }]],
+      [{}, [{ do: 'axes', up: 'Z' }]],
+    ]);
+  });
+
+  it('tell what of an edit they cannot say', () => {
+    const lacking = (...bodies: EditBody[]) =>
+      rulesFrom(
+        bodies.map((body) => ({ ...body, origin: hand }) as Edit),
+        'Lacking',
+      ).without;
+    const without = lacking(
+      { kind: 'setAlpha', materials: ['Net'], change: { alphaMode: 'mask', doubleSided: true } },
+      { kind: 'setAlpha', materials: ['Pane'], change: { opacity: 0.5, thickness: 2 } },
+      { kind: 'adjustSlots', slots: [slot('Net')], change: { invert: true, exponent: 2, filter: 'nearest' } },
+      { kind: 'setIntake', choice: { ...TAKE_ALL, up: 'Z', parts: ['meshes'], metresPerUnit: 0.3 } },
+      {
+        kind: 'assignSlots',
+        assignments: [
+          {
+            ...slot('Net'),
+            image: 'a.png',
+            component: 'r',
+            invert: false,
+            space: 'data',
+            normalY: 'Y+',
+          },
+        ],
+        clears: [slot('Net', 'baseColor')],
+        workflows: [{ material: 'Net', workflow: 'specGloss', exponent: null }],
+      },
+      { kind: 'clearSlots', slots: [slot('Net')] },
+      { kind: 'renameMaterials', names: [{ material: 'Net', name: 'Mesh' }] },
+    );
+    expect(without.map(({ kind, lacks }) => [kind, ...lacks])).toEqual([
+      ['setAlpha', 'doubleSided'],
+      ['setAlpha', 'thickness'],
+      ['adjustSlots', 'exponent', 'filter'],
+      ['setIntake', 'parts', 'metresPerUnit'],
+      ['assignSlots', 'clears', 'workflows'],
+      ['clearSlots'],
+    ]);
+    expect(unruledInWords(without)).toEqual([
+      'edits of the kind clearSlots have no rule; they speak of one asset alone',
+      'no rule can say how many sides are shown',
+      'no rule can say how thick glass is',
+      'no rule can say an exponent',
+      'no rule can say how pixels are filtered',
+      'no rule can say what is taken of a model',
+      'no rule can say a unit without a name',
+      'no rule can say which slots are emptied',
+      'no rule can say which shading model images are for',
+    ]);
+    // Green has no direction elsewhere.
+    expect(lacking({ kind: 'adjustSlots', slots: [slot('Net')], change: { normalY: 'Y-' } })).toHaveLength(1);
   });
 
   it('of several logs are one book, what is the same in them once', () => {

@@ -1,8 +1,11 @@
-import type { Edit } from '../asset/asset.ts';
+import { type AssetSource, type Edit, nodeKeys, type ParcelImage } from '../asset/asset.ts';
 import { learnRule } from '../links/pathRules.ts';
 import { fileName } from '../parcel/fileSource.ts';
+import { createMatcher } from '../pattern.ts';
 import { channelInWords, channelTitle } from '../scene/channelTitles.ts';
+import { defaultSpace } from '../scene/material.ts';
 import { collisionIn } from '../scene/partChange.ts';
+import { TAKE_PARTS } from '../scene/take.ts';
 import { type Action, type Conditions, type Rule, type Rulebook, UNITS, type Unit } from './rulebook.ts';
 
 /** What a log is read with: names of what its edits speak of by keys. */
@@ -11,26 +14,138 @@ export interface LogSurroundings {
   writtenOf?(image: string): string;
   /** The file that a slot reads before the edit. */
   imageOf?(material: string, channel: string): string | null;
+  /**
+   * All that the asset of the log has: a pattern that would reach more of it than the edit did is left as exact
+   * names.
+   */
+  names?: AssetNames;
+}
+
+/** Names that rules may be about. */
+export interface AssetNames {
+  materials: readonly string[];
+  parts: readonly string[];
+  /** Paths of files. */
+  images: readonly string[];
+}
+
+/** What is known of an asset, for the rules of its log. */
+export function surroundingsOf(
+  source: AssetSource,
+  images: readonly Pick<ParcelImage, 'path'>[],
+): LogSurroundings {
+  return {
+    writtenOf: (image) => source.images.find(({ key }) => key === image)?.written ?? image,
+    names: {
+      materials: source.materials.map(({ key }) => key),
+      parts: nodeKeys(source.nodes),
+      images: images.map(({ path }) => path),
+    },
+  };
+}
+
+/** An edit that no rule does again, or not all of it. */
+export interface Unruled {
+  kind: Edit['kind'];
+  /** What no rule can say of it, by the names of its fields; empty where that is all of it. */
+  lacks: string[];
 }
 
 /**
  * Rules that would do again what a stretch of an edit log did. Names become patterns: numbers in them stand
  * for any number, so that what comes alike is met alike. Edits that speak of one asset alone have no rule;
- * they are told.
+ * they are told, and so is what of others no rule can say.
  */
 export function rulesFrom(
   edits: readonly Edit[],
   title: string,
   surroundings: LogSurroundings = {},
-): { rulebook: Rulebook; without: string[] } {
+): { rulebook: Rulebook; without: Unruled[] } {
   const rules: Rule[] = [];
-  const without: string[] = [];
+  const without: Unruled[] = [];
+  const standing = edits.findLast(({ kind }) => kind === 'setIntake');
+  const parts = new PartNames(surroundings.names?.parts ?? []);
   for (const edit of edits) {
-    const made = rulesOf(edit, surroundings);
-    if (made.length === 0) without.push(edit.kind);
+    // How an asset stands is said as a whole each time.
+    if (edit.kind === 'setIntake' && edit !== standing) continue;
+    const made = rulesOf(edit, surroundings, parts);
+    parts.follow(edit);
+    const lacks = made.length === 0 ? [] : lackingOf(edit);
+    if (made.length === 0 || lacks.length > 0) without.push({ kind: edit.kind, lacks });
     rules.push(...made);
   }
   return { rulebook: bookOf(title, rules), without };
+}
+
+const LACKS_IN_WORDS: Readonly<Record<string, string>> = {
+  clears: 'which slots are emptied',
+  workflows: 'which shading model images are for',
+  exponent: 'an exponent',
+  repair: 'how normals are repaired',
+  filter: 'how pixels are filtered',
+  doubleSided: 'how many sides are shown',
+  thickness: 'how thick glass is',
+  parts: 'what is taken of a model',
+  metresPerUnit: 'a unit without a name',
+};
+
+/** What of a log no rule does again, a sentence for each kind. */
+export function unruledInWords(without: readonly Unruled[]): string[] {
+  const whole = new Set(without.filter(({ lacks }) => lacks.length === 0).map(({ kind }) => kind));
+  const lacks = new Set(without.flatMap((unruled) => unruled.lacks));
+  return [
+    ...[...whole].map((kind) => `edits of the kind ${kind} have no rule; they speak of one asset alone`),
+    ...[...lacks].map((field) => `no rule can say ${LACKS_IN_WORDS[field] ?? field}`),
+  ];
+}
+
+/** What parts are called by now: rules see what the ones before them did. */
+class PartNames {
+  private readonly renamed = new Map<string, string>();
+  private readonly keys: readonly string[];
+
+  constructor(keys: readonly string[]) {
+    this.keys = keys;
+  }
+
+  follow(edit: Edit): void {
+    if (edit.kind !== 'editParts' || edit.change.do !== 'rename') return;
+    for (const { part, name } of edit.change.names) this.renamed.set(part, name);
+  }
+
+  patternsOf(keys: readonly string[]): string | string[] {
+    return patternsOf(keys.map(this.nameOf), this.keys.map(this.nameOf));
+  }
+
+  readonly nameOf = (key: string): string => this.renamed.get(key) ?? key;
+}
+
+/** Fields of a change of slots that rules can say. */
+const SAID_OF_SLOTS = ['space', 'normalY', 'component', 'invert'];
+
+/** What of an edit no rule can say. */
+function lackingOf(edit: Edit): string[] {
+  switch (edit.kind) {
+    case 'adjustSlots':
+      return Object.keys(edit.change).filter((field) => !SAID_OF_SLOTS.includes(field));
+    case 'assignSlots':
+      return (['clears', 'workflows'] as const).filter((field) => (edit[field]?.length ?? 0) > 0);
+    case 'setAlpha':
+      return (['doubleSided', 'thickness'] as const).filter((field) => edit.change[field] !== undefined);
+    case 'setIntake': {
+      const { parts, metresPerUnit } = edit.choice;
+      return [
+        ...(TAKE_PARTS.every((part) => parts.includes(part)) ? [] : ['parts']),
+        ...(metresPerUnit === null || unitOf(metresPerUnit) ? [] : ['metresPerUnit']),
+      ];
+    }
+    default:
+      return [];
+  }
+}
+
+function unitOf(metresPerUnit: number): Unit | undefined {
+  return (Object.keys(UNITS) as Unit[]).find((unit) => Math.abs(UNITS[unit] - metresPerUnit) < 1e-12);
 }
 
 /** Several rulebooks as one: what is the same in them is there once. */
@@ -65,12 +180,31 @@ export function patternOf(name: string): string {
   return exact(name).replaceAll(/\d+/g, '*');
 }
 
-function patternsOf(names: readonly string[]): string | string[] {
-  const all = [...new Set(names.map(patternOf))];
-  return all.length === 1 ? all[0] : all;
+/** Patterns of some names of an asset, which none of its others fit. */
+function patternsOf(names: readonly string[], all: readonly string[] = []): string | string[] {
+  const chosen = new Set(names);
+  const others = all.filter((name) => !chosen.has(name));
+  const reaches = new Map<string, boolean>();
+  const reachesMore = (pattern: string) => {
+    if (!reaches.has(pattern)) {
+      const matches = createMatcher(pattern);
+      reaches.set(
+        pattern,
+        others.some((name) => matches(name) !== null),
+      );
+    }
+    return reaches.get(pattern);
+  };
+  const patterns = new Set(
+    names.map((name) => {
+      const pattern = patternOf(name);
+      return pattern !== exact(name) && reachesMore(pattern) ? exact(name) : pattern;
+    }),
+  );
+  return patterns.size === 1 ? [...patterns][0] : [...patterns];
 }
 
-function rulesOf(edit: Edit, { writtenOf, imageOf }: LogSurroundings): Rule[] {
+function rulesOf(edit: Edit, { writtenOf, imageOf, names }: LogSurroundings, parts: PartNames): Rule[] {
   switch (edit.kind) {
     case 'linkImages':
       return edit.links.flatMap(({ image, path }) => {
@@ -91,8 +225,13 @@ function rulesOf(edit: Edit, { writtenOf, imageOf }: LogSurroundings): Rule[] {
       const when: Conditions = {
         channel: channels.length === 1 ? channels[0] : channels,
         ...(images.length === edit.slots.length
-          ? { image: patternsOf(images.map(fileName)) }
-          : { material: patternsOf(edit.slots.map(({ material }) => material)) }),
+          ? { image: patternsOf(images.map(fileName), names?.images.map(fileName)) }
+          : {
+              material: patternsOf(
+                edit.slots.map(({ material }) => material),
+                names?.materials,
+              ),
+            }),
       };
       const rules: Rule[] = [];
       if (edit.change.space)
@@ -104,7 +243,7 @@ function rulesOf(edit: Edit, { writtenOf, imageOf }: LogSurroundings): Rule[] {
             edit,
           ),
         );
-      if (edit.change.normalY)
+      if (edit.change.normalY && channels.includes('normal'))
         rules.push(
           rule(
             `Normals point ${edit.change.normalY}`,
@@ -133,14 +272,31 @@ function rulesOf(edit: Edit, { writtenOf, imageOf }: LogSurroundings): Rule[] {
       return rules;
     }
     case 'assignSlots':
-      return edit.assignments.map(({ image, channel, component, invert }) =>
-        rule(
-          `${fileName(image)} is ${channelInWords(channel)}`,
-          { image: patternOf(fileName(image)) },
-          [{ do: 'assign', channel, component, invert }],
-          edit,
-        ),
-      );
+      return edit.assignments.flatMap(({ material, image, channel, component, invert, space, normalY }) => {
+        const when: Conditions = {
+          image: patternsOf([fileName(image)], names?.images.map(fileName)),
+          // Of several materials it is the one that the image went to.
+          ...((names?.materials.length ?? 0) > 1
+            ? { material: patternsOf([material], names?.materials) }
+            : {}),
+        };
+        const title = fileName(image);
+        const read = { ...when, channel };
+        return [
+          rule(
+            `${title} is ${channelInWords(channel)}`,
+            when,
+            [{ do: 'assign', channel, component, invert }],
+            edit,
+          ),
+          ...(space === defaultSpace(channel)
+            ? []
+            : [rule(`${title} in ${space}`, read, [{ do: 'tag', space }], edit)]),
+          ...(channel === 'normal'
+            ? [rule(`${title} points ${normalY}`, read, [{ do: 'normal', normalY }], edit)]
+            : []),
+        ];
+      });
     case 'setValues':
       return [...new Set(edit.slots.map(({ channel }) => channel))].map((channel) =>
         rule(
@@ -148,35 +304,20 @@ function rulesOf(edit: Edit, { writtenOf, imageOf }: LogSurroundings): Rule[] {
           {
             material: patternsOf(
               edit.slots.filter((slot) => slot.channel === channel).map(({ material }) => material),
+              names?.materials,
             ),
           },
           [{ do: 'set', channel, value: edit.value }],
           edit,
         ),
       );
-    case 'setAlpha': {
-      const { alphaMode: mode, alphaCutoff: cutoff } = edit.change;
-      if (mode === undefined && cutoff === undefined) return [];
-      return [
-        rule(
-          `Transparency of ${edit.materials.join(', ')}`,
-          { material: patternsOf(edit.materials) },
-          [
-            {
-              do: 'alpha',
-              ...(mode === undefined ? {} : { mode }),
-              ...(cutoff === undefined ? {} : { cutoff }),
-            },
-          ],
-          edit,
-        ),
-      ];
-    }
+    case 'setAlpha':
+      return alphaRules(edit, names);
     case 'replaceMaterials':
       return [
         rule(
           `${edit.materials.join(', ')} give way to ${edit.by.name}`,
-          { material: patternsOf(edit.materials) },
+          { material: patternsOf(edit.materials, names?.materials) },
           [{ do: 'replaceMaterial', with: edit.by.name }],
           edit,
         ),
@@ -203,18 +344,16 @@ function rulesOf(edit: Edit, { writtenOf, imageOf }: LogSurroundings): Rule[] {
       return [
         rule(
           `Parts of ${edit.material}`,
-          { part: patternsOf(edit.nodes) },
+          { part: parts.patternsOf(edit.nodes) },
           [{ do: 'giveMaterial', material: edit.material }],
           edit,
         ),
       ];
     case 'editParts':
-      return partRules(edit);
+      return partRules(edit, parts);
     case 'setIntake': {
       const { up, metresPerUnit, rotation, scale } = edit.choice;
-      const unit = (Object.keys(UNITS) as Unit[]).find(
-        (unit) => metresPerUnit !== null && Math.abs(UNITS[unit] - metresPerUnit) < 1e-12,
-      );
+      const unit = metresPerUnit === null ? undefined : unitOf(metresPerUnit);
       const turned = rotation.some((angle) => angle !== 0);
       if (up === null && !unit && !turned && scale === 1) return [];
       return [
@@ -244,28 +383,48 @@ function exact(name: string): string {
   return name.replaceAll(/[*?[\]{}\\]/g, (letter) => `\\${letter}`);
 }
 
-function partRules(edit: Extract<Edit, { kind: 'editParts' }>): Rule[] {
+/** How opacity is taken, and how opaque materials are where that was said, too. */
+function alphaRules(edit: Extract<Edit, { kind: 'setAlpha' }>, names: AssetNames | undefined): Rule[] {
+  const { alphaMode: mode, alphaCutoff: cutoff, opacity } = edit.change;
+  const when = { material: patternsOf(edit.materials, names?.materials) };
+  const then: Action[] = [];
+  if (opacity !== undefined) then.push({ do: 'set', channel: 'opacity', value: opacity });
+  if (mode !== undefined || cutoff !== undefined)
+    then.push({
+      do: 'alpha',
+      ...(mode === undefined ? {} : { mode }),
+      ...(cutoff === undefined ? {} : { cutoff }),
+    });
+  return then.length === 0 ? [] : [rule(`Transparency of ${edit.materials.join(', ')}`, when, then, edit)];
+}
+
+function partRules(edit: Extract<Edit, { kind: 'editParts' }>, parts: PartNames): Rule[] {
   const { change } = edit;
   switch (change.do) {
     case 'drop':
       return [
         rule(
           `Without ${change.parts.slice(0, 3).join(', ')}`,
-          { part: patternsOf(change.parts) },
+          { part: parts.patternsOf(change.parts) },
           [{ do: 'drop' }],
           edit,
         ),
       ];
     case 'rename':
       return change.names.map(({ part, name }) =>
-        rule(`${part} is called ${name}`, { part: exact(part) }, [{ do: 'renamePart', to: name }], edit),
+        rule(
+          `${part} is called ${name}`,
+          { part: exact(parts.nameOf(part)) },
+          [{ do: 'renamePart', to: name }],
+          edit,
+        ),
       );
     case 'pivot':
       return typeof change.at === 'string'
         ? [
             rule(
               `Pivots at the ${change.at}`,
-              { part: patternsOf(change.parts) },
+              { part: parts.patternsOf(change.parts) },
               [{ do: 'pivot', at: change.at }],
               edit,
             ),
@@ -275,7 +434,7 @@ function partRules(edit: Extract<Edit, { kind: 'editParts' }>): Rule[] {
       return [
         rule(
           `Collision: ${change.shape}`,
-          { part: patternsOf(change.parts) },
+          { part: parts.patternsOf(change.parts) },
           [{ do: 'collision', ...collisionIn(change) }],
           edit,
         ),

@@ -56,7 +56,7 @@ describe('rules made of a log', () => {
       { kind: 'editParts', change: { do: 'group', parts: ['Pane'], name: 'x' }, origin },
     ];
     const { rulebook, without } = rulesFrom(log, 'From the lamp');
-    expect(without).toEqual(['editParts']);
+    expect(without).toEqual([{ kind: 'editParts', lacks: [] }]);
     expect(parseRulebook(rulebook).rules.map(({ when, then, reason }) => ({ when, then, reason }))).toEqual([
       { when: {}, then: [{ do: 'link', from: 'old/tex', to: 'textures' }], reason: 'seen at the quay' },
       {

@@ -107,6 +107,36 @@ describe('actions', () => {
       rule({ image: '*_roughness*' }, { do: 'assign', channel: 'occlusion', component: 'g', invert: true }),
       ['Assigned lamps/iron_roughness.png to Iron_rough, occlusion, inverted'],
     ],
+    [
+      'assign what the slot reads already, otherwise',
+      rule({ image: '*_roughness*' }, { do: 'assign', channel: 'roughness', component: 'g' }),
+      ['Set Iron_rough, roughness to component g'],
+    ],
+    [
+      'assign as it is',
+      rule({ image: '*_roughness*' }, { do: 'assign', channel: 'roughness', invert: false }),
+      [],
+    ],
+    [
+      'assign a file that nothing reads to the material of its set',
+      rule({ image: 'iron_b*' }, { do: 'assign', channel: 'emission' }),
+      ['Assigned textures/iron_basecolor.png to Iron_rough, emission'],
+    ],
+    [
+      'assign a file to the only material meant, and do nothing else about it',
+      rule({ image: 'pane_*', part: 'Flag' }, { do: 'assign', channel: 'baseColor' }, { do: 'drop' }),
+      ['Assigned lamps/pane_basecolor.png to quay_flags, base colour'],
+    ],
+    [
+      'assign one of several files',
+      rule({ image: '*.png', material: 'quay_flags' }, { do: 'assign', channel: 'baseColor' }),
+      [],
+    ],
+    [
+      'assign a file of no slot that is tagged so',
+      rule({ image: 'pane_*', material: 'quay_flags', space: '*' }, { do: 'assign', channel: 'baseColor' }),
+      [],
+    ],
     ['normal', rule({}, { do: 'normal', normalY: 'Y-' }), []],
     [
       'alpha',

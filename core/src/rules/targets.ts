@@ -6,7 +6,7 @@ import { writtenName } from '../links/writtenPath.ts';
 import { fileName } from '../parcel/fileSource.ts';
 import { createMatcher, type Matcher } from '../pattern.ts';
 import { intakeSize } from '../scene/intake.ts';
-import type { ChannelName, MapUse, Material } from '../scene/material.ts';
+import type { ChannelName, MapUse, Material, NormalDirection } from '../scene/material.ts';
 import { mergeBounds } from '../scene/measure.ts';
 import { parseComparison } from './comparison.ts';
 import type { Conditions, OneOrMore } from './rulebook.ts';
@@ -25,6 +25,16 @@ export interface Targets {
   materials: { material: Material; groups: string[] }[];
   parts: { part: Part; groups: string[] }[];
   findings: Finding[];
+  /** Files that a rule names though no slot reads them, each with the material it belongs to; worked out on demand. */
+  unread(): UnreadImage[];
+}
+
+/** A file of the parcel that no slot reads. */
+export interface UnreadImage {
+  path: string;
+  material: Material;
+  /** Which way it points if it holds normals, by its pixels, else by its name. */
+  normalY: NormalDirection;
 }
 
 /** Reads a pattern or a list: what the first that fits has for its wildcards, or null. */
@@ -105,7 +115,8 @@ export function targetsOf(when: Conditions, context: FindingContext, findings: r
       fits(finding.code) !== null &&
       meetsFinding(finding, when, { context, slots, keys, parts, byParts, byMaterial }),
   );
-  const targets = { slots, materials, parts, findings: met };
+  const unread = () => unreadImages(when, context, candidates);
+  const targets = { slots, materials, parts, findings: met, unread };
   return when.finding === undefined ? targets : narrowed(targets, met);
 }
 
@@ -121,6 +132,42 @@ export function isAbout(
   if ((part ?? group) !== undefined && targets.parts.length === 0) return false;
   if ((image ?? space ?? confidence) !== undefined && targets.slots.length === 0) return false;
   return (material ?? channel) === undefined || targets.materials.length > 0;
+}
+
+/**
+ * Files that fit what a rule calls an image while no slot that it is about reads them: of the only material
+ * that it is about, else of the one whose set they are. Where it asks for what a slot alone can tell, there are
+ * none.
+ */
+function unreadImages(
+  { image, channel, space, confidence, finding }: Conditions,
+  context: FindingContext,
+  candidates: Targets['materials'],
+): UnreadImage[] {
+  if (image === undefined || [channel, space, confidence, finding].some((asked) => asked !== undefined))
+    return [];
+  const fits = matcherOf(image);
+  const keys = new Set(candidates.map(({ material }) => material.key));
+  const read = new Set(
+    context.slots.flatMap(({ material, entry }) => (keys.has(material.key) ? [entry.resolved] : [])),
+  );
+  const files = context.own.filter(
+    ({ path, info }) => info && !read.has(path) && fits(fileName(path)) !== null,
+  );
+  if (files.length === 0) return [];
+  const directionOf = (path: string): NormalDirection =>
+    context.factsOf(path)?.direction?.direction ?? context.named.get(path)?.readings[0]?.normalY ?? 'Y+';
+  const matches = candidates.length === 1 ? [] : context.settlement().matching.matches;
+  const ownerOf = (path: string): Material | undefined => {
+    if (candidates.length === 1) return candidates[0].material;
+    const set = context.setOf(path);
+    const match = set && matches.find((each) => each.set.id === set.id);
+    return candidates.find(({ material }) => material.key === match?.material)?.material;
+  };
+  return files.flatMap(({ path }) => {
+    const material = ownerOf(path);
+    return material ? [{ path, material, normalY: directionOf(path) }] : [];
+  });
 }
 
 function partsMeeting({ part, group }: Conditions, all: readonly Part[]): Targets['parts'] {
@@ -226,10 +273,11 @@ function usesImage(image: string | undefined, slots: readonly TargetSlot[]): boo
 }
 
 /** Only what the findings are about. */
-function narrowed({ slots, materials, parts }: Targets, findings: readonly Finding[]): Targets {
+function narrowed({ slots, materials, parts, unread }: Targets, findings: readonly Finding[]): Targets {
   const about = (test: (finding: Finding) => boolean) => findings.some(test);
   return {
     findings: [...findings],
+    unread,
     slots: slots.filter(({ material, channel, map }) =>
       about(({ target, subject }) =>
         target.material === undefined

@@ -6,7 +6,6 @@ import { useRouter } from 'next/navigation';
 import { toast } from 'sonner';
 import type { LearntRules, RulebookEntry, RulebookPast } from '@/server/services/rulebooks';
 import { api } from '@/ui/api';
-import { plural } from '@/ui/format';
 
 const KEY = ['rulebooks'];
 
@@ -59,7 +58,7 @@ export function useLearnRules(path: string) {
       api<LearntRules>(path, { method: 'POST', body }),
     onSuccess: ({ id, without }) => {
       void client.invalidateQueries({ queryKey: KEY });
-      if (without > 0) toast(`${plural(without, 'edit')} had no rule: they speak of one asset alone`);
+      if (without.length > 0) toast(`Left out: ${without.join('; ')}`);
       router.push(`/rulebooks?show=${id}`);
     },
     onError: (error) => toast.error(error.message),

@@ -1,14 +1,14 @@
 import { isDeepStrictEqual } from 'node:util';
 import type { Edit } from '@kinkajou/core/asset/asset';
 import { KinkajouError } from '@kinkajou/core/errors';
-import { joinRulebooks, rulesFrom } from '@kinkajou/core/rules/fromEdits';
+import { joinRulebooks, rulesFrom, surroundingsOf, unruledInWords } from '@kinkajou/core/rules/fromEdits';
 import { parseRulebook } from '@kinkajou/core/rules/parseRulebook';
 import type { Rulebook } from '@kinkajou/core/rules/rulebook';
 import { and, asc, desc, eq, inArray, isNull, notInArray, sql } from 'drizzle-orm';
 import { db } from '../db/client.ts';
 import { arrivalFolders, assets, edits, parcels, rulebookStates, rulebooks } from '../db/schema.ts';
 import { notFound } from '../respond.ts';
-import { type AssetRow, findAsset } from './assetRow.ts';
+import { assetImages, findAsset } from './assetRow.ts';
 import { replayedAsset } from './assetState.ts';
 import { findRun } from './runs.ts';
 
@@ -118,8 +118,8 @@ const MOST_PARCELS = 100;
 /** Rules made of edits. */
 export interface LearntRules {
   id: string;
-  /** How many of the edits speak of one asset alone, so that no rule would do them again. */
-  without: number;
+  /** What of the edits no rule would do again, in sentences. */
+  without: string[];
 }
 
 /**
@@ -127,9 +127,9 @@ export interface LearntRules {
  * `rules.none` where no rule would do them again.
  */
 export async function learnRules(assetId: string, places: readonly number[]): Promise<LearntRules> {
-  const { asset, log } = await replayedAsset(assetId);
+  const { asset, images, log } = await replayedAsset(assetId);
   const chosen = log.filter(({ seq }) => places.includes(seq)).map(({ edit }) => edit);
-  return keepLearnt(asset.name, [rulesOfEdits(chosen, asset)]);
+  return keepLearnt(asset.name, [rulesFrom(chosen, asset.name, surroundingsOf(asset.source, images))]);
 }
 
 /**
@@ -149,21 +149,13 @@ export async function learnFromRun(job: string): Promise<LearntRules> {
   for (const [id, chosen] of byAsset) {
     // One that was taken off the shelf since has nothing more to say.
     const asset = await findAsset(id).catch(() => null);
-    if (asset) learnt.push(rulesOfEdits(chosen, asset));
+    if (asset)
+      learnt.push(rulesFrom(chosen, asset.name, surroundingsOf(asset.source, await assetImages(asset))));
   }
   return keepLearnt(title, learnt);
 }
 
 type LearntPart = ReturnType<typeof rulesFrom>;
-
-function rulesOfEdits(
-  chosen: readonly Edit[],
-  { name, source }: Pick<AssetRow, 'name' | 'source'>,
-): LearntPart {
-  return rulesFrom(chosen, name, {
-    writtenOf: (image) => source.images.find(({ key }) => key === image)?.written ?? image,
-  });
-}
 
 async function keepLearnt(from: string, parts: readonly LearntPart[]): Promise<LearntRules> {
   const rulebook = joinRulebooks(
@@ -178,7 +170,7 @@ async function keepLearnt(from: string, parts: readonly LearntPart[]): Promise<L
       'Choose edits of names, slots, tags or parts.',
     );
   const { id } = await saveRulebook(rulebook, null);
-  return { id, without: parts.reduce((sum, { without }) => sum + without.length, 0) };
+  return { id, without: unruledInWords(parts.flatMap(({ without }) => without)) };
 }
 
 const MOST_TITLE = 200;

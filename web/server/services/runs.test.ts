@@ -80,7 +80,7 @@ describe('a rulebook', () => {
     const { book } = (await listRulebooks()).find((entry) => entry.id === learnt) as { book: Rulebook };
     expect([book.title, without, book.rules.map(({ when, then: actions }) => [when, actions])]).toEqual([
       'From quay',
-      0,
+      [],
       [[{ material: 'Stone' }, [{ do: 'set', channel: 'metalness', value: 1 }]]],
     ]);
     await expect(learnRules(id, [99])).rejects.toMatchObject({ code: 'rules.none' });
