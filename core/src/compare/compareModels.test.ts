@@ -66,6 +66,20 @@ function quay(change: (material: Material) => void): ModelSide {
   return sideOf(document);
 }
 
+/** Two walls, each with a material of the one name that all have: their roughness, in the order written. */
+function namesakes(written: number[], carriedBy: Record<string, number>): ModelSide {
+  const { document } = quay(() => undefined);
+  document.materials = written.map((value, i) => {
+    const material = createMaterial('Stone', 'metalRough');
+    material.channels.roughness = { value, map: null, source: { from: 'file', detail: '' } };
+    return { ...material, key: i === 0 ? 'Stone' : `Stone (${i + 1})` };
+  });
+  document.nodes = Object.entries(carriedBy).map(([name, index]) =>
+    createNode(name, 'mesh', -1, { mesh: 0, materials: [index] }),
+  );
+  return sideOf(document);
+}
+
 function sideOf(document: SceneDocument): ModelSide {
   const keys = new Set(
     document.materials.flatMap(({ channels }) =>
@@ -293,5 +307,27 @@ describe('what is told of a difference', () => {
     expect(await told(mask(0.5), (material) => void Object.assign(material, { alphaMode: 'blend' }))).toEqual(
       [['Stone is set to blend, not mask', 'blend', 'mask']],
     );
+  });
+});
+
+describe('materials of one name', () => {
+  const codes = async (a: ModelSide, b: ModelSide) =>
+    (await compareModels(a, b)).differences.map(({ code, message }) => `${code} ${message}`);
+
+  it('meet on the parts that carry them, in whatever order they are written', async () => {
+    const first = namesakes([0.2, 0.8], { Pier: 0, Mole: 1 });
+    expect(await codes(first, namesakes([0.2, 0.8], { Pier: 0, Mole: 1 }))).toEqual([]);
+    expect(await codes(first, namesakes([0.8, 0.2], { Pier: 1, Mole: 0 }))).toEqual([]);
+  });
+
+  it('are told where parts exchanged them, or one is another', async () => {
+    const first = namesakes([0.2, 0.8], { Pier: 0, Mole: 1 });
+    expect(await codes(first, namesakes([0.2, 0.8], { Pier: 1, Mole: 0 }))).toEqual([
+      expect.stringMatching(/^channel\.differs Stone: roughness differs/),
+      expect.stringMatching(/^channel\.differs Stone: roughness differs/),
+    ]);
+    expect(await codes(first, namesakes([0.2, 0.3], { Pier: 0, Mole: 1 }))).toHaveLength(1);
+    // Nothing of parts tells them apart: each meets the one in its place.
+    expect(await codes(namesakes([0.2, 0.8], {}), namesakes([0.2, 0.8], {}))).toEqual([]);
   });
 });

@@ -14,8 +14,9 @@ import { compareRig } from './compareRig.ts';
 import { compareViews } from './compareViews.ts';
 import { type Difference, difference } from './difference.ts';
 import { sizeOf } from './extent.ts';
+import { createMaterialPairs } from './pairMaterials.ts';
 import type { MaterialDifference } from './verdict.ts';
-import { plainName, worldParts } from './worldParts.ts';
+import { worldParts } from './worldParts.ts';
 
 /** A model as somebody reads it. */
 export interface ModelSide {
@@ -77,15 +78,15 @@ export async function compareModels(
   const differences = geometry ? compareShapes(a.document, b.document, namesCount) : [];
   differences.push(...lostImages(b));
   const channels: MaterialDifference[] = [];
-  const byName = new Map(b.materials.map((material) => [plainName(material.name), material]));
+  const pairOf = createMaterialPairs(a, b);
   for (const [i, first] of a.materials.entries()) {
     options.progress?.(i, a.materials.length);
     const names = namesOf(first);
-    const matches = names.flatMap((name) => byName.get(plainName(name)) ?? []);
+    const matches = names.flatMap((name) => pairOf(first, name) ?? []);
     // What no part has may be left out, but where it is kept it must be right; sides may be words of parts.
     const used = isUsed(names, a.document);
     if (matches.length < names.length && used) {
-      const [lost] = names.filter((name) => !byName.has(plainName(name)));
+      const [lost] = names.filter((name) => !pairOf(first, name));
       differences.push(
         difference('channel.missing', `the material ${lost} is not there`, { material: first.name }),
       );

@@ -1,5 +1,6 @@
 import { type ConvexBody, convexBodies, hullOfPoints, meshOfBody, smallestBox } from './convex.ts';
 import { createMesh, createNode, type PolygonMesh, type SceneDocument } from './document.ts';
+import { shownPoints } from './measure.ts';
 import { COLLISION_USUAL, type Collision, type CollisionShape, collisionIn } from './partChange.ts';
 import { thinned } from './thinned.ts';
 
@@ -58,16 +59,17 @@ export async function collisionOf(
   name: string,
 ): Promise<PolygonMesh[]> {
   const { points, faceCounts, faceCorners } = mesh;
+  const shown = shownPoints(mesh);
   if (faceCounts.length === 0 || shape === 'none') return [];
   if (shape === 'mesh')
     return [createMesh(name, keep === 1 ? { points, faceCounts, faceCorners } : await thinned(mesh, keep))];
-  if (shape === 'orientedBox') return [boxOf(smallestBox(points), name)];
+  if (shape === 'orientedBox') return [boxOf(smallestBox(shown), name)];
   let bodies: ConvexBody[] = [];
   if (shape === 'hulls') bodies = convexBodies(mesh, { hulls, error });
-  if (shape === 'hull') bodies = [hullOfPoints(points)].filter((hull) => hull !== null);
+  if (shape === 'hull') bodies = [hullOfPoints(shown)].filter((hull) => hull !== null);
   return bodies.length > 0
     ? bodies.map((body) => meshOfBody(body, name))
-    : [boxOf(boundingCorners(points), name)];
+    : [boxOf(boundingCorners(shown), name)];
 }
 
 /** Corner i lies at the far side of axis k where bit k of i is set. */

@@ -2,6 +2,7 @@ import { Vector3 } from 'three';
 import { ConvexHull } from 'three/addons/math/ConvexHull.js';
 import { concatenated } from './concatenated.ts';
 import { createMesh, type PolygonMesh } from './document.ts';
+import { shownPoints } from './measure.ts';
 import { COLLISION_USUAL, type Collision } from './partChange.ts';
 import { rootOf } from './rootOf.ts';
 import { placesOf, solidsOf } from './solids.ts';
@@ -92,7 +93,7 @@ export function convexBodies(
   const all = trianglesOf(mesh);
   const solids = bySolid(mesh, all);
   let pieces = (solids.length <= most ? solids : [concatenated(solids)]).map(withHull);
-  const whole = hullOfPoints(mesh.points)?.volume ?? 0;
+  const whole = hullOfPoints(shownPoints(mesh))?.volume ?? 0;
   const cuts = new Map<Piece, Cut | null>();
   const cutOf = (piece: Piece) => {
     const existing = cuts.get(piece);

@@ -1,4 +1,4 @@
-import type { SceneDocument } from './document.ts';
+import type { PolygonMesh, SceneDocument } from './document.ts';
 import { geometricMatrix, type Matrix4, multiply, scaling, worldMatrices } from './matrix.ts';
 
 /** How much a document holds. */
@@ -74,7 +74,7 @@ export function measureBoundsIn(document: SceneDocument, into: Matrix4): Bounds 
   return mergeBounds(measureParts(document, into));
 }
 
-/** The bounds of every node's own mesh, in the same order; null where it has none. */
+/** The bounds of every node's own mesh, in the same order; null where it has none, or no face. */
 export function measureParts(document: SceneDocument, into: Matrix4): (Bounds | null)[] {
   const worlds = worldMatrices(document.nodes);
   return document.nodes.map((node, index) => {
@@ -84,7 +84,7 @@ export function measureParts(document: SceneDocument, into: Matrix4): (Bounds | 
     growBounds(
       min,
       max,
-      document.meshes[node.mesh].points,
+      shownPoints(document.meshes[node.mesh]),
       multiply(into, multiply(worlds[index], geometricMatrix(node.transform))),
     );
     return min[0] <= max[0] ? { min, max } : null;
@@ -100,6 +100,29 @@ export function mergeBounds(all: readonly (Bounds | null)[]): Bounds | null {
       .map((bounds) => bounds[side])
       .reduce<Bounds['min']>((a, b) => [pick(a[0], b[0]), pick(a[1], b[1]), pick(a[2], b[2])], some[0][side]);
   return { min: outermost('min', Math.min), max: outermost('max', Math.max) };
+}
+
+/** By the corners that they were asked for. */
+const shownOf = new WeakMap<Uint32Array, Record<'points' | 'shown', PolygonMesh['points']>>();
+
+/** The points that faces have corners at: a stray one far away is no part of what is shown. */
+export function shownPoints({
+  points,
+  faceCorners,
+}: Pick<PolygonMesh, 'points' | 'faceCorners'>): PolygonMesh['points'] {
+  const before = shownOf.get(faceCorners);
+  if (before?.points === points) return before.shown;
+  const count = points.length / 3;
+  const used = new Uint8Array(count);
+  let reached = 0;
+  for (let i = 0; i < faceCorners.length && reached < count; i += 1) {
+    if (used[faceCorners[i]] !== 0) continue;
+    used[faceCorners[i]] = 1;
+    reached += 1;
+  }
+  const shown = reached === count ? points : points.filter((_, i) => used[Math.floor(i / 3)] !== 0);
+  shownOf.set(faceCorners, { points, shown });
+  return shown;
 }
 
 function growBounds(min: Bounds['min'], max: Bounds['max'], points: ArrayLike<number>, m: Matrix4): void {

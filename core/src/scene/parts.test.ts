@@ -386,13 +386,19 @@ describe('shapes for collision', () => {
     ];
     const mesh = createMesh('tetra', {
       points: Float64Array.from(corners.flat()),
-      faceCounts: Uint32Array.of(3, 3),
-      faceCorners: Uint32Array.of(0, 2, 1, 0, 1, 4),
+      faceCounts: Uint32Array.of(3, 3, 3),
+      faceCorners: Uint32Array.of(0, 2, 1, 0, 1, 4, 0, 3, 4),
     });
     const { solid } = await shapeOf(mesh, 'hull');
     expect(solid.points.length / 3).toBe(4);
     // A tetrahedron on three edges of 2: 8 / 6.
     expect(signedVolume(solid)).toBeCloseTo(8 / 6, 9);
+    // A stray point that no face has belongs to none of them.
+    const stray = createMesh('stray', { ...mesh, points: Float64Array.from([...corners.flat(), 9, 9, 9]) });
+    for (const shape of ['hull', 'box', 'orientedBox'] as const) {
+      const { solid: around } = await shapeOf(stray, shape);
+      expect(Math.max(...around.points)).toBeCloseTo(2, 9);
+    }
     expect((await shapeOf(box('flat', [1, 0, 1]), 'hull')).solid.points.length / 3).toBeGreaterThan(3);
     expect((await shapeOf(box('post', [1, 1, 1]), 'mesh')).solid.faceCounts.length).toBe(6);
   });

@@ -1,6 +1,6 @@
 import type { Layer, PolygonMesh, Vec3 } from '../scene/document.ts';
 import { layerEntry } from '../scene/document.ts';
-import type { Bounds } from '../scene/measure.ts';
+import { type Bounds, shownPoints } from '../scene/measure.ts';
 import { placesOf } from '../scene/solids.ts';
 import { cross, dot } from '../scene/vectors.ts';
 import type { Form } from './form.ts';
@@ -75,7 +75,7 @@ export function measureShape(mesh: PolygonMesh): ShapeFacts {
     normals,
     degenerate: sum(faces.degenerate, (value) => value !== 0),
     doubled: { same: sum(doubled, (value) => value === 1), turned: sum(doubled, (value) => value === 2) },
-    bounds: boundsOf(mesh.points),
+    bounds: boundsOf(shownPoints(mesh)),
     subdivided: mesh.subdivision !== 'none',
     uvs: measureUvs(mesh, faces.areas),
     ...measurePieces(mesh, faces.areas, { places, whole: topology.solids < 2 }),

@@ -252,8 +252,10 @@ export function seenOf(root: Object3D): Seen {
     // As the mesh lies, before any joint bends it: skins are compared elsewhere.
     const place = new Vector3();
     const points = mesh.geometry.getAttribute('position');
+    const shown = new Uint8Array(points.count).fill(mesh.geometry.index ? 0 : 1);
+    for (const point of mesh.geometry.index?.array ?? []) shown[point] = 1;
     for (let i = 0; i < points.count; i += 1)
-      if (isPlace(points, i))
+      if (shown[i] !== 0 && isPlace(points, i))
         box.expandByPoint(place.fromBufferAttribute(points, i).applyMatrix4(mesh.matrixWorld));
   });
   return { triangles, min: box.min.toArray(), max: box.max.toArray() };

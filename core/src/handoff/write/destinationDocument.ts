@@ -73,6 +73,12 @@ export function destinationDocument(document: SceneDocument, plan: HandoffPlan):
   ];
   return {
     ...turned,
+    // A mesh without a face shows nothing; programs take its points for corners of triangles, or for its size.
+    nodes: turned.nodes.map((node) =>
+      node.mesh >= 0 && turned.meshes[node.mesh].faceCounts.length === 0
+        ? { ...node, kind: 'group' as const, mesh: -1, materials: [], skin: -1 }
+        : node,
+    ),
     meshes: destination.triangulate ? turned.meshes.map(toTriangles) : turned.meshes,
     materials,
     images: paths.map((path) => ({ key: path, written: path, relative: path, embedded: null })),
