@@ -450,7 +450,8 @@ describe('geometry that is different is found, where and as what it is', () => {
     changed.nodes[1].transform.translation = [0.5, 0.7, 0];
     const [moved] = compareGeometry(worldParts(crate()), worldParts(changed));
     expect(moved.measured).toBeCloseTo(0.1, 9);
-    expect(moved.allowed).toBeCloseTo(1.6e-5, 9);
+    // Of the longest side of both together, 1 and 0.1 metres.
+    expect(moved.allowed).toBeCloseTo(1.1e-5, 9);
     changed.nodes[1].transform.translation = [0.5, 0.6, 0];
     changed.metresPerUnit = 0.0254;
     const [unit] = compareGeometry(worldParts(crate()), worldParts(changed));
@@ -472,5 +473,27 @@ describe('layers by number', () => {
     expect(compareGeometry(worldParts(crate()), worldParts(changed)).map(({ message }) => message)).toEqual([
       'Crate: the colours 1 are not there',
     ]);
+  });
+});
+
+describe('a small part of a large whole', () => {
+  /** A bolt of 2 centimetres on a floor of 100 metres. */
+  const hall = () => {
+    const document = crate();
+    document.meshes = [box([100, 0.2, 100]), box([0.02, 0.02, 0.02])];
+    return document;
+  };
+
+  it('is compared by its own size, as far as single floats tell', () => {
+    const against = (from: number, by: number) => {
+      const changed = hall();
+      const { points } = changed.meshes[1];
+      for (let i = from; i < points.length; i += 24) points[i] += by;
+      return compareGeometry(worldParts(hall()), worldParts(changed)).map(
+        ({ code, part }) => `${code} ${part}`,
+      );
+    };
+    expect(against(3, 2e-5)).toEqual([]);
+    expect(against(3, 5e-4)).toEqual(['shape.points Lid']);
   });
 });

@@ -14,6 +14,9 @@ export const GEOMETRY_TOLERANCE = {
   area: 1e-4,
 } as const;
 
+/** What single floats and six written digits keep of a coordinate. */
+const SINGLE = 5e-7;
+
 interface Bounds {
   min: number[];
   max: number[];
@@ -45,11 +48,16 @@ export function sizeOf(parts: readonly WorldPart[]): number {
   return Math.max(0, ...max.map((value, k) => value - min[k]));
 }
 
-/** Far from the origin single floats are coarser than the size alone would tell. */
+/**
+ * Of the size of these parts: a bolt in a hall is as exact as one by itself. Far from the origin, and in a
+ * large whole, single floats are coarser than that.
+ */
 export function toleranceOf(parts: readonly WorldPart[], size: number): number {
   const { min, max } = boundsOf(parts);
   const farthest = Math.max(
+    size,
     ...[...min, ...max].map((value) => (Number.isFinite(value) ? Math.abs(value) : 0)),
   );
-  return Math.max(GEOMETRY_TOLERANCE.place * size, farthest * 5e-7);
+  const side = Math.max(0, ...max.map((value, k) => value - min[k]));
+  return Math.max(GEOMETRY_TOLERANCE.place * side, farthest * SINGLE);
 }
