@@ -7,6 +7,7 @@ import { KinkajouError } from '@kinkajou/core/errors';
 import { listModels } from '@kinkajou/core/inspect';
 import { folderSource } from '@kinkajou/core/parcel/folderSource';
 import { handedOff, type Parcel } from './failures.ts';
+import { joinedParcel } from './joinedParcel.ts';
 import { strangeModel } from './strangeModel.ts';
 
 /**
@@ -15,10 +16,12 @@ import { strangeModel } from './strangeModel.ts';
  *
  * `npm run receipts -- FOLDER [DESTINATION ...]`: the same with every model below a folder, as it is.
  *
- * `--edited` before these: with edits by lot, of every kind.
+ * `--edited` before these: with edits by lot, of every kind. `--joined` before a folder: each model with the next
+ * one joined to it.
  */
-const edited = process.argv[2] === '--edited';
-const [what = '20', ...more] = process.argv.slice(edited ? 3 : 2);
+const flags = process.argv.slice(2).filter((word) => word.startsWith('--'));
+const [edited, joined] = [flags.includes('--edited'), flags.includes('--joined')];
+const [what = '20', ...more] = process.argv.slice(2 + flags.length);
 const kept = join(fileURLToPath(new URL('../../', import.meta.url)), '.data', 'receipts');
 const tally = { failed: 0, receipts: 0 };
 if (Number.isNaN(Number(what))) await handOutFolder(what, more.map(destinationOf));
@@ -55,24 +58,31 @@ function seedOf(name: string): number {
   return [...name].reduce((sum, letter) => (Math.imul(sum, 31) + letter.charCodeAt(0)) >>> 0, 7);
 }
 
-/** Each model by itself, with what lies in its own folder. */
+/** Each model by itself, with what lies in its own folder; or with the next one joined to it. */
 async function handOutFolder(folder: string, destinations: readonly Destination[]): Promise<void> {
   if (!(await stat(folder).catch(() => null))?.isDirectory()) throw new Error(`${folder} is no folder`);
   const models = listModels(await folderSource(folder));
   process.stdout.write(`${models.length} models\n`);
-  for (const model of models) {
-    const own = dirname(model);
-    const source = await folderSource(join(folder, own));
-    const files: Record<string, Uint8Array> = {};
-    for (const { path } of source.files) files[path] = await readFile(join(folder, own, path));
-    const parcel = { files, model: own === '.' ? model : model.slice(own.length + 1) };
-    const wanted = destinations.length > 0 ? destinations : DESTINATIONS;
-    await handAround(parcel, model, wanted, seedOf(model)).catch((error) => {
+  for (const [i, model] of models.entries()) {
+    const alone = await parcelOf(folder, model);
+    const next = models[(i + 1) % models.length];
+    const parcel = joined ? joinedParcel(alone, await parcelOf(folder, next), seedOf(model)) : alone;
+    const chosen = destinations.length > 0 ? destinations : DESTINATIONS;
+    await handAround(parcel, model, chosen, seedOf(model)).catch((error) => {
       // What is refused in words is no fault.
       if (!(error instanceof KinkajouError)) throw error;
       process.stdout.write(`${model}: ${error.code}, ${error.message}\n`);
     });
   }
+}
+
+/** A model with what lies in its own folder. */
+async function parcelOf(folder: string, model: string): Promise<Parcel> {
+  const own = dirname(model);
+  const source = await folderSource(join(folder, own));
+  const files: Record<string, Uint8Array> = {};
+  for (const { path } of source.files) files[path] = await readFile(join(folder, own, path));
+  return { files, model: own === '.' ? model : model.slice(own.length + 1) };
 }
 
 /** Hands a parcel to destinations; keeps it where a receipt does not hold. */
