@@ -420,8 +420,14 @@ describe('rules on the command line', () => {
         origin: { from: 'hand', detail: 'nobody sees them' },
       },
     ];
-    await writeFile(join(folder, 'log.json'), JSON.stringify({ edits }));
-    const { out } = await kinkajou('rules', 'from', 'log.json');
+    const clears = {
+      kind: 'clearSlots',
+      slots: [{ material: 'Iron', channel: 'roughness' }],
+      origin: edits[0].origin,
+    };
+    await writeFile(join(folder, 'log.json'), JSON.stringify({ edits: [...edits, clears] }));
+    const { out, err } = await kinkajou('rules', 'from', 'log.json');
+    expect(err).toContain('edits of the kind clearSlots have no rule');
     expect(JSON.parse(out).rules).toEqual([
       {
         name: 'Without bolt_1',

@@ -1,9 +1,16 @@
 // biome-ignore-all lint/suspicious/noThenProperty: the rulebook's own word
 
 import { describe, expect, it } from 'vitest';
-import type { Edit } from '../asset/asset.ts';
+import type { AssetSource, Edit } from '../asset/asset.ts';
 import { TAKE_ALL } from '../scene/intake.ts';
-import { joinRulebooks, type LogSurroundings, patternOf, rulesFrom, unruledInWords } from './fromEdits.ts';
+import {
+  joinRulebooks,
+  type LogSurroundings,
+  patternOf,
+  rulesFrom,
+  surroundingsOf,
+  unruledInWords,
+} from './fromEdits.ts';
 import { parseRulebook } from './parseRulebook.ts';
 import type { Rule } from './rulebook.ts';
 
@@ -326,6 +333,14 @@ describe('where all names of the asset are known', () => {
     ]);
     expect(when({ kind: 'setValues', slots: [slot('Oak_1')], value: 1 })).toEqual([{ material: 'Oak_1' }]);
     expect(when({ kind: 'bindNodes', nodes: ['Bolt_1'], material: 'Iron_1' })).toEqual([{ part: 'Bolt_1' }]);
+  });
+
+  it('of an asset, what images were written as', () => {
+    const images = [{ key: 'iron', written: 'P:\\old\\iron.png' }];
+    const source = { images, materials: [{ key: 'Iron' }], nodes: [] } as unknown as AssetSource;
+    const { writtenOf, names: known } = surroundingsOf(source, [{ path: 'tex/iron.png' }]);
+    expect([writtenOf?.('iron'), writtenOf?.('oak')]).toEqual(['P:\\old\\iron.png', 'oak']);
+    expect(known).toEqual({ materials: ['Iron'], parts: [], images: ['tex/iron.png'] });
   });
 
   it('an image goes to its material, read as it was read there', () => {

@@ -4,9 +4,11 @@ import { describe, expect, it } from 'vitest';
 import { type Edit, initialState } from '../asset/asset.ts';
 import { describeEdit } from '../edits/log.ts';
 import { findFindings } from '../findings/checks.ts';
+import { openAsset } from '../inspect.ts';
+import { memorySource } from '../parcel/fileSource.ts';
 import { createMapUse } from '../scene/material.ts';
-import { applyToLamp as apply, bookOf, lamp, png, rule } from '../test/ruleLamp.ts';
-import { leftOf } from './applyRules.ts';
+import { applyToLamp as apply, bookOf, lamp, part, png, rule, text } from '../test/ruleLamp.ts';
+import { applyRules, leftOf } from './applyRules.ts';
 import { parseComparison } from './comparison.ts';
 import { parseRulebook } from './parseRulebook.ts';
 import type { Action, Conditions, Rule } from './rulebook.ts';
@@ -63,6 +65,38 @@ describe('conditions', () => {
     [{ finding: 'colour.*' }, []],
   ])('%j are about the slots %j', async (when, expected) => {
     expect(await slotsOf(when)).toEqual(expected);
+  });
+
+  it('leave a file to the slot that reads it, whosever set it is of', async () => {
+    const source = memorySource('Pier', {
+      'a.obj': text(`mtllib a.mtl\n${part('Post', 'Iron')}${part('Deck', 'Oak')}`),
+      'a.mtl': text('newmtl Iron\nmap_Kd oak_roughness.png\nnewmtl Oak\nmap_Kd oak_basecolor.png\n'),
+      'oak_basecolor.png': png,
+      'oak_roughness.png': png,
+    });
+    const { edits } = await applyRules(
+      await openAsset(source, 'a.obj'),
+      [bookOf(rule({ image: 'oak_r*' }, { do: 'assign', channel: 'roughness' }))],
+      { parcel: 'Pier' },
+    );
+    expect(edits.map(describeEdit)).toEqual(['Assigned oak_roughness.png to Iron, roughness']);
+  });
+
+  it('take the direction of an assigned normal from its name', async () => {
+    const model = text(`mtllib a.mtl\n${part('Post', 'Iron')}`);
+    const source = memorySource('Pier', {
+      'a.obj': model,
+      'a.mtl': text('newmtl Iron\nKd 1 1 1\n'),
+      'wave_normal_dx.png': png,
+    });
+    const { edits } = await applyRules(
+      await openAsset(source, 'a.obj'),
+      [bookOf(rule({ image: 'wave*' }, { do: 'assign', channel: 'normal' }))],
+      { parcel: 'Pier' },
+    );
+    expect(edits).toMatchObject([
+      { kind: 'assignSlots', assignments: [{ image: 'wave_normal_dx.png', normalY: 'Y-' }] },
+    ]);
   });
 
   it('compare numbers', () => {
@@ -126,6 +160,11 @@ describe('actions', () => {
       'assign a file to the only material meant, and do nothing else about it',
       rule({ image: 'pane_*', part: 'Flag' }, { do: 'assign', channel: 'baseColor' }, { do: 'drop' }),
       ['Assigned lamps/pane_basecolor.png to quay_flags, base colour'],
+    ],
+    [
+      'assign what a slot reads before a file that none reads',
+      rule({ image: 'iron_*' }, { do: 'assign', channel: 'emission' }),
+      ['Assigned lamps/iron_roughness.png to Iron_rough, emission'],
     ],
     [
       'assign one of several files',

@@ -25,7 +25,7 @@ export interface Targets {
   materials: { material: Material; groups: string[] }[];
   parts: { part: Part; groups: string[] }[];
   findings: Finding[];
-  /** Files that a rule names though no slot reads them, each with the material it belongs to; worked out on demand. */
+  /** Files that a rule names while no slot reads them, each with its material; worked out on demand. */
   unread(): UnreadImage[];
 }
 
@@ -151,10 +151,10 @@ function unreadImages(
   const read = new Set(
     context.slots.flatMap(({ material, entry }) => (keys.has(material.key) ? [entry.resolved] : [])),
   );
-  const files = context.own.filter(
+  const named = context.own.filter(
     ({ path, info }) => info && !read.has(path) && fits(fileName(path)) !== null,
   );
-  if (files.length === 0) return [];
+  if (named.length === 0) return [];
   const directionOf = (path: string): NormalDirection =>
     context.factsOf(path)?.direction?.direction ?? context.named.get(path)?.readings[0]?.normalY ?? 'Y+';
   const matches = candidates.length === 1 ? [] : context.settlement().matching.matches;
@@ -164,7 +164,7 @@ function unreadImages(
     const match = set && matches.find((each) => each.set.id === set.id);
     return candidates.find(({ material }) => material.key === match?.material)?.material;
   };
-  return files.flatMap(({ path }) => {
+  return named.flatMap(({ path }) => {
     const material = ownerOf(path);
     return material ? [{ path, material, normalY: directionOf(path) }] : [];
   });

@@ -312,9 +312,9 @@ describe('shapes for collision', () => {
     // Two beams in an angle: 3 by 1 by 1, and 1 by 2 by 1 upon its end. Their one hull is 7, so that the cut
     // spares 2 of 7.
     const angle = joined([box('foot', [3, 1, 1], [1.5, 0.5, 0]), box('post', [1, 2, 1], [0.5, 2, 0])]);
-    const volumes = async (fit: Omit<Collision, 'shape'>) => {
+    const volumes = async (fit: Omit<Collision, 'shape'>, mesh = angle) => {
       const document = await addCollision(
-        documentOf([angle], [['Oak']]),
+        documentOf([mesh], [['Oak']]),
         { shape: 'hulls', ...fit },
         (part) => part,
       );
@@ -328,6 +328,9 @@ describe('shapes for collision', () => {
     expect(await volumes({ hulls: 1 })).toEqual([near(7)]);
     expect(await volumes({ error: 0.3 })).toEqual([near(7)]);
     expect(await volumes({ error: 0.28 })).toEqual([near(2), near(3)]);
+    // A stray point makes nothing larger that could be spared.
+    const stray = { ...angle, points: Float64Array.from([...angle.points, 90, 90, 90]) };
+    expect(await volumes({}, stray)).toEqual([near(2), near(3)]);
   });
 
   it('are the faces with fewer triangles, whose outline stays, far away too', async () => {

@@ -214,6 +214,10 @@ it('corners that the other reader puts nowhere are none', () => {
   expect(seenOf(new Mesh(geometry))).toEqual({ triangles: 1, min: [0, 0, 0], max: [2, 3, 0] });
   geometry.setIndex([0, 1, 2, 0, 2, 1, 3, 4, 5]);
   expect(seenOf(new Mesh(geometry)).triangles).toBe(2);
+  // Nor is a point that no corner names.
+  geometry.setAttribute('position', new Float32BufferAttribute([0, 0, 0, 2, 0, 0, 0, 3, 0, 9, 9, 9], 3));
+  geometry.setIndex([0, 1, 2]);
+  expect(seenOf(new Mesh(geometry))).toEqual({ triangles: 1, min: [0, 0, 0], max: [2, 3, 0] });
 });
 
 describe('the page that the other reader looks for', () => {
