@@ -436,23 +436,6 @@ describe('rules on the command line', () => {
         then: [{ do: 'drop' }],
       },
     ]);
-    // An exported asset tells what else it has: the other bolt was left where it is.
-    const second = 'o bolt_2\nusemtl Iron\nf 1/1/1 2/2/1 3/3/1\n';
-    const model = Buffer.concat([await readFile(join(folder, 'props/a/lamp.obj')), Buffer.from(second)]);
-    const hash = createHash('sha256').update(model).digest('hex');
-    const exported = {
-      model: 'a/lamp.obj',
-      cursor: 1,
-      files: [{ path: 'a/lamp.obj', sha256: hash }],
-      edits: edits.map((edit) => ({ edit, act: 1 })),
-    };
-    const zip = zipSync({
-      'asset.json': new TextEncoder().encode(JSON.stringify(exported)),
-      [`files/${hash}`]: model,
-    });
-    await writeFile(join(folder, 'lamp.asset.zip'), zip);
-    const made = JSON.parse((await kinkajou('rules', 'from', 'lamp.asset.zip')).out);
-    expect(made.rules[0].when).toEqual({ part: 'bolt_1' });
     await writeFile(join(folder, 'made.json'), out);
     expect((await kinkajou('rules', 'check', 'made.json')).exit).toBe(0);
     expect(await kinkajou('rules', 'from', 'house.json')).toMatchObject({

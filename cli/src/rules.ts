@@ -364,7 +364,8 @@ export async function runRulesFrom(
   { json }: { json?: boolean },
   output: Output,
 ): Promise<number> {
-  const { edits, surroundings } = await readLogWith(path);
+  const edits = await readLog(path);
+  const surroundings = await surroundingsOfExport(path, output);
   const { rulebook, without } = rulesFrom(edits, `From ${path.replace(/^.*[\\/]/, '')}`, surroundings);
   output.json(rulebook);
   if (!json) for (const sentence of unruledInWords(without)) output.message(sentence);
@@ -373,12 +374,34 @@ export async function runRulesFrom(
 
 /** Edits of an exported asset, or of a JSON file. Throws `log.invalid`. */
 export async function readLog(path: string): Promise<Edit[]> {
-  return (await readLogWith(path)).edits;
+  if (!isExport(path)) return editsIn(parseLog(await readText(path), path), path);
+  return withExport(path, async (_, log) => editsIn(log, path));
 }
 
-/** The same with what is known of the asset that was exported. */
-async function readLogWith(path: string): Promise<{ edits: Edit[]; surroundings?: LogSurroundings }> {
-  if (!/\.zip$/i.test(path)) return { edits: editsIn(parseLog(await readText(path), path), path) };
+const isExport = (path: string) => /\.zip$/i.test(path);
+
+/** What is known of the asset that a log was exported with; without its names where it cannot be read. */
+async function surroundingsOfExport(path: string, output: Output): Promise<LogSurroundings | undefined> {
+  if (!isExport(path)) return undefined;
+  return withExport(path, async (source, log) => {
+    const { model, files } = log as { model?: unknown; files?: unknown };
+    if (typeof model !== 'string' || !Array.isArray(files)) return undefined;
+    try {
+      const asset = await openAsset(exportedSource(source, files), model);
+      return surroundingsOf(asset.source, asset.images);
+    } catch (error) {
+      if (!(error instanceof KinkajouError)) throw error;
+      output.message(`${model} cannot be read (${error.message}); all numbers in names are left open`);
+      return undefined;
+    }
+  });
+}
+
+/** Works with the files of an exported asset and what it says of itself. */
+async function withExport<T>(
+  path: string,
+  work: (source: FileSource, log: unknown) => Promise<T>,
+): Promise<T> {
   const { source } = await openSource(path, limitsFromEnvironment());
   try {
     const log = parseJson(new TextDecoder().decode(await source.read('asset.json')), {
@@ -386,11 +409,7 @@ async function readLogWith(path: string): Promise<{ edits: Edit[]; surroundings?
       code: 'log.invalid',
       hint: 'Export the asset again.',
     });
-    const { model, files } = log as { model?: unknown; files?: unknown };
-    const edits = editsIn(log, path);
-    if (typeof model !== 'string' || !Array.isArray(files)) return { edits };
-    const asset = await openAsset(exportedSource(source, files), model);
-    return { edits, surroundings: surroundingsOf(asset.source, asset.images) };
+    return await work(source, log);
   } finally {
     await source.close();
   }
