@@ -215,7 +215,7 @@ function assignEdits(
   const read = new Set(
     targets.slots.flatMap(({ material, entry }) => (entry?.resolved ? [material.key] : [])),
   );
-  const free = targets.unread().filter(({ material }) => !read.has(material.key));
+  const free = targets.files().filter(({ material }) => !read.has(material.key));
   for (const { path, material, normalY } of free)
     if (free.filter((other) => other.material === material).length === 1)
       taken.set(material.key, {

@@ -183,14 +183,13 @@ export function patternOf(name: string): string {
 /** Patterns of some names of an asset, which none of its others fit. */
 function patternsOf(names: readonly string[], all: readonly string[] = []): string | string[] {
   const chosen = new Set(names);
-  const others = all.filter((name) => !chosen.has(name));
   const reaches = new Map<string, boolean>();
   const reachesMore = (pattern: string) => {
     if (!reaches.has(pattern)) {
       const matches = createMatcher(pattern);
       reaches.set(
         pattern,
-        others.some((name) => matches(name) !== null),
+        all.some((name) => !chosen.has(name) && matches(name) !== null),
       );
     }
     return reaches.get(pattern);

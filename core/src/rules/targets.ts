@@ -25,12 +25,12 @@ export interface Targets {
   materials: { material: Material; groups: string[] }[];
   parts: { part: Part; groups: string[] }[];
   findings: Finding[];
-  /** Files that a rule names while no slot reads them, each with its material; worked out on demand. */
-  unread(): UnreadImage[];
+  /** Files that a rule names, whether slots read them or not; worked out on demand. */
+  files(): NamedImage[];
 }
 
-/** A file of the parcel that no slot reads. */
-export interface UnreadImage {
+/** A file of the parcel, and the material that it belongs to. */
+export interface NamedImage {
   path: string;
   material: Material;
   /** Which way it points if it holds normals, by its pixels, else by its name. */
@@ -115,8 +115,8 @@ export function targetsOf(when: Conditions, context: FindingContext, findings: r
       fits(finding.code) !== null &&
       meetsFinding(finding, when, { context, slots, keys, parts, byParts, byMaterial }),
   );
-  const unread = () => unreadImages(when, context, candidates);
-  const targets = { slots, materials, parts, findings: met, unread };
+  const files = () => namedImages(when, context, candidates);
+  const targets = { slots, materials, parts, findings: met, files };
   return when.finding === undefined ? targets : narrowed(targets, met);
 }
 
@@ -135,25 +135,18 @@ export function isAbout(
 }
 
 /**
- * Files that fit what a rule calls an image while no slot that it is about reads them: of the only material
- * that it is about, else of the one whose set they are. Where it asks for what a slot alone can tell, there are
- * none.
+ * Files that fit what a rule calls an image: of the only material that it is about, else of the one whose set
+ * they are. Where it asks for what a slot alone can tell, there are none.
  */
-function unreadImages(
+function namedImages(
   { image, channel, space, confidence, finding }: Conditions,
   context: FindingContext,
   candidates: Targets['materials'],
-): UnreadImage[] {
+): NamedImage[] {
   if (image === undefined || [channel, space, confidence, finding].some((asked) => asked !== undefined))
     return [];
   const fits = matcherOf(image);
-  const keys = new Set(candidates.map(({ material }) => material.key));
-  const read = new Set(
-    context.slots.flatMap(({ material, entry }) => (keys.has(material.key) ? [entry.resolved] : [])),
-  );
-  const named = context.own.filter(
-    ({ path, info }) => info && !read.has(path) && fits(fileName(path)) !== null,
-  );
+  const named = context.own.filter(({ path, info }) => info && fits(fileName(path)) !== null);
   if (named.length === 0) return [];
   const directionOf = (path: string): NormalDirection =>
     context.factsOf(path)?.direction?.direction ?? context.named.get(path)?.readings[0]?.normalY ?? 'Y+';
@@ -273,11 +266,11 @@ function usesImage(image: string | undefined, slots: readonly TargetSlot[]): boo
 }
 
 /** Only what the findings are about. */
-function narrowed({ slots, materials, parts, unread }: Targets, findings: readonly Finding[]): Targets {
+function narrowed({ slots, materials, parts, files }: Targets, findings: readonly Finding[]): Targets {
   const about = (test: (finding: Finding) => boolean) => findings.some(test);
   return {
     findings: [...findings],
-    unread,
+    files,
     slots: slots.filter(({ material, channel, map }) =>
       about(({ target, subject }) =>
         target.material === undefined
