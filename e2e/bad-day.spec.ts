@@ -72,7 +72,12 @@ test('a server that is gone, slow or back is said at the status line; what was d
     } else await route.fulfill({ response: answer });
   });
   await page.goto(`${address}/assets/${id}/slots`);
-  await expect(page.getByRole('button', { name: 'Unfold the view' })).toBeVisible();
+  // Folded, it is not asked for.
+  const unfold = page.getByRole('button', { name: 'Unfold the view' });
+  await expect(unfold).toBeVisible();
+  expect(refused).toBe(0);
+  await unfold.click();
+  await expect(page.getByRole('complementary', { name: 'View' })).toBeVisible();
   expect(refused).toBe(4);
   await page.unroute('**/_next/static/chunks/*.js');
   await page.evaluate(() =>

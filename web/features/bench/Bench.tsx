@@ -22,6 +22,7 @@ import { IntakeStep } from '../steps/IntakeStep.tsx';
 import { SurfaceStep } from '../surface/SurfaceStep.tsx';
 import { Tour } from '../tour/Tour.tsx';
 import { Dialogs } from './Dialogs.tsx';
+import { FoldedView } from './FoldedView.tsx';
 import { useFocus } from './focus.ts';
 import { StatusLine } from './StatusLine.tsx';
 import { useSharedFocus } from './sharedFocus.ts';
@@ -157,7 +158,7 @@ function Panels({ step, children }: { step: Step; children: ReactNode }) {
         groupResizeBehavior={size === 'full' ? 'preserve-relative-size' : 'preserve-pixel-size'}
         style={{ overflow: 'hidden' }}
       >
-        <Viewport step={step} />
+        {size === 'folded' ? <FoldedView /> : <Viewport step={step} />}
       </Panel>
     </Group>
   );

@@ -12,7 +12,6 @@ import {
   Maximize2,
   Minimize2,
   PanelRightClose,
-  PanelRightOpen,
   PersonStanding,
   RotateCw,
   Scan,
@@ -27,7 +26,6 @@ import { useCommands } from '@/ui/commands/useCommands';
 import { extent, plural } from '@/ui/format';
 import { IconButton } from '@/ui/IconButton';
 import { useBench } from '../bench/useBench.ts';
-import { useViewSize } from '../bench/viewSize.ts';
 import { CompareOverlay } from '../compare/CompareOverlay.tsx';
 import { CompareScene } from '../compare/CompareScene.tsx';
 import { usePartFocus } from '../parts/partFocus.ts';
@@ -65,24 +63,9 @@ export function Viewport({ step, alone = false }: { step: string; alone?: boolea
   const choices = useChoices((state) => state.view);
   const setView = useChoices((state) => state.setView);
   const turning = useTurning(({ seconds }) => seconds);
-  const { size, unfolded } = useViewSize();
-  const folded = size === 'folded' && !alone;
-  const turns = !folded && !comparing;
   useCommands({
-    playTurn: turns ? () => useTurning.setState({ seconds: turning > 0 ? 0 : TURN_SECONDS }) : null,
+    playTurn: comparing ? null : () => useTurning.setState({ seconds: turning > 0 ? 0 : TURN_SECONDS }),
   });
-  if (folded) {
-    return (
-      <aside
-        className="grid h-full justify-items-center border-l border-[var(--line)] bg-base-200 pt-2"
-        style={{ alignContent: 'start' }}
-      >
-        <IconButton command="viewSize" label="Unfold the view" onClick={() => setView({ size: unfolded })}>
-          <PanelRightOpen size={15} />
-        </IconButton>
-      </aside>
-    );
-  }
   return (
     <aside
       className="relative grid h-full min-h-0 min-w-0"
