@@ -79,7 +79,7 @@ test('a server that is gone, slow or back is said at the status line; what was d
   await unfold.click();
   await expect(page.getByRole('complementary', { name: 'View' })).toBeVisible();
   expect(refused).toBe(4);
-  await page.unroute('**/_next/static/chunks/*.js');
+  await page.unrouteAll({ behavior: 'wait' });
   await page.evaluate(() =>
     localStorage.setItem(
       'kinkajou-choices',
