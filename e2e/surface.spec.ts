@@ -189,6 +189,28 @@ test('stills and turntables of the view, and the shelf takes one', async ({ page
   const before = await thumbnail();
   await dialog.getByRole('button', { name: "Use as the shelf's picture" }).click();
   await expect.poll(thumbnail).not.toBe(before);
+
+  // One channel alone has no light; where the graphics card cannot follow it, the picture is as the view is.
+  const light = dialog.getByLabel('Light');
+  await expect(light).toBeDisabled();
+  await expect(dialog).toContainText('One channel alone has no light.');
+  await dialog.getByRole('button', { name: 'Close', exact: true }).click();
+  await view(page).getByRole('button', { name: 'Lit' }).click();
+  await page.evaluate(() => {
+    const { prototype } = WebGL2RenderingContext;
+    const whole = prototype.getExtension as (name: string) => unknown;
+    prototype.getExtension = function (this: WebGL2RenderingContext, name: string) {
+      return name === 'EXT_color_buffer_float' ? null : whole.call(this, name);
+    } as typeof prototype.getExtension;
+  });
+  await page.keyboard.press('t');
+  await light.selectOption('path-traced, 32 samples a pixel');
+  await expect(dialog).toContainText('no graphics card draws here: this takes minutes');
+  await dialog.getByLabel('Width').fill('96');
+  await dialog.getByLabel('Height').fill('64');
+  const drawn = await downloaded(page, dialog.getByRole('button', { name: 'Take a still' }));
+  expect((await sharp(drawn.bytes).metadata()).width).toBe(96);
+  await expect(page.getByText('cannot be path-traced here: it does not draw into floats')).toBeVisible();
 });
 
 test('premultiplied colour is undone and the edges are padded, with before and after shown', async ({

@@ -1,6 +1,7 @@
 'use client';
 
-import { alikeParts, type Part } from '@kinkajou/core/asset/parts';
+import { alikeParts } from '@kinkajou/core/asset/alikeParts';
+import type { Part } from '@kinkajou/core/asset/parts';
 import type { PartChange, PivotPlace } from '@kinkajou/core/scene/partChange';
 import { useMemo, useState } from 'react';
 import { ActionSelect } from '@/ui/ActionSelect';

@@ -5,13 +5,14 @@ import { useEffect, useRef, useState } from 'react';
 import { toast } from 'sonner';
 import { Button } from '@/ui/Button';
 import { ChipSelect } from '@/ui/Chip';
-import { useChoices } from '@/ui/choices';
+import { type Backdrop, useChoices } from '@/ui/choices';
 import { Field } from '@/ui/Field';
 import { Modal } from '@/ui/Modal';
 import { Segments } from '@/ui/Segments';
 import { useBench } from '../bench/useBench.ts';
-import { useStage } from './stage.ts';
-import { MOST_WIDTH, type StillOptions, takeStill, takeTurntable } from './stills.ts';
+import { drawsInSoftware } from './software.ts';
+import { type Stage, useStage } from './stage.ts';
+import { MOST_WIDTH, type StillOptions, takeStill, takeTurntable, type Work } from './stills.ts';
 
 const SIZES = [
   ['1280x800', 'page, 1280 x 800'],
@@ -20,6 +21,8 @@ const SIZES = [
   ['8192x4608', 'print, 8192 x 4608'],
   ['2048x2048', 'square, 2048'],
 ] as const;
+/** Of light that is followed, for a pixel: a draft to a final picture. */
+const SAMPLES = [32, 128, 512, 2048];
 const THUMBNAIL = { width: 640, height: 480 };
 
 /** Pictures of the view at any size: one, all around, or as the asset's picture on the shelf. */
@@ -27,29 +30,29 @@ export function StillsDialog({ close }: { close: () => void }) {
   const { view } = useBench();
   const stage = useStage((state) => state.stage);
   const backdrop = useChoices((choices) => choices.view.backdrop);
+  const lit = useChoices((choices) => choices.view.mode === 'lit');
   const client = useQueryClient();
   const [size, setSize] = useState({ width: 1920, height: 1080 });
   const [format, setFormat] = useState<'png' | 'exr'>('png');
   const [transparent, setTransparent] = useState(false);
+  const [samples, setSamples] = useState(0);
   const [frames, setFrames] = useState(36);
   const [doing, setDoing] = useState<{ what: string; share: number } | null>(null);
   const abort = useRef<AbortController | null>(null);
   useEffect(() => () => abort.current?.abort(), []);
   const fits = size.width >= 16 && size.height >= 16 && size.width <= MOST_WIDTH && size.height <= MOST_WIDTH;
-  const run = async (
-    what: string,
-    job: (
-      options: StillOptions,
-      work: { progress(share: number): void; signal: AbortSignal },
-    ) => Promise<void>,
-  ) => {
+  const run = async (what: string, job: (options: StillOptions, work: Work) => Promise<void>) => {
     const controller = new AbortController();
     abort.current = controller;
     setDoing({ what, share: 0 });
     try {
       await job(
-        { ...size, format, transparent, backdrop },
-        { signal: controller.signal, progress: (share) => setDoing({ what, share }) },
+        { ...size, format, transparent, backdrop, samples: lit ? samples : 0 },
+        {
+          signal: controller.signal,
+          progress: (share) => setDoing({ what, share }),
+          note: (text) => toast.warning(text),
+        },
       );
     } catch (error) {
       if (!controller.signal.aborted)
@@ -109,6 +112,22 @@ export function StillsDialog({ close }: { close: () => void }) {
             ]}
             pick={(next) => setTransparent(next === 'clear')}
           />
+        </div>
+        <div className="flex flex-wrap items-center gap-2">
+          <ChipSelect
+            aria-label="Light"
+            value={lit ? samples : 0}
+            disabled={!lit}
+            onChange={(event) => setSamples(Number(event.target.value))}
+          >
+            <option value={0}>light as in the view</option>
+            {SAMPLES.map((count) => (
+              <option key={count} value={count}>
+                path-traced, {count} samples a pixel
+              </option>
+            ))}
+          </ChipSelect>
+          <span className="text-[var(--soft)]">{lightNote(stage, lit ? samples : null, backdrop)}</span>
         </div>
         <div className="flex flex-wrap items-center gap-2 border-t border-[var(--line)] pt-3">
           <Button
@@ -188,6 +207,16 @@ export function StillsDialog({ close }: { close: () => void }) {
       </div>
     </Modal>
   );
+}
+
+/** What is to be known before a picture is path-traced; `samples` is null where there is no light. */
+function lightNote(stage: Stage | null, samples: number | null, backdrop: Backdrop): string {
+  if (samples === null) return 'One channel alone has no light.';
+  if (samples === 0 || !stage) return '';
+  const notes = [];
+  if (drawsInSoftware(stage.gl)) notes.push('no graphics card draws here: this takes minutes');
+  if (backdrop === 'surroundings') notes.push('no shadow on the ground before surroundings');
+  return notes.join('; ');
 }
 
 function SizeField({ title, value, set }: { title: string; value: number; set: (value: number) => void }) {

@@ -5,11 +5,12 @@ import { useEffect, useState } from 'react';
 import { toast } from 'sonner';
 import { ACESFilmicToneMapping, Color, LinearToneMapping, NeutralToneMapping } from 'three';
 import { useChoices } from '@/ui/choices';
+import { PLAIN_BACKDROPS } from './backdrops.ts';
 import { type Environment, loadEnvironment } from './environments.ts';
 import { fittedStops } from './fitted.ts';
+import { useStage } from './stage.ts';
 
 const TRANSFORMS = { plain: LinearToneMapping, neutral: NeutralToneMapping, aces: ACESFilmicToneMapping };
-const PLAIN_BACKDROPS = { grey: '#7c7c78', dark: '#171a18' };
 
 /**
  * Light from all around, its turn and strength, what lies behind the object, exposure and the view's
@@ -28,12 +29,14 @@ export function Surroundings() {
         if (!required) return made.dispose();
         current = made;
         setLoaded(made);
+        useStage.setState({ sky: made.sharp });
       })
       .catch((error: Error) => toast.error(`The environment cannot be read: ${error.message}`));
     return () => {
       required = false;
       current?.dispose();
       setLoaded(null);
+      useStage.setState({ sky: null });
     };
   }, [gl, environment]);
   useEffect(() => {

@@ -16,9 +16,12 @@ import { blobUrl } from '@/ui/api';
 import type { DrawnEnvironment } from './environment.worker.ts';
 import { prefilterOf } from './prefilter.ts';
 
-/** A light source around the object, filtered for lighting; uploaded ones also sharp for the backdrop. */
+/** A light source around the object. */
 export interface Environment {
+  /** Filtered for lighting. */
   lighting: Texture;
+  /** As it was drawn or read, sharp, with its numbers at hand. */
+  sharp: Texture;
   /** Mean radiance of what is around. */
   mean: number;
   dispose(): void;
@@ -70,12 +73,12 @@ function draw(key: EnvironmentKey): Promise<DrawnEnvironment> {
   return made;
 }
 
-/** Filtered for lighting; the picture itself is given back. */
+/** Filtered for lighting; the graphics card gives the picture itself back. */
 function filtered(renderer: WebGLRenderer, texture: Texture, mean: number): Environment {
   texture.mapping = EquirectangularReflectionMapping;
   const generator = prefilterOf(renderer);
   const target = generator.fromEquirectangular(texture);
   generator.dispose();
   texture.dispose();
-  return { lighting: target.texture, mean, dispose: () => target.dispose() };
+  return { lighting: target.texture, sharp: texture, mean, dispose: () => target.dispose() };
 }

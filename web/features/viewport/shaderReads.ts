@@ -4,7 +4,7 @@ import type { ColourSpace, MapUse } from '@kinkajou/core/scene/material';
 import { type IUniform, type Material, Matrix3, ShaderChunk, Vector2, Vector4 } from 'three';
 
 /** How a shader picks a number out of a texel: gain * x + offset, x = dot(texel, mask). */
-const READ = `
+export const READ_GLSL = `
 vec3 kjAdjust(vec3 x, vec2 how) { return x * how.x + how.y; }
 vec3 kjPower(vec3 x, float e) { return sign(x) * pow(abs(x), vec3(e)); }
 vec3 kjCurve(vec3 x, float gamma) {
@@ -113,16 +113,10 @@ export function patchReads(
   const channels = Object.keys(reads).filter((channel) => READS[channel]);
   const uniforms: Record<string, IUniform> = {};
   for (const channel of channels) {
-    const { component, decode, space, exponent = 1 } = reads[channel];
-    const { gain, offset } = asLine(reads[channel]);
-    const scalarOfRgb = component === 'rgb' && !COLOURS.has(channel);
-    uniforms[`kj_${channel}_mask`] = { value: new Vector4(...MASKS[scalarOfRgb ? 'r' : component]) };
-    uniforms[`kj_${channel}_how`] = { value: new Vector2(gain, offset) };
-    uniforms[`kj_${channel}_decode`] = {
-      value: decode ? new Vector2(exponent, gammaOf(space)) : new Vector2(0, 1),
-    };
-    uniforms[`kj_${channel}_primaries`] = { value: decode ? primariesOf(space) : new Matrix3() };
+    for (const [name, value] of Object.entries(readNumbers(channel, reads[channel])))
+      uniforms[`kj_${channel}_${name}`] = { value };
   }
+  material.userData.reads = reads;
   material.onBeforeCompile = (shader) => {
     Object.assign(shader.uniforms, uniforms);
     if (specGloss)
@@ -148,6 +142,24 @@ export function patchReads(
     `${channels.join()}${rawOutput ? 'raw' : ''}${turnGreen ? 'turned' : ''}${specGloss ? 'spec' : ''}`;
 }
 
+/** Channels whose numbers are a colour of three; the others read one number. */
+export function isColourRead(channel: string): boolean {
+  return COLOURS.has(channel);
+}
+
+/** What {@link READ_GLSL} is given to read a channel: mask, how, decode and primaries. */
+export function readNumbers(channel: string, read: Reads[string]) {
+  const { component, decode, space, exponent = 1 } = read;
+  const { gain, offset } = asLine(read);
+  const scalarOfRgb = component === 'rgb' && !COLOURS.has(channel);
+  return {
+    mask: new Vector4(...MASKS[scalarOfRgb ? 'r' : component]),
+    how: new Vector2(gain, offset),
+    decode: decode ? new Vector2(exponent, gammaOf(space)) : new Vector2(0, 1),
+    primaries: decode ? primariesOf(space) : new Matrix3(),
+  };
+}
+
 const LIGHTS = '#include <lights_fragment_begin>';
 const ALPHA = '#include <alphamap_fragment>';
 const SPEC_GLOSS =
@@ -168,7 +180,7 @@ function rewrite(shader: string, channels: readonly string[]): string {
     const named = to.replace(/MASK|HOW|DECODE|PRIMARIES/g, (word) => `kj_${channel}_${word.toLowerCase()}`);
     chunks.set(chunk, exchange(text, from, named));
   }
-  let source = exchange(shader, '#include <common>', `#include <common>\n${declared}\n${READ}`);
+  let source = exchange(shader, '#include <common>', `#include <common>\n${declared}\n${READ_GLSL}`);
   for (const [chunk, text] of chunks) source = exchange(source, `#include <${chunk}>`, text);
   return source;
 }

@@ -1,6 +1,6 @@
 'use client';
 
-import type { PerspectiveCamera, Scene, Vector3, WebGLRenderer } from 'three';
+import type { PerspectiveCamera, Scene, Texture, Vector3, WebGLRenderer } from 'three';
 import { create } from 'zustand';
 
 /** What the view draws with, for whoever takes pictures of it; null while the view is folded away. */
@@ -14,4 +14,8 @@ export interface Stage {
   restore(): void;
 }
 
-export const useStage = create<{ stage: Stage | null }>()(() => ({ stage: null }));
+/** `sky` is what is around the view, with its numbers at hand, once it is there. */
+export const useStage = create<{ stage: Stage | null; sky: Texture | null }>()(() => ({
+  stage: null,
+  sky: null,
+}));

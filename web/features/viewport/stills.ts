@@ -1,6 +1,8 @@
-import { Color, HalfFloatType, type PerspectiveCamera, Vector3, WebGLRenderTarget } from 'three';
+import { Color, DataUtils, HalfFloatType, type PerspectiveCamera, Vector3, WebGLRenderTarget } from 'three';
 import type { Backdrop } from '@/ui/choices';
-import type { Stage } from './stage.ts';
+import { PLAIN_BACKDROPS } from './backdrops.ts';
+import { type Stage, useStage } from './stage.ts';
+import type { Untraced } from './traced/tracedScene.ts';
 
 export interface StillOptions {
   width: number;
@@ -9,11 +11,20 @@ export interface StillOptions {
   /** Nothing behind the object; else what the view shows there. */
   transparent: boolean;
   backdrop: Backdrop;
+  /** Paths of light that are followed for each pixel; 0 draws as the view does. */
+  samples: number;
 }
 
 export interface Work {
   progress(share: number): void;
   signal: AbortSignal;
+  /** Hears what the picture is not as it was asked for. */
+  note(text: string): void;
+}
+
+interface Drawer {
+  draw(camera: PerspectiveCamera, work: Work): Promise<Pixels>;
+  dispose(): void;
 }
 
 export const MOST_WIDTH = 8192;
@@ -28,14 +39,15 @@ type Pixels = Uint8Array | Uint16Array;
  */
 export async function takeStill(stage: Stage, options: StillOptions, work: Work): Promise<Blob> {
   const camera = cameraFor(stage, options);
+  const drawer = await drawerFor(stage, options, work);
   try {
-    const pixels = await drawPieces(stage, camera, options, {
+    const pixels = await drawer.draw(camera, {
       ...work,
       progress: (share) => work.progress(share * 0.8),
     });
     return await encode(pixels, options);
   } finally {
-    stage.restore();
+    drawer.dispose();
   }
 }
 
@@ -51,19 +63,20 @@ export async function takeTurntable(
   const arm = camera.position.clone().sub(target);
   const encoded: Blob[] = [];
   const names: string[] = [];
+  const drawer = await drawerFor(stage, options, work);
   try {
     for (let i = 0; i < frames; i += 1) {
       const turned = arm.clone().applyAxisAngle(new Vector3(0, 1, 0), (i / frames) * Math.PI * 2);
       camera.position.copy(target).add(turned);
       camera.lookAt(target);
       camera.updateMatrixWorld();
-      const pixels = await drawPieces(stage, camera, options, { ...work, progress: () => {} });
+      const progress = (share: number) => work.progress((i + share) / frames);
+      const pixels = await drawer.draw(camera, { ...work, progress });
       names.push(`frame_${String(i + 1).padStart(4, '0')}.${options.format}`);
       encoded.push(await encode(pixels, options));
-      work.progress((i + 1) / frames);
     }
   } finally {
-    stage.restore();
+    drawer.dispose();
   }
   return pack(names, encoded);
 }
@@ -84,6 +97,51 @@ function cameraFor({ camera, target }: Stage, { width, height }: StillOptions): 
   own.updateMatrixWorld();
   return own;
 }
+
+/** Draws by following light where that is asked for and can be, else as the view does. */
+async function drawerFor(stage: Stage, options: StillOptions, work: Work): Promise<Drawer> {
+  const plain: Drawer = {
+    draw: (camera, own) => drawPieces(stage, camera, options, own),
+    dispose: () => stage.restore(),
+  };
+  if (options.samples === 0) return plain;
+  const { CannotTrace, Tracer } = await import('./traced/Tracer.ts');
+  const asTheViewDoes = (error: unknown) => {
+    if (!(error instanceof CannotTrace)) throw error;
+    work.note(`The picture cannot be path-traced here: ${error.message}. It is drawn as the view is.`);
+  };
+  try {
+    const tracer = new Tracer(stage, useStage.getState().sky);
+    if (options.transparent) tracer.withoutBackground();
+    for (const kind of tracer.untraced) work.note(UNTRACED[kind]);
+    return {
+      async draw(camera, own) {
+        try {
+          if (options.format === 'png') return await tracer.picture(camera, options, own);
+          return Uint16Array.from(await tracer.light(camera, options, own), DataUtils.toHalfFloat);
+        } catch (error) {
+          asTheViewDoes(error);
+          return plain.draw(camera, own);
+        }
+      },
+      dispose() {
+        tracer.dispose();
+        plain.dispose();
+      },
+    };
+  } catch (error) {
+    asTheViewDoes(error);
+    return plain;
+  }
+}
+
+const UNTRACED: Record<Untraced, string> = {
+  heights: 'Path-traced, heights do not move the surface.',
+  bumps: 'Path-traced, bump maps do not show.',
+  secondUvs: 'Path-traced, a map on another UV set than the first map of its material does not show.',
+  specGloss:
+    'Path-traced, spec/gloss keeps the diffuse light that its specular colour takes: a little too bright.',
+};
 
 async function drawPieces(
   { gl, scene }: Stage,
@@ -148,7 +206,21 @@ function drawPicture(
   return out;
 }
 
-/** Stops of the paper backdrop from top to bottom, sRGB in 0..1, as the page has them. */
+/**
+ * Stops of the backdrop from top to bottom, sRGB in 0..1, as the page has them; null where the picture has it
+ * already.
+ */
+function backdropStops({ transparent, backdrop, samples }: StillOptions): EncodeRequest['paper'] {
+  if (transparent) return null;
+  if (backdrop === 'paper') return paperStops();
+  if (samples === 0 || backdrop === 'surroundings') return null;
+  const { r, g, b } = new Color(PLAIN_BACKDROPS[backdrop]).convertLinearToSRGB();
+  return [
+    [0, [r, g, b]],
+    [1, [r, g, b]],
+  ];
+}
+
 function paperStops(): [number, [number, number, number]][] {
   const style = getComputedStyle(document.documentElement);
   const colour = (name: string) => {
@@ -178,11 +250,9 @@ export interface PackRequest {
   files: Uint8Array[];
 }
 
-async function encode(
-  pixels: Pixels,
-  { width, height, format, transparent, backdrop }: StillOptions,
-): Promise<Blob> {
-  const paper = transparent || backdrop !== 'paper' ? null : paperStops();
+async function encode(pixels: Pixels, options: StillOptions): Promise<Blob> {
+  const { width, height, format } = options;
+  const paper = backdropStops(options);
   const request: EncodeRequest = { kind: format, width, height, pixels, paper };
   return new Blob([(await inWorker(request, [pixels.buffer])) as BlobPart], {
     type: format === 'png' ? 'image/png' : 'image/x-exr',
