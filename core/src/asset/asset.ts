@@ -63,6 +63,15 @@ export interface AssetNode {
   pieces?: Partial<Record<CutBy, Bounds[]>>;
   /** Where it turns about, as bounds are told; absent where the format has no such place. */
   pivot?: [number, number, number];
+  /**
+   * Its own space, as bounds are told: three axes and where it begins; absent where it is the world's, moved
+   * to the pivot. The box is what its mesh reaches in it.
+   */
+  frame?: number[];
+  box?: Bounds;
+  /** It follows joints, or some clip moves it. */
+  skinned?: boolean;
+  moves?: boolean;
   /** Its own scale is negative, and in the scene it stands mirrored. */
   flips?: boolean;
   mirrored?: boolean;

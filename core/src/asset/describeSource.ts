@@ -4,6 +4,7 @@ import { resolveExactly } from '../links/rank.ts';
 import { isTilePattern } from '../links/tiles.ts';
 import { extensionOf, fileName, stemOf } from '../parcel/fileSource.ts';
 import type { SceneDocument } from '../scene/document.ts';
+import { movedNodes } from '../scene/keyedDocument.ts';
 import type { ImageEntry } from '../scene/material.ts';
 import { countDocument, mergeBounds } from '../scene/measure.ts';
 import { isShown } from '../scene/unsaidParts.ts';
@@ -55,6 +56,7 @@ export function describeSource(
   const parts = placeParts(document);
   const shapes = document.meshes.map(measureShape);
   const pieces = placePieces(document, shapes);
+  const moving = movedNodes(document);
   const tiled = images.some((image) => image.tiles || isTilePattern(image.written));
   return {
     name: stemOf(modelPath),
@@ -70,7 +72,9 @@ export function describeSource(
     materials: document.materials,
     facesPerMaterial: countFaces(document),
     uvSets: [...new Set(document.meshes.flatMap((mesh) => mesh.uvSets.map((layer) => layer.name)))],
-    nodes: document.nodes.map((_, i) => describeNode(i, document, { ...parts[i], pieces: pieces[i] })),
+    nodes: document.nodes.map((_, i) =>
+      describeNode(i, document, { ...parts[i], pieces: pieces[i], moves: moving.has(i) }),
+    ),
     shapes,
     images,
     remarks: document.remarks,
@@ -97,12 +101,16 @@ export function describeImages(
 function describeNode(
   index: number,
   document: SceneDocument,
-  place: PlacedPart & { pieces: PlacedPieces },
+  place: PlacedPart & { pieces: PlacedPieces; moves: boolean },
 ): AssetNode {
   const { name, kind, parent, mesh, materials } = document.nodes[index];
-  const { bounds, pivot, flips, mirrored, scale, pieces } = place;
+  const { bounds, pivot, frame, box, flips, mirrored, scale, pieces } = place;
   const placed = {
     ...(document.format === 'obj' ? {} : { pivot }),
+    ...(frame ? { frame } : {}),
+    ...(box ? { box } : {}),
+    ...(document.nodes[index].skin >= 0 ? { skinned: true } : {}),
+    ...(place.moves ? { moves: true } : {}),
     ...(flips ? { flips } : {}),
     ...(mirrored ? { mirrored } : {}),
     ...(isShown(document.nodes, index) ? {} : { hidden: true }),

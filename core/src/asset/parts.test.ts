@@ -13,10 +13,11 @@ import {
 import { createMaterial } from '../scene/material.ts';
 import type { PartChange } from '../scene/partChange.ts';
 import { BOX_QUADS } from '../test/boxes.ts';
+import { alikeParts } from './alikeParts.ts';
 import { type Edit, initialState } from './asset.ts';
 import { describeSource } from './describeSource.ts';
 import { editedDocument } from './editedDocument.ts';
-import { alikeParts, partsOf } from './parts.ts';
+import { partsOf } from './parts.ts';
 
 const origin = { from: 'hand' as const, detail: '' };
 

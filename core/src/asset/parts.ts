@@ -1,6 +1,7 @@
 import { pieceName } from '../scene/cutParts.ts';
+import type { Vec3 } from '../scene/document.ts';
 import type { Material } from '../scene/material.ts';
-import { type Matrix4, transformPoint } from '../scene/matrix.ts';
+import { identity, type Matrix4 } from '../scene/matrix.ts';
 import type { Bounds } from '../scene/measure.ts';
 import { mergeBounds } from '../scene/measure.ts';
 import { freshKey } from '../scene/nodeNumbers.ts';
@@ -14,9 +15,19 @@ import {
   partsTouched,
 } from '../scene/partChange.ts';
 import { placementMatrix } from '../scene/placeParts.ts';
-import { compareForms, type Form, placedForm } from '../shape/form.ts';
+import { type Form, placedForm } from '../shape/form.ts';
 import type { ShapeFacts } from '../shape/shapeFacts.ts';
 import { type AssetNode, type AssetSource, type AssetState, type Edit, nodeKeys } from './asset.ts';
+import {
+  appliedTo,
+  isMirrored,
+  moved,
+  originOf,
+  pivotedAt,
+  placedBounds,
+  placeOfNode,
+  resetTo,
+} from './partPlaces.ts';
 
 /** A part as it stands after the edits. */
 export interface Part {
@@ -33,6 +44,12 @@ export interface Part {
   /** World space, metres, in the model's own axes. */
   bounds: Bounds | null;
   pivot: [number, number, number] | null;
+  /** Its own space in the world, and what its mesh reaches in it where that is known. */
+  frame: Matrix4;
+  box: Bounds | null;
+  /** It follows joints, wherever it is put; or some clip moves it. */
+  skinned: boolean;
+  moves: boolean;
   flips: boolean;
   mirrored: boolean;
   /** The file hides it, by itself or by what it hung on there. */
@@ -58,7 +75,7 @@ export interface Part {
 export interface Piece {
   faces: number;
   slots: number[];
-  form: Form;
+  form: Form | null;
   bounds: Bounds | null;
 }
 
@@ -85,8 +102,9 @@ export function partsOf(source: Pick<AssetSource, 'nodes' | 'shapes' | 'upAxis'>
       polygons: node.polygons,
       slots,
       slotKeys: node.slots ?? node.materials ?? [],
-      bounds: node.bounds ?? null,
-      pivot: node.pivot ?? null,
+      ...placeOfNode(node),
+      skinned: node.skinned ?? false,
+      moves: node.moves ?? false,
       flips: node.flips ?? false,
       mirrored: node.mirrored ?? false,
       hidden: node.hidden ?? false,
@@ -101,6 +119,7 @@ export function partsOf(source: Pick<AssetSource, 'nodes' | 'shapes' | 'upAxis'>
   const names = new Map(state.materials?.map(({ key, name }) => [key, name]));
   for (const change of changes)
     changeParts(parts, change, { up: source.upAxis, nameOf: (key) => names.get(key) ?? key });
+  if (changes.length > 0) tellMirrored(parts, source.nodes);
   const keySet = new Set(keys);
   // What edits made is bound by the key that it has now.
   for (const part of parts.values()) {
@@ -112,6 +131,20 @@ export function partsOf(source: Pick<AssetSource, 'nodes' | 'shapes' | 'upAxis'>
   const dropped = [...parts.values()].filter((part) => part.dropped).map(({ key }) => key);
   for (const part of withBelow(parts, dropped)) part.dropped = true;
   return [...parts.values()];
+}
+
+/** Who flips and who stands mirrored, once parts hang and stand elsewhere. */
+function tellMirrored(parts: ReadonlyMap<string, Part>, nodes: readonly AssetNode[]): void {
+  // A source that was read before spaces were told has no more than what it says.
+  if (nodes.some(({ flips, mirrored, frame }) => (flips || mirrored) && !frame)) return;
+  for (const part of parts.values()) {
+    part.mirrored = isMirrored(part.frame);
+    part.flips = part.mirrored !== isMirrored(frameAbove(parts, part));
+  }
+}
+
+function frameAbove(parts: ReadonlyMap<string, Part>, { parent }: Part): Matrix4 {
+  return parts.get(parent ?? '')?.frame ?? identity();
 }
 
 function factsOf(
@@ -208,17 +241,16 @@ function changeParts(
         part.facts = part.facts && { ...part.facts, normals: { written: true, against: 0, broken: 0 } };
       return;
     case 'pivot':
-      for (const part of present(change.parts)) part.pivot = pivotAt(part, change.at, up);
+      for (const part of present(change.parts)) movePivot(parts, part, change.at, up);
       return;
     case 'apply':
       for (const part of present(change.parts))
-        Object.assign(part, { pivot: [0, 0, 0], flips: false, mirrored: false });
+        if (!part.skinned && !part.moves) Object.assign(part, appliedTo(part, frameAbove(parts, part)));
       return;
     case 'place':
-      for (const part of withBelow(parts, change.parts)) place(part, change);
-      return;
+      return placeAll(parts, present(change.parts), change);
     case 'reset':
-      for (const part of present(change.parts)) Object.assign(part, { flips: false });
+      for (const part of present(change.parts)) reset(parts, part);
       return;
     case 'collision':
       for (const part of present(change.parts)) part.collision = collisionIn(change);
@@ -251,6 +283,9 @@ export function withBelow(parts: ReadonlyMap<string, Part>, keys: readonly strin
 const EMPTY = {
   kind: 'group',
   bounds: null,
+  box: null,
+  skinned: false,
+  moves: false,
   polygons: 0,
   slots: [],
   slotKeys: [],
@@ -287,6 +322,7 @@ function cut(parts: Map<string, Part>, part: Part, by: CutBy, nameOf: (material:
       slots: pieceSlots(by, part, material),
       slotKeys: by === 'solids' ? part.slotKeys : [],
       bounds,
+      box: null,
       merged: [],
       shape: null,
       facts: null,
@@ -294,8 +330,8 @@ function cut(parts: Map<string, Part>, part: Part, by: CutBy, nameOf: (material:
       pieces: {},
     });
   });
-  const { key, name, parent, pivot, dropped, collision, flips, mirrored } = part;
-  Object.assign(part, EMPTY, { key, name, parent, pivot, dropped, collision, flips, mirrored });
+  const { key, name, parent, pivot, frame, dropped, collision, flips, mirrored } = part;
+  Object.assign(part, EMPTY, { key, name, parent, pivot, frame, dropped, collision, flips, mirrored });
 }
 
 function pieceSlots(by: CutBy, part: Part, material: string | undefined): string[] {
@@ -307,8 +343,9 @@ function group(parts: Map<string, Part>, members: readonly Part[], name: string)
   if (members.length === 0) return;
   const key = freshKey((other) => parts.has(other), name);
   const { parent } = members[0];
-  const bounds = mergeBounds(members.map((part) => part.bounds));
-  parts.set(key, { ...EMPTY, key, name, parent, pivot: members[0].pivot && bounds ? bounds.min : null });
+  const frame = frameAbove(parts, members[0]);
+  const pivot = members[0].pivot && originOf(frame);
+  parts.set(key, { ...EMPTY, key, name, parent, frame, pivot });
   // A group within one of its own members does not hold it.
   const above = new Set(aboveOf(parts, parts.get(key) as Part));
   for (const part of members) if (!above.has(part)) part.parent = key;
@@ -330,6 +367,7 @@ function merge(parts: Map<string, Part>, members: readonly Part[], name: string)
     polygons: all.reduce((sum, { polygons }) => sum + polygons, 0),
     slots: [...new Set(all.flatMap(({ slots }) => slots))],
     bounds: mergeBounds(all.map(({ bounds }) => bounds)),
+    box: null,
     shape: null,
     facts: null,
     form: null,
@@ -337,32 +375,37 @@ function merge(parts: Map<string, Part>, members: readonly Part[], name: string)
   });
 }
 
-/** Stands elsewhere; what it is turned by is told to the box that holds its box. */
-function place(part: Part, placement: Placement): void {
+/** Parts stand elsewhere with all that hangs on them, but for those that follow joints. */
+function placeAll(parts: Map<string, Part>, chosen: readonly Part[], placement: Placement): void {
   const matrix = placementMatrix(placement);
   const { scale } = placement;
   const standing = (form: Form) => placedForm(form, [scale, scale, scale], false);
-  part.pivot = part.pivot && transformPoint(matrix, ...part.pivot);
-  part.bounds = part.bounds && placedBounds(part.bounds, matrix);
-  part.form = part.form && standing(part.form);
+  const able = chosen.filter(({ skinned }) => !skinned).map(({ key }) => key);
+  for (const part of withBelow(parts, able)) {
+    move(part, matrix);
+    part.form = part.form && standing(part.form);
+    for (const pieces of Object.values(part.pieces))
+      for (const piece of pieces) piece.form = piece.form && standing(piece.form);
+  }
+}
+
+function move(part: Part, matrix: Matrix4): void {
+  Object.assign(part, moved(part, matrix));
   for (const [by, pieces] of Object.entries(part.pieces))
     part.pieces[by as CutBy] = pieces.map((piece) => ({
       ...piece,
-      form: standing(piece.form),
       bounds: piece.bounds && placedBounds(piece.bounds, matrix),
     }));
 }
 
-function placedBounds({ min, max }: Bounds, matrix: Matrix4): Bounds {
-  const corners = [0, 1, 2, 3, 4, 5, 6, 7].map((i) =>
-    transformPoint(
-      matrix,
-      ...([0, 1, 2].map((k) => ((i >> k) & 1 ? max[k] : min[k])) as [number, number, number]),
-    ),
-  );
-  const side = (pick: typeof Math.min) =>
-    [0, 1, 2].map((k) => pick(...corners.map((corner) => corner[k]))) as Bounds['min'];
-  return { min: side(Math.min), max: side(Math.max) };
+/** Without its own transform; how large it is then, its form does not know any more. */
+function reset(parts: Map<string, Part>, part: Part): void {
+  const { place, by } = resetTo(part, frameAbove(parts, part));
+  for (const below of withBelow(parts, [part.key])) {
+    move(below, by);
+    Object.assign(below, { form: null, pieces: withoutForms(below.pieces) });
+  }
+  Object.assign(part, place);
 }
 
 /** What looked inwards looks outwards then, and the other way round. */
@@ -374,46 +417,36 @@ function turned(facts: ShapeFacts): ShapeFacts {
   return { ...facts, inward, normals: { ...facts.normals, against: 0 } };
 }
 
-function pivotAt(
-  { bounds, pivot }: Part,
-  at: Extract<PartChange, { do: 'pivot' }>['at'],
-  up: AssetSource['upAxis'],
-): Part['pivot'] {
-  if (typeof at !== 'string') return [...at];
-  if (at === 'origin') return [0, 0, 0];
-  if (!bounds) return pivot;
-  // The balance point in the world is worked out when the model goes out; it lies within the bounds.
-  const middle = [0, 1, 2].map((k) => (bounds.min[k] + bounds.max[k]) / 2) as NonNullable<Part['pivot']>;
-  if (at === 'bottom') middle['XYZ'.indexOf(up)] = bounds.min['XYZ'.indexOf(up)];
-  return middle;
+function withoutForms(pieces: Part['pieces']): Part['pieces'] {
+  return Object.fromEntries(
+    Object.entries(pieces).map(([by, list]) => [by, list.map((piece) => ({ ...piece, form: null }))]),
+  );
 }
 
-/**
- * Keys of all parts that have the form of one of these, themselves included; apart, those that are mirror
- * images.
- */
-export function alikeParts(
-  parts: readonly Part[],
-  keys: readonly string[],
-): { same: string[]; mirrored: string[] } {
-  const chosen = new Set(keys);
-  const equals = { same: [] as string[], mirrored: [] as string[] };
-  // By what is counted, each form once: thousands of bolts are compared with one of them.
-  const forms = new Map<string, Form[]>();
-  const likeOf = ({ faces, corners }: Form) => forms.get(`${faces} ${corners}`) ?? [];
-  for (const { key, form } of parts) {
-    if (!form || !chosen.has(key)) continue;
-    const like = likeOf(form);
-    if (!like.some((other) => compareForms(form, other) === 'same'))
-      forms.set(`${form.faces} ${form.corners}`, [...like, form]);
-  }
-  for (const { key, form, dropped } of parts) {
-    if (!form || dropped) continue;
-    const how = new Set(likeOf(form).map((other) => compareForms(form, other)));
-    if (chosen.has(key) || how.has('same')) equals.same.push(key);
-    else if (how.has('mirrored')) equals.mirrored.push(key);
-  }
-  return equals;
+function movePivot(
+  parts: Map<string, Part>,
+  part: Part,
+  at: Extract<PartChange, { do: 'pivot' }>['at'],
+  up: AssetSource['upAxis'],
+): void {
+  if (part.skinned) return;
+  const bounds = mergeBounds(withBelow(parts, [part.key]).map((below) => below.bounds));
+  const pivot = pivotAt(bounds, at, up);
+  if (pivot) Object.assign(part, pivotedAt(part, pivot));
+}
+
+function pivotAt(
+  bounds: Bounds | null,
+  at: Extract<PartChange, { do: 'pivot' }>['at'],
+  up: AssetSource['upAxis'],
+): Vec3 | null {
+  if (typeof at !== 'string') return [...at];
+  if (at === 'origin') return [0, 0, 0];
+  if (!bounds) return null;
+  // The balance point in the world is worked out when the model goes out; it lies within the bounds.
+  const middle = [0, 1, 2].map((k) => (bounds.min[k] + bounds.max[k]) / 2) as Vec3;
+  if (at === 'bottom') middle['XYZ'.indexOf(up)] = bounds.min['XYZ'.indexOf(up)];
+  return middle;
 }
 
 /** Parts as reports list them. Plain JSON. */

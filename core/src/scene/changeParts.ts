@@ -11,7 +11,9 @@ import {
 } from './document.ts';
 import {
   type BalanceOf,
+  inSpace,
   type Keyed,
+  movedNodes,
   type Tools,
   withGeometry,
   withMeshes,
@@ -19,15 +21,7 @@ import {
   withNodes,
 } from './keyedDocument.ts';
 import type { Loss } from './loss.ts';
-import {
-  geometricMatrix,
-  identity,
-  invertAffine,
-  type Matrix4,
-  multiply,
-  partsOfMatrix,
-  worldMatrices,
-} from './matrix.ts';
+import { geometricMatrix, identity, invertAffine, type Matrix4, multiply, worldMatrices } from './matrix.ts';
 import { mergeMeshes } from './mergeMeshes.ts';
 import { applyTransform, isIdentity, movePivot, zero } from './movePivot.ts';
 import { freshKey, parentsFirst, removeNodes, withNodeOrder } from './nodeNumbers.ts';
@@ -221,16 +215,14 @@ function hang({ document, keys }: Keyed, parts: readonly number[], under: number
   for (let index = under; index >= 0; index = document.nodes[index].parent) above.add(index);
   const moving = new Set(parts.filter((part) => !above.has(part) && document.nodes[part].parent !== under));
   const spaces = new Map<number, Matrix4>();
+  const moved = movedNodes(document);
   const nodes = document.nodes.map((node, i) => {
     if (!moving.has(i)) return node;
     const [from, to] = [worlds[node.parent] ?? identity(), worlds[under] ?? identity()];
     if (from.every((value, k) => value === to[k])) return { ...node, parent: under };
-    spaces.set(i, multiply(invertAffine(to), from));
-    return {
-      ...node,
-      parent: under,
-      transform: withGeometry(partsOfMatrix(multiply(invertAffine(to), worlds[i])), node.transform),
-    };
+    const into = multiply(invertAffine(to), from);
+    spaces.set(i, into);
+    return { ...node, parent: under, transform: inSpace(node.transform, into, moved.has(i)) };
   });
   const clips = withMotionIn(document, spaces, losses);
   const order = parentsFirst(nodes);

@@ -1,7 +1,16 @@
 import type { Clip, PolygonMesh, SceneDocument, SceneNode, Track, TransformParts, Vec3 } from './document.ts';
 import type { Loss } from './loss.ts';
-import type { Matrix4 } from './matrix.ts';
-import { isMotion, rebaseTracks } from './rebase.ts';
+import {
+  invertAffine,
+  localMatrix,
+  type Matrix4,
+  multiply,
+  partsOfMatrix,
+  pivotOf,
+  transformPoint,
+} from './matrix.ts';
+import { isMotion, isShift, rebaseTracks } from './rebase.ts';
+import { shiftTransform } from './shift.ts';
 
 /** A document while its parts are changed: keys of its nodes beside them. */
 export interface Keyed {
@@ -21,6 +30,33 @@ export function withGeometry(
   { geometricTranslation, geometricRotation, geometricScale }: TransformParts,
 ): TransformParts {
   return { ...transform, geometricTranslation, geometricRotation, geometricScale };
+}
+
+/** Nodes that some clip moves. */
+export function movedNodes({ clips }: SceneDocument): Set<number> {
+  return new Set(clips.flatMap(({ tracks }) => tracks.filter(isMotion).map(({ node }) => node)));
+}
+
+/**
+ * A transform in another space: `into` takes the space it was in to the one it is in. It stands where it
+ * stood and turns about the place that it turned about. What moves has keys of its whole place then, which
+ * know no such place; what the space only moved keeps its pivots and the order of its turns.
+ */
+export function inSpace(transform: TransformParts, into: Matrix4, moves: boolean): TransformParts {
+  if (isShift(into)) return shiftTransform(transform, [-into[12], -into[13], -into[14]]);
+  const local = multiply(into, localMatrix(transform));
+  const parts = withGeometry(partsOfMatrix(local), transform);
+  if (moves || parts.matrix) return parts;
+  const place = transformPoint(into, ...pivotOf(transform));
+  const pivot = transformPoint(invertAffine(local), ...place);
+  const reach = Math.max(...place.map(Math.abs), ...parts.translation.map(Math.abs));
+  if (place.every((value, k) => Math.abs(value - parts.translation[k]) <= reach * 1e-12)) return parts;
+  return {
+    ...parts,
+    translation: place.map((value, k) => value - pivot[k]) as Vec3,
+    rotationPivot: pivot,
+    scalingPivot: pivot,
+  };
 }
 
 /** Where a mesh balances, in its own space; null without faces. */

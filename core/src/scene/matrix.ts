@@ -145,6 +145,12 @@ export function localMatrix(t: TransformParts): Matrix4 {
   return chain.reduce(multiply);
 }
 
+/** The point that a node's rotation leaves where it is, in its parent's space. */
+export function pivotOf({ matrix, translation, rotationOffset, rotationPivot }: TransformParts): Vec3 {
+  if (matrix) return [matrix[12], matrix[13], matrix[14]];
+  return [0, 1, 2].map((k) => translation[k] + rotationOffset[k] + rotationPivot[k]) as Vec3;
+}
+
 /** The geometry offset, which moves a node's mesh but not its children. */
 export function geometricMatrix(t: TransformParts): Matrix4 {
   return multiply(

@@ -79,16 +79,17 @@ export function measureParts(document: SceneDocument, into: Matrix4): (Bounds | 
   const worlds = worldMatrices(document.nodes);
   return document.nodes.map((node, index) => {
     if (node.mesh < 0) return null;
-    const min: Bounds['min'] = [Infinity, Infinity, Infinity];
-    const max: Bounds['max'] = [-Infinity, -Infinity, -Infinity];
-    growBounds(
-      min,
-      max,
-      shownPoints(document.meshes[node.mesh]),
-      multiply(into, multiply(worlds[index], geometricMatrix(node.transform))),
-    );
-    return min[0] <= max[0] ? { min, max } : null;
+    const world = multiply(worlds[index], geometricMatrix(node.transform));
+    return boundsIn(document.meshes[node.mesh], multiply(into, world));
   });
+}
+
+/** What a mesh reaches after a transform; null without faces. */
+export function boundsIn(mesh: PolygonMesh, into: Matrix4): Bounds | null {
+  const min: Bounds['min'] = [Infinity, Infinity, Infinity];
+  const max: Bounds['max'] = [-Infinity, -Infinity, -Infinity];
+  growBounds(min, max, shownPoints(mesh), into);
+  return min[0] <= max[0] ? { min, max } : null;
 }
 
 /** The bounds of all; null where none has any. */

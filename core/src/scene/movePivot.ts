@@ -7,9 +7,10 @@ import {
 } from './document.ts';
 import {
   type BalanceOf,
+  inSpace,
   type Keyed,
+  movedNodes,
   type Tools,
-  withGeometry,
   withMeshes,
   withMotionIn,
 } from './keyedDocument.ts';
@@ -20,7 +21,6 @@ import {
   localMatrix,
   type Matrix4,
   multiply,
-  partsOfMatrix,
   transformPoint,
   worldMatrices,
 } from './matrix.ts';
@@ -149,13 +149,11 @@ export function applyTransform({ document, keys }: Keyed, index: number, { losse
     return { document, keys };
   }
   const baked = multiply(local, geometricMatrix(node.transform));
+  const moved = movedNodes(document);
   const nodes = document.nodes.map((other, i): SceneNode => {
     if (i === index) return { ...other, transform: identityTransform() };
     if (other.parent !== index) return other;
-    return {
-      ...other,
-      transform: withGeometry(partsOfMatrix(multiply(local, localMatrix(other.transform))), other.transform),
-    };
+    return { ...other, transform: inSpace(other.transform, local, moved.has(i)) };
   });
   const below = document.nodes.flatMap(({ parent }, i) => (parent === index ? [[i, local] as const] : []));
   const clips = withMotionIn(document, new Map(below), losses);

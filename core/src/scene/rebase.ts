@@ -121,7 +121,8 @@ export function motionInScene(nodes: readonly SceneNode[], node: number, tracks:
   );
 }
 
-function isShift(matrix: Matrix4): boolean {
+/** Whether a matrix moves, and nothing else, but for rounding. */
+export function isShift(matrix: Matrix4): boolean {
   return matrix.every((value, i) => (i >= 12 && i < 15) || Math.abs(value - (i % 5 === 0 ? 1 : 0)) < 1e-12);
 }
 

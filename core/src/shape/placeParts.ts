@@ -1,15 +1,18 @@
-import type { PolygonMesh, SceneDocument, TransformParts, Vec3 } from '../scene/document.ts';
+import { once } from '../remember.ts';
+import type { PolygonMesh, SceneDocument, SceneNode, Vec3 } from '../scene/document.ts';
 import {
   determinant3,
   geometricMatrix,
   localMatrix,
   type Matrix4,
   multiply,
+  pivotOf,
   scaling,
   transformPoint,
   worldMatrices,
 } from '../scene/matrix.ts';
-import { type Bounds, measureParts } from '../scene/measure.ts';
+import { type Bounds, boundsIn, measureParts } from '../scene/measure.ts';
+import { isIdentity } from '../scene/movePivot.ts';
 import { CUTS, type CutBy } from '../scene/partChange.ts';
 import { type Pieces, piecesOf } from '../scene/pieces.ts';
 import type { ShapeFacts } from './shapeFacts.ts';
@@ -20,6 +23,12 @@ export interface PlacedPart {
   bounds: Bounds | null;
   /** The point that it turns about. */
   pivot: Vec3;
+  /**
+   * Its own space, three axes and where it begins, and what its mesh reaches in it; null where that space is
+   * the world's, moved to the pivot.
+   */
+  frame: number[] | null;
+  box: Bounds | null;
   /** Whether its own transform mirrors, and whether it stands mirrored in the scene. */
   flips: boolean;
   mirrored: boolean;
@@ -31,18 +40,39 @@ export interface PlacedPart {
 export function placeParts(document: SceneDocument): PlacedPart[] {
   const m = document.metresPerUnit;
   const worlds = worldMatrices(document.nodes);
-  const bounds = measureParts(document, scaling([m, m, m]));
+  const metres = scaling([m, m, m]);
+  const bounds = measureParts(document, metres);
+  const reach = document.meshes.map((mesh) => once(() => boundsIn(mesh, metres)));
+  const boxOf = ({ mesh, transform }: SceneNode) => {
+    if (mesh < 0) return null;
+    const offset = geometricMatrix(transform);
+    return isIdentity(offset) ? reach[mesh]() : boundsIn(document.meshes[mesh], multiply(metres, offset));
+  };
   return document.nodes.map((node, i) => {
-    const pivot = pivotOf(node.transform);
-    const world = node.parent < 0 ? pivot : transformPoint(worlds[node.parent], ...pivot);
+    const own = pivotOf(node.transform);
+    const world = node.parent < 0 ? own : transformPoint(worlds[node.parent], ...own);
+    const pivot = world.map((value) => value * m) as Vec3;
+    const frame = frameOf(worlds[i], pivot, m);
     return {
       bounds: bounds[i],
-      pivot: world.map((value) => value * m) as Vec3,
+      pivot,
+      frame,
+      box: frame && boxOf(node),
       flips: determinant3(localMatrix(node.transform)) < 0,
       mirrored: determinant3(worlds[i]) < 0,
       scale: scaleOf(multiply(worlds[i], geometricMatrix(node.transform))),
     };
   });
+}
+
+function frameOf(world: Matrix4, pivot: Vec3, metres: number): number[] | null {
+  const axes = [0, 1, 2, 4, 5, 6, 8, 9, 10].map((index) => world[index]);
+  const begin = [12, 13, 14].map((index) => world[index] * metres);
+  const reach = Math.max(...begin.map(Math.abs), 1e-9);
+  const isPlain =
+    axes.every((value, k) => Math.abs(value - (k % 4 === 0 ? 1 : 0)) < 1e-9) &&
+    begin.every((value, k) => Math.abs(value - pivot[k]) < reach * 1e-9);
+  return isPlain ? null : [...axes, ...begin].map((value) => Number(value.toPrecision(9)));
 }
 
 function scaleOf(m: Matrix4): Vec3 {
@@ -98,10 +128,4 @@ function boundsOfPieces(
     }
   }
   return all;
-}
-
-/** The point that a node's rotation leaves where it is, in its parent's space. */
-function pivotOf({ matrix, translation, rotationOffset, rotationPivot }: TransformParts): Vec3 {
-  if (matrix) return [matrix[12], matrix[13], matrix[14]];
-  return [0, 1, 2].map((k) => translation[k] + rotationOffset[k] + rotationPivot[k]) as Vec3;
 }
