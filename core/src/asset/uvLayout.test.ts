@@ -48,6 +48,20 @@ function covered(uvs: number[]): { box: number[]; count: number; repeats: number
 }
 
 describe('where faces lie in their image', () => {
+  it('go by the point where coordinates belong to points', () => {
+    const document = quad(rectangle(0, 0, 0.5, 0.5));
+    const [mesh] = document.meshes;
+    // The quad begins at its second corner; its points keep their coordinates.
+    mesh.faceCorners = Uint32Array.of(3, 0, 1, 2);
+    mesh.uvSets[0].domain = 'point';
+    mesh.uvSets[0].values = Float64Array.from([...rectangle(0, 0, 0.5, 0.5), 9, 9]);
+    mesh.points = Float64Array.from([...mesh.points, 5, 5, 5]);
+    const found = layoutCells(measureUvLayouts(document).Paint);
+    expect(found.reduce((sum, cell) => sum + cell, 0)).toBe((LAYOUT / 2) ** 2);
+    mesh.faceCorners = Uint32Array.of(0, 2, 2, 1);
+    expect(layoutCells(measureUvLayouts(document).Paint)).not.toEqual(found);
+  });
+
   it('covers just the cells of a rectangle, rows from the top', () => {
     // u 0.25 to 0.5 is columns 16 to 31; v 0.5 to 0.75 is rows 16 to 31 from the top.
     expect(covered(rectangle(0.25, 0.5, 0.5, 0.75))).toEqual({

@@ -22,6 +22,40 @@ function packed(planes: Plane[], depth: PackDepth): PixelBuffer {
   return pixels;
 }
 
+/** The cubic B-spline and the spline of Catmull and Rom, as their own papers have them. */
+function bSpline(offset: number): number {
+  const x = Math.abs(offset);
+  if (x < 1) return 2 / 3 - x ** 2 + x ** 3 / 2;
+  return x < 2 ? (2 - x) ** 3 / 6 : 0;
+}
+
+function catmullRom(offset: number): number {
+  const x = Math.abs(offset);
+  if (x < 1) return 1.5 * x ** 3 - 2.5 * x ** 2 + 1;
+  return x < 2 ? -0.5 * x ** 3 + 2.5 * x ** 2 - 4 * x + 2 : 0;
+}
+
+describe('the filter of Mitchell and Netravali', () => {
+  it.each([
+    [9, 22],
+    [33, 12],
+  ])('is a third B-spline and two thirds Catmull and Rom, widened where %i become %i', (from, to) => {
+    const middle = Math.floor(from / 2);
+    const values = Float32Array.from({ length: from }, (_, i) => (i === middle ? 1 : 0));
+    const { values: found } = resizePlane({ width: from, height: 1, values }, to, 1, { filter: 'mitchell' });
+    const step = from / to;
+    const wide = Math.max(1, step);
+    found.forEach((value, i) => {
+      const weight = (pixel: number) => {
+        const offset = (pixel + 0.5 - (i + 0.5) * step) / wide;
+        return bSpline(offset) / 3 + (catmullRom(offset) * 2) / 3;
+      };
+      const all = Array.from({ length: from + 16 }, (_, pixel) => weight(pixel - 8));
+      expect(value).toBeCloseTo(weight(middle) / all.reduce((sum, one) => sum + one, 0), 6);
+    });
+  });
+});
+
 describe('components', () => {
   const rgb = { width: 2, height: 1, components: 3, data: Uint8Array.of(10, 20, 30, 200, 100, 50) };
 

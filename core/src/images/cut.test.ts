@@ -147,6 +147,14 @@ describe('an image file', () => {
     );
   });
 
+  it('passes over bytes that fill the room before the markers of a JPEG', () => {
+    const whole = of('rgb.jpg');
+    // The first segment lies behind the two bytes of the beginning; markers may have any number of 0xff before.
+    const filled = Uint8Array.from([...whole.subarray(0, 2), 0xff, 0xff, 0xff, ...whole.subarray(2)]);
+    expect(shortfall('rgb.jpg', filled)).toBeNull();
+    expect(shortfall('rgb.jpg', filled.subarray(0, filled.length - 40))).not.toBeNull();
+  });
+
   it.each(['a.png', 'rgb.jpg', 'none.exr'])('%s whose rest is zeros was never written to its end', (name) => {
     const whole = of(name);
     const hollow = whole.slice().fill(0, Math.floor(whole.length / 2));

@@ -166,6 +166,21 @@ describe('a value of each type', () => {
     }
   });
 
+  it('is whole at the ends of what an integer holds, and beyond', () => {
+    const { layer: wide } = parse('def "Quay" { int a = -2147483648 int b = 2147483647 }');
+    wide.metadata.customLayerData = { least: -(2 ** 31) + 1, most: 2 ** 31 - 1, over: 2 ** 31, far: 2 ** 40 };
+    const { layer: found } = parseUsdc(writeUsdc(wide));
+    expect(plain(found.metadata.customLayerData)).toEqual({
+      least: -2147483647,
+      most: 2147483647,
+      over: 2147483648,
+      far: 1099511627776,
+    });
+    expect(['a', 'b'].map((name) => root(found).properties.get(name)?.value)).toEqual([
+      -2147483648, 2147483647,
+    ]);
+  });
+
   it('that is not a number is none after a journey either', () => {
     const { layer: odd } = parse('def "Quay" { double a = nan float b = inf double[] c = [nan, -inf, 1] }');
     for (const found of [root(parseUsdc(writeUsdc(odd)).layer), root(parseUsda(writeUsda(odd)).layer)])

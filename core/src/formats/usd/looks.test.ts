@@ -142,6 +142,16 @@ describe('networks of shaders', () => {
     expect(channels.normal?.map).toMatchObject({ image: 'n.png' });
   });
 
+  it('end at a node that does something else with their numbers', async () => {
+    const { channels } = await material(
+      'ND_standard_surface_surfaceshader',
+      `float inputs:specular_roughness${from('odd')}`,
+      `${image('r', 'ND_image_float')}
+       def Shader "odd" { uniform token info:id = "ND_modulo_float" float inputs:in1${from('r')} float inputs:in2 = 0.5 }`,
+    );
+    expect(channels.roughness?.map ?? null).toBeNull();
+  });
+
   it('swizzle and separate by name, multiply by a number from either side', async () => {
     const { channels } = await material(
       'ND_standard_surface_surfaceshader',
