@@ -18,7 +18,7 @@ import {
   PIVOTS,
   type PivotPlace,
 } from '@kinkajou/core/scene/partChange';
-import { takeOff } from '@kinkajou/core/scene/takeoff';
+import { takeOff } from '@kinkajou/core/shape/takeoff';
 import type { MendedAsset } from './facts.ts';
 import { isTaken } from './writeOut.ts';
 

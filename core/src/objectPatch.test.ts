@@ -146,7 +146,11 @@ describe('what a file can say of changed parts', () => {
     const patch = { ...NO_OBJECTS, parts: new Map([[first, 'Bollard']]), drops: [second] };
     const asset = { source: { model: name, format: 'fbx' }, read: async () => bytes, files: {} };
     const namesIn = async (missed: string[]) => {
-      const made = await patchModel(asset as unknown as OpenAsset, emptyPatch(), { patch, missed });
+      const made = await patchModel(asset as unknown as OpenAsset, emptyPatch(), {
+        patch,
+        missed,
+        losses: [],
+      });
       expect(made.missed).toEqual(missed);
       return readFbx(made.files.get(name) as Uint8Array, name).nodes.map((node) => node.name);
     };

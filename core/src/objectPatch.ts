@@ -3,14 +3,19 @@ import { editedDocument } from './asset/editedDocument.ts';
 import type { AddedGroup, ObjectPatch } from './formats/fbx/patchObjects.ts';
 import { once } from './remember.ts';
 import type { Clip, SceneDocument, SceneNode, TransformParts } from './scene/document.ts';
-import { lossInWords } from './scene/loss.ts';
+import { type Loss, lossInWords } from './scene/loss.ts';
 
 /** What a file's objects are to become, and what of it they have no record for. */
 export interface ObjectChanges {
   patch: ObjectPatch;
   /** In words. */
   missed: string[];
+  /** What the edits themselves cost, however they are written. */
+  losses: Loss[];
 }
+
+/** What any way of writing an edit costs. */
+const OF_THE_EDIT = new Set<Loss['code']>(['part.leftMotion']);
 
 /** A document and the keys of its nodes. */
 interface Side {
@@ -26,7 +31,7 @@ interface Side {
 export function objectChanges(document: SceneDocument, state: AssetState): ObjectChanges {
   const before: Side = { document, keys: nodeKeys(document.nodes) };
   const { losses, ...after } = editedDocument(document, state);
-  const missed = losses.map(lossInWords);
+  const missed = losses.filter(({ code }) => !OF_THE_EDIT.has(code)).map(lossInWords);
   const names = new Map(document.materials.map(({ key, name }) => [key, name]));
   const materials = new Map(
     state.materials.filter(({ key, name }) => names.get(key) !== name).map(({ key, name }) => [key, name]),
@@ -39,6 +44,7 @@ export function objectChanges(document: SceneDocument, state: AssetState): Objec
       ...partChanges(before, after, missed),
     },
     missed: sameMotion(before, after) ? missed : [...missed, 'clips move parts otherwise'],
+    losses: losses.filter(({ code }) => OF_THE_EDIT.has(code)),
   };
 }
 

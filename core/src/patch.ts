@@ -65,7 +65,7 @@ export function patchOfState(
 export async function patchModel(
   asset: Pick<OpenAsset, 'source' | 'read' | 'files'>,
   patch: ModelPatch,
-  { patch: objects, missed: unsaid }: ObjectChanges = { patch: NO_OBJECTS, missed: [] },
+  { patch: objects, missed: unsaid }: ObjectChanges = { patch: NO_OBJECTS, missed: [], losses: [] },
 ): Promise<Patched> {
   const { files } = asset;
   const { model, format } = asset.source;

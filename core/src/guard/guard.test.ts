@@ -14,7 +14,7 @@ import { DEFAULT_LIMITS, type Limits } from '../parcel/limits.ts';
 import { previewGlb } from '../preview/previewGlb.ts';
 import { readModel } from '../readModel.ts';
 import { createDocument, createMesh, createNode } from '../scene/document.ts';
-import { takeOff } from '../scene/takeoff.ts';
+import { takeOff } from '../shape/takeoff.ts';
 import { BOX_QUADS, boxPoints } from '../test/boxes.ts';
 import { riggedCrane } from '../test/rigged.ts';
 import { buffersOf } from './buffers.ts';

@@ -5,7 +5,7 @@ import type { ImageInfo } from '../images/probe.ts';
 import type { FileSource } from '../parcel/fileSource.ts';
 import type { Limits } from '../parcel/limits.ts';
 import type { SceneDocument } from '../scene/document.ts';
-import type { TakeoffRow } from '../scene/takeoff.ts';
+import type { TakeoffRow } from '../shape/takeoff.ts';
 
 /**
  * Where bytes of strangers are decoded and read so that it can be stopped: threads with a deadline and a

@@ -10,7 +10,7 @@ import type { Limits } from '../parcel/limits.ts';
 import { previewGlb } from '../preview/previewGlb.ts';
 import { readModelHere } from '../readModel.ts';
 import type { SceneDocument } from '../scene/document.ts';
-import { takeOff } from '../scene/takeoff.ts';
+import { takeOff } from '../shape/takeoff.ts';
 import type { GuardFault } from './fault.ts';
 import { remoteSource } from './remoteSource.ts';
 

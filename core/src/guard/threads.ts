@@ -9,7 +9,7 @@ import type { ImageInfo } from '../images/probe.ts';
 import type { FileSource } from '../parcel/fileSource.ts';
 import { type Limits, limitVariable, pastLimit } from '../parcel/limits.ts';
 import type { SceneDocument } from '../scene/document.ts';
-import type { TakeoffRow } from '../scene/takeoff.ts';
+import type { TakeoffRow } from '../shape/takeoff.ts';
 import { buffersOf } from './buffers.ts';
 import { revived } from './fault.ts';
 import type { Guard } from './guard.ts';

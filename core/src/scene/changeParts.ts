@@ -218,6 +218,11 @@ function hang({ document, keys }: Keyed, parts: readonly number[], under: number
   const moved = movedNodes(document);
   const nodes = document.nodes.map((node, i) => {
     if (!moving.has(i)) return node;
+    for (let over = node.parent; over >= 0 && !above.has(over); over = document.nodes[over].parent) {
+      if (!moved.has(over)) continue;
+      losses.push({ code: 'part.leftMotion', part: node.name, detail: document.nodes[over].name });
+      break;
+    }
     const [from, to] = [worlds[node.parent] ?? identity(), worlds[under] ?? identity()];
     if (from.every((value, k) => value === to[k])) return { ...node, parent: under };
     const into = multiply(invertAffine(to), from);

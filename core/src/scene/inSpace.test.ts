@@ -106,6 +106,20 @@ describe('a part in another space', () => {
     }
   });
 
+  it.each([
+    ['the crate', { do: 'move', parts: ['Crate'], under: 'Shed' }],
+    ['the crate', { do: 'group', parts: ['Shed', 'Crate'], name: 'Set' }],
+    [null, { do: 'move', parts: ['Boom', 'Shed'], under: 'Table' }],
+    [null, { do: 'group', parts: ['Crate'], name: 'Set' }],
+  ] as [string | null, PartChange][])('tells of what follows a motion no more: %s', (left, change) => {
+    const document = quay([swing()]);
+    const { losses } = changeParts(document, nodeKeys(document.nodes), [change], () => null);
+    const told = { code: 'part.leftMotion', part: 'Crate', detail: 'Boom' };
+    expect(losses.filter(({ code }) => code === 'part.leftMotion')).toEqual(left ? [told] : []);
+    const still = quay();
+    expect(changeParts(still, nodeKeys(still.nodes), [change], () => null).losses).toEqual([]);
+  });
+
   it('hangs on a part whose placement went into its points as before', () => {
     const before = quay();
     const after = changed(before, { do: 'apply', parts: ['Boom'] });

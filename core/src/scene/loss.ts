@@ -42,6 +42,7 @@ const SENTENCES = {
   'shape.clips': ({ part, count = 2 }) => `${part}: the clips of its shapes cannot drive ${count} pieces`,
   'part.notMerged': ({ part }) =>
     `${part}: a part that is skinned or has shapes cannot be merged with others; it stays by itself`,
+  'part.leftMotion': ({ part, detail }) => `${part}: it does not follow the motion of ${detail} any more`,
   'part.mergedMotion': ({ part }) => `${part}: the motion of parts that were merged into it is left out`,
   'part.skinnedPivot': ({ part }) => `${part}: a skinned part keeps its pivot`,
   'part.skinnedPlace': ({ part }) => `${part}: a skinned part stands where its joints do, and stays`,

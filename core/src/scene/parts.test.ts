@@ -2,6 +2,7 @@ import fc from 'fast-check';
 import { SphereGeometry } from 'three';
 import { describe, expect, it } from 'vitest';
 import { box } from '../../../demo/src/shapes.ts';
+import { takeOff } from '../shape/takeoff.ts';
 import { addCollision } from './collision.ts';
 import { cutParts } from './cutParts.ts';
 import {
@@ -18,7 +19,6 @@ import type { Collision } from './partChange.ts';
 import { solidsOf } from './solids.ts';
 import { groupsOf, splitDocument } from './split.ts';
 import { createCutter, subMesh } from './submesh.ts';
-import { takeOff } from './takeoff.ts';
 
 /** Several meshes as one, points one after the other. */
 function joined(meshes: PolygonMesh[], faceMaterial?: number[]): PolygonMesh {

@@ -1,6 +1,6 @@
 'use client';
 
-import type { TakeoffRow } from '@kinkajou/core/scene/takeoff';
+import type { TakeoffRow } from '@kinkajou/core/shape/takeoff';
 import { useQuery } from '@tanstack/react-query';
 import { Download } from 'lucide-react';
 import { type ReactNode, useMemo, useState } from 'react';

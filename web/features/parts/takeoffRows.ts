@@ -1,4 +1,4 @@
-import type { TakeoffRow } from '@kinkajou/core/scene/takeoff';
+import type { TakeoffRow } from '@kinkajou/core/shape/takeoff';
 
 /** What all parts need of one material. */
 export interface MaterialSum {

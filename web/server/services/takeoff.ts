@@ -2,7 +2,7 @@ import { editedDocument } from '@kinkajou/core/asset/editedDocument';
 import { installedGuard } from '@kinkajou/core/guard/guard';
 import { takeoffTable } from '@kinkajou/core/handoff/write/takeoffTable';
 import { applyIntake } from '@kinkajou/core/scene/intake';
-import { type TakeoffRow, takeOff } from '@kinkajou/core/scene/takeoff';
+import { type TakeoffRow, takeOff } from '@kinkajou/core/shape/takeoff';
 import { LRUCache } from 'lru-cache';
 import { reopenAsset } from './assetRow.ts';
 import { replayedAsset } from './assetState.ts';

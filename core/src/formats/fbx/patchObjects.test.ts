@@ -276,6 +276,11 @@ describe('a handoff that changes the source file itself', () => {
       });
       expect(receipt.readBack.checks.filter(({ ok }) => !ok)).toEqual([]);
       expect(receipt.prepared.some((line) => line.startsWith('The source file itself'))).toBe(patches);
+      // What does not follow a motion any more is told, whichever way the file is written.
+      const left = changeParts(asset.document, nodeKeys(asset.document.nodes), changes, () => null).losses;
+      for (const { part, code } of left)
+        if (code === 'part.leftMotion')
+          expect(receipt.losses.join('\n')).toContain(`${part}: it does not follow the motion of`);
       const written = readFbx(files.get('crane.fbx') as Uint8Array, 'crane.fbx');
       expect(written.materials.map(({ name }) => name).sort()).toEqual(['Stahl', 'Tar']);
       const source = readFbx(bytes, 'crane.fbx');

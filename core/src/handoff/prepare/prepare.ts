@@ -5,10 +5,10 @@ import { DecodedImages } from '../../images/decodedImages.ts';
 import type { Loss } from '../../scene/loss.ts';
 import type { ChannelName } from '../../scene/material.ts';
 import type { TiledMaterial } from '../../scene/splitTiles.ts';
+import { answerPatch, type PatchAnswer } from './answerPatch.ts';
 import { withColoursInRange } from './colourRange.ts';
 import { withoutIdleChannels } from './idleChannels.ts';
 import { type ConvertOptions, prepareState } from './prepareState.ts';
-import { refusesPatch } from './refusesPatch.ts';
 import { untile } from './tileMaterials.ts';
 import { withoutUnusedDefaults } from './unusedMaterials.ts';
 
@@ -38,8 +38,11 @@ export async function prepare(
   destination: Destination,
   { progress, sketch, decoded }: ConvertOptions = {},
 ): Promise<Prepared> {
-  const refusal = destination.patch ? await refusesPatch(asset, destination) : 'not wanted';
-  if (refusal === null) return { ...asset, refusal, done: [], losses: [], tiled: [], origins: new Map() };
+  const answer: PatchAnswer = destination.patch
+    ? await answerPatch(asset, destination)
+    : { refusal: 'not wanted' };
+  if (answer.refusal === null)
+    return { ...asset, refusal: null, done: [], losses: answer.losses, tiled: [], origins: new Map() };
   const readable = withoutUnreadable(asset);
   const taken = {
     ...readable,
@@ -73,7 +76,7 @@ export async function prepare(
     state: inRange.state,
     images: made.images,
     read: made.read,
-    refusal,
+    refusal: answer.refusal,
     done: [...(untiled?.done ?? []), ...made.done],
     losses: [...missingFrom(taken.state, made.state), ...inRange.losses],
     tiled: untiled?.tiled ?? [],

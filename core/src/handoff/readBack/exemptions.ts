@@ -28,6 +28,7 @@ const EXPLAINS: Record<LossCode, readonly DifferenceCode[]> = {
   'tile.across': ['shape.uv'],
   'shape.clips': ['rig.clip', 'rig.morph'],
   'part.notMerged': [],
+  'part.leftMotion': [],
   'part.mergedMotion': [],
   'part.skinnedPivot': [],
   'part.skinnedPlace': [],

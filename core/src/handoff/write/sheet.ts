@@ -10,7 +10,7 @@ import {
   VECTOR_CHANNELS,
   type Workflow,
 } from '../../scene/material.ts';
-import type { TakeoffRow } from '../../scene/takeoff.ts';
+import type { TakeoffRow } from '../../shape/takeoff.ts';
 import { writtenHeight } from '../plan/heights.ts';
 import type { HandoffPlan, PlannedMaterial } from '../plan/plan.ts';
 import { type ImageKind, plannedKind } from '../plan/planImage.ts';

@@ -1,6 +1,6 @@
 import { channelInWords } from '../../scene/channelTitles.ts';
 import type { ChannelName } from '../../scene/material.ts';
-import type { TakeoffRow } from '../../scene/takeoff.ts';
+import type { TakeoffRow } from '../../shape/takeoff.ts';
 import { groupedLines } from '../words.ts';
 import type { Sheet, SheetMaterial } from './sheet.ts';
 

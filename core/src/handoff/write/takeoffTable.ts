@@ -1,5 +1,5 @@
 import { csvTable } from '../../csv.ts';
-import type { TakeoffRow } from '../../scene/takeoff.ts';
+import type { TakeoffRow } from '../../shape/takeoff.ts';
 
 /**
  * Areas and volumes as CSV (RFC 4180): a row per part and material, then the sums by material. Open bodies

@@ -8,7 +8,7 @@ import { memorySource } from '../../parcel/fileSource.ts';
 import { createDocument, createMesh, createNode, Y_UP } from '../../scene/document.ts';
 import { type Channel, createMapUse, createMaterial } from '../../scene/material.ts';
 import { berth } from '../../test/berth.ts';
-import { refusesPatch } from './refusesPatch.ts';
+import { answerPatch } from './answerPatch.ts';
 
 const LOOSE: Channel = { value: [0.5, 0.5, 0.5], map: null, source: { from: 'file', detail: '' } };
 
@@ -44,6 +44,8 @@ async function plate(extension = 'fbx', second = 'maps/bump.png') {
 }
 
 const CLASSIC = berth({ title: 'Berth', metresPerUnit: 0.01, workflow: 'legacy', patch: true, maps: [] });
+
+const refusesPatch = async (...call: Parameters<typeof answerPatch>) => (await answerPatch(...call)).refusal;
 
 const because = async (
   change: (state: AssetState) => object = () => ({}),

@@ -9,16 +9,39 @@ import { type ObjectChanges, objectChanges } from '../../objectPatch.ts';
 import { extensionOf } from '../../parcel/fileSource.ts';
 import { patchOfState } from '../../patch.ts';
 import { takesAll } from '../../scene/intake.ts';
+import type { Loss } from '../../scene/loss.ts';
 import { preparationsOf } from './prepareState.ts';
 
+/** What is told of a source file that is changed for a destination, or why it cannot be, in words. */
+export type PatchAnswer = { refusal: string } | { refusal: null; losses: Loss[] };
+
 /**
- * Why a source file cannot simply be changed for a destination, in words; null where it can: the format is
- * the same, nothing of the geometry is to change, and every edit can be said in the file itself.
+ * Whether a source file can simply be changed for a destination: the format is the same, nothing of the
+ * geometry is to change, and every edit can be said in the file itself.
  */
-export async function refusesPatch(
-  { source, state, read }: LoadedAsset,
-  destination: Destination,
-): Promise<string | null> {
+export async function answerPatch(asset: LoadedAsset, destination: Destination): Promise<PatchAnswer> {
+  const refusal = refusalOf(asset, destination);
+  if (refusal !== null) return { refusal };
+  const { source, state, read } = asset;
+  const { patch } = patchOfState({ source }, state, (path) => path);
+  const objects = await changesOfObjects({ source, state, read });
+  if (objects.missed.length > 0) return { refusal: objects.missed[0] };
+  if (patch.values.length > 0 || !isEmptyObjectPatch(objects.patch)) {
+    // Only trying tells whether the file has a word for each value, and whether parts come off it.
+    const values = { ...emptyPatch(), values: patch.values };
+    const tried = patchFbx(await read(source.model), source.model, values, objects.patch);
+    if (tried.missed.length > 0) return { refusal: tried.missed[0] };
+  }
+  const written = state.images
+    .filter(({ resolved, status }) => resolved && status !== 'embedded')
+    .map((image) => image.written);
+  return new Set(written).size === written.length
+    ? { refusal: null, losses: objects.losses }
+    : { refusal: 'two images wrote the same path' };
+}
+
+/** What speaks against it before the file itself is looked at. */
+function refusalOf({ source, state }: LoadedAsset, destination: Destination): string | null {
   const { format, size, parts, split, collision, embed } = destination;
   if (extensionOf(source.model) === JOINED) return 'it is several models as one';
   if (source.format !== 'fbx' || format !== 'fbx') return `the source is ${source.format.toUpperCase()}`;
@@ -34,20 +57,7 @@ export async function refusesPatch(
   if (destination.stage) return 'camera, lamps or environment go along';
   if (Object.keys(state.numbers ?? {}).length > 0) return 'materials were numbered';
   if (state.materials.length !== source.materials.length) return 'materials were added or made one';
-  const { patch, missed } = patchOfState({ source }, state, (path) => path);
-  if (missed.length > 0) return missed[0];
-  const objects = await changesOfObjects({ source, state, read });
-  if (objects.missed.length > 0) return objects.missed[0];
-  if (patch.values.length > 0 || !isEmptyObjectPatch(objects.patch)) {
-    // Only trying tells whether the file has a word for each value, and whether parts come off it.
-    const values = { ...emptyPatch(), values: patch.values };
-    const tried = patchFbx(await read(source.model), source.model, values, objects.patch);
-    if (tried.missed.length > 0) return tried.missed[0];
-  }
-  const written = state.images
-    .filter(({ resolved, status }) => resolved && status !== 'embedded')
-    .map((image) => image.written);
-  return new Set(written).size === written.length ? null : 'two images wrote the same path';
+  return patchOfState({ source }, state, (path) => path).missed[0] ?? null;
 }
 
 /** What edits did to materials and parts; the model is read only where they did something. */
@@ -61,6 +71,6 @@ async function changesOfObjects({
     !state.parts?.length &&
     Object.keys(state.bindings ?? {}).length === 0 &&
     state.materials.every(({ key, name }) => names.get(key) === name);
-  if (untouched) return { patch: NO_OBJECTS, missed: [] };
+  if (untouched) return { patch: NO_OBJECTS, missed: [], losses: [] };
   return objectChanges(readFbx(await read(source.model), source.model), state);
 }

@@ -1,8 +1,17 @@
-import type { PolygonMesh, SceneDocument } from './document.ts';
-import { geometricMatrix, type Matrix4, multiply, scaling, worldMatrices } from './matrix.ts';
-import { placesOf } from './solids.ts';
-import { triangulate } from './triangulate.ts';
-import { cross } from './vectors.ts';
+import type { PolygonMesh, SceneDocument } from '../scene/document.ts';
+import {
+  determinant3,
+  geometricMatrix,
+  type Matrix4,
+  multiply,
+  scaling,
+  worldMatrices,
+} from '../scene/matrix.ts';
+import { placesOf } from '../scene/solids.ts';
+import { subMesh } from '../scene/submesh.ts';
+import { triangulate } from '../scene/triangulate.ts';
+import { cross } from '../scene/vectors.ts';
+import { measureShape } from './shapeFacts.ts';
 
 /** What one part needs of one material. */
 export interface TakeoffRow {
@@ -16,9 +25,9 @@ export interface TakeoffRow {
 }
 
 /**
- * Areas and volumes by part and material, in metres. The volume is the sum of the tetrahedra between the
- * origin and each triangle (divergence theorem); only faces that close a body have one: every edge is passed
- * once each way. Of a part with several materials, each one's faces are asked by themselves.
+ * Areas and volumes by part and material, in metres. Only faces that close bodies have a volume: every edge is
+ * passed once each way. It is that of all bodies, whichever way each looks, less what lies within inner walls.
+ * Of a part with several materials, each one's faces are asked by themselves.
  */
 export function takeOff(document: SceneDocument): TakeoffRow[] {
   const m = document.metresPerUnit;
@@ -47,15 +56,12 @@ function measure(
   const points = placed(mesh.points, world);
   const places = placesOf(mesh.points);
   const { corners, faces } = triangulate(mesh);
-  const bySlot = new Map<
-    number,
-    { faces: Set<number>; area: number; volume: number; edges: Map<number, number> }
-  >();
+  const bySlot = new Map<number, { faces: Set<number>; area: number; edges: Map<number, number> }>();
   for (let t = 0; t < faces.length; t += 1) {
     const slot = mesh.faceMaterial?.[faces[t]] ?? 0;
     let sum = bySlot.get(slot);
     if (!sum) {
-      sum = { faces: new Set(), area: 0, volume: 0, edges: new Map() };
+      sum = { faces: new Set(), area: 0, edges: new Map() };
       bySlot.set(slot, sum);
     }
     sum.faces.add(faces[t]);
@@ -66,21 +72,30 @@ function measure(
       c.map((value, k) => value - a[k]),
     );
     sum.area += Math.hypot(...normal) / 2;
-    sum.volume +=
-      (a[0] * (b[1] * c[2] - b[2] * c[1]) +
-        a[1] * (b[2] * c[0] - b[0] * c[2]) +
-        a[2] * (b[0] * c[1] - b[1] * c[0])) /
-      6;
     for (const k of [0, 1, 2]) countEdge(sum.edges, place[k], place[(k + 1) % 3], places.length);
   }
   return [...bySlot.entries()]
     .sort(([a], [b]) => a - b)
-    .map(([slot, { faces: used, area, volume, edges }]) => ({
+    .map(([slot, { faces: used, area, edges }]) => ({
       slot,
       faces: used.size,
       area,
-      volume: edges.size === 0 ? Math.abs(volume) : null,
+      // A transform changes every volume by the same factor.
+      volume:
+        edges.size === 0
+          ? (measureShape(facesAlone(mesh, used)).volume ?? 0) * Math.abs(determinant3(world))
+          : null,
     }));
+}
+
+function facesAlone(mesh: PolygonMesh, faces: ReadonlySet<number>): PolygonMesh {
+  const { faceCounts, name } = mesh;
+  if (faces.size === faceCounts.length) return mesh;
+  return subMesh(
+    mesh,
+    Uint8Array.from(faceCounts, (_, face) => (faces.has(face) ? 1 : 0)),
+    name,
+  );
 }
 
 /** An edge that is passed once each way goes out again; what is left is a hole or a crease. */
