@@ -1,6 +1,7 @@
 import { describe, expect, it } from 'vitest';
-import { createDocument, createMesh, createNode, type PolygonMesh } from '../scene/document.ts';
+import { createDocument, createNode, type PolygonMesh } from '../scene/document.ts';
 import { createMaterial } from '../scene/material.ts';
+import { BOX_QUADS, meshOf } from '../test/boxes.ts';
 import { takeOff } from './takeoff.ts';
 
 interface Box {
@@ -11,31 +12,16 @@ interface Box {
   slot?: number;
 }
 
-/** Quads of a box whose corners count in binary, seen from outside against the clock. */
-const QUADS = [
-  [0, 4, 6, 2],
-  [1, 3, 7, 5],
-  [0, 1, 5, 4],
-  [2, 6, 7, 3],
-  [0, 2, 3, 1],
-  [4, 5, 7, 6],
-];
-
 function boxes(list: readonly Box[]): PolygonMesh {
-  return createMesh('boxes', {
-    points: Float64Array.from(
-      list.flatMap(({ from, sides }) =>
-        Array.from({ length: 8 }, (_, i) => from.map((value, k) => value + ((i >> k) & 1) * sides[k])).flat(),
-      ),
+  const corner = (from: Box['from'], sides: Box['sides'], i: number) =>
+    from.map((value, axis) => value + ((i >> axis) & 1) * sides[axis]);
+  return meshOf(
+    list.flatMap(({ from, sides }) => Array.from({ length: 8 }, (_, i) => corner(from, sides, i)).flat()),
+    list.flatMap(({ inward }, b) =>
+      BOX_QUADS.map((quad) => (inward ? [...quad].reverse() : quad).map((place) => b * 8 + place)),
     ),
-    faceCounts: new Uint32Array(list.length * 6).fill(4),
-    faceCorners: Uint32Array.from(
-      list.flatMap(({ inward }, b) =>
-        QUADS.flatMap((quad) => (inward ? [...quad].reverse() : quad).map((corner) => b * 8 + corner)),
-      ),
-    ),
-    faceMaterial: Int32Array.from(list.flatMap(({ slot = 0 }) => QUADS.map(() => slot))),
-  });
+    { faceMaterial: Int32Array.from(list.flatMap(({ slot = 0 }) => BOX_QUADS.map(() => slot))) },
+  );
 }
 
 /** Volumes by material, in centimetres scaled by two along one axis. */

@@ -12,7 +12,8 @@ import { Segments } from '@/ui/Segments';
 import { useBench } from '../bench/useBench.ts';
 import { drawsInSoftware } from './software.ts';
 import { type Stage, useStage } from './stage.ts';
-import { MOST_WIDTH, type StillOptions, takeStill, takeTurntable, type Work } from './stills.ts';
+import { MOST_WIDTH, type StillOptions, takeStill, takeTurntable } from './stills.ts';
+import type { Work } from './stillWork.ts';
 
 const SIZES = [
   ['1280x800', 'page, 1280 x 800'],

@@ -2,6 +2,7 @@ import { Color, DataUtils, HalfFloatType, type PerspectiveCamera, Vector3, WebGL
 import type { Backdrop } from '@/ui/choices';
 import { PLAIN_BACKDROPS } from './backdrops.ts';
 import { type Stage, useStage } from './stage.ts';
+import type { Work } from './stillWork.ts';
 import type { Untraced } from './traced/tracedScene.ts';
 
 export interface StillOptions {
@@ -13,13 +14,6 @@ export interface StillOptions {
   backdrop: Backdrop;
   /** Paths of light that are followed for each pixel; 0 draws as the view does. */
   samples: number;
-}
-
-export interface Work {
-  progress(share: number): void;
-  signal: AbortSignal;
-  /** Hears what the picture is not as it was asked for. */
-  note(text: string): void;
 }
 
 interface Drawer {

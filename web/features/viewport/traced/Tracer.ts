@@ -10,7 +10,7 @@ import {
 } from 'three';
 import { WebGLPathTracer } from 'three-gpu-pathtracer';
 import type { Stage } from '../stage.ts';
-import type { Work } from '../stills.ts';
+import type { Work } from '../stillWork.ts';
 import { bareGround } from './bareGround.ts';
 import { copyInto, Development } from './development.ts';
 import { ReadBaker } from './ReadBaker.ts';
