@@ -241,8 +241,7 @@ function changeParts(
         part.facts = part.facts && { ...part.facts, normals: { written: true, against: 0, broken: 0 } };
       return;
     case 'pivot':
-      for (const part of present(change.parts)) movePivot(parts, part, change.at, up);
-      return;
+      return movePivots(parts, present(change.parts), change.at, up);
     case 'apply':
       for (const part of present(change.parts))
         if (!part.skinned && !part.moves) Object.assign(part, appliedTo(part, frameAbove(parts, part)));
@@ -250,8 +249,7 @@ function changeParts(
     case 'place':
       return placeAll(parts, present(change.parts), change);
     case 'reset':
-      for (const part of present(change.parts)) reset(parts, part);
-      return;
+      return resetAll(parts, present(change.parts));
     case 'collision':
       for (const part of present(change.parts)) part.collision = collisionIn(change);
   }
@@ -264,8 +262,10 @@ function aboveOf(parts: ReadonlyMap<string, Part>, part: Part): Part[] {
   return [...above];
 }
 
-/** Parts with all that hangs below them. */
-export function withBelow(parts: ReadonlyMap<string, Part>, keys: readonly string[]): Part[] {
+type Children = ReadonlyMap<string, readonly Part[]>;
+
+/** What hangs on each part. */
+function childrenOf(parts: ReadonlyMap<string, Part>): Children {
   const children = new Map<string, Part[]>();
   for (const part of parts.values()) {
     if (part.parent === null) continue;
@@ -273,6 +273,15 @@ export function withBelow(parts: ReadonlyMap<string, Part>, keys: readonly strin
     if (list) list.push(part);
     else children.set(part.parent, [part]);
   }
+  return children;
+}
+
+/** Parts with all that hangs below them; what hangs on each may be known from before. */
+export function withBelow(
+  parts: ReadonlyMap<string, Part>,
+  keys: readonly string[],
+  children: Children = childrenOf(parts),
+): Part[] {
   const partSet = new Set<Part>(keys.flatMap((key) => parts.get(key) ?? []));
   // What is added while it is walked is walked too.
   for (const part of partSet) for (const child of children.get(part.key) ?? []) partSet.add(child);
@@ -398,14 +407,17 @@ function move(part: Part, matrix: Matrix4): void {
     }));
 }
 
-/** Without its own transform; how large it is then, its form does not know any more. */
-function reset(parts: Map<string, Part>, part: Part): void {
-  const { place, by } = resetTo(part, frameAbove(parts, part));
-  for (const below of withBelow(parts, [part.key])) {
-    move(below, by);
-    Object.assign(below, { form: null, pieces: withoutForms(below.pieces) });
+/** Without their own transforms; how large they are then, their forms do not know any more. */
+function resetAll(parts: Map<string, Part>, chosen: readonly Part[]): void {
+  const children = childrenOf(parts);
+  for (const part of chosen) {
+    const { place, by } = resetTo(part, frameAbove(parts, part));
+    for (const below of withBelow(parts, [part.key], children)) {
+      move(below, by);
+      Object.assign(below, { form: null, pieces: withoutForms(below.pieces) });
+    }
+    Object.assign(part, place);
   }
-  Object.assign(part, place);
 }
 
 /** What looked inwards looks outwards then, and the other way round. */
@@ -423,16 +435,19 @@ function withoutForms(pieces: Part['pieces']): Part['pieces'] {
   );
 }
 
-function movePivot(
+function movePivots(
   parts: Map<string, Part>,
-  part: Part,
+  chosen: readonly Part[],
   at: Extract<PartChange, { do: 'pivot' }>['at'],
   up: AssetSource['upAxis'],
 ): void {
-  if (part.skinned) return;
-  const bounds = mergeBounds(withBelow(parts, [part.key]).map((below) => below.bounds));
-  const pivot = pivotAt(bounds, at, up);
-  if (pivot) Object.assign(part, pivotedAt(part, pivot));
+  const children = childrenOf(parts);
+  for (const part of chosen) {
+    if (part.skinned) continue;
+    const below = withBelow(parts, [part.key], children);
+    const pivot = pivotAt(mergeBounds(below.map(({ bounds }) => bounds)), at, up);
+    if (pivot) Object.assign(part, pivotedAt(part, pivot));
+  }
 }
 
 function pivotAt(

@@ -17,7 +17,7 @@ import { ReadBaker } from './ReadBaker.ts';
 import { type TracedScene, tracedScene, type Untraced } from './tracedScene.ts';
 
 /** Side of the pieces that are drawn at once, so that the page is never kept waiting for long. */
-const TILE = 256;
+const TILE = 512;
 /** How far light goes on, and through how many surfaces that let it pass. */
 const BOUNCES = 8;
 const PASSES = 12;
@@ -49,7 +49,7 @@ export class Tracer {
 
   /** Throws {@link CannotTrace} where the graphics card does not have what it takes. */
   constructor(stage: Stage, sky: Texture | null) {
-    this.renderer = new WebGLRenderer({ antialias: false, alpha: true, powerPreference: 'high-performance' });
+    this.renderer = createRenderer();
     const missing = lackOf(this.renderer);
     if (missing) {
       this.renderer.dispose();
@@ -165,6 +165,14 @@ export class Tracer {
     (this.tracer as { dispose?(): void }).dispose?.();
     this.renderer.dispose();
     this.renderer.forceContextLoss();
+  }
+}
+
+function createRenderer(): WebGLRenderer {
+  try {
+    return new WebGLRenderer({ antialias: false, alpha: true, powerPreference: 'high-performance' });
+  } catch (error) {
+    throw new CannotTrace(error instanceof Error ? error.message : String(error));
   }
 }
 
