@@ -25,13 +25,13 @@ function boxes(list: readonly Box[]): PolygonMesh {
 }
 
 /** Volumes by material, in centimetres scaled by two along one axis. */
-function volumesOf(list: readonly Box[]): (number | null)[] {
+function volumesOf(list: readonly Box[], along = 1): (number | null)[] {
   const document = createDocument('fbx', 'made');
   document.metresPerUnit = 0.01;
   document.materials.push(createMaterial('Oak', 'metalRough'), createMaterial('Iron', 'metalRough'));
   document.meshes.push(boxes(list));
   const node = createNode('Frame', 'mesh', -1, { mesh: 0, materials: [0, 1] });
-  node.transform.scale = [1, 2, 1];
+  node.transform.scale = [along, 2, 1];
   document.nodes.push(node);
   return takeOff(document).map(({ volume }) => volume && Math.round(volume * 1e9) / 1e9);
 }
@@ -48,6 +48,10 @@ describe('the volume of a part of several bodies', () => {
       { from: [30, 0, 0], sides: [2, 2, 2], ...small },
     ]);
     expect(found).toEqual(expected.map((cubes) => cubes / 1e6));
+  });
+
+  it('is what it is where the part stands mirrored', () => {
+    expect(volumesOf([{ from: [0, 0, 0], sides: [10, 10, 10] }], -3)).toEqual([0.006]);
   });
 
   it('leaves out what lies within inner walls', () => {

@@ -51,5 +51,8 @@ describe('level white ground', () => {
     scene.add(lamp, below);
     scene.updateMatrixWorld(true);
     expect(bareGround(scene)).toBeCloseTo(0.5, 6);
+    // Of blue light the eye sees little.
+    lamp.color.setRGB(0, 0, 1);
+    expect(bareGround(scene)).toBeCloseTo(0.0722 / 2, 6);
   });
 });
