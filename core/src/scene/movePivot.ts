@@ -25,7 +25,6 @@ import {
   worldMatrices,
 } from './matrix.ts';
 import type { PartChange } from './partChange.ts';
-import { isMotion } from './rebase.ts';
 import { bakeMesh } from './reorient.ts';
 import { shiftKeys, shiftTransform } from './shift.ts';
 
@@ -141,15 +140,12 @@ function standingAt(transform: TransformParts, place: Vec3, offset: Vec3): Trans
 export function applyTransform({ document, keys }: Keyed, index: number, { losses }: Tools): Keyed {
   const node = document.nodes[index];
   const local = localMatrix(node.transform);
-  if (
-    node.skin >= 0 ||
-    document.clips.some(({ tracks }) => tracks.some((track) => track.node === index && isMotion(track)))
-  ) {
+  const moved = movedNodes(document);
+  if (node.skin >= 0 || moved.has(index)) {
     losses.push({ code: 'part.notApplied', part: node.name });
     return { document, keys };
   }
   const baked = multiply(local, geometricMatrix(node.transform));
-  const moved = movedNodes(document);
   const nodes = document.nodes.map((other, i): SceneNode => {
     if (i === index) return { ...other, transform: identityTransform() };
     if (other.parent !== index) return other;

@@ -32,6 +32,8 @@ export interface TakeoffRow {
 export function takeOff(document: SceneDocument): TakeoffRow[] {
   const m = document.metresPerUnit;
   const worlds = worldMatrices(document.nodes);
+  // What many parts show is measured once.
+  const volumes = document.meshes.map(() => new Map<number, number>());
   return document.nodes.flatMap((node, i) => {
     if (node.mesh < 0) return [];
     const world = multiply(scaling([m, m, m]), multiply(worlds[i], geometricMatrix(node.transform)));
@@ -41,7 +43,7 @@ export function takeOff(document: SceneDocument): TakeoffRow[] {
         document.materials[node.materials[slot]]?.name ?? '',
       ]),
     );
-    return measure(document.meshes[node.mesh], world).map(({ slot, ...row }) => ({
+    return measure(document.meshes[node.mesh], world, volumes[node.mesh]).map(({ slot, ...row }) => ({
       part: node.name,
       material: names.get(slot) ?? '',
       ...row,
@@ -49,9 +51,11 @@ export function takeOff(document: SceneDocument): TakeoffRow[] {
   });
 }
 
+/** `volumes` has those by slot that are known already, in the mesh's own space. */
 function measure(
   mesh: PolygonMesh,
   world: Matrix4,
+  volumes: Map<number, number>,
 ): { slot: number; faces: number; area: number; volume: number | null }[] {
   const points = placed(mesh.points, world);
   const places = placesOf(mesh.points);
@@ -74,17 +78,19 @@ function measure(
     sum.area += Math.hypot(...normal) / 2;
     for (const k of [0, 1, 2]) countEdge(sum.edges, place[k], place[(k + 1) % 3], places.length);
   }
+  const volumeOf = (slot: number, used: ReadonlySet<number>) => {
+    const volume = volumes.get(slot) ?? measureShape(facesAlone(mesh, used)).volume ?? 0;
+    volumes.set(slot, volume);
+    // A transform changes every volume by the same factor.
+    return volume * Math.abs(determinant3(world));
+  };
   return [...bySlot.entries()]
     .sort(([a], [b]) => a - b)
     .map(([slot, { faces: used, area, edges }]) => ({
       slot,
       faces: used.size,
       area,
-      // A transform changes every volume by the same factor.
-      volume:
-        edges.size === 0
-          ? (measureShape(facesAlone(mesh, used)).volume ?? 0) * Math.abs(determinant3(world))
-          : null,
+      volume: edges.size === 0 ? volumeOf(slot, used) : null,
     }));
 }
 
