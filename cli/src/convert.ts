@@ -160,10 +160,7 @@ async function patchInPlace(
     files.set(path === asset.source.model ? basename(out) : within(path), bytes);
   return {
     files,
-    losses: [
-      ...[...missed, ...patched.missed].map((detail): Loss => ({ code: 'patch.missed', detail })),
-      ...objects.losses,
-    ],
+    losses: [...missed, ...patched.missed].map((detail): Loss => ({ code: 'patch.missed', detail })),
   };
 }
 
