@@ -1,11 +1,11 @@
 import { describe, expect, it } from 'vitest';
 import { createDocument, createNode, type SceneDocument, type Vec3 } from '../scene/document.ts';
-import { identity, rotation, translation } from '../scene/matrix.ts';
+import { identity, rotation, scaling, translation } from '../scene/matrix.ts';
 import type { PartChange } from '../scene/partChange.ts';
 import { BOX_QUADS, boxPoints, meshOf } from '../test/boxes.ts';
 import { nodeKeys } from './asset.ts';
 import { describeSource } from './describeSource.ts';
-import { appliedTo, moved, type PartPlace, pivotedAt } from './partPlaces.ts';
+import { appliedTo, moved, type PartPlace, pivotedAt, resetTo } from './partPlaces.ts';
 import { type Part, partsOf } from './parts.ts';
 
 const PLANK = { min: [0, 0, 0] as Vec3, max: [2, 1, 1] as Vec3 };
@@ -34,6 +34,18 @@ describe('where a part stands', () => {
     close(bounds?.min, [-1, 0, 0]);
     close(bounds?.max, [0, 2, 1]);
     close(pivot ?? [], [0, 2, 0]);
+  });
+
+  it('has its thickness again where its transform flattened it', () => {
+    const flat: PartPlace = {
+      frame: scaling([3, 0, 1]),
+      box: PLANK,
+      bounds: { min: [0, 0, 0], max: [6, 0, 1] },
+      pivot: [0, 0, 0],
+    };
+    const { bounds } = resetTo(flat, translation([0, 5, 0])).place;
+    close(bounds?.min, [0, 5, 0]);
+    close(bounds?.max, [2, 6, 1]);
   });
 });
 

@@ -67,7 +67,10 @@ function inBoth(a: Bounds, b: Bounds): Bounds {
 /** A part with its own transform gone, and what moves all that hangs on it likewise. */
 export function resetTo(part: PartPlace, above: Matrix4): { place: PartPlace; by: Matrix4 } {
   const by = multiply(above, invertAffine(part.frame));
-  return { place: { ...moved(part, by), frame: above, pivot: part.pivot && originOf(above) }, by };
+  // What was flattened has its thickness again, of which its bounds know nothing.
+  const bounds =
+    determinant3(part.frame) === 0 ? part.box && placedBounds(part.box, above) : moved(part, by).bounds;
+  return { place: { frame: above, box: part.box, bounds, pivot: part.pivot && originOf(above) }, by };
 }
 
 /** A part whose transform went into its points: it is seen where it was. */

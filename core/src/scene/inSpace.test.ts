@@ -128,6 +128,13 @@ describe('a part in another space', () => {
     close(turnsAbout(after, 'Boom'), [0, 0, 0]);
   });
 
+  it('stands where it did, flattened as it is', () => {
+    const before = quay();
+    before.nodes[0].transform.scale = [1, 0, 1];
+    const after = changed(before, { do: 'move', parts: ['Boom'], under: 'Table' });
+    close(pointsAt(after, 'Boom', 0), pointsAt(before, 'Boom', 0));
+  });
+
   it('is placed with what it turns about, and with its motion', () => {
     const placed = placementMatrix(PLACEMENT);
     const moved = (points: number[]) =>
