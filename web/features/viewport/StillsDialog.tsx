@@ -1,7 +1,7 @@
 'use client';
 
 import { useQueryClient } from '@tanstack/react-query';
-import { useEffect, useRef, useState } from 'react';
+import { useEffect, useMemo, useRef, useState } from 'react';
 import { toast } from 'sonner';
 import { Button } from '@/ui/Button';
 import { ChipSelect } from '@/ui/Chip';
@@ -41,6 +41,10 @@ export function StillsDialog({ close }: { close: () => void }) {
   const [doing, setDoing] = useState<{ what: string; share: number } | null>(null);
   const abort = useRef<AbortController | null>(null);
   useEffect(() => () => abort.current?.abort(), []);
+  const note = useMemo(
+    () => lightNote(stage, lit ? samples : null, backdrop),
+    [stage, lit, samples, backdrop],
+  );
   const fits = size.width >= 16 && size.height >= 16 && size.width <= MOST_WIDTH && size.height <= MOST_WIDTH;
   const run = async (what: string, job: (options: StillOptions, work: Work) => Promise<void>) => {
     const controller = new AbortController();
@@ -128,7 +132,7 @@ export function StillsDialog({ close }: { close: () => void }) {
               </option>
             ))}
           </ChipSelect>
-          <span className="text-[var(--soft)]">{lightNote(stage, lit ? samples : null, backdrop)}</span>
+          <span className="text-[var(--soft)]">{note}</span>
         </div>
         <div className="flex flex-wrap items-center gap-2 border-t border-[var(--line)] pt-3">
           <Button

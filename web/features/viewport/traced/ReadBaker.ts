@@ -71,14 +71,15 @@ export class ReadBaker {
 }
 
 /** Normals are taken as they are stored; the material says which way their green points. */
+function wordsOf(channel: string): string {
+  if (channel === 'normal') return 'vec4( texel.rgb, 1.0 )';
+  return isColourRead(channel)
+    ? 'vec4( kjColour( texel, mask, how, decode, primaries ), 1.0 )'
+    : 'vec4( kjScalar( texel, mask, how ) )';
+}
+
 function bakingMaterial(channel: string, picture: Texture, read: Reads[string]): ShaderMaterial {
   const numbers = readNumbers(channel, read);
-  const words = {
-    normal: 'texel.rgb',
-    colour: 'kjColour( texel, mask, how, decode, primaries )',
-    number: 'vec3( kjScalar( texel, mask, how ) )',
-  };
-  const scalar = isColourRead(channel) ? words.colour : words.number;
   return new ShaderMaterial({
     uniforms: {
       picture: { value: picture },
@@ -90,8 +91,7 @@ uniform sampler2D picture; uniform vec4 mask; uniform vec2 how; uniform vec2 dec
 varying vec2 vPlace;
 void main() {
   vec4 texel = texture2D( picture, vPlace );
-  vec3 value = ${channel === 'normal' ? words.normal : scalar};
-  gl_FragColor = vec4( value, ${isColourRead(channel) || channel === 'normal' ? '1.0' : 'value.x'} );
+  gl_FragColor = ${wordsOf(channel)};
 }`,
     blending: NoBlending,
     depthTest: false,
