@@ -1,7 +1,7 @@
 import { createHash } from 'node:crypto';
 import { mkdir, readdir, readFile, rm, writeFile } from 'node:fs/promises';
 import { join, resolve, sep } from 'node:path';
-import { groundOf, ownImages } from '@kinkajou/core/asset/ownImages';
+import { groundOf, imagesOnGround } from '@kinkajou/core/asset/ownImages';
 import { scanImages } from '@kinkajou/core/asset/scanImages';
 import type { Destination } from '@kinkajou/core/destinations/profile';
 import { resolveChoices } from '@kinkajou/core/destinations/resolveChoices';
@@ -217,7 +217,8 @@ async function isUnchanged({ call, read, images, packages, entry }: Kept, run: R
     if (now !== hash) return false;
   }
   const ground = groundOf(entry.path, listModels(run.source), [...known.keys()]);
-  if (images.hash !== hashOfImages(images.own ? ownImages(ground, run.images) : run.images)) return false;
+  if (images.hash !== hashOfImages(images.own ? imagesOnGround(ground, run.images) : run.images))
+    return false;
   for (const [folder, hash] of Object.entries(packages))
     if (!(await isWhole(join(run.out, folder), hash))) return false;
   return true;

@@ -2,7 +2,7 @@ import { createHash, randomUUID } from 'node:crypto';
 import { mkdir, readdir, rename, rm, stat, writeFile } from 'node:fs/promises';
 import { dirname, join, relative, resolve, sep } from 'node:path';
 import type { ParcelImage } from '@kinkajou/core/asset/asset';
-import { ownImages } from '@kinkajou/core/asset/ownImages';
+import { imagesOnGround } from '@kinkajou/core/asset/ownImages';
 import type { Destination } from '@kinkajou/core/destinations/profile';
 import { KinkajouError, toKinkajouError } from '@kinkajou/core/errors';
 import { installGuard } from '@kinkajou/core/guard/guard';
@@ -171,7 +171,7 @@ export async function makeOne({ model, folder: home, before }: BatchTask, work: 
       entry,
       call,
       read,
-      images: { hash: hashOfImages(own ? ownImages(asset.source, images) : images), own },
+      images: { hash: hashOfImages(own ? imagesOnGround(asset.source, images) : images), own },
       packages,
     };
   } catch (error) {

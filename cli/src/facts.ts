@@ -1,5 +1,5 @@
 import { type AssetState, type Edit, initialState } from '@kinkajou/core/asset/asset';
-import { collectFacts, withDamage } from '@kinkajou/core/asset/collectFacts';
+import { collectFacts, createFactsCache, withDamage } from '@kinkajou/core/asset/collectFacts';
 import { makeMaps } from '@kinkajou/core/asset/makeMaps';
 import { ownImages } from '@kinkajou/core/asset/ownImages';
 import { KinkajouError } from '@kinkajou/core/errors';
@@ -12,6 +12,8 @@ import type { PaintedModel } from '@kinkajou/core/sets/imageSet';
 import type { Output } from './output.ts';
 
 const TELL_FROM = 20;
+/** Assets of one call share images of common ground. */
+const cache = createFactsCache();
 
 /** An asset whose pixels were looked at; images that turned out to be damaged are known to be so. */
 export interface LookedAsset {
@@ -142,7 +144,11 @@ async function look({ asset, facts }: LookedAsset, state: AssetState, output: Ou
   const progress = (done: number, total: number) => {
     if (total >= TELL_FROM && done % TELL_FROM === 0) output.message(`looked at ${done} of ${total} images`);
   };
-  const found = await collectFacts(required, asset.read, { limits: limitsFromEnvironment(), progress });
+  const found = await collectFacts(required, asset.read, {
+    limits: limitsFromEnvironment(),
+    cache,
+    progress,
+  });
   const images = withDamage(asset.images, found.damaged);
   return {
     asset: found.damaged.size > 0 ? { ...asset, images } : asset,

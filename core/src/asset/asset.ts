@@ -81,6 +81,16 @@ export interface AssetNode {
   scale?: [number, number, number];
 }
 
+/**
+ * A folder whose images bear the names of models, as pictures of them do in a library: `chair.png` beside
+ * `chair/chair.obj`, and so for each.
+ */
+export interface PortraitFolder {
+  folder: string;
+  /** Names of the images there that no model is called like. */
+  others: readonly string[];
+}
+
 /** An asset as its model file has it: everything but the geometry. Plain JSON. */
 export interface AssetSource {
   name: string;
@@ -118,6 +128,8 @@ export interface AssetSource {
   commons?: readonly string[];
   /** Models that share this home, itself among them; images there may be another's. Absent for one. */
   modelsAtHome?: number;
+  /** Folders of images that are called like models, as pictures of them are. Absent for none. */
+  portraits?: readonly PortraitFolder[];
 }
 
 /** The asset as it stands after its edits. */

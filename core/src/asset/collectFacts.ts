@@ -1,3 +1,4 @@
+import { LRUCache } from 'lru-cache';
 import { toKinkajouError } from '../errors.ts';
 import { decodeImage } from '../images/decode.ts';
 import { lookAtPixels, type PixelFacts } from '../maps/pixelFacts.ts';
@@ -19,9 +20,29 @@ export interface Looked {
   damaged: Map<string, NonNullable<ParcelImage['fault']>>;
 }
 
-/** Bounds on images, and who hears of progress. */
+/** Facts that are kept while there is room, by content. */
+export interface FactsCache {
+  get(hash: string): PixelFacts | undefined;
+  set(hash: string, facts: PixelFacts): unknown;
+}
+
+/** Bytes of facts that are kept unless told: those of some four thousand images. */
+const BUDGET = 48 * 2 ** 20;
+/** What facts take beside their maps of the image. */
+const NUMBERS = 2000;
+
+/** For work on many assets that share images: each content is looked at once while there is room. */
+export function createFactsCache(budget = BUDGET): FactsCache {
+  return new LRUCache<string, PixelFacts>({
+    maxSize: budget,
+    sizeCalculation: ({ sketch, activity }) => sketch.length + activity.length + NUMBERS,
+  });
+}
+
+/** Bounds on images, what was looked at before, and who hears of progress. */
 export interface LookOptions {
   limits?: Limits;
+  cache?: FactsCache;
   progress?: (done: number, total: number) => void;
 }
 
@@ -32,7 +53,7 @@ export interface LookOptions {
 export async function collectFacts(
   images: readonly ParcelImage[],
   read: (path: string) => Promise<Uint8Array>,
-  { limits = DEFAULT_LIMITS, progress }: LookOptions = {},
+  { limits = DEFAULT_LIMITS, cache, progress }: LookOptions = {},
 ): Promise<Looked> {
   const looked: Looked = { facts: new Map(), damaged: new Map() };
   const contents = [
@@ -40,7 +61,9 @@ export async function collectFacts(
   ];
   for (const [i, [hash, path]] of contents.entries()) {
     try {
-      looked.facts.set(hash, lookAtPixels(await decodeImage(await read(path), path, { limits })));
+      const facts = cache?.get(hash) ?? lookAtPixels(await decodeImage(await read(path), path, { limits }));
+      cache?.set(hash, facts);
+      looked.facts.set(hash, facts);
     } catch (error) {
       looked.damaged.set(hash, faultOf(error, path));
     }

@@ -3,7 +3,7 @@ import { createDocument, createMesh, createNode, type SceneDocument } from '../s
 import { createMapUse, createMaterial } from '../scene/material.ts';
 import { testImage } from '../test/assets.ts';
 import { describeSource, embeddedImages } from './describeSource.ts';
-import { groundOf, ownImages } from './ownImages.ts';
+import { groundOf, imagesOnGround } from './ownImages.ts';
 import { measureUvTiles } from './uvTiles.ts';
 
 /** Quads of one mesh, each with the lower left corner of its UVs given, all of one material. */
@@ -74,8 +74,15 @@ describe('images of a parcel with several models', () => {
       'search/1/x.png',
       'parcels/0f3b1c2d-0000-4000-8000-00000000000a/x.png',
     ].map((path) => testImage(path));
-    expect(ownImages({ home: 'a' }, images).map(({ path }) => path)).toEqual(['a/x.png', 'embedded/y.png']);
-    expect(ownImages({}, images).map(({ path }) => path)).toEqual(['a/x.png', 'b/x.png', 'embedded/y.png']);
+    expect(imagesOnGround({ home: 'a' }, images).map(({ path }) => path)).toEqual([
+      'a/x.png',
+      'embedded/y.png',
+    ]);
+    expect(imagesOnGround({}, images).map(({ path }) => path)).toEqual([
+      'a/x.png',
+      'b/x.png',
+      'embedded/y.png',
+    ]);
   });
 
   it('lie beside the folder of the scene, or on common ground that is nobody else’s', () => {
@@ -83,7 +90,7 @@ describe('images of a parcel with several models', () => {
     const images = ['kit/buoy/images/a.png', 'kit/winch/images/b.png', 'kit/shared/wood/c.png', 'd.png'];
     const own = (model: string) => {
       const ground = groundOf(model, models, images);
-      const paths = ownImages(
+      const paths = imagesOnGround(
         ground,
         images.map((path) => testImage(path)),
       ).map(({ path }) => path);

@@ -1,18 +1,19 @@
 import { placeOf } from '../parcel/filePlace.ts';
 import { folderOf } from '../parcel/fileSource.ts';
 import type { AssetSource, ParcelImage } from './asset.ts';
+import { type Portrayed, portraitFolders, portraitsFor } from './portraits.ts';
 
 /** What of a parcel with several models is whose. */
-export type Ground = Pick<AssetSource, 'home' | 'commons' | 'modelsAtHome'>;
+export type Ground = Pick<AssetSource, 'home' | 'commons' | 'modelsAtHome' | 'portraits'>;
 
-/**
- * The images that a model may call its own: those below its home folder and those that lie with no model, or
- * all of the parcel's.
- */
-export function ownImages(
-  source: Pick<AssetSource, 'home' | 'commons'>,
-  images: readonly ParcelImage[],
-): ParcelImage[] {
+/** The images that a model may call its own: those on its ground but for portraits of other models. */
+export function ownImages(source: Ground & Portrayed, images: readonly ParcelImage[]): ParcelImage[] {
+  const portraitOf = portraitsFor(source);
+  return imagesOnGround(source, images).filter(({ path }) => portraitOf(path) !== 'other');
+}
+
+/** Those below a model's home folder and those that lie with no model, or all of the parcel's. */
+export function imagesOnGround(source: Ground, images: readonly ParcelImage[]): ParcelImage[] {
   const home = source.home ?? '';
   const commons = new Set(source.commons);
   return images.filter(({ path }) => {
@@ -39,7 +40,12 @@ export function groundOf(model: string, models: readonly string[], images: reado
   const home = homeOf(model);
   const homes = models.map(homeOf);
   const neighbours = homes.filter((other) => other === home).length;
-  if (home === '') return neighbours > 1 ? { home, modelsAtHome: neighbours } : { home };
+  const beside = neighbours > 1 && { modelsAtHome: neighbours };
+  const portraitsIn = (folders: (folder: string) => boolean) => {
+    const portraits = portraitFolders(models, images).filter(({ folder }) => folders(folder));
+    return portraits.length > 0 && { portraits };
+  };
+  if (home === '') return { home, ...beside, ...portraitsIn(() => true) };
   const taken = new Set(homes);
   const commons = [
     ...new Set(images.filter((path) => !above(path).some((folder) => taken.has(folder))).map(folderOf)),
@@ -47,7 +53,8 @@ export function groundOf(model: string, models: readonly string[], images: reado
   return {
     home,
     ...(commons.length > 0 && { commons }),
-    ...(neighbours > 1 && { modelsAtHome: neighbours }),
+    ...beside,
+    ...portraitsIn((folder) => commons.includes(folder) || `${folder}/`.startsWith(`${home}/`)),
   };
 }
 

@@ -32,11 +32,11 @@ export class Cloud {
   }
 
   /**
-   * The nearest place within the tolerance, or -1. Asked for every corner, so that it makes no lists or
-   * functions of its own.
+   * The nearest place within the tolerance, or within another of at most twice that, or -1. Asked for every
+   * corner, so that it makes no lists or functions of its own.
    */
-  find(x: number, y: number, z: number): number {
-    const { side, tolerance, places } = this;
+  find(x: number, y: number, z: number, tolerance = this.tolerance): number {
+    const { side, places } = this;
     const x0 = Math.floor((x - tolerance) / side);
     const y0 = Math.floor((y - tolerance) / side);
     const z0 = Math.floor((z - tolerance) / side);

@@ -337,6 +337,8 @@ function reshaped([a, b]: readonly [Wedges, Wedges], matches: Int32Array, tolera
 
 /** Faces that are so far from plane look anywhere, by how they are cut. */
 const CRUMPLED = 0.2;
+/** Bent faces that meet say something where they look one way at least by this share. */
+const ALIKE = 0.25;
 /** And faces count as plane that differ by less. */
 const PLANE = 1e-4;
 
@@ -345,7 +347,7 @@ const PLANE = 1e-4;
  * where some are not it does, but not to the other side.
  */
 function countTurned(a: Look, b: Look, matches: Int32Array): number {
-  let turned = 0;
+  let [turned, bent] = [0, 0];
   matches.forEach((other, i) => {
     const warp = Math.max(a.warp[i], b.warp[other]);
     if (warp > CRUMPLED) return;
@@ -358,11 +360,13 @@ function countTurned(a: Look, b: Look, matches: Int32Array): number {
       Math.hypot(a.facing[index], a.facing[index + 1], a.facing[index + 2]),
       Math.hypot(b.facing[to], b.facing[to + 1], b.facing[to + 2]),
     ];
-    // Where faces cancel out each other nothing can be told.
+    // Where faces cancel out each other nothing can be told, and little of bent ones where they nearly do.
     if (first <= 0.05) return;
-    const isOther =
-      warp > PLANE ? second > 0.05 && dot < 0 : second < 0.5 * first || dot < 0.5 * first * second;
-    if (isOther) turned += 1;
+    const isTold = first > ALIKE * a.spread[i] && second > ALIKE * b.spread[other];
+    const isOther = warp > PLANE ? isTold && dot < 0 : second < 0.5 * first || dot < 0.5 * first * second;
+    if (isOther && warp > PLANE) bent += 1;
+    else if (isOther) turned += 1;
   });
-  return turned;
+  // A face that is turned has three corners at least.
+  return turned > 0 || bent >= 3 ? turned + bent : 0;
 }

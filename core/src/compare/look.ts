@@ -1,3 +1,4 @@
+import { cutPolygon } from '../scene/cutPolygon.ts';
 import { Cloud } from './cloud.ts';
 import { GEOMETRY_TOLERANCE } from './extent.ts';
 import type { WorldPart } from './worldParts.ts';
@@ -15,6 +16,8 @@ export interface Look {
    * changes.
    */
   facing: Float64Array;
+  /** All angles that `facing` is made of, per place: what it would be long if all faces looked one way. */
+  spread: Float64Array;
   /**
    * Per place how far faces there are from plane, see {@link bentOf}: what `facing` says turns with how such
    * faces are cut.
@@ -42,6 +45,7 @@ export function look(part: WorldPart, tolerance: number): Look {
     placeOf[corner] = cloud.add(points[corner * 3], points[corner * 3 + 1], points[corner * 3 + 2]);
   const angles = new Float64Array(placeOf.length);
   const facing = new Float64Array(cloud.size * 3);
+  const spread = new Float64Array(cloud.size);
   const warp = new Float64Array(cloud.size);
   const areas = new Map<string, Range>();
   const area: Range = [0, 0];
@@ -59,6 +63,9 @@ export function look(part: WorldPart, tolerance: number): Look {
     if (existing) grow(existing, values);
     else areas.set(materials[face], values);
     const outline: Face = { points, start, count, normal };
+    // Where corners meet a face looks anywhere; a triangle of it is half as wide.
+    const width = length / longestSide(points, start, count);
+    const looks = width > tolerance;
     for (let k = 0; k < count; k += 1) {
       const angle = cornerAngle(outline, k);
       angles[start + k] = angle;
@@ -68,15 +75,23 @@ export function look(part: WorldPart, tolerance: number): Look {
         // A corner on a straight edge is cut into a triangle that looks nowhere.
         warp[place] = Math.max(warp[place], STRAIGHT);
       }
-      if (length === 0) continue;
+      if (width < tolerance * 4) warp[place] = Math.max(warp[place], STRAIGHT);
+      if (!looks) continue;
+      spread[place] += angle;
       for (let axis = 0; axis < 3; axis += 1) facing[place * 3 + axis] += (angle * normal[axis]) / length;
     }
-    const bent = count < 4 ? 0 : bentOf(outline, values);
-    for (let k = 0; bent > 0 && k < count; k += 1)
-      warp[placeOf[start + k]] = Math.max(warp[placeOf[start + k]], bent);
+    if (count > 3) {
+      const depth = depthOf(outline);
+      const bent = bentOf(outline, values, depth);
+      for (let k = 0; k < count; k += 1) {
+        const place = placeOf[start + k];
+        const rough = depth > ROUGH * shortestAt(outline, k) ? ROUGH : 0;
+        warp[place] = Math.max(warp[place], bent, rough);
+      }
+    }
     start += count;
   });
-  return { part, cloud, placeOf, angles, facing, warp, triangles, area, thin, areas };
+  return { part, cloud, placeOf, angles, facing, spread, warp, triangles, area, thin, areas };
 }
 
 function grow(range: Range, [least, most]: Range): void {
@@ -112,6 +127,18 @@ function triangleArea(points: Float64Array, a: number, b: number, c: number): nu
   return length3(uy * vz - uz * vy, uz * vx - ux * vz, ux * vy - uy * vx) / 2;
 }
 
+function longestSide(points: Float64Array, start: number, count: number): number {
+  let longest = 0;
+  for (let k = 0; k < count; k += 1) {
+    const [a, b] = [(start + k) * 3, (start + ((k + 1) % count)) * 3];
+    longest = Math.max(
+      longest,
+      length3(points[b] - points[a], points[b + 1] - points[a + 1], points[b + 2] - points[a + 2]),
+    );
+  }
+  return longest;
+}
+
 /** Several times as fast as Math.hypot, which minds numbers too large to be squared. */
 function length3(x: number, y: number, z: number): number {
   return Math.sqrt(x * x + y * y + z * z);
@@ -132,20 +159,32 @@ export function faceVector(points: Float64Array, start: number, count: number): 
   return out;
 }
 
-/** Hollow outlines of more sides are not looked through for crossings, and are not judged. */
+/** Hollow outlines of more sides are not cut, and are not judged. */
 const MOST_SIDES = 10_000;
+/** The triangles of a sound outline take no more area than it has, but for this share. */
+const OVERLAP = 1e-3;
+/** Angles at a corner mean little where the face is deeper than this share of the sides there. */
+const ROUGH = 1e-3;
 /** Corners of a face are in one plane within this share of its size. */
 const FLAT = 1e-4;
 
 /**
- * How far a face is from plane: 0 where it is, hollow or not, 1 where its outline crosses itself; else the share
+ * How far a face is from plane: 0 where it is, hollow or not, 1 where its outline meets itself; else the share
  * by which its area differs with the cut.
  */
-function bentOf(face: Face, [least, most]: Range): number {
-  const { points, start, count, normal } = face;
+function bentOf(face: Face, [least, most]: Range, depth: number): number {
+  const { count, normal } = face;
   const length = length3(normal[0], normal[1], normal[2]);
   if (length === 0) return 1;
   const bent = 1 - least / most;
+  if (depth > FLAT * Math.sqrt(length)) return bent;
+  return bent > FLAT && (count > MOST_SIDES || overlaps(face)) ? 1 : 0;
+}
+
+/** How far apart the corners of a face lie along its normal; without an area infinitely. */
+function depthOf({ points, start, count, normal }: Face): number {
+  const length = length3(normal[0], normal[1], normal[2]);
+  if (length === 0) return Infinity;
   let [low, high] = [Infinity, -Infinity];
   for (let corner = start * 3; corner < (start + count) * 3; corner += 3) {
     const height =
@@ -153,33 +192,39 @@ function bentOf(face: Face, [least, most]: Range): number {
     low = Math.min(low, height);
     high = Math.max(high, height);
   }
-  if (high - low > FLAT * Math.sqrt(length)) return bent;
-  return bent > FLAT && (count > MOST_SIDES || crossesItself(face)) ? 1 : 0;
+  return high - low;
 }
 
-/** Whether two sides of a plane face cross, looked at along the axis that it faces most. */
-function crossesItself({ points, start, count, normal }: Face): boolean {
-  const sizes = normal.map(Math.abs);
-  const along = sizes.indexOf(Math.max(...sizes));
-  const [u, v] = [(along + 1) % 3, (along + 2) % 3];
-  const cornerAt = (k: number) => (start + (k % count)) * 3;
-  const side = (a: number, b: number, c: number) =>
-    (points[b + u] - points[a + u]) * (points[c + v] - points[a + v]) -
-    (points[b + v] - points[a + v]) * (points[c + u] - points[a + u]);
-  for (let i = 0; i < count; i += 1)
-    for (let j = i + 2; j < count; j += 1) {
-      if ((j + 1) % count === i) continue;
-      const [a, b, c, d] = [cornerAt(i), cornerAt(i + 1), cornerAt(j), cornerAt(j + 1)];
-      if (side(a, b, c) * side(a, b, d) < 0 && side(c, d, a) * side(c, d, b) < 0) return true;
-    }
-  return false;
+/** The shorter of the two sides at a corner. */
+function shortestAt({ points, start, count }: Face, k: number): number {
+  const here = (start + k) * 3;
+  return Math.min(
+    ...[k === 0 ? count - 1 : k - 1, (k + 1) % count].map((other) => {
+      const to = (start + other) * 3;
+      return length3(
+        points[to] - points[here],
+        points[to + 1] - points[here + 1],
+        points[to + 2] - points[here + 2],
+      );
+    }),
+  );
+}
+
+/** Whether a plane face cannot be cut into triangles that look its way: its outline crosses or meets itself. */
+function overlaps({ points, start, count, normal }: Face): boolean {
+  const corners = Uint32Array.from({ length: count }, (_, k) => start + k);
+  const cut = cutPolygon({ points, faceCorners: corners }, 0, count, normal);
+  let area = 0;
+  for (let k = 0; k < cut.length; k += 3)
+    area += triangleArea(points, start + cut[k], start + cut[k + 1], start + cut[k + 2]);
+  return area * 2 > length3(normal[0], normal[1], normal[2]) * (1 + OVERLAP);
 }
 
 interface Face {
   points: Float64Array;
   start: number;
   count: number;
-  normal: readonly number[];
+  normal: readonly [number, number, number];
 }
 
 /** The angle inside the face: more than half a turn where it is hollow. */

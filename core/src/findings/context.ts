@@ -2,6 +2,7 @@ import type { AssetImage, AssetSource, AssetState, ParcelImage } from '../asset/
 import { isMade } from '../asset/madeFiles.ts';
 import { ownImages } from '../asset/ownImages.ts';
 import { partsOf } from '../asset/parts.ts';
+import { portraitIn, portraitsFor } from '../asset/portraits.ts';
 import { buildFileIndex } from '../links/fileIndex.ts';
 import { type Candidate, rankCandidates } from '../links/rank.ts';
 import { findSidecars } from '../links/sidecars.ts';
@@ -31,16 +32,19 @@ export function createContext(
   const ownFiles = ownImages(source, images).filter(({ path }) => !isMade(path) || used.has(path));
   const ownPaths = new Set(ownFiles.map((image) => image.path));
   const seen = readable.filter((image) => ownPaths.has(image.path) || used.has(image.path));
+  const portraitOf = portraitsFor(source);
   const names = classifyNames(
     seen.map(({ path }) => path),
     { house },
   );
   const named = new Map(names.map((nameClass) => [nameClass.path, nameClass]));
   const detected = new Map<string, DetectedMap>(
-    seen.map(({ path, info, sha256 }, i) => [
-      path,
-      detectMap({ path, info, facts: facts.get(sha256) ?? null }, names[i]),
-    ]),
+    seen.map(({ path, info, sha256 }, i) => {
+      const known = facts.get(sha256) ?? null;
+      const map = detectMap({ path, info, facts: known }, names[i]);
+      const shown = known && !used.has(path) && portraitOf(path) === 'own' ? portraitIn(known) : 0;
+      return [path, shown > 0 ? asPortrait(map, shown) : map];
+    }),
   );
   const files = new Map(images.map((image) => [image.path, image]));
   const entries = new Map(state.images.map((image) => [image.key, image]));
@@ -74,7 +78,12 @@ export function createContext(
   const copies = new Set(sidecars.map(({ path }) => path));
   const ranked = remember((image: AssetImage) => rankCandidates(image.written, source.model, index));
   const sets = once(() =>
-    formSets({ maps: [...detected.values()].filter(({ path }) => !copies.has(path)), files, facts, prefers }),
+    formSets({
+      maps: [...detected.values()].filter(({ path }) => !copies.has(path) && !isMade(path)),
+      files,
+      facts,
+      prefers,
+    }),
   );
   const setsByPath = once(() => {
     const byPath = new Map<string, ImageSet>();
@@ -115,6 +124,13 @@ export function createContext(
     parts: once(() => partsOf(source, state)),
     floats: once(() => floatColours({ slots, images, facts })),
   };
+}
+
+/** A picture of the whole asset is read by no slot; where it might be one, only a person can tell. */
+function asPortrait(map: DetectedMap, likeliness: number): DetectedMap {
+  if (likeliness === 1) return { ...map, helper: true, readings: [] };
+  const evidence = [...map.evidence, 'it may be a picture of the model'];
+  return { ...map, confidence: Math.min(map.confidence, 1 - likeliness), contradicted: true, evidence };
 }
 
 /** Score of a file that the match of sets gives to a missing image. */

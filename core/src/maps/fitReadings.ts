@@ -47,9 +47,16 @@ export function fitReadings(readings: readonly MapReading[], facts: PixelFacts):
       evidence.push(`its alpha is 1 all over, which is no ${channelInWords(channel)}`);
       return [];
     }
-    if (readings.length === 1 && component === 'r' && value !== null && alphaVaries(facts)) {
-      evidence.push('its colour is one value and its alpha varies');
-      return [{ ...reading, component: 'a' }];
+    if (readings.length === 1 && component === 'r' && alphaVaries(facts)) {
+      if (value !== null) {
+        evidence.push('its colour is one value and its alpha varies');
+        return [{ ...reading, component: 'a' }];
+      }
+      // What is called transparent, and has an alpha, is so by that.
+      if (channel === 'opacity') {
+        evidence.push('its alpha varies');
+        return [{ ...reading, component: 'a', invert: false }];
+      }
     }
     return [reading];
   });

@@ -65,6 +65,87 @@ describe('polygons as triangles', () => {
     );
   });
 
+  it('cover it as well where corners lie upon its edges or on each other, however many there are', () => {
+    const radii = fc.array(fc.double({ min: 0.2, max: 2, noNaN: true }), { minLength: 4, maxLength: 30 });
+    // Corners on an edge are found there exactly: halves and quarters of whole numbers.
+    const round = (value: number) => Math.round(value * 64) * 4;
+    fc.assert(
+      fc.property(
+        radii,
+        fc.array(fc.constantFrom(0, 1, 2, 4), { minLength: 30, maxLength: 30 }),
+        (all, extra) => {
+          const outline = all.map((radius, i): [number, number] => {
+            const angle = (2 * Math.PI * i) / all.length;
+            return [round(radius * Math.cos(angle)), round(radius * Math.sin(angle))];
+          });
+          const points = outline.flatMap(([x, y], i): Vector[] => {
+            const [toX, toY] = outline[(i + 1) % outline.length];
+            const along = (share: number): Vector => [x + (toX - x) * share, y + (toY - y) * share, 5];
+            if (extra[i] === 1) return [along(0), along(0)];
+            return Array.from({ length: Math.max(1, extra[i]) }, (_, k) => along(k / Math.max(1, extra[i])));
+          });
+          const { corners } = triangulate(meshOf(points, [points.map((_, i) => i)]));
+          expect(corners).toHaveLength((points.length - 2) * 3);
+          let area = 0;
+          for (let i = 0; i < corners.length; i += 3) {
+            const [a, b, c] = [...corners.slice(i, i + 3)].map((corner) => points[corner]);
+            const [, , z] = areaVector(a, b, c);
+            expect(z).toBeGreaterThanOrEqual(0);
+            area += z;
+          }
+          const required = outline.reduce((sum, [x, y], i) => {
+            const [toX, toY] = outline[(i + 1) % outline.length];
+            return sum + (x * toY - toX * y) / 2;
+          }, 0);
+          expect(area).toBeCloseTo(required, 6);
+        },
+      ),
+    );
+  });
+
+  it('follow a wall that is bent round, as one outline', () => {
+    const steps = 12;
+    const arc = (height: number, k: number): Vector => {
+      const angle = (Math.PI * k) / steps;
+      return [Math.cos(angle), height, Math.sin(angle)];
+    };
+    const ring = Array.from({ length: steps + 1 }, (_, k) => k);
+    const points = [...ring.map((k) => arc(0, k)), ...ring.reverse().map((k) => arc(3, k))];
+    const { corners } = triangulate(meshOf(points, [points.map((_, i) => i)]));
+    let area = 0;
+    for (let i = 0; i < corners.length; i += 3) {
+      const [a, b, c] = [...corners.slice(i, i + 3)].map((corner) => points[corner]);
+      area += Math.hypot(...areaVector(a, b, c));
+    }
+    // Twelve flat strips, each as wide as its chord.
+    expect(area).toBeCloseTo(steps * 3 * 2 * Math.sin(Math.PI / steps / 2), 6);
+  });
+
+  it('cut a bent quad where it takes less area', () => {
+    const bent: Vector[] = [
+      [0, 0, 0],
+      [1, 0, 1],
+      [1.1, 1, 0],
+      [0, 1, 1],
+    ];
+    // Both tips that stand up are nearer to each other: the fold along them has the larger faces.
+    const area = (cut: number[][]) =>
+      cut.reduce((sum, [a, b, c]) => sum + Math.hypot(...areaVector(bent[a], bent[b], bent[c])), 0);
+    const [along, across] = [
+      [
+        [0, 1, 2],
+        [0, 2, 3],
+      ],
+      [
+        [0, 1, 3],
+        [1, 2, 3],
+      ],
+    ];
+    const { corners } = triangulate(meshOf(bent, [[0, 1, 2, 3]]));
+    const expected = area(along) < area(across) ? along : across;
+    expect([...corners]).toEqual(expected.flat());
+  });
+
   it('cut a convex quad along its shorter diagonal, a dented one through its dent', () => {
     const cut = (points: Vector[]) => [...triangulate(meshOf(points, [[0, 1, 2, 3]])).corners];
     const kite = (near: number): Vector[] => [

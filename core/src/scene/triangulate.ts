@@ -1,4 +1,4 @@
-import earcut from 'earcut';
+import { cutPolygon, squaredDistance, triangleArea } from './cutPolygon.ts';
 import type { Layer, PolygonMesh } from './document.ts';
 
 /** A mesh's polygons as triangles. */
@@ -32,7 +32,8 @@ export function triangulate(mesh: PolygonMesh): Triangulation {
     const count = mesh.faceCounts[face];
     if (count === 3) emit(face, 0, 1, 2);
     else if (count > 3) {
-      const cut = count === 4 ? cutQuad(mesh, first) : cutPolygon(mesh, first, count);
+      const cut =
+        count === 4 ? cutQuad(mesh, first) : cutPolygon(mesh, first, count, faceNormal(mesh, first, count));
       for (let i = 0; i < cut.length; i += 3) emit(face, cut[i], cut[i + 1], cut[i + 2]);
     }
     first += count;
@@ -67,33 +68,21 @@ export function toTriangles(mesh: PolygonMesh): PolygonMesh {
 const SPLIT_02 = [0, 1, 2, 0, 2, 3];
 const SPLIT_13 = [0, 1, 3, 1, 2, 3];
 
+/** Of a quad that is bent out of its plane one cut may take so much less area than the other. */
+const LESS = 0.99;
+
 function cutQuad(mesh: PolygonMesh, first: number): number[] {
   const normal = faceNormal(mesh, first, 4);
-  const reflex = [0, 1, 2, 3].find((i) => turn(mesh, first, normal, [(i + 3) % 4, i, (i + 1) % 4]) < 0);
-  if (reflex !== undefined) return reflex % 2 === 0 ? SPLIT_02 : SPLIT_13;
-  return squaredDistance(mesh, first, 0, 2) <= squaredDistance(mesh, first, 1, 3) ? SPLIT_02 : SPLIT_13;
-}
-
-function cutPolygon(mesh: PolygonMesh, first: number, count: number): number[] {
-  const [nx, ny, nz] = faceNormal(mesh, first, count).map(Math.abs);
-  const drop = largestAxis(nx, ny, nz);
-  const flat: number[] = [];
-  for (let i = 0; i < count; i += 1) {
-    const index = mesh.faceCorners[first + i] * 3;
-    flat.push(mesh.points[index + ((drop + 1) % 3)], mesh.points[index + ((drop + 2) % 3)]);
-  }
-  const cut = earcut(flat);
-  const fan: number[] = [];
-  if (cut.length !== (count - 2) * 3) {
-    for (let i = 1; i + 1 < count; i += 1) fan.push(0, i, i + 1);
-    return fan;
-  }
-  return flatArea(flat, cut) * polygonArea(flat) < 0 ? reverseTriangles(cut) : cut;
-}
-
-function largestAxis(nx: number, ny: number, nz: number) {
-  if (nx >= ny && nx >= nz) return 0;
-  return ny >= nz ? 1 : 2;
+  const dents = [0, 1, 2, 3].filter((i) => turn(mesh, first, normal, [(i + 3) % 4, i, (i + 1) % 4]) < 0);
+  if (dents.length === 1) return dents[0] % 2 === 0 ? SPLIT_02 : SPLIT_13;
+  const [along, across] = [SPLIT_02, SPLIT_13].map(
+    ([a, b, c, d, e, f]) => triangleArea(mesh, first, [a, b, c]) + triangleArea(mesh, first, [d, e, f]),
+  );
+  if (along < across * LESS) return SPLIT_02;
+  if (across < along * LESS) return SPLIT_13;
+  return squaredDistance(mesh, first, first + 2) <= squaredDistance(mesh, first + 1, first + 3)
+    ? SPLIT_02
+    : SPLIT_13;
 }
 
 /** Newell's normal: twice the area vector, robust for n-gons that are not quite flat. */
@@ -132,34 +121,4 @@ function turn(
     points[pc + 2] - points[pb + 2],
   ];
   return (uy * vz - uz * vy) * normal[0] + (uz * vx - ux * vz) * normal[1] + (ux * vy - uy * vx) * normal[2];
-}
-
-function squaredDistance(mesh: PolygonMesh, first: number, i: number, j: number): number {
-  const a = mesh.faceCorners[first + i] * 3;
-  const b = mesh.faceCorners[first + j] * 3;
-  let sum = 0;
-  for (let k = 0; k < 3; k += 1) sum += (mesh.points[a + k] - mesh.points[b + k]) ** 2;
-  return sum;
-}
-
-function polygonArea(flat: number[]): number {
-  let sum = 0;
-  for (let i = 0, j = flat.length - 2; i < flat.length; j = i, i += 2) {
-    sum += flat[j] * flat[i + 1] - flat[i] * flat[j + 1];
-  }
-  return sum;
-}
-
-function flatArea(flat: number[], cut: number[]): number {
-  let sum = 0;
-  for (let i = 0; i < cut.length; i += 3) {
-    sum += polygonArea([0, 1, 2].flatMap((k) => [flat[cut[i + k] * 2], flat[cut[i + k] * 2 + 1]]));
-  }
-  return sum;
-}
-
-function reverseTriangles(cut: number[]): number[] {
-  const out: number[] = [];
-  for (let i = 0; i < cut.length; i += 3) out.push(cut[i], cut[i + 2], cut[i + 1]);
-  return out;
 }

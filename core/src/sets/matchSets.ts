@@ -1,8 +1,10 @@
 import { remember } from '../remember.ts';
 import type { Material } from '../scene/material.ts';
 import { CLEAR_NAME, decideSets, type SetMatch, speaks } from './decideSets.ts';
+import { identityWords } from './identity.ts';
 import type { ImageSet } from './imageSet.ts';
 import { findNamesakes, type Namesake } from './namesakes.ts';
+import { createReadPaths } from './readPath.ts';
 import { createJudge, type Judge, type MatchInputs, type SetEvidence } from './setEvidence.ts';
 
 const SHOWN_CANDIDATES = 6;
@@ -32,7 +34,7 @@ export function matchSets(inputs: MatchInputs): SetMatching {
   const filled = sets.filter(({ members }) => members.length > 0);
   const used = setsInUse(inputs);
   const matches: SetMatch[] = [];
-  const rows: Material[] = [];
+  const unread: Material[] = [];
   for (const material of state.materials) {
     const ownImageSets = used.get(material.key);
     if (ownImageSets)
@@ -47,11 +49,18 @@ export function matchSets(inputs: MatchInputs): SetMatching {
           reasons: ['the material reads images of it'],
           only: false,
         });
-    else if (isDressed(material, inputs)) rows.push(material);
+    else if (isDressed(material, inputs)) unread.push(material);
   }
   const taken = new Set(matches.map(({ set }) => set));
   const judge = createJudge(inputs, filled, taken);
-  const all = rows.map((material) => filled.map((set) => judge(material, set)));
+  const rows = unread.filter((material) => mayShow(material, inputs));
+  const bare = bareByFile(inputs);
+  const all = rows.map((material) =>
+    filled.map((set) => {
+      const evidence = judge(material, set);
+      return bare(material) && (taken.has(set) || !speaks(evidence)) ? unheard(evidence) : evidence;
+    }),
+  );
   // What lies on common ground is offered where something ties it to this model, and is no rival elsewhere.
   const commons = new Set(source.commons);
   const offered = filled.map(
@@ -77,7 +86,8 @@ export function matchSets(inputs: MatchInputs): SetMatching {
       ({ set, name, score }) =>
         (!settledImageSets.has(set) && !variantSets.has(set)) || (name >= CLEAR_NAME && score > 0),
     );
-    if (!rivals.some((rival) => !settledImageSets.has(rival.set) && (!shared || speaks(rival)))) return [];
+    const open = rivals.filter(({ set }) => !settledImageSets.has(set));
+    if (!open.some((rival) => (!shared && !bare(rows[row])) || speaks(rival))) return [];
     const best = [...rivals].sort(bestFirst).slice(0, SHOWN_CANDIDATES);
     return [{ material: rows[row].key, candidates: best, partial: false }];
   });
@@ -88,26 +98,41 @@ export function matchSets(inputs: MatchInputs): SetMatching {
   };
 }
 
+/**
+ * Tells which materials have no image by the word of the file, which gives others theirs: what those read is
+ * not for it, and what nothing speaks for is not asked about.
+ */
+function bareByFile({ source, resolvedPath }: MatchInputs): (material: Material) => boolean {
+  const images = ({ channels }: Material) => Object.values(channels).flatMap((channel) => channel?.map ?? []);
+  const own = new Map(source.materials.map((material) => [material.key, images(material)]));
+  const wired = [...own.values()].some((maps) => maps.some(({ image }) => resolvedPath(image) !== null));
+  return ({ key }) => wired && own.get(key)?.length === 0;
+}
+
+function unheard(evidence: SetEvidence): SetEvidence {
+  return { ...evidence, name: 0, layout: null, score: 0, reasons: [] };
+}
+
 function bestFirst(a: SetEvidence, b: SetEvidence): number {
   return b.score - a.score || (a.set.id < b.set.id ? -1 : 1);
 }
 
 /** Sets whose images materials read already, by material. */
-function setsInUse({ state, sets, resolvedPath }: MatchInputs): Map<string, ImageSet[]> {
+function setsInUse({ source, state, sets, resolvedPath }: MatchInputs): Map<string, ImageSet[]> {
   const setOfPath = new Map<string, ImageSet>();
   for (const set of sets) {
     for (const { map } of set.members) setOfPath.set(map.path, set);
     for (const { path } of set.spare) if (!setOfPath.has(path)) setOfPath.set(path, set);
   }
   const used = new Map<string, ImageSet[]>();
-  for (const { key, channels } of state.materials) {
+  const readPaths = createReadPaths(source, resolvedPath);
+  for (const material of state.materials) {
     const ownImageSets = new Set<ImageSet>();
-    for (const channel of Object.values(channels)) {
-      const path = channel?.map && resolvedPath(channel.map.image);
-      const set = path ? setOfPath.get(path) : undefined;
+    for (const path of readPaths(material).values()) {
+      const set = setOfPath.get(path);
       if (set) ownImageSets.add(set);
     }
-    if (ownImageSets.size > 0) used.set(key, [...ownImageSets]);
+    if (ownImageSets.size > 0) used.set(material.key, [...ownImageSets]);
   }
   return used;
 }
@@ -116,6 +141,14 @@ function setsInUse({ state, sets, resolvedPath }: MatchInputs): Map<string, Imag
 function isDressed(material: Material, { source }: MatchInputs): boolean {
   const maps = Object.values(material.channels).some((channel) => channel?.map);
   return maps || (source.facesPerMaterial[material.key] ?? 0) > 0;
+}
+
+/** Faces without UVs show no image: only a set of the very name is theirs, and what they lack is told then. */
+function mayShow(material: Material, { source: { uvLayouts }, sets }: MatchInputs): boolean {
+  if (!uvLayouts || uvLayouts[material.key] || Object.values(material.channels).some(({ map }) => map))
+    return true;
+  const name = identityWords(material.name).join(' ');
+  return sets.some(({ words }) => identityWords(words.join(' ')).join(' ') === name);
 }
 
 /** Names that are the material's own to this degree bring further sets along. */

@@ -10,6 +10,7 @@ import {
 } from '../scene/material.ts';
 import { alphaWithin } from './alphaWithin.ts';
 import type { ImageSet, SetMember } from './imageSet.ts';
+import { createReadPaths } from './readPath.ts';
 import type { SetEvidence } from './setEvidence.ts';
 
 /** A slot that is empty or whose image is missing, and an image that fits it. */
@@ -56,10 +57,10 @@ export function offerSet(
   const { reasons } = evidence;
   const set = paintedLike(material, evidence.set, resolvedPath);
   const specGloss = isSpecGloss(set) && !paintedMetalRough(material, resolvedPath);
-  const reads = Object.values(material.channels).flatMap(({ map }) => {
-    const path = map && resolvedPath(map.image);
-    return path ? [{ path, alpha: map.component === 'a' }] : [];
-  });
+  const reads = [...createReadPaths(source, resolvedPath)(material)].map(([channel, path]) => ({
+    path,
+    alpha: material.channels[channel]?.map?.component === 'a',
+  }));
   const suggestions: Suggestion[] = [];
   const filled = new Set<ChannelName>();
   for (const member of orderedMembers(set)) {
@@ -145,10 +146,8 @@ const NAMESAKE = 0.85;
 
 function isNamesake({ set, name, only }: SetEvidence & { only?: boolean }): boolean {
   const [member] = set.members;
-  const plain =
-    set.guess ||
-    (set.members.length === 1 && member.reading.channel === 'baseColor' && !member.map.contradicted);
-  return plain && (name >= CLEAR_NAME || only === true);
+  const colour = set.members.length === 1 && member.reading.channel === 'baseColor';
+  return (set.guess || colour) && !member.map.contradicted && (name >= CLEAR_NAME || only === true);
 }
 
 /** Roughness before the glossiness that would stand for it. */

@@ -40,6 +40,30 @@ export interface Settlement {
 /** From this on an image of a set that is beyond doubt is taken without asking. */
 export const SURE_IMAGE = 0.8;
 
+/**
+ * Tells which images the file gives to other materials alone, none of which shares any image with this one: it
+ * knows what each wears, whatever they are called.
+ */
+function imagesOfOthers({ source, resolvedPath }: OfferInputs): (path: string, material: string) => boolean {
+  const readers = new Map<string, Set<string>>();
+  const readBy = new Map<string, string[]>();
+  for (const { key, channels } of source.materials) {
+    const paths = Object.values(channels).flatMap((channel) => {
+      const path = channel?.map && resolvedPath(channel.map.image);
+      return path ? [path] : [];
+    });
+    readBy.set(key, paths);
+    for (const path of paths) readers.set(path, (readers.get(path) ?? new Set()).add(key));
+  }
+  return (path, material) => {
+    const others = readers.get(path);
+    if (!others || others.has(material)) return false;
+    return !(readBy.get(material) ?? []).some((own) =>
+      [...(readers.get(own) ?? [])].some((key) => others.has(key)),
+    );
+  };
+}
+
 /** Turns matches of image sets into offers for slots; each slot takes the best one. */
 export function resolveSets(matching: SetMatching, inputs: OfferInputs): Settlement {
   const { state } = inputs;
@@ -47,12 +71,14 @@ export function resolveSets(matching: SetMatching, inputs: OfferInputs): Settlem
   const workflows: WorkflowChange[] = [];
   const forMissing = new Map<string, Suggestion[]>();
   const filled = new Set<string>();
+  const isOthers = imagesOfOthers(inputs);
   for (const match of matching.matches) {
     const material = findMaterial(state, match.material);
     if (!material) continue;
     const offer = offerSet(material, match, inputs);
     if (offer.workflow) workflows.push(offer.workflow);
     for (const suggestion of offer.suggestions) {
+      if (suggestion.missing === null && isOthers(suggestion.image, material.key)) continue;
       const slot = `${suggestion.material}\n${suggestion.channel}`;
       if (filled.has(slot)) continue;
       filled.add(slot);

@@ -1,5 +1,6 @@
 import type { SlotAssignment } from '../../asset/asset.ts';
 import { alphaVaries } from '../../maps/fitReadings.ts';
+import { isNormalLike } from '../../maps/judgePixels.ts';
 import type { MapReading } from '../../maps/nameSpans.ts';
 import { fileName } from '../../parcel/fileSource.ts';
 import { channelInWords } from '../../scene/channelTitles.ts';
@@ -64,13 +65,20 @@ export const slotContradiction: Check = (context) => {
         safe:
           (open || swap !== null || own !== null) &&
           ((slot.named?.confidence ?? 0) >= 0.9 || isOfTellingSet(slot, context)) &&
-          !slot.detected?.contradicted,
+          !slot.detected?.contradicted &&
+          !isAllItHas(slot, context),
         mendLabel: own ? `Use ${fileName(own.image)}` : labelOf(swap, open, reading),
       }),
     ];
   });
   return [...misnamed, ...strayFindings(context)];
 };
+
+/** The colour of a material that has no other image: grains are painted with bump maps, too. */
+function isAllItHas({ channel, material, facts }: MappedSlot, { slots }: FindingContext): boolean {
+  if (channel !== 'baseColor' || (facts && isNormalLike(facts))) return false;
+  return slots.filter((other) => other.material === material).length === 1;
+}
 
 /** An image that feeds what it is named after and another slot too, whose own image lies unread in the set. */
 function sharedFinding(slot: MappedSlot, context: FindingContext): Finding[] {

@@ -1,3 +1,4 @@
+import earcut from 'earcut';
 import { Cloud } from '../../compare/cloud.ts';
 import type { ModelSide } from '../../compare/compareModels.ts';
 import { plainName } from '../../compare/worldParts.ts';
@@ -6,7 +7,7 @@ import { channelInWords } from '../../scene/channelTitles.ts';
 import { layerEntry, type PolygonMesh, type SceneDocument, type Vec3 } from '../../scene/document.ts';
 import type { ChannelName, Material } from '../../scene/material.ts';
 import { type Bounds, measureBounds } from '../../scene/measure.ts';
-import { cross } from '../../scene/vectors.ts';
+import { cross, dot, normalised } from '../../scene/vectors.ts';
 import type { PackageFiles } from '../write/writeGltf.ts';
 import type { OriginalFile } from '../write/writePackage.ts';
 import { countPlaced, type HandoffCheck } from './readBack.ts';
@@ -14,9 +15,13 @@ import { contentOf, type SeenMaterial, type SeenModel, type Slot, threeOpens } f
 
 /** Single floats, and files with six digits. */
 const UV_TOLERANCE = 1e-4;
+/** Which of several near places stands for them differs by rounding alone. */
+const UV_REACH = UV_TOLERANCE * 1.5;
 const SHAPE_TOLERANCE = 0.005;
 /** Sine of the angle below which three corners count as lying in a line. */
 const IN_LINE = 1e-6;
+/** Corners nearer to each other than this share of how far out they lie are at one place in single floats. */
+const ONE_PLACE = 4e-7;
 
 /** Channels whose image may lie in a slot of the other reader. */
 const SERVES: Record<Slot, readonly ChannelName[]> = {
@@ -192,7 +197,7 @@ function cornersInLine(document: SceneDocument): number {
   const perMesh = document.meshes.map(({ points, faceCounts, faceCorners }) => {
     let [spare, start] = [0, 0];
     for (const count of faceCounts) {
-      if (count > 3 && isFolded({ points, faceCorners }, start, count)) spare += count - 2;
+      if (count > 3) spare += leftOut({ points, faceCorners }, start, count);
       for (let k = 0; count > 3 && k < count; k += 1) {
         const [a, b, c] = [
           faceCorners[start + k] * 3,
@@ -212,7 +217,13 @@ function cornersInLine(document: SceneDocument): number {
         const across = Math.sqrt(
           (uy * vz - uz * vy) ** 2 + (uz * vx - ux * vz) ** 2 + (ux * vy - uy * vx) ** 2,
         );
-        if (across <= IN_LINE * Math.sqrt((ux * ux + uy * uy + uz * uz) * (vx * vx + vy * vy + vz * vz)))
+        const side = ux * ux + uy * uy + uz * uz;
+        // Two corners that single floats cannot tell apart are in a line with any third.
+        const far = Math.max(Math.abs(points[b]), Math.abs(points[b + 1]), Math.abs(points[b + 2]));
+        if (
+          across <= IN_LINE * Math.sqrt(side * (vx * vx + vy * vy + vz * vz)) ||
+          side <= (ONE_PLACE * far) ** 2
+        )
           spare += 1;
       }
       start += count;
@@ -222,32 +233,40 @@ function cornersInLine(document: SceneDocument): number {
   return document.nodes.reduce((sum, { mesh }) => sum + (mesh < 0 ? 0 : perMesh[mesh]), 0);
 }
 
+/** A polygon whose triangles take no more area than it has, but for this share, is cut whole by everybody. */
+const WHOLE = 1e-6;
+
 /**
- * Whether the triangles of a polygon look different ways, however they are cut from its first corner, or it
- * goes round the same few points again and again.
+ * How many triangles of a polygon may be left out: all where they look different ways, however they are cut from
+ * its first corner, or where it goes round the same few points again and again; else those that cannot be clipped
+ * off its outline as seen from its front.
  */
-function isFolded(
+function leftOut(
   { points, faceCorners }: Pick<PolygonMesh, 'points' | 'faceCorners'>,
   start: number,
   count: number,
-): boolean {
-  if (new Set(faceCorners.subarray(start, start + count)).size <= count / 2) return true;
-  const at = (k: number): Vec3 => {
+): number {
+  if (new Set(faceCorners.subarray(start, start + count)).size <= count / 2) return count - 2;
+  const corners = Array.from({ length: count }, (_, k): Vec3 => {
     const index = faceCorners[start + k] * 3;
     return [points[index], points[index + 1], points[index + 2]];
-  };
-  const origin = at(0);
-  const from = (k: number) => at(k).map((value, axis) => value - origin[axis]);
-  const whole = [0, 0, 0];
+  });
+  const [[x, y, z]] = corners;
+  const from = corners.map((corner): Vec3 => [corner[0] - x, corner[1] - y, corner[2] - z]);
+  let whole: Vec3 = [0, 0, 0];
   let sum = 0;
   for (let k = 1; k + 1 < count; k += 1) {
-    const triangle = cross(from(k), from(k + 1));
+    const triangle = cross(from[k], from[k + 1]);
     sum += Math.hypot(...triangle);
-    triangle.forEach((part, axis) => {
-      whole[axis] += part;
-    });
+    whole = [whole[0] + triangle[0], whole[1] + triangle[1], whole[2] + triangle[2]];
   }
-  return Math.hypot(...whole) < FOLDED * sum;
+  const area = Math.hypot(...whole);
+  if (area < FOLDED * sum) return count - 2;
+  if (area >= (1 - WHOLE) * sum) return 0;
+  const across = normalised(cross(whole, Math.abs(whole[0]) > 0.5 * area ? [0, 1, 0] : [1, 0, 0]));
+  const up = cross(normalised(whole), across);
+  const cut = earcut(from.flatMap((corner) => [dot(corner, across), dot(corner, up)]));
+  return Math.max(0, count - 2 - cut.length / 3);
 }
 
 /** A material as we have it, in the other reader's terms; images by channel. */
@@ -368,7 +387,7 @@ function uvsOff({ title, ours, theirs }: Pair, format: SceneDocument['format'], 
   const missing = (from: Cloud, to: Cloud) => {
     let off = 0;
     for (let i = 0; i < from.size; i += 1)
-      if (to.find(from.places[i * 3], from.places[i * 3 + 1], 0) < 0) off += 1;
+      if (to.find(from.places[i * 3], from.places[i * 3 + 1], 0, UV_REACH) < 0) off += 1;
     return off;
   };
   const [lost, added] = [missing(ownCloud, other), missing(other, ownCloud)];
