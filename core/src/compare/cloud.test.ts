@@ -13,6 +13,14 @@ it('a place is one within the tolerance, on either side of a cell', () => {
   expect([cloud.find(0.021, 0, 0), cloud.find(0, -0.011, 0), cloud.find(5, 5, 5)]).toEqual([1, -1, -1]);
 });
 
+it('looks as far as it is told', () => {
+  const cloud = new Cloud(0.01);
+  cloud.add(0, 0, 0);
+  expect([0.014, 0.016].map((x) => cloud.find(x, 0, 0))).toEqual([-1, -1]);
+  expect([0.014, 0.016].map((x) => cloud.find(x, 0, 0, 0.015))).toEqual([0, -1]);
+  expect(cloud.find(-0.0199, 0, 0, 0.02)).toBe(0);
+});
+
 it('finds every one of many, and of several the nearest', () => {
   const cloud = new Cloud(0.25);
   const places = Array.from({ length: 500 }, (_, i) => [

@@ -289,6 +289,115 @@ describe('which way faces look', () => {
     expect(told.filter((text) => text.startsWith('shape.winding'))).toEqual([]);
   });
 
+  it('says nothing of an outline that passes through its own side', () => {
+    // A notch whose tip comes out at the far side: its corners lie upon that side, and no sides cross.
+    const outline = [
+      [0, 0],
+      [4, 0],
+      [4, 2],
+      [5, 3],
+      [6, 2],
+      [6, 0],
+      [10, 0],
+      [10, 2],
+      [0, 2],
+    ].map(([x, y]) => [x, y, 0]);
+    const ring = outline.map((_, i) => i);
+    const fan = ring.slice(2).map((k) => [0, k - 1, k]);
+    const told = apartIn(plate(outline, [ring]), plate(outline, fan.map(back)));
+    expect(told.filter((text) => text.startsWith('shape.winding'))).toEqual([]);
+    // Without its tip it is a sound one.
+    const sound = outline.map(([x, y]) => [x, Math.min(y, x === 5 ? 1 : 2), 0]);
+    expect(apartIn(plate(sound, [ring]), plate(sound, [back(ring)]))).toEqual([
+      'shape.winding: Plate: faces at 9 of 9 places look the other way',
+    ]);
+  });
+
+  it('says nothing of a sliver between corners that nearly meet', () => {
+    // A wall below a corner that was doubled: which side of it is the front is a matter of rounding.
+    const at = (off: number) => [
+      [0, 0, 0],
+      [4, 0, 0],
+      [4, 0, 3],
+      [2, 0, 3],
+      [2 + 2e-6, off, 3],
+      [0, 0, 3],
+      [2, -1, 3],
+      [2 + 2e-6, off - 1, 3],
+    ];
+    const faces = [
+      [0, 1, 2, 4, 3, 5],
+      [3, 4, 7, 6],
+    ];
+    expect(apartIn(plate(at(1e-6), faces), plate(at(1e-6), [faces[0], back(faces[1])]))).toEqual([]);
+  });
+
+  it('says nothing of bent faces back to back, whichever way each is cut', () => {
+    const lifted = [
+      [0, 0, 0],
+      [1, 0, 0.05],
+      [1, 1, 0],
+      [0, 1, 0.05],
+    ];
+    const [one, other] = [
+      [
+        [0, 1, 2],
+        [0, 2, 3],
+      ],
+      [
+        [0, 1, 3],
+        [1, 2, 3],
+      ],
+    ];
+    const whole = [0, 1, 2, 3];
+    const sides = plate(lifted, [whole, ...one.map(back)]);
+    expect(apartIn(sides, plate(lifted, [...one, ...other.map(back)]))).toEqual([]);
+    expect(apartIn(sides, plate(lifted, [...other, ...one.map(back)]))).toEqual([]);
+  });
+
+  it('says nothing of one corner alone, which no face that is turned has', () => {
+    // Three corners of a quad lie in a line: cut there, one of its triangles looks nowhere.
+    const points = [
+      [0, 0, 0],
+      [1, -0.12, 0.47],
+      [-0.36, 0, 0],
+      [-1.89, 0, 0],
+      [-1.89, 0, 1.1],
+      [-0.36, 0, 1.1],
+    ];
+    const quads = [
+      [0, 1, 2, 3],
+      [4, 5, 2, 3],
+    ];
+    const cut = [
+      [0, 1, 2],
+      [0, 2, 3],
+      [4, 5, 2],
+      [4, 2, 3],
+    ];
+    expect(apartIn(plate(points, quads), plate(points, cut))).toEqual([]);
+  });
+
+  it('minds no angles where a face is deeper than its short sides tell', () => {
+    // A sheet with rounded corners on a slope, in thousandths.
+    const round = (value: number) => Math.round(value * 1000) / 1000;
+    const points = [0, 1, 2, 3].flatMap((corner) =>
+      [0, 1, 2, 3, 4, 5].map((step) => {
+        const angle = ((corner + step / 5) * Math.PI) / 2;
+        const [x, y] = [
+          (corner === 1 || corner === 2 ? -12 : 12) + 0.5 * Math.cos(angle),
+          (corner > 1 ? -5 : 5) + 0.5 * Math.sin(angle),
+        ];
+        return [round(x), round(y), round(x * 0.0648)];
+      }),
+    );
+    const ring = points.map((_, i) => i);
+    const fan = ring.slice(2).map((k) => [0, k - 1, k]);
+    expect(apartIn(plate(points, [ring]), plate(points, fan))).toEqual([]);
+    const ears = ring.slice(0, -2).map((k) => [k, k + 1, ring.length - 1]);
+    expect(apartIn(plate(points, [ring]), plate(points, ears))).toEqual([]);
+  });
+
   it('says nothing of places where faces cancel out each other', () => {
     const doubled = plate(roof, [...slopes, ...slopes.map(back)]);
     expect(apartIn(doubled, plate(roof, [...slopes.map(back), ...slopes]))).toEqual([]);

@@ -336,7 +336,7 @@ function reshaped([a, b]: readonly [Wedges, Wedges], matches: Int32Array, tolera
 }
 
 /** Faces that are so far from plane look anywhere, by how they are cut. */
-const CRUMPLED = 0.2;
+const CRUMPLED = 0.15;
 /** Bent faces that meet say something where they look one way at least by this share. */
 const ALIKE = 0.25;
 /** And faces count as plane that differ by less. */

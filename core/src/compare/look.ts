@@ -34,6 +34,11 @@ export interface Look {
 /** What a corner on a straight edge counts for as warp: not plane, and far from crumpled. */
 const STRAIGHT = 0.01;
 
+/** A corner less than so many tolerances off a straight edge makes a triangle that looks nowhere, too. */
+const NEARLY = 10;
+/** And one that is off by less than so many times what its face is off its plane: it looks anywhere. */
+const DEEP = 50;
+
 /** The least and the most that a number can be. */
 export type Range = [number, number];
 /** Gathers a part's corners into places; corners nearer to each other than `tolerance` are at one. */
@@ -64,8 +69,11 @@ export function look(part: WorldPart, tolerance: number): Look {
     else areas.set(materials[face], values);
     const outline: Face = { points, start, count, normal };
     // Where corners meet a face looks anywhere; a triangle of it is half as wide.
-    const width = length / longestSide(points, start, count);
+    const [shortest, longest] = sidesOf(points, start, count);
+    const width = length / longest;
     const looks = width > tolerance;
+    const depth = count > 3 ? depthOf(outline) : 0;
+    const nearly = Math.max(tolerance * NEARLY, depth * DEEP);
     for (let k = 0; k < count; k += 1) {
       const angle = cornerAngle(outline, k);
       angles[start + k] = angle;
@@ -75,14 +83,15 @@ export function look(part: WorldPart, tolerance: number): Look {
         // A corner on a straight edge is cut into a triangle that looks nowhere.
         warp[place] = Math.max(warp[place], STRAIGHT);
       }
-      if (width < tolerance * 4) warp[place] = Math.max(warp[place], STRAIGHT);
+      const offStraight = Math.abs(angle - Math.PI);
+      const nearlyStraight = offStraight < 0.1 && offStraight * shortestAt(outline, k) < nearly;
+      if (nearlyStraight || width < tolerance * 4) warp[place] = Math.max(warp[place], STRAIGHT);
       if (!looks) continue;
       spread[place] += angle;
       for (let axis = 0; axis < 3; axis += 1) facing[place * 3 + axis] += (angle * normal[axis]) / length;
     }
-    if (count > 3) {
-      const depth = depthOf(outline);
-      const bent = bentOf(outline, values, depth);
+    const bent = count > 3 ? bentOf(outline, values, depth) : 0;
+    if (bent > 0 || depth > ROUGH * shortest) {
       for (let k = 0; k < count; k += 1) {
         const place = placeOf[start + k];
         const rough = depth > ROUGH * shortestAt(outline, k) ? ROUGH : 0;
@@ -127,16 +136,20 @@ function triangleArea(points: Float64Array, a: number, b: number, c: number): nu
   return length3(uy * vz - uz * vy, uz * vx - ux * vz, ux * vy - uy * vx) / 2;
 }
 
-function longestSide(points: Float64Array, start: number, count: number): number {
-  let longest = 0;
+/** The shortest and the longest side of a face. */
+function sidesOf(points: Float64Array, start: number, count: number): Range {
+  let [longest, shortest] = [0, Infinity];
   for (let k = 0; k < count; k += 1) {
-    const [a, b] = [(start + k) * 3, (start + ((k + 1) % count)) * 3];
-    longest = Math.max(
-      longest,
-      length3(points[b] - points[a], points[b + 1] - points[a + 1], points[b + 2] - points[a + 2]),
-    );
+    const side = distance(points, start + k, start + ((k + 1) % count));
+    if (side > longest) longest = side;
+    if (side < shortest) shortest = side;
   }
-  return longest;
+  return [shortest, longest];
+}
+
+function distance(points: Float64Array, from: number, to: number): number {
+  const [a, b] = [from * 3, to * 3];
+  return length3(points[b] - points[a], points[b + 1] - points[a + 1], points[b + 2] - points[a + 2]);
 }
 
 /** Several times as fast as Math.hypot, which minds numbers too large to be squared. */
@@ -197,16 +210,10 @@ function depthOf({ points, start, count, normal }: Face): number {
 
 /** The shorter of the two sides at a corner. */
 function shortestAt({ points, start, count }: Face, k: number): number {
-  const here = (start + k) * 3;
+  const here = start + k;
   return Math.min(
-    ...[k === 0 ? count - 1 : k - 1, (k + 1) % count].map((other) => {
-      const to = (start + other) * 3;
-      return length3(
-        points[to] - points[here],
-        points[to + 1] - points[here + 1],
-        points[to + 2] - points[here + 2],
-      );
-    }),
+    distance(points, here, start + (k === 0 ? count - 1 : k - 1)),
+    distance(points, here, start + ((k + 1) % count)),
   );
 }
 

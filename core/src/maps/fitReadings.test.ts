@@ -51,6 +51,25 @@ describe('readings as the pixels allow them', () => {
     ).toEqual(['rgb baseColor', 'a opacity']);
   });
 
+  it('takes what is called transparent by its alpha where that varies', () => {
+    const transparent = { ...plainReading('opacity'), invert: true };
+    const varied = fitReadings(
+      [transparent],
+      facts((x, y) => [noise(x, y), noise(x, y), noise(x, y), noise(y, x)]),
+    );
+    expect(varied.readings).toEqual([{ ...transparent, component: 'a', invert: false }]);
+    const opaque = fitReadings(
+      [transparent],
+      facts((x, y) => [noise(x, y), noise(x, y), noise(x, y), 255]),
+    );
+    expect(opaque.readings).toEqual([transparent]);
+    const rough = fitReadings(
+      [plainReading('roughness')],
+      facts((x, y) => [noise(x, y), noise(x, y), noise(x, y), noise(y, x)]),
+    );
+    expect(inWords(rough.readings)).toEqual(['r roughness']);
+  });
+
   it('finds a grey shape in the alpha of a plain image', () => {
     expect(
       inWords(

@@ -261,13 +261,20 @@ it('reads an FBX with Z up and one uppermost part as it is turned', async () => 
 });
 
 describe('polygons that cross themselves', () => {
+  // Another face beside it, which reaches farther, so that what is left out makes nothing smaller.
+  const beside = [
+    [-9, -9, -9],
+    [2000, 9, 9],
+    [2000, 9, -9],
+  ];
   const sheet = (corners: number[][]) => {
     const document = createDocument('fbx', 'test');
+    const all = [...corners, ...beside];
     document.meshes.push(
       createMesh('sail', {
-        points: Float64Array.from(corners.flat()),
-        faceCounts: Uint32Array.of(corners.length),
-        faceCorners: Uint32Array.from(corners, (_, i) => i),
+        points: Float64Array.from(all.flat()),
+        faceCounts: Uint32Array.of(corners.length, beside.length),
+        faceCorners: Uint32Array.from(all, (_, i) => i),
       }),
     );
     document.nodes.push(createNode('sail', 'mesh', -1, { mesh: 0 }));
@@ -296,6 +303,29 @@ describe('polygons that cross themselves', () => {
     [1, 3, 0],
     [0, 2, 0],
   ];
+
+  it('are bent and cross themselves as seen from their front, and may lose what cannot be clipped off', async () => {
+    const bent = [
+      [-0.0555, 0.3806, 0.4017],
+      [-0.022, 0.3828, 0.3863],
+      [-0.0272, 0.3828, 0.3878],
+      [-0.0478, 0.3772, 0.4167],
+    ];
+    expect(await opinion(bent, bent)).toEqual([]);
+  });
+
+  it('may lose a corner that single floats lay upon the next', async () => {
+    const far = 1000;
+    const close = [
+      [far, 0, 0],
+      [far + 2, 0, 0],
+      [far + 2, 2, 0],
+      [far + 1, 3, 0],
+      [far + 1 - 1e-5, 3, 0],
+      [far, 2, 0],
+    ];
+    expect(await opinion(close, close)).toEqual([]);
+  });
 
   it('may be cut into fewer triangles, plain ones may not', async () => {
     expect(await opinion(crossed, crossed)).toEqual([]);

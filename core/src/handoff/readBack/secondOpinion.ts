@@ -390,6 +390,8 @@ function uvsOff({ title, ours, theirs }: Pair, format: SceneDocument['format'], 
       if (to.find(from.places[i * 3], from.places[i * 3 + 1], 0, UV_REACH) < 0) off += 1;
     return off;
   };
+  // One point for all corners says as little as none: so faces without UVs are read beside others of their mesh.
+  if (ownCloud.size <= 1 && other.size === 0) return [];
   const [lost, added] = [missing(ownCloud, other), missing(other, ownCloud)];
   return lost <= spare && added === 0
     ? []
