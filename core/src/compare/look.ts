@@ -35,7 +35,9 @@ export interface Look {
 const STRAIGHT = 0.01;
 
 /** A corner less than so many tolerances off a straight edge makes a triangle that looks nowhere, too. */
-const NEARLY = 10;
+const NEARLY = 100;
+/** Faces narrower than so many tolerances may be turned by rounding. */
+const SLIVER = 4;
 /** And one that is off by less than so many times what its face is off its plane: it looks anywhere. */
 const DEEP = 50;
 
@@ -71,7 +73,7 @@ export function look(part: WorldPart, tolerance: number): Look {
     // Where corners meet a face looks anywhere; a triangle of it is half as wide.
     const [shortest, longest] = sidesOf(points, start, count);
     const width = length / longest;
-    const looks = width > tolerance;
+    const looks = width > tolerance * SLIVER;
     const depth = count > 3 ? depthOf(outline) : 0;
     const nearly = Math.max(tolerance * NEARLY, depth * DEEP);
     for (let k = 0; k < count; k += 1) {
@@ -85,7 +87,7 @@ export function look(part: WorldPart, tolerance: number): Look {
       }
       const offStraight = Math.abs(angle - Math.PI);
       const nearlyStraight = offStraight < 0.1 && offStraight * shortestAt(outline, k) < nearly;
-      if (nearlyStraight || width < tolerance * 4) warp[place] = Math.max(warp[place], STRAIGHT);
+      if (nearlyStraight || width < tolerance * SLIVER * 4) warp[place] = Math.max(warp[place], STRAIGHT);
       if (!looks) continue;
       spread[place] += angle;
       for (let axis = 0; axis < 3; axis += 1) facing[place * 3 + axis] += (angle * normal[axis]) / length;

@@ -59,6 +59,7 @@ export function readFbxMaterial(
   const material = createMaterial(object.name || 'material', workflowOf(meanings));
   readClassic(material, object);
   readOpacity(material, object, remarks);
+  readAmounts(material, object, linked);
   for (const name of vendor) readVendorValue(material, object, name);
   for (const link of linked) readLinkedTexture(material, link, table, { addImage, remarks });
   return material;
@@ -78,6 +79,7 @@ export function readClassicMaterial(
   const remarks: Remark[] = [];
   readClassic(material, object);
   readOpacity(material, object, remarks);
+  readAmounts(material, object, linked);
   for (const link of linked)
     if (!isVendors(link.property)) readLinkedTexture(material, link, table, { addImage, remarks });
   return material;
@@ -108,6 +110,20 @@ function readClassic(material: Material, { properties }: FbxObject): void {
   const specular = properties.vector('SpecularColor') ?? properties.vector('Specular');
   if (specular) set('specularColor', times(specular, properties.number('SpecularFactor')), 'SpecularColor');
   material.exponent = properties.number('ShininessExponent') ?? properties.number('Shininess') ?? null;
+}
+
+const AMOUNTS = { bump: 'BumpFactor', height: 'DisplacementFactor' } as const;
+
+/** How much of a bump or displacement image is taken; without an image the factors stand there by habit. */
+function readAmounts(material: Material, { properties }: FbxObject, linked: readonly FbxLink[]): void {
+  for (const { property } of linked) {
+    const channel = channelOf(own(CLASSIC_MAPS, property));
+    if (channel !== 'bump' && channel !== 'height') continue;
+    const from = AMOUNTS[channel];
+    const value = properties.number(from);
+    if (value !== undefined)
+      material.channels[channel] = { value, map: null, source: { from: 'file', detail: from } };
+  }
 }
 
 /**
