@@ -21,6 +21,14 @@ it('looks as far as it is told', () => {
   expect(cloud.find(-0.0199, 0, 0, 0.02)).toBe(0);
 });
 
+it('tells all places within twice the tolerance', () => {
+  const cloud = new Cloud(0.01);
+  for (const x of [0, 0.015, 0.03, -0.019, -0.021]) cloud.add(x, 0, 0);
+  expect(cloud.near(0, 0, 0).sort()).toEqual([0, 1, 3]);
+  expect(cloud.near(0.03, 0.0199, 0)).toEqual([2]);
+  expect(cloud.near(1, 1, 1)).toEqual([]);
+});
+
 it('finds every one of many, and of several the nearest', () => {
   const cloud = new Cloud(0.25);
   const places = Array.from({ length: 500 }, (_, i) => [

@@ -66,6 +66,26 @@ export class Cloud {
     return best;
   }
 
+  /** All places within twice the tolerance. */
+  near(x: number, y: number, z: number): number[] {
+    const { side, places } = this;
+    const reach = this.tolerance * 2;
+    const cells = [x, y, z].map((value) => [
+      ...new Set([Math.floor((value - reach) / side), Math.floor((value + reach) / side)]),
+    ]);
+    const found: number[] = [];
+    for (const i of cells[0])
+      for (const j of cells[1])
+        for (const k of cells[2])
+          for (let at = this.last.get(this.key(i, j, k)) ?? -1; at >= 0; at = this.before[at])
+            if (
+              Math.hypot(places[at * 3] - x, places[at * 3 + 1] - y, places[at * 3 + 2] - z) <= reach &&
+              !found.includes(at)
+            )
+              found.push(at);
+    return found;
+  }
+
   private key(i: number, j: number, k: number): number {
     return (Math.imul(i, 73_856_093) ^ Math.imul(j, 19_349_663) ^ Math.imul(k, 83_492_791)) | 0;
   }

@@ -95,8 +95,7 @@ function countOff(
   const { placeOf } = a.look;
   const [values, others] = [a.values, b.values];
   let off = 0;
-  for (let corner = 0; corner < placeOf.length; corner += 1) {
-    const place = matches[placeOf[corner]];
+  const isAt = (place: number, corner: number) => {
     const index = corner * size;
     let near = false;
     for (let i = lists.starts[place]; i < lists.starts[place + 1] && !near; i += 1) {
@@ -105,7 +104,14 @@ function countOff(
       for (let k = 0; k < size && near; k += 1)
         near = Math.abs(values[index + k] - others[to + k]) <= allowed;
     }
-    if (!near) off += 1;
+    return near;
+  };
+  const { points } = a.look.part;
+  for (let corner = 0; corner < placeOf.length; corner += 1) {
+    if (isAt(matches[placeOf[corner]], corner)) continue;
+    // Which of several places so near to each other a corner is counted to is a matter of order.
+    const [x, y, z] = [points[corner * 3], points[corner * 3 + 1], points[corner * 3 + 2]];
+    if (!b.look.cloud.near(x, y, z).some((place) => isAt(place, corner))) off += 1;
   }
   return off;
 }

@@ -61,10 +61,7 @@ export function look(part: WorldPart, tolerance: number): Look {
     triangles += Math.max(0, count - 2);
     const normal = faceVector(points, start, count);
     const length = length3(normal[0], normal[1], normal[2]);
-    const values: Range = [
-      length / 2,
-      count < 4 ? length / 2 : Math.max(length / 2, largestCut(points, start, count)),
-    ];
+    const values: Range = [length / 2, count < 4 ? length / 2 : mostOf({ points, start, count, normal })];
     grow(area, values);
     const existing = areas.get(materials[face]);
     if (existing) grow(existing, values);
@@ -108,6 +105,18 @@ export function look(part: WorldPart, tolerance: number): Look {
 function grow(range: Range, [least, most]: Range): void {
   range[0] += least;
   range[1] += most;
+}
+
+/**
+ * The most area that a face may be said to have. Of more than four corners far from plane any cut may take more
+ * than those that are tried, by as much as these differ.
+ */
+function mostOf(face: Face): number {
+  const { points, start, count, normal } = face;
+  const least = length3(normal[0], normal[1], normal[2]) / 2;
+  const most = Math.max(least, largestCut(points, start, count));
+  if (count === 4 || count > MOST_SIDES || depthOf(face) <= FLAT * Math.sqrt(least * 2)) return most;
+  return most + Math.max(most, cutArea(face)) - least;
 }
 
 /** Fans that are tried of large polygons. */
@@ -220,13 +229,19 @@ function shortestAt({ points, start, count }: Face, k: number): number {
 }
 
 /** Whether a plane face cannot be cut into triangles that look its way: its outline crosses or meets itself. */
-function overlaps({ points, start, count, normal }: Face): boolean {
+function overlaps(face: Face): boolean {
+  const [x, y, z] = face.normal;
+  return cutArea(face) * 2 > length3(x, y, z) * (1 + OVERLAP);
+}
+
+/** The area of a face as we would cut it. */
+function cutArea({ points, start, count, normal }: Face): number {
   const corners = Uint32Array.from({ length: count }, (_, k) => start + k);
   const cut = cutPolygon({ points, faceCorners: corners }, 0, count, normal);
   let area = 0;
   for (let k = 0; k < cut.length; k += 3)
     area += triangleArea(points, start + cut[k], start + cut[k + 1], start + cut[k + 2]);
-  return area * 2 > length3(normal[0], normal[1], normal[2]) * (1 + OVERLAP);
+  return area;
 }
 
 interface Face {

@@ -147,7 +147,10 @@ function sheetMaterial(
         from: Object.fromEntries(
           image.components.map((component, i) => ['rgba'[i], componentInWords(component)]),
         ),
-        palette: image.use.filter === 'nearest',
+        // Another material may read the same image smoothly.
+        palette: Object.values(images).some(
+          (own) => own?.pattern === pattern && own.use.filter === 'nearest',
+        ),
       },
     ];
   });
