@@ -289,6 +289,30 @@ describe('which way faces look', () => {
     expect(told.filter((text) => text.startsWith('shape.winding'))).toEqual([]);
   });
 
+  it('allows an outline that is bent round more than fans tell, and other shapes less', () => {
+    const steps = 10;
+    const arc = (height: number, k: number) => [
+      Math.cos((Math.PI * k) / steps / 2),
+      height,
+      Math.sin((Math.PI * k) / steps / 2),
+    ];
+    const ring = Array.from({ length: steps + 1 }, (_, k) => k);
+    const points = [...ring.map((k) => arc(0, k)), ...[...ring].reverse().map((k) => arc(1, k))];
+    const whole = plate(points, [points.map((_, i) => i)]);
+    // Strip by strip, as the wall stands, and by a fan.
+    const last = points.length - 1;
+    const strips = ring.slice(1).flatMap((k) => [
+      [k - 1, k, last - k],
+      [k - 1, last - k, last - k + 1],
+    ]);
+    expect(apartIn(whole, plate(points, strips))).toEqual([]);
+    const fan = points.slice(2).map((_, i) => [0, i + 1, i + 2]);
+    expect(apartIn(whole, plate(points, fan))).toEqual([]);
+    expect(
+      apartIn(whole, plate(points, [...strips, [0, steps, 2], [0, steps, 4], [0, steps, 6]]))[0],
+    ).toMatch(/^shape\.faces/);
+  });
+
   it('says nothing of an outline that passes through its own side', () => {
     // A notch whose tip comes out at the far side: its corners lie upon that side, and no sides cross.
     const outline = [

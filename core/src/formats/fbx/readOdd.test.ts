@@ -238,6 +238,26 @@ describe('textures of a material', () => {
     expect(reported(document)).toContain('read.notCarried Reflection');
   });
 
+  it('of bumps and displacement are taken by as much as their factors say, which mean nothing without them', () => {
+    const factors =
+      'P: "BumpFactor", "double", "Number", "",0.03\n            P: "DisplacementFactor", "double", "Number", "",2.5';
+    const links = ['C: "OP",40,30, "Bump"', 'C: "OP",41,30, "DisplacementColor"'].join('\n    ');
+    const objects = `${texture(40, 'grain')}${texture(41, 'dents')}`;
+    const amounts = (parts: Parameters<typeof quay>[0]) => {
+      const { bump, height } = read(parts).materials[0].channels;
+      return [bump && [bump.value, bump.map?.image], height && [height.value, height.map?.image]];
+    };
+    expect(amounts({ material: factors, objects, links })).toEqual([
+      [0.03, 'art/grain.png'],
+      [2.5, 'art/dents.png'],
+    ]);
+    expect(amounts({ objects, links })).toEqual([
+      [1, 'art/grain.png'],
+      [1, 'art/dents.png'],
+    ]);
+    expect(amounts({ material: factors })).toEqual([undefined, undefined]);
+  });
+
   it('on transparency mean opacity where they say so, and the alpha of the base image itself', () => {
     const named = read({ objects: texture(40, 'leaf_opacity'), links: 'C: "OP",40,30, "TransparentColor"' })
       .materials[0];

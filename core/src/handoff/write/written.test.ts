@@ -1,7 +1,9 @@
 import { describe, expect, it } from 'vitest';
 import { type Destination, outputMap, perChannel, scalar } from '../../destinations/profile.ts';
 import type { Channel, MapUse, Material, Rgb } from '../../scene/material.ts';
+import { testImage, testMaterial, testState } from '../../test/assets.ts';
 import { berth, planOf } from '../../test/berth.ts';
+import { planHandoff } from '../plan/plan.ts';
 import { componentInBrief, componentInWords } from '../words.ts';
 import { feedsOf, writtenMaterial } from './destinationDocument.ts';
 import { materialXDocument } from './materialX.ts';
@@ -193,6 +195,23 @@ describe('the sheet', () => {
     ]);
     expect(hull.mapped).toEqual(['roughness']);
     expect(Object.keys(hull.values)).not.toContain('height');
+  });
+
+  it('calls a shared image a palette where the material itself takes its texels one by one', () => {
+    const [flags, hull] = ['Flags', 'Hull'].map((name) => testMaterial(name, { baseColor: 'swatches.png' }));
+    (flags.channels.baseColor?.map as MapUse).filter = 'nearest';
+    const palettes = (...materials: Material[]) => {
+      const images = [testImage('swatches.png', {})];
+      const sheet = createSheet(planHandoff(testState(materials), images, berth()), 'quay', extras);
+      return sheet.materials.map(({ name, maps }) => [name, maps[0].file, maps[0].palette]);
+    };
+    const [first, second] = palettes(flags, hull);
+    expect([first[2], second[2]]).toEqual([true, false]);
+    expect(second[1]).toBe(first[1]);
+    expect(palettes(hull, flags).map(([name, , palette]) => [name, palette])).toEqual([
+      ['Hull', false],
+      ['Flags', true],
+    ]);
   });
 
   it('tells glass by its transmission and index, and of what is solid neither', () => {
