@@ -51,6 +51,26 @@ describe('readings as the pixels allow them', () => {
     ).toEqual(['rgb baseColor', 'a opacity']);
   });
 
+  it('finds no occlusion in a component that was left black', () => {
+    const orm = [plainReading('occlusion', 'r'), ...rough];
+    const read = (red: (x: number, y: number) => number) =>
+      inWords(
+        fitReadings(
+          orm,
+          facts((x, y) => [red(x, y), noise(x, y), noise(y, x)]),
+        ).readings,
+      );
+    expect(read((x) => x % 3)).toEqual(['g roughness', 'b metalness']);
+    expect(read((x) => 40 + x)).toEqual(['r occlusion', 'g roughness', 'b metalness']);
+    const inverted = [{ ...plainReading('occlusion', 'r'), invert: true }];
+    expect(
+      fitReadings(
+        inverted,
+        facts((x, y) => [x % 3, noise(x, y), 9]),
+      ).readings,
+    ).toEqual(inverted);
+  });
+
   it('takes what is called transparent by its alpha where that varies', () => {
     const transparent = { ...plainReading('opacity'), invert: true };
     const varied = fitReadings(

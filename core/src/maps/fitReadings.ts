@@ -10,6 +10,8 @@ export interface FittedReadings {
 }
 
 const WHOLE = 0.9985;
+/** Occlusion that is darker than this on the mean is none: the component was left empty. */
+const NO_OCCLUSION = 0.02;
 
 /** Position of a component among those that an image has; -1 where it has none such. */
 export function componentIndex(component: Component, components: number): number {
@@ -45,6 +47,10 @@ export function fitReadings(readings: readonly MapReading[], facts: PixelFacts):
     const value = constantOf(facts, index);
     if (component === 'a' && value !== null && value >= WHOLE) {
       evidence.push(`its alpha is 1 all over, which is no ${channelInWords(channel)}`);
+      return [];
+    }
+    if (channel === 'occlusion' && !reading.invert && facts.mean[index] < NO_OCCLUSION) {
+      evidence.push(`its ${component} is black, which is no occlusion`);
       return [];
     }
     if (readings.length === 1 && component === 'r' && alphaVaries(facts)) {

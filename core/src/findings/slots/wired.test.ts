@@ -283,3 +283,22 @@ describe('an image that feeds another slot besides', () => {
     ).toEqual(['Hull opacity: hull_albedo.png', 'Hull baseColor: hull_albedo.png']);
   });
 });
+
+describe('an order in a name that is not the one of the format', () => {
+  const name = 'ao_met_rough_pad.png';
+  const told = (format: 'gltf' | 'fbx', red: number) => {
+    const pad = testMaterial('Pad', {
+      roughness: { image: name, component: 'g' },
+      metalness: { image: name, component: 'b' },
+    });
+    const paints = { [name]: (x: number, y: number) => [red + (x % 3), 60 + x + y, (y * 7) % 200] };
+    const { findings } = look({ materials: [pad], paths: [name], paints, source: { format } });
+    return findings.filter(({ code }) => code === 'slot.packedWhole').map(({ safe }) => safe);
+  };
+
+  it('is never taken for it unasked, and not at all where what it calls occlusion is black', () => {
+    expect(told('gltf', 120)).toEqual([false]);
+    expect(told('gltf', 0)).toEqual([]);
+    expect(told('fbx', 120)).toEqual([true]);
+  });
+});
