@@ -182,13 +182,21 @@ function cutThroughSpace(mesh: Outline, first: number, count: number): number[] 
   return out;
 }
 
-/** Twice the area of a triangle of corners, counted from the polygon's first. */
+/** Twice the area of a triangle of corners, counted from the polygon's first. Asked for every quad. */
 export function triangleArea(
-  mesh: Outline,
+  { points, faceCorners }: Outline,
   first: number,
-  triangle: readonly [number, number, number],
+  [a, b, c]: readonly [number, number, number],
 ): number {
-  return Math.hypot(...areaVector(mesh, first, triangle));
+  const [pa, pb, pc] = [faceCorners[first + a] * 3, faceCorners[first + b] * 3, faceCorners[first + c] * 3];
+  const ux = points[pb] - points[pa];
+  const uy = points[pb + 1] - points[pa + 1];
+  const uz = points[pb + 2] - points[pa + 2];
+  const vx = points[pc] - points[pa];
+  const vy = points[pc + 1] - points[pa + 1];
+  const vz = points[pc + 2] - points[pa + 2];
+  const [x, y, z] = [uy * vz - uz * vy, uz * vx - ux * vz, ux * vy - uy * vx];
+  return Math.sqrt(x * x + y * y + z * z);
 }
 
 function areaVector(

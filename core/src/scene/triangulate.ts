@@ -71,19 +71,54 @@ const SPLIT_13 = [0, 1, 3, 1, 2, 3];
 /** Of a quad that is bent out of its plane one cut may take so much less area than the other. */
 const LESS = 0.99;
 
-function cutQuad(mesh: PolygonMesh, first: number): number[] {
+function cutQuad(mesh: PolygonMesh, first: number): readonly number[] {
   const normal = faceNormal(mesh, first, 4);
-  const dents = [0, 1, 2, 3].filter((i) => turn(mesh, first, normal, [(i + 3) % 4, i, (i + 1) % 4]) < 0);
-  if (dents.length === 1) return dents[0] % 2 === 0 ? SPLIT_02 : SPLIT_13;
-  const [along, across] = [SPLIT_02, SPLIT_13].map(
-    ([a, b, c, d, e, f]) => triangleArea(mesh, first, [a, b, c]) + triangleArea(mesh, first, [d, e, f]),
-  );
+  let [dent, dents] = [0, 0];
+  for (let i = 0; i < 4; i += 1)
+    if (turn(mesh, first, normal, AROUND[i]) < 0) {
+      dent = i;
+      dents += 1;
+    }
+  if (dents === 1) return dent % 2 === 0 ? SPLIT_02 : SPLIT_13;
+  if (dents === 0 && !isBent(mesh, first, normal)) return shorterCut(mesh, first);
+  const along = triangleArea(mesh, first, HALVES[0]) + triangleArea(mesh, first, HALVES[1]);
+  const across = triangleArea(mesh, first, HALVES[2]) + triangleArea(mesh, first, HALVES[3]);
   if (along < across * LESS) return SPLIT_02;
-  if (across < along * LESS) return SPLIT_13;
+  return across < along * LESS ? SPLIT_13 : shorterCut(mesh, first);
+}
+
+/** Quads whose corners lie by this share of their width out of one plane are bent enough to tell two cuts. */
+const BENT = 0.02;
+
+function isBent({ points, faceCorners }: PolygonMesh, first: number, [x, y, z]: Three): boolean {
+  const [a, b] = [faceCorners[first] * 3, faceCorners[first + 1] * 3];
+  const depth = Math.abs(
+    x * (points[b] - points[a]) + y * (points[b + 1] - points[a + 1]) + z * (points[b + 2] - points[a + 2]),
+  );
+  const length = Math.sqrt(x * x + y * y + z * z);
+  return depth > BENT * length * Math.sqrt(length);
+}
+
+function shorterCut(mesh: PolygonMesh, first: number): readonly number[] {
   return squaredDistance(mesh, first, first + 2) <= squaredDistance(mesh, first + 1, first + 3)
     ? SPLIT_02
     : SPLIT_13;
 }
+
+type Three = readonly [number, number, number];
+/** Each corner of a quad between its neighbours, and the halves of both cuts. */
+const AROUND: readonly Three[] = [
+  [3, 0, 1],
+  [0, 1, 2],
+  [1, 2, 3],
+  [2, 3, 0],
+];
+const HALVES: readonly Three[] = [
+  [0, 1, 2],
+  [0, 2, 3],
+  [0, 1, 3],
+  [1, 2, 3],
+];
 
 /** Newell's normal: twice the area vector, robust for n-gons that are not quite flat. */
 export function faceNormal(mesh: PolygonMesh, first: number, count: number): [number, number, number] {
