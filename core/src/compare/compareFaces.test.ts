@@ -330,6 +330,10 @@ describe('which way faces look', () => {
     const fan = ring.slice(2).map((k) => [0, k - 1, k]);
     const told = apartIn(plate(outline, [ring]), plate(outline, fan.map(back)));
     expect(told.filter((text) => text.startsWith('shape.winding'))).toEqual([]);
+    // The same, no longer plane.
+    const bent = outline.map(([x, y]) => [x, y, 0.1 * x * (10 - x) * 0.2]);
+    const toldBent = apartIn(plate(bent, [ring]), plate(bent, fan.map(back)));
+    expect(toldBent.filter((text) => text.startsWith('shape.winding'))).toEqual([]);
     // Without its tip it is a sound one.
     const sound = outline.map(([x, y]) => [x, Math.min(y, x === 5 ? 1 : 2), 0]);
     expect(apartIn(plate(sound, [ring]), plate(sound, [back(ring)]))).toEqual([

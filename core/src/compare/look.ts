@@ -141,10 +141,18 @@ function largestCut(points: Float64Array, start: number, count: number): number 
 }
 
 function triangleArea(points: Float64Array, a: number, b: number, c: number): number {
+  return length3(...areaVector(points, [a, b, c])) / 2;
+}
+
+/** Twice the area of a triangle times its direction. */
+function areaVector(
+  points: Float64Array,
+  [a, b, c]: readonly [number, number, number],
+): [number, number, number] {
   const [x, y, z] = [points[a * 3], points[a * 3 + 1], points[a * 3 + 2]];
   const [ux, uy, uz] = [points[b * 3] - x, points[b * 3 + 1] - y, points[b * 3 + 2] - z];
   const [vx, vy, vz] = [points[c * 3] - x, points[c * 3 + 1] - y, points[c * 3 + 2] - z];
-  return length3(uy * vz - uz * vy, uz * vx - ux * vz, ux * vy - uy * vx) / 2;
+  return [uy * vz - uz * vy, uz * vx - ux * vz, ux * vy - uy * vx];
 }
 
 /** The shortest and the longest side of a face. */
@@ -185,7 +193,7 @@ export function faceVector(points: Float64Array, start: number, count: number): 
 
 /** Hollow outlines of more sides are not cut, and are not judged. */
 const MOST_SIDES = 10_000;
-/** The triangles of a sound outline take no more area than it has, but for this share. */
+/** The triangles of a sound outline look its way, but for this share of their area. */
 const OVERLAP = 1e-3;
 /** Angles at a corner mean little where the face is deeper than this share of the sides there. */
 const ROUGH = 1e-3;
@@ -201,8 +209,9 @@ function bentOf(face: Face, [least, most]: Range, depth: number): number {
   const length = length3(normal[0], normal[1], normal[2]);
   if (length === 0) return 1;
   const bent = 1 - least / most;
-  if (depth > FLAT * Math.sqrt(length)) return bent;
-  return bent > FLAT && (count > MOST_SIDES || overlaps(face)) ? 1 : 0;
+  const plane = depth <= FLAT * Math.sqrt(length);
+  if ((plane || count > 4) && bent > FLAT && (count > MOST_SIDES || overlaps(face))) return 1;
+  return plane ? 0 : bent;
 }
 
 /** How far apart the corners of a face lie along its normal; without an area infinitely. */
@@ -228,20 +237,34 @@ function shortestAt({ points, start, count }: Face, k: number): number {
   );
 }
 
-/** Whether a plane face cannot be cut into triangles that look its way: its outline crosses or meets itself. */
+/** Whether a face cannot be cut into triangles that look its way: its outline crosses or meets itself. */
 function overlaps(face: Face): boolean {
-  const [x, y, z] = face.normal;
-  return cutArea(face) * 2 > length3(x, y, z) * (1 + OVERLAP);
+  const { points, normal } = face;
+  let [there, back] = [0, 0];
+  for (const triangle of trianglesOf(face)) {
+    const [x, y, z] = areaVector(points, triangle);
+    const along = x * normal[0] + y * normal[1] + z * normal[2];
+    if (along > 0) there += along;
+    else back -= along;
+  }
+  return back > there * OVERLAP;
 }
 
 /** The area of a face as we would cut it. */
-function cutArea({ points, start, count, normal }: Face): number {
+function cutArea(face: Face): number {
+  let area = 0;
+  for (const triangle of trianglesOf(face)) area += length3(...areaVector(face.points, triangle)) / 2;
+  return area;
+}
+
+function trianglesOf({ points, start, count, normal }: Face): [number, number, number][] {
   const corners = Uint32Array.from({ length: count }, (_, k) => start + k);
   const cut = cutPolygon({ points, faceCorners: corners }, 0, count, normal);
-  let area = 0;
-  for (let k = 0; k < cut.length; k += 3)
-    area += triangleArea(points, start + cut[k], start + cut[k + 1], start + cut[k + 2]);
-  return area;
+  return Array.from({ length: cut.length / 3 }, (_, i) => [
+    start + cut[i * 3],
+    start + cut[i * 3 + 1],
+    start + cut[i * 3 + 2],
+  ]);
 }
 
 interface Face {
