@@ -146,7 +146,7 @@ function cutThroughSpace(mesh: Outline, first: number, count: number): number[] 
   const cost = new Float64Array(count * count);
   const apex = new Uint16Array(count * count);
   const normals = new Float64Array(count * count * 3);
-  const fold = (from: number, to: number, normal: readonly number[]): number => {
+  const fold = (from: number, to: number, normal: Float64Array): number => {
     const at = (from * count + to) * 3;
     const [x, y, z] = [normals[at], normals[at + 1], normals[at + 2]];
     if (x === 0 && y === 0 && z === 0) return 0;
@@ -159,9 +159,9 @@ function cutThroughSpace(mesh: Outline, first: number, count: number): number[] 
       const at = from * count + to;
       cost[at] = Infinity;
       for (let k = from + 1; k < to; k += 1) {
-        const vector = areaVector(mesh, first, [from, k, to]);
-        const area = Math.sqrt(vector[0] ** 2 + vector[1] ** 2 + vector[2] ** 2);
-        const normal = area > 0 ? vector.map((value) => value / area) : [0, 0, 0];
+        const looks = areaVector(mesh, first, [from, k, to]);
+        const area = Math.sqrt(looks[0] ** 2 + looks[1] ** 2 + looks[2] ** 2);
+        const normal = looks.map((value) => (area > 0 ? value / area : 0));
         const bends = area > 0 ? fold(from, k, normal) + fold(k, to, normal) : 0;
         const sum = cost[from * count + k] + cost[k * count + to] + area / 2 + bends;
         if (sum >= cost[at]) continue;
@@ -182,40 +182,37 @@ function cutThroughSpace(mesh: Outline, first: number, count: number): number[] 
   return out;
 }
 
-/** Twice the area of a triangle of corners, counted from the polygon's first. Asked for every quad. */
+/** Twice the area of a triangle of corners, counted from the polygon's first. */
 export function triangleArea(
+  mesh: Outline,
+  first: number,
+  triangle: readonly [number, number, number],
+): number {
+  const area = areaVector(mesh, first, triangle);
+  return Math.sqrt(area[0] * area[0] + area[1] * area[1] + area[2] * area[2]);
+}
+
+const vector = new Float64Array(3);
+
+/** The same times the direction that it looks in. Asked for every quad: each answer takes the place of the last. */
+export function areaVector(
   { points, faceCorners }: Outline,
   first: number,
   [a, b, c]: readonly [number, number, number],
-): number {
-  const [pa, pb, pc] = [faceCorners[first + a] * 3, faceCorners[first + b] * 3, faceCorners[first + c] * 3];
+): Float64Array {
+  const pa = faceCorners[first + a] * 3;
+  const pb = faceCorners[first + b] * 3;
+  const pc = faceCorners[first + c] * 3;
   const ux = points[pb] - points[pa];
   const uy = points[pb + 1] - points[pa + 1];
   const uz = points[pb + 2] - points[pa + 2];
   const vx = points[pc] - points[pa];
   const vy = points[pc + 1] - points[pa + 1];
   const vz = points[pc + 2] - points[pa + 2];
-  const [x, y, z] = [uy * vz - uz * vy, uz * vx - ux * vz, ux * vy - uy * vx];
-  return Math.sqrt(x * x + y * y + z * z);
-}
-
-function areaVector(
-  { points, faceCorners }: Outline,
-  first: number,
-  [a, b, c]: readonly [number, number, number],
-): [number, number, number] {
-  const [pa, pb, pc] = [faceCorners[first + a] * 3, faceCorners[first + b] * 3, faceCorners[first + c] * 3];
-  const [ux, uy, uz] = [
-    points[pb] - points[pa],
-    points[pb + 1] - points[pa + 1],
-    points[pb + 2] - points[pa + 2],
-  ];
-  const [vx, vy, vz] = [
-    points[pc] - points[pa],
-    points[pc + 1] - points[pa + 1],
-    points[pc + 2] - points[pa + 2],
-  ];
-  return [uy * vz - uz * vy, uz * vx - ux * vz, ux * vy - uy * vx];
+  vector[0] = uy * vz - uz * vy;
+  vector[1] = uz * vx - ux * vz;
+  vector[2] = ux * vy - uy * vx;
+  return vector;
 }
 
 /** Between two corners of a mesh, by their positions. */

@@ -1,4 +1,4 @@
-import { cutPolygon, squaredDistance, triangleArea } from './cutPolygon.ts';
+import { areaVector, cutPolygon, squaredDistance, triangleArea } from './cutPolygon.ts';
 import type { Layer, PolygonMesh } from './document.ts';
 
 /** A mesh's polygons as triangles. */
@@ -136,24 +136,8 @@ export function faceNormal(mesh: PolygonMesh, first: number, count: number): [nu
   return [nx, ny, nz];
 }
 
-/** Above 0 where the outline turns left at b, seen against the normal. */
-function turn(
-  mesh: PolygonMesh,
-  first: number,
-  normal: number[],
-  [a, b, c]: readonly [number, number, number],
-): number {
-  const { points, faceCorners } = mesh;
-  const [pa, pb, pc] = [faceCorners[first + a] * 3, faceCorners[first + b] * 3, faceCorners[first + c] * 3];
-  const [ux, uy, uz] = [
-    points[pb] - points[pa],
-    points[pb + 1] - points[pa + 1],
-    points[pb + 2] - points[pa + 2],
-  ];
-  const [vx, vy, vz] = [
-    points[pc] - points[pb],
-    points[pc + 1] - points[pb + 1],
-    points[pc + 2] - points[pb + 2],
-  ];
-  return (uy * vz - uz * vy) * normal[0] + (uz * vx - ux * vz) * normal[1] + (ux * vy - uy * vx) * normal[2];
+/** Above 0 where the outline turns left in the middle one of three corners, seen against the normal. */
+function turn(mesh: PolygonMesh, first: number, normal: Three, corners: Three): number {
+  const looks = areaVector(mesh, first, corners);
+  return looks[0] * normal[0] + looks[1] * normal[1] + looks[2] * normal[2];
 }
