@@ -70,6 +70,8 @@ describe('the picture of a thing', () => {
     // A mast goes from the bottom to the top.
     expect(portraitIn(picture(64, (x) => [...brass(x), Math.abs(x - 0.5) < 0.2 ? 255 : 0]))).toBe(1);
     expect(portraitIn(picture(64, (x) => [...brass(x), x < 0.4 ? 255 : 0]))).toBe(0);
+    // What reaches nearly all of two sides is no picture, though the corners are clear.
+    expect(portraitIn(picture(64, (x) => [...brass(x), Math.abs(x - 0.5) < 0.45 ? 255 : 0]))).toBe(0);
   });
 
   it('is no image that covers everything, nor one colour', () => {

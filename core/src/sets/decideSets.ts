@@ -40,7 +40,7 @@ export interface EvidenceTable {
 
 /** The best assignment, and which of its pairs are beyond doubt; `open` are the rows that are not. */
 export function decideSets(table: EvidenceTable): { sure: SetMatch[]; open: number[] } {
-  const { rows, sets, evidence, taken } = table;
+  const { rows, sets, evidence } = table;
   if (rows.length === 0 || sets.length === 0) return { sure: [], open: [] };
   const open = new Set(rows.keys());
   const free = new Set(sets.keys());
@@ -64,7 +64,7 @@ export function decideSets(table: EvidenceTable): { sure: SetMatch[]; open: numb
     const values = left.map((row) => columns.map((column) => pairValue(evidence[row][column])));
     const assigned = assignBest(values).filter(
       ({ row, column, margin }) =>
-        isSure(evidence[left[row]], columns[column], margin, taken.has(sets[columns[column]])) ||
+        isSure(evidence[left[row]], columns[column], margin) ||
         isAnyOfCopies(values[row], column, columns, sets),
     );
     for (const { row, column } of assigned) settle(left[row], columns[column]);
@@ -154,8 +154,7 @@ function isAnyOfCopies(
   );
 }
 
-/** Beyond doubt; what another material reads already takes a name, since a file that gives this one no image means it. */
-function isSure(row: readonly SetEvidence[], column: number, margin: number, taken: boolean): boolean {
+function isSure(row: readonly SetEvidence[], column: number, margin: number): boolean {
   const { name, layout, narrower } = row[column];
   if (layout !== null && layout <= BELIED && row.some((other) => (other.layout ?? -1) >= CLEAR_LAYOUT))
     return false;
@@ -163,7 +162,7 @@ function isSure(row: readonly SetEvidence[], column: number, margin: number, tak
   if (narrower && (layout ?? 0) < AGREES) return false;
   if (name >= CLEAR_NAME) return margin >= CLEAR_LEAD * 0.999;
   if (name >= FAIR_NAME) return margin >= ((layout ?? 0) >= AGREES ? CLEAR_LEAD : FAIR_LEAD);
-  return !taken && layout !== null && layout >= CLEAR_LAYOUT && margin >= LAYOUT_LEAD;
+  return layout !== null && layout >= CLEAR_LAYOUT && margin >= LAYOUT_LEAD;
 }
 
 /**

@@ -148,7 +148,7 @@ describe('a file that says what each material wears', () => {
   it('gives no image of another material, though they are called alike', async () => {
     const { reads } = await settled(
       { edge: 'stitching.png', seam: 'stitching_roughness.png' },
-      { 'stitching.png': planks, 'stitching_roughness.png': (x, y) => [90 * x, 90 * x, 90 * y] },
+      { 'stitching.png': planks, 'stitching_roughness.png': (x, y) => Array(3).fill(40 + 150 * x * y) },
     );
     expect(reads.filter((line) => line.startsWith('edge'))).toEqual([
       'edge baseColor: quay/candle/stitching.png',
