@@ -239,6 +239,25 @@ describe('which way faces look', () => {
       [1, 2, 3],
     ];
     expect(apartIn(plate(crumpled, [[0, 1, 2, 3]]), plate(crumpled, cut))).toEqual([]);
+    // Nor where it seems to be turned.
+    expect(apartIn(plate(crumpled, [[0, 1, 2, 3]]), plate(crumpled, cut.map(back)))).toEqual([]);
+  });
+
+  it('minds no corner that is as little off a straight edge as its face is off its plane', () => {
+    // Two tenths of a millimetre aside, one up: alone, its triangle leans by a quarter of a right angle.
+    const points = [
+      [0, 0, 0],
+      [0.6, -2e-4, 1e-4],
+      [1.2, 0, 0],
+      [1.2, 1, 0],
+      [0, 1, 0],
+    ];
+    const cut = [
+      [0, 1, 2],
+      [0, 2, 3],
+      [0, 3, 4],
+    ];
+    expect(apartIn(plate(points, [[0, 1, 2, 3, 4]]), plate(points, cut))).toEqual([]);
   });
 
   it('minds the hollow corner of a plane face, and one on a straight edge', () => {
@@ -361,26 +380,23 @@ describe('which way faces look', () => {
   });
 
   it('says nothing of bent faces back to back, whichever way each is cut', () => {
-    const lifted = [
-      [0, 0, 0],
-      [1, 0, 0.05],
-      [1, 1, 0],
-      [0, 1, 0.05],
+    // Two squares beside each other whose corners stand up in turn.
+    const points = [0, 1].flatMap((y) => [0, 1, 2].map((x) => [x, y, (x + y) % 2 ? 0.3 : 0]));
+    const squares = [
+      [0, 1, 4, 3],
+      [1, 2, 5, 4],
     ];
-    const [one, other] = [
-      [
-        [0, 1, 2],
-        [0, 2, 3],
-      ],
-      [
-        [0, 1, 3],
-        [1, 2, 3],
-      ],
-    ];
-    const whole = [0, 1, 2, 3];
-    const sides = plate(lifted, [whole, ...one.map(back)]);
-    expect(apartIn(sides, plate(lifted, [...one, ...other.map(back)]))).toEqual([]);
-    expect(apartIn(sides, plate(lifted, [...other, ...one.map(back)]))).toEqual([]);
+    const one = squares.flatMap(([a, b, c, d]) => [
+      [a, b, c],
+      [a, c, d],
+    ]);
+    const other = squares.flatMap(([a, b, c, d]) => [
+      [a, b, d],
+      [b, c, d],
+    ]);
+    const sides = plate(points, [...squares, ...one.map(back)]);
+    expect(apartIn(sides, plate(points, [...one, ...other.map(back)]))).toEqual([]);
+    expect(apartIn(sides, plate(points, [...other, ...one.map(back)]))).toEqual([]);
   });
 
   it('says nothing of one corner alone, which no face that is turned has', () => {

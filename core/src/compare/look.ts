@@ -34,11 +34,12 @@ export interface Look {
 /** What a corner on a straight edge counts for as warp: not plane, and far from crumpled. */
 const STRAIGHT = 0.01;
 
-/** A corner less than so many tolerances off a straight edge makes a triangle that looks nowhere, too. */
-const NEARLY = 100;
 /** Faces narrower than so many tolerances may be turned by rounding. */
 const SLIVER = 4;
-/** And one that is off by less than so many times what its face is off its plane: it looks anywhere. */
+/**
+ * A corner that is off a straight edge by less than so many times what its face is off its plane makes a
+ * triangle that looks anywhere, too.
+ */
 const DEEP = 50;
 
 /** The least and the most that a number can be. */
@@ -72,7 +73,6 @@ export function look(part: WorldPart, tolerance: number): Look {
     const width = length / longest;
     const looks = width > tolerance * SLIVER;
     const depth = count > 3 ? depthOf(outline) : 0;
-    const nearly = Math.max(tolerance * NEARLY, depth * DEEP);
     for (let k = 0; k < count; k += 1) {
       const angle = cornerAngle(outline, k);
       angles[start + k] = angle;
@@ -83,7 +83,7 @@ export function look(part: WorldPart, tolerance: number): Look {
         warp[place] = Math.max(warp[place], STRAIGHT);
       }
       const offStraight = Math.abs(angle - Math.PI);
-      const nearlyStraight = offStraight < 0.1 && offStraight * shortestAt(outline, k) < nearly;
+      const nearlyStraight = offStraight < 0.1 && offStraight * shortestAt(outline, k) < depth * DEEP;
       if (nearlyStraight || width < tolerance * SLIVER * 4) warp[place] = Math.max(warp[place], STRAIGHT);
       if (!looks) continue;
       spread[place] += angle;
