@@ -1,6 +1,13 @@
-import type { Clip, SceneNode, Track, Vec3 } from '../../scene/document.ts';
-import { eulerOf, invertAffine, multiply, rotation, rotationOfQuaternion } from '../../scene/matrix.ts';
-import { sampleTrack } from '../../scene/tracks.ts';
+import type { Clip, RotationOrder, SceneNode, Track, Vec3 } from '../../scene/document.ts';
+import {
+  eulerOf,
+  invertAffine,
+  type Matrix4,
+  multiply,
+  rotation,
+  rotationOfQuaternion,
+} from '../../scene/matrix.ts';
+import { evaluateTrack, sampleTrack } from '../../scene/tracks.ts';
 import { TICKS_PER_SECOND } from './curves.ts';
 import { D, floats, I, integers, numberEntry, object, properties70, record, timeEntry } from './records.ts';
 import type { FbxNode, FbxProperty } from './tree.ts';
@@ -140,31 +147,74 @@ function curveRecord(id: number, track: Track, { width, k }: TrackNumber, unit: 
   ]);
 }
 
+/** How far turns between two keys may be off, in radians: a millimetre at five metres. */
+const OFF_A_TURN = 2e-4;
+/** A span is halved no more often. */
+const MOST_HALVINGS = 10;
+
+/** A key of a track of angles, and the rotation that they stand for. */
+interface AngleKey {
+  time: number;
+  whole: Matrix4;
+  angles: Vec3;
+}
+
 /**
  * A track of whole rotations as angles beside the node's pre- and post-rotation, without jumps of a whole
- * turn.
+ * turn. Angles that change evenly are another way round than rotations that do: keys are added where the two
+ * part.
  */
 export function toAngles(track: Track, node: SceneNode): Track {
   const { rotationOrder, preRotation, postRotation } = node.transform;
   const before = invertAffine(rotation(preRotation));
   const after = rotation(postRotation);
-  const sampled = track.interpolation === 'step' ? track : sampleTrack(track, 4, SAMPLES_PER_SECOND);
-  const count = sampled.times.length;
-  const values = new Float64Array(count * 3);
-  let last: Vec3 = [0, 0, 0];
-  for (let i = 0; i < count; i += 1) {
-    const whole = rotationOfQuaternion([0, 1, 2, 3].map((k) => sampled.values[i * 4 + k]));
-    const angles = eulerOf(multiply(multiply(before, whole), after), rotationOrder);
-    last = angles.map((angle, k) => angle + 360 * Math.round((last[k] - angle) / 360)) as Vec3;
-    values.set(last, i * 3);
-  }
+  const step = track.interpolation === 'step';
+  const keyAt = (time: number, near: Vec3): AngleKey => {
+    const whole = multiply(multiply(before, rotationOfQuaternion(evaluateTrack(track, time, 4))), after);
+    return { time, whole, angles: nearest(eulerOf(whole, rotationOrder), rotationOrder, near) };
+  };
+  const keys: AngleKey[] = [];
+  const addTo = (from: AngleKey, time: number, halvings: number): AngleKey => {
+    const to = keyAt(time, from.angles);
+    if (halvings > 0) {
+      const middle = keyAt((from.time + time) / 2, from.angles);
+      const way = rotation(from.angles.map((angle, k) => (angle + to.angles[k]) / 2) as Vec3, rotationOrder);
+      if (turnBetween(middle.whole, way) > OFF_A_TURN) {
+        const half = addTo(from, middle.time, halvings - 1);
+        return addTo(half, time, halvings - 1);
+      }
+    }
+    keys.push(to);
+    return to;
+  };
+  const { times } = step ? track : sampleTrack(track, 4, SAMPLES_PER_SECOND);
+  if (times.length > 0) keys.push(keyAt(times[0], [0, 0, 0]));
+  for (const time of times.subarray(1)) addTo(keys[keys.length - 1], time, step ? 0 : MOST_HALVINGS);
   return {
     node: track.node,
     path: 'rotation',
-    times: sampled.times,
-    values,
-    interpolation: sampled.interpolation,
+    times: Float64Array.from(keys, (key) => key.time),
+    values: Float64Array.from(keys.flatMap(({ angles }) => angles)),
+    interpolation: step ? 'step' : 'linear',
   };
+}
+
+/** Of the angles that stand for a rotation those nearest to others: whole turns away, or over the middle axis. */
+function nearest(angles: Vec3, order: RotationOrder, near: Vec3): Vec3 {
+  const middle = order.charCodeAt(1) - 88;
+  const over = angles.map((angle, k) => (k === middle ? 180 - angle : angle + 180)) as Vec3;
+  const [first, second] = [angles, over].map(
+    (list) => list.map((angle, k) => angle + 360 * Math.round((near[k] - angle) / 360)) as Vec3,
+  );
+  const away = (list: Vec3) => list.reduce((sum, angle, k) => sum + Math.abs(angle - near[k]), 0);
+  return away(second) < away(first) ? second : first;
+}
+
+/** The angle between two rotations, in radians. */
+function turnBetween(a: Matrix4, b: Matrix4): number {
+  let sum = 0;
+  for (const k of [0, 1, 2, 4, 5, 6, 8, 9, 10]) sum += (a[k] - b[k]) ** 2;
+  return 2 * Math.asin(Math.min(1, Math.sqrt(sum / 8)));
 }
 
 function ticks(seconds: number): bigint {

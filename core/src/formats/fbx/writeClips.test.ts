@@ -1,0 +1,61 @@
+import { expect, it } from 'vitest';
+import { memorySource } from '../../parcel/fileSource.ts';
+import { readModel } from '../../readModel.ts';
+import { createDocument, createNode, type SceneDocument, type Track } from '../../scene/document.ts';
+import { rotation } from '../../scene/matrix.ts';
+import { evaluateTrack } from '../../scene/tracks.ts';
+import { writeModel } from '../writeModel.ts';
+
+/** A winch that turns by this many degrees a key about an axis of its own, from a start that is askew. */
+function winch(degrees: number, axis: readonly number[], times: number[]): SceneDocument {
+  const document = createDocument('gltf', '');
+  document.nodes = [createNode('Winch', 'group', -1)];
+  const values = times.flatMap((_, i) => {
+    const half = (degrees * i * Math.PI) / 360;
+    return [...axis.map((part) => part * Math.sin(half)), Math.cos(half)];
+  });
+  const track: Track = {
+    node: 0,
+    path: 'quaternion',
+    times: Float64Array.from(times),
+    values: Float64Array.from(values),
+    interpolation: 'linear',
+  };
+  document.clips = [{ name: 'turn', start: times[0], end: times[times.length - 1], tracks: [track] }];
+  return document;
+}
+
+/** A vector turned about an axis of length 1, by Rodrigues. */
+function turned(v: readonly number[], axis: readonly number[], degrees: number): number[] {
+  const [c, s] = [Math.cos((degrees * Math.PI) / 180), Math.sin((degrees * Math.PI) / 180)];
+  const along = v.reduce((sum, part, k) => sum + part * axis[k], 0);
+  return v.map((part, k) => {
+    const [i, j] = [(k + 1) % 3, (k + 2) % 3];
+    return part * c + (axis[i] * v[j] - axis[j] * v[i]) * s + axis[k] * along * (1 - c);
+  });
+}
+
+it.each([
+  ['a third of a turn a frame', 120, [0.48, 0.6, 0.64]],
+  ['turns over the pole, where two axes of the angles fall together', 80, [0, 1, 0]],
+  ['a little', 1, [0.6, 0, 0.8]],
+])('turns go the short way at an even speed between keys: %s', async (_what, degrees, axis) => {
+  const times = [0, 1, 2, 3].map((frame) => frame / 24);
+  const { files } = writeModel(winch(degrees, axis, times), 'winch.fbx');
+  const back = await readModel('winch.fbx', memorySource('winch', Object.fromEntries(files)));
+  const track = back.clips[0].tracks.find(({ path }) => path === 'rotation') as Track;
+  const { rotationOrder } = back.nodes[track.node].transform;
+  for (const frame of [0, 0.21, 0.5, 0.83, 1, 1.34, 1.9, 2.5, 3]) {
+    const m = rotation(evaluateTrack(track, frame / 24) as [number, number, number], rotationOrder);
+    for (const [k, v] of [
+      [1, 0, 0],
+      [0, 0, 1],
+    ].entries()) {
+      const column = k === 0 ? [m[0], m[1], m[2]] : [m[8], m[9], m[10]];
+      const expected = turned(v, axis, degrees * frame);
+      column.forEach((part, i) => expect(part).toBeCloseTo(expected[i], 3));
+    }
+  }
+  // No more keys than that takes.
+  expect(track.times.length).toBeLessThan(degrees === 1 ? 10 : 300);
+});
