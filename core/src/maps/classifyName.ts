@@ -1,6 +1,12 @@
 import { folderOf } from '../parcel/fileSource.ts';
 import { channelInWords } from '../scene/channelTitles.ts';
-import { isWeakWord, meaningOfWord, meaningsOfLetter, type WordMeaning } from '../scene/channelWords.ts';
+import {
+  isUtilityWord,
+  isWeakWord,
+  meaningOfWord,
+  meaningsOfLetter,
+  type WordMeaning,
+} from '../scene/channelWords.ts';
 import { fillGaps } from './fillGaps.ts';
 import { joinNumbered } from './joinNumbered.ts';
 import { type Frame, type NameClass, type OpenName, SETTLED, setOf, WEAK_CONFIDENCE } from './nameClass.ts';
@@ -63,9 +69,21 @@ export function classifyNames(paths: readonly string[], { house = {} }: NameOpti
   const frames = gatherFrames(names);
   const uses = gatherUses(names);
   const place = usualPlace(names, frames, uses);
-  const chosen = names.map((name) => chooseSpan(name, frames, uses, place));
+  const bare = new Set(names.map(({ folder, words }) => bareKey(folder, setOf(words, 0, 0))));
+  const chosen = names.map((name) => chooseSpan(name, frames, uses, place) ?? normalBesideBare(name, bare));
   const classes = names.map((name, i) => readName(name, chosen[i], frames));
   return joinNumbered(names, fillGaps(names, classes, frames, house));
+}
+
+function bareKey(folder: string, set: string): string {
+  return `${folder}\n${set}`;
+}
+
+/** `pipe_n` beside `pipe`: the commonest of all schemes, in two names. Pixels have to bear it out. */
+function normalBesideBare({ folder, words, spans }: OpenName, bare: ReadonlySet<string>): NameSpan | null {
+  const letter = spans.find(({ kind, end }) => kind === 'letter' && end === words.length);
+  if (!letter || letter.start === 0 || meaningsOfLetter(letter.text).join() !== 'normal') return null;
+  return bare.has(bareKey(folder, setOf(words, letter.start, letter.end))) ? letter : null;
 }
 
 function frameOf({ folder, words }: OpenName, { start, end, rest }: NameSpan): string {
@@ -218,8 +236,11 @@ function chooseSpan(
   for (const span of name.spans) {
     const siblings = Math.min(siblingsOf(name, span, frames), MOST_SIBLINGS);
     const elsewhere = countElsewhere(name, span, uses);
-    // A letter tells nothing by itself, and an order that may be a word only beside siblings.
-    if (siblings === 0 && (span.kind === 'order' || (span.kind === 'letter' && elsewhere === 0))) continue;
+    // A letter tells nothing by itself, and an order that may be a word only beside siblings; `curvature` may
+    // be a thing.
+    const whole = isUtilityWord(name.words.join('')) && span.end - span.start === name.words.length;
+    if (siblings === 0 && (span.kind === 'order' || whole || (span.kind === 'letter' && elsewhere === 0)))
+      continue;
     if (holdsThing(name, span, frames) || isWithinOrder(name, span, frames)) continue;
     const where = placeOf(name, span);
     const code = span.kind === 'letter' && span.text.length > 1;

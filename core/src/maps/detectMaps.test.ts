@@ -158,3 +158,34 @@ describe('encoding of float colour', () => {
     expect(pale).toMatchObject({ state: 'encoded', confidence: 0.6 });
   });
 });
+
+describe('what is called a mask', () => {
+  const spots: Paint = (x, y) => [((x * 5) % 64) / 64, 0.1, ((y * 3) % 64) / 64];
+
+  it('is a cut-out by two values, and by an alpha over grey; else it may mask anything', () => {
+    const sure = (name: string, paint: Paint) => detect(name, paint).confidence >= 0.8;
+    expect(sure('hull_mask.png', mask)).toBe(true);
+    expect(sure('hull_mask.png', greys)).toBe(false);
+    expect(
+      sure('hull_mask.png', (x, y) => [...greys(x, y), ...greys(x, y), ...greys(x, y), ...mask(x, y)]),
+    ).toBe(true);
+    expect(sure('hull_mask.png', (x, y) => [...spots(x, y), ...mask(x, y)])).toBe(false);
+    // Other words say what is meant.
+    expect(sure('hull_opacity.png', greys)).toBe(true);
+    expect(sure('hull_opacity.png', (x, y) => [...spots(x, y), ...mask(x, y)])).toBe(true);
+  });
+});
+
+it('a colour without much of a hue is what its name says', () => {
+  const dull: Paint = (x, y) => [1, 0.95, 0.93].map((share) => share * (0.5 + ((x * 7 + y) % 40) / 100));
+  expect(judgePixels(lookAtPixels(image(dull))).kind).toBe('unclear');
+  expect(detect('base.png', dull).confidence).toBeGreaterThanOrEqual(0.8);
+  expect(detect('base.png', greys).confidence).toBeLessThan(0.8);
+});
+
+it('normals on black have their direction', () => {
+  const onBlack: Paint = (x, y) => (x < SIDE / 2 ? bumps(x, y) : [0, 0, 0]);
+  const found = lookAtPixels(image(onBlack));
+  expect(judgePixels(found)).toMatchObject({ kind: 'normal' });
+  expect(found.direction?.direction).toBe('Y+');
+});

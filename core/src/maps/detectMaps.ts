@@ -94,7 +94,11 @@ export function detectMap({ path, info, facts, slots = [] }: ImageToDetect, name
       packed || readings.length === 0
         ? null
         : contradiction(readings[0].channel, facts, readings[0].component !== 'a');
-    if (against) {
+    const vague = against ? null : vagueMask(named.telling, readings, facts);
+    if (vague) {
+      confidence = Math.min(confidence, VAGUE);
+      evidence.push(vague);
+    } else if (against) {
       contradicted = true;
       confidence = Math.min(confidence, CONTRADICTED);
       evidence.push(against);
@@ -150,11 +154,23 @@ function meantByLetter(
   return others.length > 0 && shown.length === 1 ? shown[0] : null;
 }
 
+/** `mask` alone does not tell what is masked. */
+const VAGUE = 0.6;
+const MASK_WORD = /^(mask|msk)$/;
+
+/** Why what is called a mask may mask something else than the surface; null where it is a cut-out. */
+function vagueMask(telling: string, [reading]: readonly MapReading[], facts: PixelFacts): string | null {
+  if (!MASK_WORD.test(telling) || reading?.channel !== 'opacity') return null;
+  if (reading.component === 'a') return facts.grey < 0.9 ? 'its components mask several things' : null;
+  return judgePixels(facts).kind === 'mask' ? null : 'greys may mask anything';
+}
+
 /** Pixels that could hardly be anything else. */
 function agrees(channel: ChannelName, kind: ReturnType<typeof judgePixels>['kind']): boolean {
   if (channel === 'normal') return kind === 'normal';
   if (channel === 'emission') return kind === 'emission';
-  if (COLOUR_CHANNELS.has(channel)) return kind === 'colour';
+  // Neither grey, nor vectors, nor spots of light: a colour without much of a hue.
+  if (COLOUR_CHANNELS.has(channel)) return kind === 'colour' || kind === 'unclear';
   return kind === 'grey' || (kind === 'mask' && (channel === 'opacity' || channel === 'metalness'));
 }
 

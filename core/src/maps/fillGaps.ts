@@ -6,6 +6,8 @@ import { type HouseWords, readingOf } from './nameSpans.ts';
 
 /** A bare name whose siblings follow a scheme is their base colour. */
 const BARE = 0.8;
+/** The one name of a folder that says nothing, beside others that hold no more than words for channels. */
+const LEFT_OVER = 0.65;
 /** A name that tells its channel as well as this is no bare name. */
 const WELL_SPELLED = 0.9;
 
@@ -29,7 +31,7 @@ export function fillGaps(
   }
   const folders = new Set(names.map(({ folder }) => folder));
   const shared = sharedStems(names, folders);
-  return classes.map((nameClass, i) => {
+  const filled = classes.map((nameClass, i) => {
     const { words, folder } = names[i];
     const told = shared.size > 0 && shared.has(stemKey(names[i])) ? readFolder(folder, folders, house) : null;
     if (told) return { ...nameClass, set: words.join(' '), telling: '', packed: false, ...told };
@@ -40,6 +42,11 @@ export function fillGaps(
     const named =
       !whole ||
       (nameClass.confidence >= WELL_SPELLED && !nameClass.readings.every(({ channel }) => bare.has(channel)));
+    const unknown = unknownWord(names[i], frames, channels);
+    // `base_wear` beside `base_color` and `base_normal`: the thing is called base.
+    const alone = (channels.get(`${folder}\n${nameClass.set}`)?.size ?? 0) < 2;
+    if (unknown && alone && nameClass.readings.length > 0 && nameClass.confidence < SETTLED)
+      return { ...nameClass, readings: [], packed: false, confidence: 0, telling: '', ...unknown };
     if ((nameClass.readings.length > 0 && named) || nameClass.helper) return nameClass;
     if (bare && bare.size > 0) {
       if (bare.has('baseColor')) return nameClass;
@@ -57,19 +64,52 @@ export function fillGaps(
     }
     const byFolder = readFolder(folder, folders, house);
     if (byFolder) return { ...nameClass, set: words.join(' '), ...byFolder };
-    for (let index = words.length - 1; index >= 0 && words.length > 1; index -= 1) {
-      const set = setOf(words, index, index + 1);
-      const frame = frames.get(`${folder}\n${set}\n${index === 0 ? 'first' : 'later'}`);
-      const beside = channels.get(`${folder}\n${set}`);
-      if (frame && frame.fillers.size > 1 && beside && beside.size > 1)
-        return {
-          ...nameClass,
-          set,
-          evidence: [`"${words[index]}" stands where its siblings name the channel`],
-        };
-    }
-    return nameClass;
+    return unknown ? { ...nameClass, ...unknown } : nameClass;
   });
+  return withLeftOver(names, filled);
+}
+
+/**
+ * The one name of a folder that says nothing, beside names that hold no more than words for channels (`leaf`
+ * beside `normal` and `spec`): it is the base colour that these lack, and tells what all of them are of.
+ */
+function withLeftOver(names: readonly OpenName[], classes: readonly NameClass[]): NameClass[] {
+  const folders = new Map<string, number[]>();
+  for (const [i, { folder }] of names.entries()) folders.set(folder, [...(folders.get(folder) ?? []), i]);
+  const changed = [...classes];
+  for (const members of folders.values()) {
+    const read = members.filter((i) => !classes[i].helper && classes[i].readings.length > 0);
+    const silent = members.filter((i) => !classes[i].helper && classes[i].readings.length === 0);
+    const channels = new Set(read.flatMap((i) => classes[i].readings.map(({ channel }) => channel)));
+    const [set, ...others] = new Set(silent.map((i) => classes[i].set));
+    const bare = read.every((i) => classes[i].set === '') && channels.has('normal');
+    if (!bare || channels.has('baseColor') || set === undefined || others.length > 0) continue;
+    for (const i of read) changed[i] = { ...classes[i], set };
+    for (const i of silent)
+      changed[i] = {
+        ...classes[i],
+        readings: [readingOf('baseColor')],
+        confidence: LEFT_OVER,
+        evidence: ['no other image of its folder is left for the base colour'],
+      };
+  }
+  return changed;
+}
+
+/** The set of a name one of whose words stands where its siblings name the channel; null where none does. */
+function unknownWord(
+  { words, folder }: OpenName,
+  frames: Map<string, Frame>,
+  channels: ReadonlyMap<string, ReadonlySet<string>>,
+): Pick<NameClass, 'set' | 'evidence'> | null {
+  for (let index = words.length - 1; index >= 0 && words.length > 1; index -= 1) {
+    const set = setOf(words, index, index + 1);
+    const frame = frames.get(`${folder}\n${set}\n${index === 0 ? 'first' : 'later'}`);
+    const beside = channels.get(`${folder}\n${set}`);
+    if (frame && frame.fillers.size > 1 && beside && beside.size > 1)
+      return { set, evidence: [`"${words[index]}" stands where its siblings name the channel`] };
+  }
+  return null;
 }
 
 function stemKey({ folder, words }: OpenName): string {

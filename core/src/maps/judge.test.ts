@@ -50,6 +50,27 @@ describe('the kind of an image', () => {
     ],
     ['unit vectors', NORMAL, 'normal', 0.95],
     ['vectors that are a little short', { ...NORMAL, unit: 0.6, length: 0.8 }, 'normal', 0.8],
+    // Half of it is black: what holds vectors is as above.
+    [
+      'unit vectors on black',
+      { ...NORMAL, mean: [0.25, 0.25, 0.45], min: [0, 0, 0], unit: 0.495, grey: 0.5, dark: 0.5 },
+      'normal',
+      0.95,
+    ],
+    [
+      'a few unit vectors on black',
+      { ...NORMAL, mean: [0.1, 0.1, 0.17], min: [0, 0, 0], unit: 0.19, grey: 0.81, dark: 0.81 },
+      'emission',
+      0.6,
+    ],
+    ['vectors some of which point down', { ...NORMAL, min: [0, 0, 0], unit: 0.61 }, 'normal', 0.8],
+    ['too few vectors', { ...NORMAL, min: [0, 0, 0], unit: 0.6 }, 'unclear', 0.3],
+    [
+      'too little blue for vectors',
+      { ...NORMAL, mean: [0.5, 0.5, 0.74], min: [0, 0, 0], unit: 0.7 },
+      'unclear',
+      0.3,
+    ],
     ['grey', { grey: 0.98 }, 'grey', 0.9],
     ['not quite grey', { grey: 0.979 }, 'unclear', 0.3],
     ['two values', { grey: 1, ends: [0.97, 0.97, 0.97] }, 'mask', 0.9],
@@ -58,6 +79,18 @@ describe('the kind of an image', () => {
     ['bright spots on black', { dark: 0.76, percentiles: [0, 0, 0, 0, 0, 0.2, 0.41] }, 'emission', 0.6],
     ['dim spots on black', { dark: 0.76, percentiles: [0, 0, 0, 0, 0, 0.2, 0.4] }, 'unclear', 0.3],
     ['spots that are too many', { dark: 0.75, percentiles: [0, 0, 0, 0, 0, 0.2, 0.9] }, 'unclear', 0.3],
+    // Of what is there a tenth is dark.
+    [
+      'leaves on what is clear',
+      {
+        dark: 0.82,
+        percentiles: [0, 0, 0, 0, 0, 0.2, 0.41],
+        saturation: 0.13,
+        alpha: { full: 0.2, clear: 0.8, between: 0, bins: [] },
+      },
+      'colour',
+      0.7,
+    ],
     ['colourful', { saturation: 0.13 }, 'colour', 0.7],
     ['hardly colourful', { saturation: 0.12 }, 'unclear', 0.3],
   ])('%s', (_what, more, kind, confidence) => {

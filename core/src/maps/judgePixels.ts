@@ -28,13 +28,15 @@ export function judgePixels(facts: PixelFacts): PixelJudgement {
       evidence: `every pixel is ${constants.map((value) => (value as number).toFixed(3)).join(' ')}`,
     };
   if (isNormalLike(facts)) {
+    const unit = facts.unit / (1 - facts.dark);
+    const rest = facts.dark > 0.01 ? ' that are not black' : '';
     const how =
-      facts.unit > 0.85
-        ? `${percent(facts.unit)} of the pixels are unit vectors`
+      unit > 0.85
+        ? `${percent(unit)} of the pixels${rest} are unit vectors`
         : `vectors around (0.5, 0.5, 1), of mean length ${facts.length.toFixed(2)}`;
     return {
       kind: 'normal',
-      confidence: facts.unit > 0.85 ? 0.95 : 0.8,
+      confidence: unit > 0.85 ? 0.95 : 0.8,
       evidence: `${how}, mean ${meanInWords(facts)}`,
     };
   }
@@ -51,8 +53,11 @@ export function judgePixels(facts: PixelFacts): PixelJudgement {
       confidence: 0.9,
       evidence: `red, green and blue are equal on ${percent(facts.grey)} of the pixels`,
     };
-  if (facts.dark > 0.75 && facts.percentiles[6] > 0.4)
-    return { kind: 'emission', confidence: 0.6, evidence: `bright spots on ${percent(facts.dark)} black` };
+  // What is clear is black by no will of anybody.
+  const clear = facts.alpha?.clear ?? 0;
+  const dark = Math.max(0, facts.dark - clear) / Math.max(1 - clear, 1e-6);
+  if (dark > 0.75 && facts.percentiles[6] > 0.4)
+    return { kind: 'emission', confidence: 0.6, evidence: `bright spots on ${percent(dark)} black` };
   if (facts.saturation > COLOURFUL)
     return {
       kind: 'colour',
@@ -67,19 +72,31 @@ export function judgePixels(facts: PixelFacts): PixelJudgement {
 }
 
 const STEEP_UNIT = 0.95;
+/** Bakes leave what lies outside of the islands black, up to this share. */
+const MOST_VOID = 0.8;
+/** Blue as normals are all over, and this share of unit vectors: some pixels have no length of their own. */
+const MOSTLY_UNIT = 0.6;
 
-/** True for images whose pixels are tangent-space normals, unit length or nearly so. */
+/**
+ * True for images whose pixels are tangent-space normals, unit length or nearly so; black ones hold none and do
+ * not count.
+ */
 export function isNormalLike(facts: PixelFacts): boolean {
-  if (facts.components < 3 || facts.grey > 0.6) return false;
-  const [r, g, b] = facts.mean;
+  if (facts.components < 3 || facts.dark > MOST_VOID) return false;
+  const held = 1 - facts.dark;
+  if ((facts.grey - facts.dark) / held > 0.6) return false;
+  const [r, g, b] = facts.mean.map((value) => value / held);
+  const unit = facts.unit / held;
   const around = Math.abs(r - 0.5) < 0.1 && Math.abs(g - 0.5) < 0.1;
   // Steep relief leaves little blue; unit vectors all over are normals nevertheless.
-  const steep = facts.unit > STEEP_UNIT && Math.abs(r - 0.5) < 0.2 && Math.abs(g - 0.5) < 0.2 && b > 0.5;
+  const steep = unit > STEEP_UNIT && Math.abs(r - 0.5) < 0.2 && Math.abs(g - 0.5) < 0.2 && b > 0.5;
+  const blue = b - Math.max(r, g);
   return (
     steep ||
     (around &&
-      ((facts.unit > 0.85 && b > 0.62) ||
-        (b > 0.68 && facts.length > 0.5 && facts.min[2] > 0.3 && b - Math.max(r, g) > 0.15)))
+      ((unit > 0.85 && b > 0.62) ||
+        (unit > MOSTLY_UNIT && b > 0.75 && blue > 0.25) ||
+        (b > 0.68 && facts.length > 0.5 && facts.min[2] > 0.3 && blue > 0.15)))
   );
 }
 

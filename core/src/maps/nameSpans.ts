@@ -106,7 +106,7 @@ function spanAt(words: readonly string[], start: number, end: number, house: Hou
   const span = { start, end, text: parts.join(' '), rest: '' };
   if (Object.hasOwn(house, word))
     return { ...span, kind: 'word', readings: [readingOf(house[word])], alone: SURE };
-  if (isHelper(parts, start)) return { ...span, kind: 'helper', readings: [], alone: SURE };
+  if (isHelper(parts, start, words.length)) return { ...span, kind: 'helper', readings: [], alone: SURE };
   const packed = packedWord(word);
   if (
     packed &&
@@ -169,10 +169,10 @@ const DIRECTIONS: Record<string, NormalDirection> = {
 };
 
 /** Normals of the world or the object, and other maps that are no material input. */
-function isHelper(parts: readonly string[], start: number): boolean {
+function isHelper(parts: readonly string[], start: number, count: number): boolean {
   const word = parts.join('');
   if (/^(normal(world|object|ws|os)|(world|object|ws|os)normal)$/.test(word)) return true;
-  return isPictureWord(word) || (isUtilityWord(word) && (start > 0 || parts.length > 1));
+  return isPictureWord(word) || (isUtilityWord(word) && (start > 0 || parts.length > 1 || count === 1));
 }
 
 const VECTORS = new Set<ChannelName>([

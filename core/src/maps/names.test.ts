@@ -260,3 +260,62 @@ describe('two channels in one name', () => {
     expect(read(name)).toEqual([readings, confidence]);
   });
 });
+
+describe('names beside each other in one folder', () => {
+  const setsOf = (...names: string[]) =>
+    Object.fromEntries(
+      classifyNames(names).map(({ path, set, readings, helper }) => [
+        path,
+        helper ? 'helper' : `${set}: ${readings.map(({ channel }) => channel).join() || '?'}`,
+      ]),
+    );
+
+  it('`pipe_n` beside `pipe` is its normal, and no other letter tells as much', () => {
+    expect(setsOf('pipe.png', 'pipe_n.png')).toEqual({
+      'pipe.png': 'pipe: baseColor',
+      'pipe_n.png': 'pipe: normal',
+    });
+    expect(setsOf('pipe.png', 'pipe_s.png')['pipe_s.png']).toBe('pipe: ?');
+    expect(setsOf('hull.png', 'pipe_n.png')['pipe_n.png']).toBe('pipe: ?');
+    expect(setsOf('a/pipe.png', 'b/pipe_n.png')['b/pipe_n.png']).toBe('pipe: ?');
+  });
+
+  it('the one that says nothing beside bare words for channels is their base colour', () => {
+    expect(setsOf('leaf.png', 'leaf.dds', 'norm.png', 'spec.png')).toEqual({
+      'leaf.png': 'leaf: baseColor',
+      'leaf.dds': 'leaf: baseColor',
+      'norm.png': 'leaf: normal',
+      'spec.png': 'leaf: specularColor',
+    });
+    // Where there is a colour, where two say nothing, or where other things lie, it may be anything.
+    expect(setsOf('leaf.png', 'diffuse.png', 'normal.png')['leaf.png']).toBe('leaf: ?');
+    expect(setsOf('leaf.png', 'bark.png', 'normal.png')['leaf.png']).toBe('leaf: ?');
+    expect(setsOf('leaf.png', 'normal.png', 'bark_rough.png')['leaf.png']).toBe('leaf: ?');
+    expect(setsOf('leaf.png', 'rough.png')['leaf.png']).toBe('leaf: ?');
+    expect(setsOf('leaf.png', 'curvature.png', 'normal.png')).toMatchObject({
+      'leaf.png': 'leaf: baseColor',
+      'curvature.png': 'helper',
+    });
+  });
+
+  it('a word for a channel that others have as their thing is one', () => {
+    expect(setsOf('base_diffuse.png', 'base_normal.png', 'base_wear.png')['base_wear.png']).toBe('base: ?');
+    expect(setsOf('base_wear.png', 'hull_normal.png')['base_wear.png']).toBe('wear: baseColor');
+  });
+
+  it('several masks in one image are no channel, and a skin is a colour', () => {
+    expect(setsOf('diffus.png', 'masks.png', 'normal.png')).toEqual({
+      'diffus.png': ': baseColor',
+      'masks.png': 'helper',
+      'normal.png': ': normal',
+    });
+    expect(setsOf('masks.png')).toEqual({ 'masks.png': 'masks: ?' });
+    expect(setsOf('skin1.png', 'norms1.png', 'skin2.png', 'norms2.png')).toEqual({
+      'skin1.png': '1: baseColor',
+      'norms1.png': '1: normal',
+      'skin2.png': '2: baseColor',
+      'norms2.png': '2: normal',
+    });
+    expect(setsOf('skin_color.png', 'skin_normal.png')['skin_color.png']).toBe('skin: baseColor');
+  });
+});

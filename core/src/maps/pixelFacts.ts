@@ -7,7 +7,7 @@ import { sketchOf } from './sketch.ts';
 import { valuesAtRanks } from './valuesAtRanks.ts';
 
 /** Raise it when the facts change, so that kept ones are made again. */
-export const FACTS_VERSION = 6;
+export const FACTS_VERSION = 7;
 
 /** Bins of the brightness histogram over 0..1. */
 export const HISTOGRAM_BINS = 64;
@@ -102,8 +102,12 @@ export function lookAtPixels(buffer: PixelBuffer): PixelFacts {
   const samples = gatherSamples(buffer);
   const ranges = rangesOf(buffer, samples);
   const close = lookClosely(samples, ranges);
+  // What is black holds no vector.
+  const held = Math.max(1 - close.dark, 1e-6);
   const mayBeNormal =
-    components >= 3 ? close.unit > 0.5 && ranges.mean[2] > 0.55 : components === 2 && close.disc > 0.98;
+    components >= 3
+      ? close.unit / held > 0.5 && ranges.mean[2] / held > 0.55
+      : components === 2 && close.disc > 0.98;
   return {
     version: FACTS_VERSION,
     width,

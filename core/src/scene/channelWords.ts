@@ -5,7 +5,7 @@ export type WordMeaning = ChannelName | 'bumpOrNormal' | 'normalYPlus' | 'normal
 
 const WORDS: Record<WordMeaning, string> = {
   baseColor:
-    'basecolor basecolour albedo diffuse difuse diff color colour col bc alb basemap dif basecol albd diffusecolor diffusecolour diffusemap colormap colourmap albedomap basecolormap dfs diffusion bcol clr maincolor maintex albedocolor base farbe grundfarbe couleur couleurdebase colorbase colorebase colore kleur kolor farg farge farve cor corbase barva vari renk 颜色 固有色 基础色 ベースカラー カラー 색상 цвет',
+    'basecolor basecolour albedo diffuse difuse diffus diff skin color colour col bc alb basemap dif basecol albd diffusecolor diffusecolour diffusemap colormap colourmap albedomap basecolormap dfs diffusion bcol clr maincolor maintex albedocolor base farbe grundfarbe couleur couleurdebase colorbase colorebase colore kleur kolor farg farge farve cor corbase barva vari renk 颜色 固有色 基础色 ベースカラー カラー 색상 цвет',
   metalness:
     'metalness metallic basemetalness metal met mtl metallicness metallness metalic metallicity mtlc mtn metl metall metallisch metallique metalico metallico metallo metaal metalicznosc metalisk metallhet metalico kovovost 金属 金属度 金属感 メタリック 金属性 메탈릭 металличность металл',
   roughness:
@@ -13,7 +13,7 @@ const WORDS: Record<WordMeaning, string> = {
   glossiness:
     'glossiness gloss smoothness smooth gls shininess glossy glos smth lucentezza glossmap smoothnessmap sm shiny glsn smoothn glanz brillance brillo lucidita glans polysk glansighet brilho lesk 光泽 光泽度 光沢 глянец',
   normal:
-    'normal normals geometrynormal norm nrm nor nml normalmap nmap nrml nm tangentnormal normaltangent normalts tsnormal ddn normale normales normalen normaal normalna normalkarta normalova 法线 法線 ノーマル 노멀 нормаль нормали',
+    'normal normals geometrynormal norm norms nrm nor nml normalmap nmap nrml nm tangentnormal normaltangent normalts tsnormal ddn normale normales normalen normaal normalna normalkarta normalova 法线 法線 ノーマル 노멀 нормаль нормали',
   normalYPlus: 'normalgl normalopengl normalogl normalyplus nrmgl norgl normgl normalsgl nrmogl nmgl',
   normalYMinus: 'normaldx normaldirectx normalyminus nrmdx nordx normdx normalsdx normald nmdx',
   bump: 'bump bmp bumpmap bumpiness',
@@ -42,19 +42,21 @@ const WORDS: Record<WordMeaning, string> = {
 
 /** Words that also describe things, so that alone in a name they may not mean a channel. */
 const WEAK = new Set(
-  'base op refl relief metallo metaal metalisk metalico cor vari renk barva glans lesk brilho dekking kolor kleur 金属 металл colore brillo glanz color colour metall metal rough smooth mask alpha depth coat light glow ambient spec diff smooth glossy shiny transparent trans translucent reflection scatter met mtl col nm sm ht norm nor shiny clr diffusion luminous transp fuzz dif disp bc parallax rou emit illumination refraction'.split(
+  'base skin op refl relief metallo metaal metalisk metalico cor vari renk barva glans lesk brilho dekking kolor kleur 金属 металл colore brillo glanz color colour metall metal rough smooth mask alpha depth coat light glow ambient spec diff smooth glossy shiny transparent trans translucent reflection scatter met mtl col nm sm ht norm norms nor shiny clr diffusion luminous transp fuzz dif disp bc parallax rou emit illumination refraction'.split(
     ' ',
   ),
 );
 
 /** Of the words that also describe things, those that as the last word of a name hardly describe one. */
 const SHORT_FORMS = new Set(
-  'color colour op diff dif col bc nor norm met mtl nm clr spec disp emit illumination rou glow'.split(' '),
+  'color colour op diff dif col bc nor norm norms met mtl nm clr spec disp emit illumination rou glow'.split(
+    ' ',
+  ),
 );
 
 /** Words of maps that tools bake and no material reads; a name with one of them is no channel. */
 const UTILITY = new Set(
-  'diffuseroughness basediffuseroughness coatnormal clearcoatnormal geometrycoatnormal id matid materialid curvature position worldposition thickness worldspacenormal wsnormal objectspacenormal osnormal cavity convexity uv uvs uvlayout uvmap wireframe'.split(
+  'diffuseroughness basediffuseroughness coatnormal clearcoatnormal geometrycoatnormal id matid materialid curvature position worldposition thickness worldspacenormal wsnormal objectspacenormal osnormal cavity convexity uv uvs uvlayout uvmap wireframe masks multimask'.split(
     ' ',
   ),
 );
