@@ -126,6 +126,11 @@ export interface AssetSource {
   home?: string;
   /** Folders whose images lie in no model's home, so that they may be any model's. Absent for none. */
   commons?: readonly string[];
+  /**
+   * The nearest folder above that has images, where a model without any of its own has its home: another lives
+   * there, and may share them. Absent for none.
+   */
+  lender?: string;
   /** Models that share this home, itself among them; images there may be another's. Absent for one. */
   modelsAtHome?: number;
   /** Folders of images that are called like models, as pictures of them are. Absent for none. */

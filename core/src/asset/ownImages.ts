@@ -4,7 +4,7 @@ import type { AssetSource, ParcelImage } from './asset.ts';
 import { type Portrayed, portraitFolders, portraitsFor } from './portraits.ts';
 
 /** What of a parcel with several models is whose. */
-export type Ground = Pick<AssetSource, 'home' | 'commons' | 'modelsAtHome' | 'portraits'>;
+export type Ground = Pick<AssetSource, 'home' | 'commons' | 'lender' | 'modelsAtHome' | 'portraits'>;
 
 /** The images that a model may call its own: those on its ground but for portraits of other models. */
 export function ownImages(source: Ground & Portrayed, images: readonly ParcelImage[]): ParcelImage[] {
@@ -12,14 +12,18 @@ export function ownImages(source: Ground & Portrayed, images: readonly ParcelIma
   return imagesOnGround(source, images).filter(({ path }) => portraitOf(path) !== 'other');
 }
 
-/** Those below a model's home folder and those that lie with no model, or all of the parcel's. */
+/**
+ * Those below a model's home folder and those that lie with no model, or all of the parcel's; without any at
+ * home those that another model may share.
+ */
 export function imagesOnGround(source: Ground, images: readonly ParcelImage[]): ParcelImage[] {
   const home = source.home ?? '';
   const commons = new Set(source.commons);
   return images.filter(({ path }) => {
     const { in: where } = placeOf(path);
     if (where !== 'parcel') return where === 'model';
-    return home === '' || path.startsWith(`${home}/`) || commons.has(folderOf(path));
+    const folder = folderOf(path);
+    return home === '' || path.startsWith(`${home}/`) || commons.has(folder) || folder === source.lender;
   });
 }
 
@@ -50,12 +54,21 @@ export function groundOf(model: string, models: readonly string[], images: reado
   const commons = [
     ...new Set(images.filter((path) => !above(path).some((folder) => taken.has(folder))).map(folderOf)),
   ];
+  const lender = lenderOf(home, images);
   return {
     home,
     ...(commons.length > 0 && { commons }),
+    ...(lender !== undefined && taken.has(lender) && { lender }),
     ...beside,
     ...portraitsIn((folder) => commons.includes(folder) || `${folder}/`.startsWith(`${home}/`)),
   };
+}
+
+/** The nearest folder above that has images, for a home without any: `door` for `door/flip`. */
+function lenderOf(home: string, images: readonly string[]): string | undefined {
+  if (images.some((path) => path.startsWith(`${home}/`))) return undefined;
+  const folders = new Set(images.map(folderOf));
+  return above(home).find((folder) => folders.has(folder));
 }
 
 /** All folders that a file lies in, the nearest first and the parcel's own last. */

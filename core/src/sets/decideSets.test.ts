@@ -104,6 +104,15 @@ describe('what is left over', () => {
     expect(decided({ Mast: [0] }, [guessed])).toEqual(['Mast: deck']);
   });
 
+  it('knows no rival in an image that only its colours speak for', () => {
+    const guessed = setOf('scratches', { guess: true });
+    expect(decided({ Material: [0, 0] }, [hull, guessed])).toEqual(['Material: hull']);
+    expect(decided({ Material: [0, 0] }, [hull, deck])).toEqual([]);
+    // Unless the material is called so, faintly.
+    expect(decided({ Material: [0, 0.2] }, [hull, guessed])).toEqual([]);
+    expect(decided({ Material: [0, 0] }, [guessed, setOf('rope', { guess: true })])).toEqual([]);
+  });
+
   it('is one atlas where the layouts lie beside each other in it, and repeat nothing', () => {
     const atlas = (bow: UvLayout, stern: UvLayout, more: Partial<EvidenceTable> = {}) =>
       decided({ Bow: [0], Stern: [0] }, [hull], { layouts: { Bow: bow, Stern: stern }, ...more });

@@ -174,9 +174,17 @@ function lastPair(
   left: readonly number[],
   columns: readonly number[],
 ): { row: number; column: number } | null {
-  const whole = columns.filter((column) => !taken.has(sets[column]) && isWhole(sets[column]));
-  if (left.length !== 1 || whole.length !== 1) return null;
-  const [row, column] = [left[0], whole[0]];
+  if (left.length !== 1) return null;
+  const [row] = left;
+  const all = columns.filter((column) => !taken.has(sets[column]) && isWhole(sets[column]));
+  // An image that nothing but its colours speaks for is no rival of a set that says what it is.
+  const told = all.filter((column) => !sets[column].guess);
+  const whole =
+    told.length === 1 && all.every((column) => column === told[0] || isMute(evidence[row][column]))
+      ? told
+      : all;
+  if (whole.length !== 1) return null;
+  const [column] = whole;
   const { layout, name, narrower } = evidence[row][column];
   const alone = rows.length === 1 && sets.length === 1;
   // `mast rope` is hardly meant for `mast` where there are others that it could be for.
@@ -188,6 +196,11 @@ function lastPair(
     isDefaultName(identityWords(rows[row].name)) ||
     isDefaultName(identityWords(sets[column].words.join(' ')));
   return alone || silent || name >= LEAST_VALUE || (layout ?? 0) >= 0.15 ? { row, column } : null;
+}
+
+/** One image without a word for a channel, whose name is not the material's either. */
+function isMute({ set, name }: SetEvidence): boolean {
+  return set.guess && name < LEAST_VALUE;
 }
 
 /** A set that can dress a material: a base colour, or two channels. */

@@ -30,7 +30,7 @@ export interface SetMatching {
 export function matchSets(inputs: MatchInputs): SetMatching {
   const { source, state, sets } = inputs;
   // Beside other models, images that nothing ties to this one are theirs.
-  const shared = (source.modelsAtHome ?? 1) > 1;
+  const shared = (source.modelsAtHome ?? 1) > 1 || source.lender !== undefined;
   const filled = sets.filter(({ members }) => members.length > 0);
   const used = setsInUse(inputs);
   const matches: SetMatch[] = [];
@@ -87,7 +87,9 @@ export function matchSets(inputs: MatchInputs): SetMatching {
         (!settledImageSets.has(set) && !variantSets.has(set)) || (name >= CLEAR_NAME && score > 0),
     );
     const open = rivals.filter(({ set }) => !settledImageSets.has(set));
-    if (!open.some((rival) => (!shared && !bare(rows[row])) || speaks(rival))) return [];
+    const asks = (rival: SetEvidence) =>
+      speaks(rival) || rival.set.folder === source.lender || (!shared && !bare(rows[row]));
+    if (!open.some(asks)) return [];
     const best = [...rivals].sort(bestFirst).slice(0, SHOWN_CANDIDATES);
     return [{ material: rows[row].key, candidates: best, partial: false }];
   });
@@ -157,8 +159,9 @@ const OWN_NAME = 0.85;
 const VARIANT_NAME = 0.38;
 
 /**
- * Further sets of the same name that add channels: an occlusion that was made apart. Where two of them claim
- * one channel, neither is taken; the material is asked about, if nothing else fills the channel.
+ * Further sets of the same name that add channels: an occlusion that was made apart, the normals that several
+ * colours share. Where two of them claim one channel, neither is taken; the material is asked about, if nothing
+ * else fills the channel.
  */
 function addSupplements(
   matches: SetMatch[],
@@ -168,6 +171,8 @@ function addSupplements(
 ): SetQuestion[] {
   const settledImageSets = new Set(matches.map(({ set }) => set));
   const questions: SetQuestion[] = [];
+  const added: SetMatch[] = [];
+  const sharedBy = createSharing(matches, sets);
   const nearest = remember((set: ImageSet) => nearestMaterial(set, materials, judge));
   for (const material of materials) {
     const ownMatches = matches.filter((match) => match.material === material.key);
@@ -181,6 +186,13 @@ function addSupplements(
         (match) => match.set.words.length > 0 && match.set.words.join(' ') === set.words.join(' '),
       );
       if (evidence.name >= OWN_NAME) return [evidence];
+      if (sharedBy(set).has(material.key))
+        return [
+          {
+            ...evidence,
+            reasons: [...evidence.reasons, 'its name is what the images of several materials have in common'],
+          },
+        ];
       if (evidence.narrower && evidence.name >= VARIANT_NAME && nearest(set) === material.key)
         variants.push(evidence);
       return sameWords
@@ -206,11 +218,34 @@ function addSupplements(
       questions.push({ material: material.key, candidates: open.sort(bestFirst), partial: true });
     for (const evidence of setEvidences) {
       if (rivals.includes(evidence)) continue;
-      settledImageSets.add(evidence.set);
-      matches.push({ ...evidence, material: material.key, only: false });
+      added.push({ ...evidence, material: material.key, only: false });
     }
   }
+  matches.push(...added);
   return questions;
+}
+
+/**
+ * Tells which materials share a set: it is called by the first words of the sets of several (`marker` for
+ * `marker red` and `marker blue`), and holds no colour of its own.
+ */
+function createSharing(matches: readonly SetMatch[], sets: readonly ImageSet[]) {
+  const hasColour = ({ members }: ImageSet) => members.some(({ reading }) => reading.channel === 'baseColor');
+  const named = matches.filter(({ set }) => set.words.length > 1 && hasColour(set));
+  const sharers = new Map(
+    sets.map((set) => {
+      const { words } = set;
+      const longer = named.filter((match) => isBeginning(words, match.set.words));
+      const several = new Set(longer.map((match) => match.set)).size > 1 && !hasColour(set);
+      return [set, new Set(several ? longer.map(({ material }) => material) : [])];
+    }),
+  );
+  const none = new Set<string>();
+  return (set: ImageSet): ReadonlySet<string> => sharers.get(set) ?? none;
+}
+
+function isBeginning(words: readonly string[], of: readonly string[]): boolean {
+  return words.length > 0 && words.length < of.length && words.every((word, i) => word === of[i]);
 }
 
 /** The material that a set's name speaks for most; null where it speaks for none. */

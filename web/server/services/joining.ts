@@ -135,12 +135,12 @@ async function filesNeeded(asset: AssetRow): Promise<PlacedFile[]> {
   const used = new Set(
     state.images.flatMap(({ resolved, tiles = [] }) => [resolved, ...tiles.map(({ path }) => path)]),
   );
-  const { home = '', commons = [] } = asset.source;
+  const { home = '', commons = [], lender } = asset.source;
   const isJoined = extensionOf(asset.model) === JOINED;
   return (await filesOf(asset.parcelId)).filter(({ path }) => {
     if (path === asset.model || isJoined || used.has(path)) return true;
     if (isModelPath(path)) return false;
-    return home === '' || path.startsWith(`${home}/`) || commons.includes(folderOf(path));
+    return home === '' || path.startsWith(`${home}/`) || [...commons, lender].includes(folderOf(path));
   });
 }
 

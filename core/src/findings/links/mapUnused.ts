@@ -34,7 +34,10 @@ export const mapUnused: Check = (context) => {
   // What a missing image may mean is the subject of its own finding.
   for (const path of candidatesOfMissing(context)) spoken.add(path);
   // What lies with no model is not missed by any.
-  const commons = new Set(source.commons);
+  const commons = new Set([
+    ...(source.commons ?? []),
+    ...(source.lender === undefined ? [] : [source.lender]),
+  ]);
   const unused = ownFiles
     .filter(({ info, path }) => info && !isMade(path) && !spoken.has(path) && !commons.has(folderOf(path)))
     .map((image) => image.path);

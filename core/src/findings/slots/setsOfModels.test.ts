@@ -1,4 +1,5 @@
 import { describe, expect, it } from 'vitest';
+import { groundOf } from '../../asset/ownImages.ts';
 import { replay } from '../../edits/log.ts';
 import { mendAsset } from '../../inspect.ts';
 import type { Material } from '../../scene/material.ts';
@@ -175,5 +176,43 @@ describe('alpha, gloss and several shading models', () => {
     const pixels = findings.find(({ code }) => code === 'slot.pixels');
     expect([pixels?.mend, pixels?.choices?.map(({ id }) => id)]).toEqual([null, ['clear']]);
     expect(mendAsset(source, all, 'all', known).state.materials[0].channels.roughness?.map).toBeTruthy();
+  });
+});
+
+describe('images that several may share', () => {
+  it('are added to all that are called so: normals of one shape in three colours', () => {
+    const colours = ['marker_red', 'marker_blue', 'marker_green'];
+    const paths = [...colours.map((name) => `${name}_diffuse.png`), 'marker_normal.png'];
+    const found = mended({ materials: bare(...colours), paths });
+    expect(found.filter((text) => text.endsWith(' normal: marker_normal.png'))).toHaveLength(3);
+    expect(found.filter((text) => text.includes(' baseColor: '))).toHaveLength(3);
+    // One of a kind is no several, and what has a colour is a thing.
+    expect(
+      mended({ materials: bare('Rope_red'), paths: ['rope_red_diffuse.png', 'rope_normal.png'] }),
+    ).toEqual(['Rope_red baseColor: rope_red_diffuse.png']);
+    const whole = mended({ materials: bare(...colours), paths: [...paths, 'marker_diffuse.png'] });
+    expect(whole.filter((text) => text.endsWith('marker_normal.png'))).toEqual([]);
+    // Who is called so by name has it alone.
+    const own = mended({ materials: bare(...colours, 'Marker'), paths: [...paths, 'marker_rough.png'] });
+    expect(own.filter((text) => text.endsWith('marker_normal.png'))).toEqual([
+      'Marker normal: marker_normal.png',
+    ]);
+  });
+
+  it('are asked about where a model without any lies below another that has some', () => {
+    const models = ['door/door.obj', 'door/flip/door.obj', 'crate/crate.obj'];
+    const images = ['door/color.png', 'door/normal.png', 'crate/color.png'];
+    const ground = groundOf(models[1], models, images);
+    expect(ground).toEqual({ home: 'door/flip', lender: 'door' });
+    expect(groundOf(models[0], models, images)).toEqual({ home: 'door' });
+    expect(groundOf(models[1], models, [...images, 'door/flip/color.png'])).toEqual({ home: 'door/flip' });
+    const of: Case = { materials: bare('Material'), paths: images, source: { ...ground, name: 'door' } };
+    expect(mended(of)).toEqual([]);
+    const asked = look(of).findings.filter(({ code }) => code === 'set.ambiguous');
+    expect(asked.flatMap(({ choices }) => choices?.map(({ images }) => images))).toEqual([
+      ['door/color.png', 'door/normal.png'],
+    ]);
+    // What nobody reads there is another's affair.
+    expect(look(of).findings.map(({ code }) => code)).not.toContain('map.unused');
   });
 });
