@@ -74,6 +74,7 @@ export async function mendWithFacts(
   let { asset, facts } = existing ? { asset: given, facts: existing } : await factsOf(given, output);
   let taken: Edit[] = [...first];
   const answers = [...choose];
+  const madeAlready = new Set<string>();
   for (;;) {
     const mended = mendAsset(asset.source, asset.images, level, {
       facts,
@@ -90,11 +91,18 @@ export async function mendWithFacts(
       taken = [...mended.edits, ...answered];
       continue;
     }
+    // What was made and is found again stays to be seen.
     const required = mended.findings.find(
       (finding) =>
-        finding.make && make && level !== 'none' && (level === 'all' || finding.safe) && !spared(finding),
+        finding.make &&
+        make &&
+        level !== 'none' &&
+        (level === 'all' || finding.safe) &&
+        !spared(finding) &&
+        !madeAlready.has(JSON.stringify(finding.make)),
     );
     if (!required?.make) return { ...mended, asset };
+    madeAlready.add(JSON.stringify(required.make));
     const { files, edit } = await makeMaps(required.make, mended.state, asset.read, {
       limits: limitsFromEnvironment(),
     });

@@ -141,13 +141,16 @@ export function paintedLike(
 }
 
 const CLEAR_NAME = 0.85;
+const PAINTED = 0.7;
+const CLEAR_LAYOUT = 0.4;
 /** An image that is called like the material and nothing else is its colour. */
 const NAMESAKE = 0.85;
 
-function isNamesake({ set, name, only }: SetEvidence & { only?: boolean }): boolean {
+function isNamesake({ set, name, layout, only }: SetEvidence & { only?: boolean }): boolean {
   const [member] = set.members;
   const colour = set.members.length === 1 && member.reading.channel === 'baseColor';
-  return (set.guess || colour) && !member.map.contradicted && (name >= CLEAR_NAME || only === true);
+  const painted = !set.guess && member.confidence >= PAINTED && (layout ?? 0) >= CLEAR_LAYOUT;
+  return (set.guess || colour) && !member.map.contradicted && (name >= CLEAR_NAME || only === true || painted);
 }
 
 /** Roughness before the glossiness that would stand for it. */

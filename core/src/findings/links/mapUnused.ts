@@ -1,4 +1,4 @@
-import { initialState, type ParcelImage, usesOfImages } from '../../asset/asset.ts';
+import type { ParcelImage } from '../../asset/asset.ts';
 import { isMade } from '../../asset/madeFiles.ts';
 import type { DetectedMap } from '../../maps/detectMaps.ts';
 import { isNormalLike, judgePixels } from '../../maps/judgePixels.ts';
@@ -12,18 +12,10 @@ const SHOWN = 20;
 /** Images of the parcel that no slot reads and that no empty slot waits for. */
 export const mapUnused: Check = (context) => {
   const { source, state, own: ownFiles, sidecars } = context;
-  const uses = usesOfImages(state);
   const spoken = new Set(sidecars.map(({ path }) => path));
-  const unmapped = new Set(state.unmapped);
+  // What the model or an edit once read was of use, even where another image, or one made of it, took its place.
   for (const image of state.images) {
-    if (!image.resolved || !(uses.has(image.key) || unmapped.has(image.key))) continue;
-    spoken.add(image.resolved);
-    for (const tile of image.tiles ?? []) spoken.add(tile.path);
-  }
-  // What the model itself reads was of use; an edit may have put another image in its place.
-  const written = usesOfImages(initialState(source));
-  for (const image of state.images) {
-    if (!image.resolved || !written.has(image.key)) continue;
+    if (!image.resolved) continue;
     spoken.add(image.resolved);
     for (const tile of image.tiles ?? []) spoken.add(tile.path);
   }

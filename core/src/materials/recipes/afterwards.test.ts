@@ -375,9 +375,18 @@ describe('after edges were mended', () => {
       blue,
     ]);
     // What is whole is a matter of alpha.
-    const half = [9, 9, 9, 128];
-    expect((await padded(row(half, clear), { width: 1, solid: 0.95 })).codes).toEqual([half, clear]);
-    expect((await padded(row(half, clear), { width: 1, solid: 0.5 })).codes).toEqual([half, [9, 9, 9, 0]]);
+    const faint = [9, 9, 9, 51];
+    expect((await padded(row(faint, clear), { width: 1, solid: 0.95 })).codes).toEqual([faint, clear]);
+    expect((await padded(row(faint, clear), { width: 1, solid: 0.2 })).codes).toEqual([faint, [9, 9, 9, 0]]);
+    // Thin print that is nowhere whole hands on its colour, and takes none; far from what is whole alone.
+    const thin = [9, 9, 9, 128];
+    expect((await padded(row(clear, thin, clear, faint), { width: 1 })).codes).toEqual([
+      [9, 9, 9, 0],
+      thin,
+      [9, 9, 9, 0],
+      faint,
+    ]);
+    expect((await padded(row(clear, thin, red), { width: 1 })).codes).toEqual([clear, [200, 0, 0, 128], red]);
     // A pixel at the end of a row is no neighbour of the next row's first.
     const two = image(2, 2, 4, [...clear, ...red, ...clear, ...clear]);
     expect((await padded(two, { width: 1 })).codes).toEqual([paleRed, red, clear, paleRed]);

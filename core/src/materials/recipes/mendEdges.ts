@@ -6,6 +6,9 @@ import { alphaReader, eachRow, MULTIPLIED_IN, rewriteColour } from './rows.ts';
 /** Below this alpha a premultiplied colour holds too few codes to be brought back. */
 const THINNEST = 1 / 255;
 
+/** From this alpha on a pixel's colour is seen. */
+const VISIBLE = 0.25;
+
 /** Divides the colour by its alpha again, in the stored numbers (as most programs multiply) or in light. */
 export const undoPremultiplied: Recipe = {
   id: 'undo-premultiplied',
@@ -49,8 +52,9 @@ export const undoPremultiplied: Recipe = {
 
 /**
  * Carries the colour of whole pixels outwards under the alpha, each clear or half-clear pixel within the
- * width taking that of the nearest whole one. Alpha stays. Nearest by two sweeps over offsets (dead
- * reckoning), exact to a fraction of a pixel.
+ * width taking that of the nearest whole one; where there is none (thin print), what is hardly seen takes that
+ * of the nearest visible one. Alpha stays. Nearest by two sweeps over offsets (dead reckoning), exact to a
+ * fraction of a pixel.
  */
 export const padEdges: Recipe = {
   id: 'pad-edges',
@@ -67,21 +71,28 @@ export const padEdges: Recipe = {
     const { map, pixels } = base;
     if (!map || !pixels || !hasAlpha(pixels.components)) return { images: [], slots: [], figures: [] };
     const { width, height, components, data } = pixels;
-    const whole = Number(solid) * unitOf(data);
-    const nearest = nearestWhole(width, height, (i) => data[(i + 1) * components - 1] >= whole);
+    const alphaOf = (i: number) => data[(i + 1) * components - 1] / unitOf(data);
+    const near = (from: number, i: number) =>
+      from >= 0 &&
+      ((from % width) - (i % width)) ** 2 + (Math.floor(from / width) - Math.floor(i / width)) ** 2 <=
+        Number(reach) ** 2;
+    const whole = nearestWhole(width, height, (i) => alphaOf(i) >= Number(solid));
+    const lone = (i: number) => alphaOf(i) >= VISIBLE && !near(whole[i], i);
+    const thin = isAny(width * height, lone) ? nearestWhole(width, height, lone) : null;
     await progress(0.7);
+    const sourceOf = (i: number) => {
+      if (near(whole[i], i)) return whole[i];
+      return thin && alphaOf(i) < VISIBLE && near(thin[i], i) ? thin[i] : i;
+    };
     const out = data.slice();
-    const far = Number(reach) ** 2;
     let changed = 0;
     await eachRow(
       { width, height },
       (share) => progress(0.7 + 0.3 * share),
       (y) => {
-        for (let x = 0, i = y * width; x < width; x += 1, i += 1) {
-          const from = nearest[i];
-          if (from < 0 || from === i) continue;
-          const [dx, dy] = [(from % width) - x, Math.floor(from / width) - y];
-          if (dx * dx + dy * dy > far) continue;
+        for (let i = y * width; i < (y + 1) * width; i += 1) {
+          const from = sourceOf(i);
+          if (from === i) continue;
           for (let k = 0; k < components - 1; k += 1) out[i * components + k] = data[from * components + k];
           changed += 1;
         }
@@ -104,6 +115,11 @@ export const padEdges: Recipe = {
     };
   },
 };
+
+function isAny(count: number, is: (i: number) => boolean): boolean {
+  for (let i = 0; i < count; i += 1) if (is(i)) return true;
+  return false;
+}
 
 function hasAlpha(components: number): boolean {
   return components === 2 || components === 4;
