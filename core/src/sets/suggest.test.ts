@@ -7,6 +7,7 @@ import type { ChannelName, Material } from '../scene/material.ts';
 import { testMaterial, testSource, testState } from '../test/assets.ts';
 import { type Paint, parcel } from '../test/sets.ts';
 import type { ImageSet, SetMember } from './imageSet.ts';
+import type { SetEvidence } from './setEvidence.ts';
 import { offerSet } from './suggest.ts';
 
 const member = (path: string, reading: MapReading, more: Partial<DetectedMap> = {}): SetMember => ({
@@ -121,5 +122,32 @@ describe('a material is offered', () => {
     expect(offered(material, flat('roughness'))).toHaveLength(1);
     material.channels.roughness = { value: 0.4, map: null, source: { from: 'hand', detail: '' } };
     expect(offered(material, flat('roughness'))).toEqual([]);
+  });
+});
+
+describe('a lone image', () => {
+  const confidence = (of: Partial<SetMember>, evidence: Partial<SetEvidence & { only: boolean }> = {}) => {
+    const material = testMaterial('Hull');
+    const state = testState([material], []);
+    const set = setOf({ ...plain('baseColor'), ...of });
+    const { suggestions } = offerSet(
+      material,
+      { ...{ set, name: 0.2, layout: null, narrower: false, score: 0.2, reasons: [] }, ...evidence },
+      { source: testSource(state), state, resolvedPath: (key) => key, factsOf: () => null },
+    );
+    return suggestions[0].confidence;
+  };
+
+  it('is the colour by its name, as the only one, or as a picture that lies where the faces are', () => {
+    expect(confidence({ confidence: 0.6 })).toBe(0.6);
+    expect(confidence({ confidence: 0.6 }, { name: 0.85 })).toBe(0.85);
+    expect(confidence({ confidence: 0.6 }, { only: true })).toBe(0.85);
+    expect(confidence({ confidence: 0.7 }, { layout: 0.4 })).toBe(0.85);
+    expect(confidence({ confidence: 0.7 }, { layout: 0.39 })).toBe(0.7);
+    expect(confidence({ confidence: 0.69 }, { layout: 0.9 })).toBe(0.69);
+    const normal = { ...plain('normal'), confidence: 0.7 };
+    expect(confidence(normal, { layout: 0.9, name: 0.9 })).toBe(0.7);
+    const contradicted = plain('baseColor', { contradicted: true });
+    expect(confidence({ ...contradicted, confidence: 0.7 }, { layout: 0.9, name: 0.9 })).toBe(0.7);
   });
 });

@@ -141,16 +141,20 @@ export function paintedLike(
 }
 
 const CLEAR_NAME = 0.85;
-const PAINTED = 0.7;
-const CLEAR_LAYOUT = 0.4;
 /** An image that is called like the material and nothing else is its colour. */
 const NAMESAKE = 0.85;
+/** Pixels that are a colour picture's, without a word in the name. */
+const PAINTED = 0.7;
+/** And its islands lie where the faces are. */
+const CLEAR_LAYOUT = 0.4;
 
+/** Whether a lone image can hardly be anything but the material's colour. */
 function isNamesake({ set, name, layout, only }: SetEvidence & { only?: boolean }): boolean {
   const [member] = set.members;
   const colour = set.members.length === 1 && member.reading.channel === 'baseColor';
+  if (member.map.contradicted || !(set.guess || colour)) return false;
   const painted = !set.guess && member.confidence >= PAINTED && (layout ?? 0) >= CLEAR_LAYOUT;
-  return (set.guess || colour) && !member.map.contradicted && (name >= CLEAR_NAME || only === true || painted);
+  return name >= CLEAR_NAME || only === true || painted;
 }
 
 /** Roughness before the glossiness that would stand for it. */
