@@ -1,7 +1,7 @@
 import { remember } from '../remember.ts';
 import type { Material } from '../scene/material.ts';
 import { CLEAR_NAME, decideSets, type SetMatch, speaks } from './decideSets.ts';
-import { identityWords } from './identity.ts';
+import { identityWords, isDefaultName } from './identity.ts';
 import type { ImageSet } from './imageSet.ts';
 import { findNamesakes, type Namesake } from './namesakes.ts';
 import { createReadPaths } from './readPath.ts';
@@ -55,14 +55,18 @@ export function matchSets(inputs: MatchInputs): SetMatching {
   const judge = createJudge(inputs, filled, taken);
   const rows = unread.filter((material) => mayShow(material, inputs));
   const bare = bareByFile(inputs);
+  const commons = new Set(source.commons);
   const all = rows.map((material) =>
     filled.map((set) => {
       const evidence = judge(material, set);
+      // A number that a program gave is no name for images that lie with no model.
+      const numbered =
+        evidence.name > 0 && commons.has(set.folder) && isDefaultName(identityWords(material.name));
+      if (numbered) return nameless(evidence);
       return bare(material) && (taken.has(set) || !speaks(evidence)) ? unheard(evidence) : evidence;
     }),
   );
   // What lies on common ground is offered where something ties it to this model, and is no rival elsewhere.
-  const commons = new Set(source.commons);
   const offered = filled.map(
     (set, i) => !commons.has(set.folder) || taken.has(set) || all.some((row) => speaks(row[i])),
   );
@@ -113,6 +117,16 @@ function bareByFile({ source, resolvedPath }: MatchInputs): (material: Material)
 
 function unheard(evidence: SetEvidence): SetEvidence {
   return { ...evidence, name: 0, layout: null, score: 0, reasons: [] };
+}
+
+/** Without what its name said, which is the first reason. */
+function nameless(evidence: SetEvidence): SetEvidence {
+  return {
+    ...evidence,
+    name: 0,
+    score: evidence.score - evidence.name,
+    reasons: evidence.reasons.slice(1),
+  };
 }
 
 function bestFirst(a: SetEvidence, b: SetEvidence): number {

@@ -152,7 +152,9 @@ function namesOfSets(sets: readonly ImageSet[], assetWords: ReadonlySet<string>)
     const names: SetName[] = [];
     if (nameWords.length > 0)
       names.push({ set, name: readName(nameWords, setSide), factor: 1, where: `the set "${set.label}"` });
-    if (folder.length > 0)
+    // Where the folder is called like the asset it is no name for what lies in it under names of its own.
+    const ofAsset = nameWords.length > 0 && folder.every((word) => assetWords.has(word));
+    if (folder.length > 0 && !ofAsset)
       names.push({
         set,
         name: readName(folder, folderSide),

@@ -142,8 +142,8 @@ describe('a lone image', () => {
     expect(confidence({ confidence: 0.6 })).toBe(0.6);
     expect(confidence({ confidence: 0.6 }, { name: 0.85 })).toBe(0.85);
     expect(confidence({ confidence: 0.6 }, { only: true })).toBe(0.85);
-    expect(confidence({ confidence: 0.7 }, { layout: 0.4 })).toBe(0.85);
-    expect(confidence({ confidence: 0.7 }, { layout: 0.39 })).toBe(0.7);
+    expect(confidence({ confidence: 0.7 }, { layout: 0.85 })).toBe(0.85);
+    expect(confidence({ confidence: 0.7 }, { layout: 0.84 })).toBe(0.7);
     expect(confidence({ confidence: 0.69 }, { layout: 0.9 })).toBe(0.69);
     const normal = { ...plain('normal'), confidence: 0.7 };
     expect(confidence(normal, { layout: 0.9, name: 0.9 })).toBe(0.7);

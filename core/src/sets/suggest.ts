@@ -110,8 +110,22 @@ export function offerSet(
     !paintedMetalRough(material, resolvedPath);
   const takesSpecular = suggestions.some(({ channel }) => channel === 'specularColor');
   const workflow: Workflow | null = workflowOf(changes, classic, takesSpecular);
-  return { suggestions, workflow: workflow && { material: material.key, workflow, exponent: null } };
+  if (!workflow) return { suggestions, workflow };
+  // What is dressed already says by its images what it is; another shading model is asked about.
+  const doubt = reads.length > 0 && material.workflow === 'metalRough' ? DOUBT : 1;
+  return {
+    suggestions: suggestions.map((suggestion) =>
+      OF_SPECULAR.has(suggestion.channel)
+        ? { ...suggestion, confidence: Math.min(suggestion.confidence, doubt) }
+        : suggestion,
+    ),
+    workflow: { material: material.key, workflow, exponent: null },
+  };
 }
+
+/** Channels that only classic and specular/glossiness materials have. */
+const OF_SPECULAR: ReadonlySet<ChannelName> = new Set(['specularColor', 'glossiness']);
+const DOUBT = 0.6;
 
 function workflowOf(changes: boolean, classic: boolean, takesSpecular: boolean): Workflow | null {
   if (changes) return 'specGloss';
@@ -145,8 +159,8 @@ const CLEAR_NAME = 0.85;
 const NAMESAKE = 0.85;
 /** Pixels that are a colour picture's, without a word in the name. */
 const PAINTED = 0.7;
-/** And its islands lie where the faces are. */
-const CLEAR_LAYOUT = 0.4;
+/** And its islands lie where the faces are, and hardly anywhere else. */
+const CLEAR_LAYOUT = 0.85;
 
 /** Whether a lone image can hardly be anything but the material's colour. */
 function isNamesake({ set, name, layout, only }: SetEvidence & { only?: boolean }): boolean {

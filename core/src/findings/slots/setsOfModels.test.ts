@@ -216,3 +216,43 @@ describe('images that several may share', () => {
     expect(look(of).findings.map(({ code }) => code)).not.toContain('map.unused');
   });
 });
+
+describe('what a finished model leaves out', () => {
+  it('is asked about where it would be another shading model, and filled where it would not', () => {
+    const paths = ['gate_diffuse.png', 'gate_specular.png', 'gate_normal.png'];
+    const gate = testMaterial('gate', { baseColor: paths[0] });
+    gate.workflow = 'metalRough';
+    expect(mended({ materials: [gate], paths })).toEqual([
+      'gate baseColor: gate_diffuse.png',
+      'gate normal: gate_normal.png',
+    ]);
+    const asked = look({ materials: [gate], paths }).findings.filter(
+      ({ code, safe }) => code === 'slot.candidate' && !safe,
+    );
+    expect(asked.map(({ target }) => target)).toMatchObject([{ channel: 'specularColor', image: paths[1] }]);
+    // A classic one has a place for it.
+    const classic = { ...gate, workflow: 'legacy' as const };
+    expect(mended({ materials: [classic], paths })).toContain('gate specularColor: gate_specular.png');
+  });
+
+  it('a number that a program gave is no name for what lies with no model', () => {
+    const paths = ['frames/0001.png', 'frames/0002.png'];
+    const materials = bare('Material.001', 'Material.002');
+    const codes = (source: Case['source']) =>
+      look({ materials, paths, source }).findings.map(({ code }) => code);
+    expect(codes({ home: 'crate', commons: ['frames'] })).not.toContain('set.ambiguous');
+    expect(codes({ home: 'crate', commons: ['frames'] })).not.toContain('slot.candidate');
+    expect(codes({})).toContain('slot.candidate');
+  });
+
+  it('the folder of an asset is no name for images that have one', () => {
+    const of = (path: string, name: string): Case => ({
+      materials: bare('pot', 'soil'),
+      paths: [path],
+      source: { name },
+    });
+    expect(mended(of('pot/palm_color.png', 'pot'))).toEqual([]);
+    expect(mended(of('pot/color.png', 'pot'))).toEqual(['pot baseColor: pot/color.png']);
+    expect(mended(of('pot/palm_color.png', 'garden'))).toEqual(['pot baseColor: pot/palm_color.png']);
+  });
+});
