@@ -169,13 +169,13 @@ async function throughJpeg(buffer: PixelBuffer, quality: number): Promise<PixelB
 }
 
 describe('normal direction', () => {
-  it('is right on at least 95% of 240 maps of eight kinds, and never wrong above 0.9 confidence', async () => {
+  it('is right on at least 95% of 160 maps of eight kinds, and never wrong above 0.9 confidence', async () => {
     let right = 0;
     let total = 0;
     const silent: string[] = [];
     for (const [kind, make] of Object.entries(KINDS)) {
       for (const [i, variant] of VARIANTS.entries()) {
-        for (let seed = 1; seed <= 3; seed += 1) {
+        for (let seed = 1; seed <= 2; seed += 1) {
           const upwards = normalMap(tableOf(make(seed * 31 + i)), variant, seed);
           for (const direction of ['Y+', 'Y-'] as const) {
             const map = await throughJpeg(direction === 'Y+' ? upwards : flipped(upwards), variant.jpeg);
@@ -190,7 +190,7 @@ describe('normal direction', () => {
         }
       }
     }
-    expect(total).toBe(240);
+    expect(total).toBe(160);
     expect(right / total, silent.join('\n')).toBeGreaterThanOrEqual(0.95);
   });
 
