@@ -118,6 +118,10 @@ describe('what is left over', () => {
       decided({ Bow: [0], Stern: [0] }, [hull], { layouts: { Bow: bow, Stern: stern }, ...more });
     const both = ['Bow: hull', 'Stern: hull'];
     expect(atlas(columns(0, 32), columns(32, 64))).toEqual(both);
+    // One whose layout fits best is no reason to leave out the others; one that is called so is.
+    const beside = { layouts: { Bow: columns(0, 32), Stern: columns(32, 64) } };
+    expect(decided({ Bow: [{ layout: 0.6, score: 0.2 }], Stern: [0] }, [hull], beside)).toEqual(both);
+    expect(decided({ Bow: [0.6], Stern: [0] }, [hull], beside)).toEqual(['Bow: hull']);
     // Two of 32 columns are a touch, six are not.
     expect(atlas(columns(0, 32), columns(30, 62))).toEqual(both);
     expect(atlas(columns(0, 32), columns(26, 58))).toEqual([]);

@@ -61,6 +61,13 @@ export function decideSets(table: EvidenceTable): { sure: SetMatch[]; open: numb
     const left = [...open];
     const columns = [...free];
     if (left.length === 0 || columns.length === 0) break;
+    if (
+      isSharedAtlas(table, left, columns) &&
+      left.every((row) => evidence[row][columns[0]].name < FAIR_NAME)
+    ) {
+      for (const row of left) settle(row, columns[0], SHARED_ATLAS);
+      break;
+    }
     const values = left.map((row) => columns.map((column) => pairValue(evidence[row][column])));
     const assigned = assignBest(values).filter(
       ({ row, column, margin }) =>
@@ -78,17 +85,13 @@ export function decideSets(table: EvidenceTable): { sure: SetMatch[]; open: numb
       for (const [i, row] of left.entries())
         settle(row, columns[i % columns.length], 'all sets that are left hold the very same images');
     else if (isSharedAtlas(table, left, columns))
-      for (const row of left)
-        settle(
-          row,
-          columns[0],
-          'the only set left, and the layouts of these materials share it without overlap',
-        );
+      for (const row of left) settle(row, columns[0], SHARED_ATLAS);
     break;
   }
   return { sure, open: [...open] };
 }
 
+const SHARED_ATLAS = 'the only set left, and the layouts of these materials share it without overlap';
 /** Layouts that share an image may touch, up to this share of the smaller one. */
 const TOUCH = 0.12;
 
