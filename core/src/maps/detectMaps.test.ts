@@ -163,13 +163,20 @@ describe('what is called a mask', () => {
   const spots: Paint = (x, y) => [((x * 5) % 64) / 64, 0.1, ((y * 3) % 64) / 64];
 
   it('is a cut-out by two values, and by an alpha over grey; else it may mask anything', () => {
-    const sure = (name: string, paint: Paint) => detect(name, paint).confidence >= 0.8;
+    const sure = (path: string, paint: Paint) => {
+      const beside = { path: 'hull_normal.png', info: null, facts: null };
+      return (
+        detectMaps([{ path, info: null, facts: lookAtPixels(image(paint)) }, beside])[0].confidence >= 0.8
+      );
+    };
     expect(sure('hull_mask.png', mask)).toBe(true);
     expect(sure('hull_mask.png', greys)).toBe(false);
     expect(
       sure('hull_mask.png', (x, y) => [...greys(x, y), ...greys(x, y), ...greys(x, y), ...mask(x, y)]),
     ).toBe(true);
     expect(sure('hull_mask.png', (x, y) => [...spots(x, y), ...mask(x, y)])).toBe(false);
+    const half: Paint = (x, y) => (x < SIDE / 2 ? [...spots(x, y)] : [0.3, 0.3, 0.3]);
+    expect(sure('hull_mask.png', (x, y) => [...half(x, y), ...mask(x, y)])).toBe(false);
     // Other words say what is meant.
     expect(sure('hull_opacity.png', greys)).toBe(true);
     expect(sure('hull_opacity.png', (x, y) => [...spots(x, y), ...mask(x, y)])).toBe(true);

@@ -45,7 +45,7 @@ export function fillGaps(
     const unknown = unknownWord(names[i], frames, channels);
     // `base_wear` beside `base_color` and `base_normal`: the thing is called base.
     const alone = (channels.get(`${folder}\n${nameClass.set}`)?.size ?? 0) < 2;
-    if (unknown && alone && nameClass.readings.length > 0 && nameClass.confidence < SETTLED)
+    if (unknown && alone && nameClass.readings.length > 0)
       return { ...nameClass, readings: [], packed: false, confidence: 0, telling: '', ...unknown };
     if ((nameClass.readings.length > 0 && named) || nameClass.helper) return nameClass;
     if (bare && bare.size > 0) {

@@ -66,8 +66,14 @@ describe('the kind of an image', () => {
     ['vectors some of which point down', { ...NORMAL, min: [0, 0, 0], unit: 0.61 }, 'normal', 0.8],
     ['too few vectors', { ...NORMAL, min: [0, 0, 0], unit: 0.6 }, 'unclear', 0.3],
     [
+      'too little more blue',
+      { ...NORMAL, mean: [0.55, 0.55, 0.79], min: [0, 0, 0], unit: 0.7 },
+      'unclear',
+      0.3,
+    ],
+    [
       'too little blue for vectors',
-      { ...NORMAL, mean: [0.5, 0.5, 0.74], min: [0, 0, 0], unit: 0.7 },
+      { ...NORMAL, mean: [0.42, 0.42, 0.74], min: [0, 0, 0], unit: 0.7 },
       'unclear',
       0.3,
     ],

@@ -206,7 +206,22 @@ describe('images that several may share', () => {
     expect(ground).toEqual({ home: 'door/flip', lender: 'door' });
     expect(groundOf(models[0], models, images)).toEqual({ home: 'door' });
     expect(groundOf(models[1], models, [...images, 'door/flip/color.png'])).toEqual({ home: 'door/flip' });
-    const of: Case = { materials: bare('Material'), paths: images, source: { ...ground, name: 'door' } };
+    // Where nobody lives the images are anybody's.
+    expect(
+      groundOf(
+        'a/door/door.obj',
+        ['a/door/door.obj', 'a/crate/crate.obj'],
+        ['a/wood.png', 'a/crate/color.png'],
+      ),
+    ).toEqual({
+      home: 'a/door',
+      commons: ['a'],
+    });
+    const of: Case = {
+      materials: bare('Material'),
+      paths: [...images, 'door/door_id.png'],
+      source: { ...ground, name: 'door' },
+    };
     expect(mended(of)).toEqual([]);
     const asked = look(of).findings.filter(({ code }) => code === 'set.ambiguous');
     expect(asked.flatMap(({ choices }) => choices?.map(({ images }) => images))).toEqual([

@@ -82,7 +82,7 @@ export const padEdges: Recipe = {
     await progress(0.7);
     const sourceOf = (i: number) => {
       if (near(whole[i], i)) return whole[i];
-      return thin && alphaOf(i) < VISIBLE && near(thin[i], i) ? thin[i] : i;
+      return thin && near(thin[i], i) ? thin[i] : i;
     };
     const out = data.slice();
     let changed = 0;
