@@ -79,6 +79,21 @@ describe('sampling', () => {
     expect(Array.from(dense.values.subarray(6, 9))).toEqual([2, 4, -1]);
   });
 
+  it('follows curves that are quicker than it', () => {
+    // In a quarter of a second from 0 to 1, leaving and arriving at 12 a second.
+    const values = Float64Array.from([0, 0, 0, 0, 0, 0, 12, 0, 0, 12, 0, 0, 1, 0, 0, 0, 0, 0]);
+    const quick = track({ times: Float64Array.of(0, 0.25), values, interpolation: 'cubic' });
+    const sampled = sampleTrack(quick, 3, 24);
+    for (const t of [0.1, 0.37, 0.62, 0.81]) {
+      // Hermite, with slopes of 3 over the span.
+      const slopes = 3 * (t ** 3 - 2 * t ** 2 + t) + 3 * (t ** 3 - t ** 2);
+      const exact = slopes + 3 * t ** 2 - 2 * t ** 3;
+      expect(Math.abs(evaluateTrack(sampled, t * 0.25)[0] - exact)).toBeLessThan(5e-4);
+    }
+    expect(sampled.times.length).toBeGreaterThan(7);
+    expect(sampled.times.length).toBeLessThan(70);
+  });
+
   it('makes whole rotations of angles, pre-rotation first', () => {
     const node = createNode('boom', 'group', -1);
     node.transform.preRotation = [90, 0, 0];

@@ -3,6 +3,8 @@ import { invertAffine, type Matrix4, multiply, quaternionOf, rotation } from './
 
 /** How far straight pieces may be off a cubic: in degrees, in parts of a quaternion, in shares of the range. */
 const OFF_A_CURVE = { rotation: 5e-5, quaternion: 5e-7, share: 1e-6 } as const;
+/** A curve that is quicker than the samples is off by no more than so many times that. */
+const COARSE = 400;
 /** Angles that run straight turn by no more than this from one sample to the next. */
 const DEGREES_BETWEEN = 0.25;
 /** The same for quaternions, whose parts change by up to half an angle in radians. */
@@ -67,18 +69,17 @@ export function evaluateTrack(track: Track, time: number, width = trackWidth(tra
 }
 
 /**
- * The track with keys so often a second, and more seldom where that tells no more; spans between are then
- * straight enough for any reader.
+ * The track with keys so often a second, more seldom where that tells no more and more often where curves are
+ * quick; spans between are then straight enough for any reader.
  */
 export function sampleTrack(track: Track, width: number, perSecond: number): Track {
   const { times } = track;
   const dense = new Set<number>(times);
   const range = rangeOf(track, width);
   for (let i = 0; i + 1 < times.length; i += 1) {
-    const pieces = Math.min(
-      Math.ceil((times[i + 1] - times[i]) * perSecond - 1e-6),
-      piecesOfSpan(track, width, i, range),
-    );
+    const even = Math.ceil((times[i + 1] - times[i]) * perSecond - 1e-6);
+    const { fine, coarse } = piecesOfSpan(track, width, i, range);
+    const pieces = Math.min(Math.max(even, coarse), fine);
     for (let p = 1; p < pieces; p += 1) dense.add(times[i] + ((times[i + 1] - times[i]) * p) / pieces);
   }
   const sorted = Float64Array.from(dense).sort();
@@ -92,10 +93,15 @@ export function sampleTrack(track: Track, width: number, perSecond: number): Tra
   };
 }
 
-/** Pieces of the span behind a key beyond which more would tell nothing. */
-function piecesOfSpan(track: Track, width: number, i: number, range: number): number {
+/** Pieces of the span behind a key beyond which more would tell nothing, and those that its curve wants. */
+function piecesOfSpan(
+  track: Track,
+  width: number,
+  i: number,
+  range: number,
+): { fine: number; coarse: number } {
   const { path, interpolation, values } = track;
-  if (interpolation === 'step') return 1;
+  if (interpolation === 'step') return { fine: 1, coarse: 1 };
   const cubic = interpolation === 'cubic';
   let [pieces, turned] = [1, 0];
   for (let k = 0; k < width; k += 1) {
@@ -117,9 +123,11 @@ function piecesOfSpan(track: Track, width: number, i: number, range: number): nu
     const off = path === 'rotation' || path === 'quaternion' ? OFF_A_CURVE[path] : OFF_A_CURVE.share * range;
     pieces = Math.max(pieces, Math.ceil(Math.sqrt(bend / (8 * (off || 1)))));
   }
-  if (path === 'rotation') return Math.max(pieces, Math.ceil(turned / DEGREES_BETWEEN));
+  const coarse = Math.ceil(pieces / Math.sqrt(COARSE));
+  if (path === 'rotation') return { fine: Math.max(pieces, Math.ceil(turned / DEGREES_BETWEEN)), coarse };
   // Between quaternions the way is round.
-  return path === 'quaternion' ? Math.max(pieces, Math.ceil(turned * PIECES_OF_A_TURN)) : pieces;
+  const round = path === 'quaternion' ? Math.ceil(turned * PIECES_OF_A_TURN) : 1;
+  return { fine: Math.max(pieces, round), coarse };
 }
 
 /** How far apart the values of a track are. */
