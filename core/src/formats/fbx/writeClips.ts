@@ -174,22 +174,25 @@ export function toAngles(track: Track, node: SceneNode): Track {
     return { time, whole, angles: nearest(eulerOf(whole, rotationOrder), rotationOrder, near) };
   };
   const keys: AngleKey[] = [];
-  const addTo = (from: AngleKey, time: number, halvings: number): AngleKey => {
-    const to = keyAt(time, from.angles);
+  const addTo = (from: AngleKey, to: AngleKey, halvings: number): void => {
     if (halvings > 0) {
-      const middle = keyAt((from.time + time) / 2, from.angles);
+      const middle = keyAt((from.time + to.time) / 2, from.angles);
       const way = rotation(from.angles.map((angle, k) => (angle + to.angles[k]) / 2) as Vec3, rotationOrder);
       if (turnBetween(middle.whole, way) > OFF_A_TURN) {
-        const half = addTo(from, middle.time, halvings - 1);
-        return addTo(half, time, halvings - 1);
+        addTo(from, middle, halvings - 1);
+        addTo(middle, { ...to, angles: nearest(to.angles, rotationOrder, middle.angles) }, halvings - 1);
+        return;
       }
     }
     keys.push(to);
-    return to;
   };
   const { times } = step ? track : sampleTrack(track, 4, SAMPLES_PER_SECOND);
-  if (times.length > 0) keys.push(keyAt(times[0], [0, 0, 0]));
-  for (const time of times.subarray(1)) addTo(keys[keys.length - 1], time, step ? 0 : MOST_HALVINGS);
+  for (const time of times) {
+    const last = keys.at(-1);
+    const key = keyAt(time, last?.angles ?? [0, 0, 0]);
+    if (last) addTo(last, key, step ? 0 : MOST_HALVINGS);
+    else keys.push(key);
+  }
   return {
     node: track.node,
     path: 'rotation',
