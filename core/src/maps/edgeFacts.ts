@@ -19,7 +19,7 @@ const LINES = 256;
 const WHOLE = 0.95;
 const CLEAR = 0.01;
 /** From this alpha on a pixel's colour is seen. */
-const VISIBLE = 0.25;
+export const VISIBLE = 0.25;
 /** How far from the edge a clear or half-clear pixel may lie. */
 const REACH = 3;
 /** Whole colours darker than this do not tell. */

@@ -1,13 +1,11 @@
 import { unitOf } from '../../images/pixelBuffer.ts';
+import { VISIBLE } from '../../maps/edgeFacts.ts';
 import type { Material } from '../../scene/material.ts';
 import { inputOf, mapOf, opacityAlong, type Recipe } from './recipe.ts';
 import { alphaReader, eachRow, MULTIPLIED_IN, rewriteColour } from './rows.ts';
 
 /** Below this alpha a premultiplied colour holds too few codes to be brought back. */
 const THINNEST = 1 / 255;
-
-/** From this alpha on a pixel's colour is seen. */
-const VISIBLE = 0.25;
 
 /** Divides the colour by its alpha again, in the stored numbers (as most programs multiply) or in light. */
 export const undoPremultiplied: Recipe = {
