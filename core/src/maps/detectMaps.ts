@@ -6,7 +6,8 @@ import { classifyNames, type MapReading, type NameClass, type NameOptions } from
 import { tagOf } from './encodingState.ts';
 import { alphaVaries, fitReadings } from './fitReadings.ts';
 import { judgeEncoding } from './judgeEncoding.ts';
-import { contradiction, judgePixels } from './judgePixels.ts';
+import { contradiction, judgePixels, type PixelKind } from './judgePixels.ts';
+import { WEAK_CONFIDENCE } from './nameClass.ts';
 import { nameSpace } from './nameSpace.ts';
 import { plainReading } from './nameSpans.ts';
 import type { PixelFacts } from './pixelFacts.ts';
@@ -94,9 +95,11 @@ export function detectMap({ path, info, facts, slots = [] }: ImageToDetect, name
       packed || readings.length === 0
         ? null
         : contradiction(readings[0].channel, facts, readings[0].component !== 'a');
-    const vague = against ? null : vagueMask(named.telling, readings, facts);
+    const vague = against
+      ? null
+      : vagueMask(named.telling, readings[0], { kind: judged.kind, grey: facts.grey });
     if (vague) {
-      confidence = Math.min(confidence, VAGUE);
+      confidence = Math.min(confidence, WEAK_CONFIDENCE);
       evidence.push(vague);
     } else if (against) {
       contradicted = true;
@@ -154,15 +157,18 @@ function meantByLetter(
   return others.length > 0 && shown.length === 1 ? shown[0] : null;
 }
 
-/** `mask` alone does not tell what is masked. */
-const VAGUE = 0.6;
+/** Words that do not tell what is masked. */
 const MASK_WORD = /^(mask|msk)$/;
 
 /** Why what is called a mask may mask something else than the surface; null where it is a cut-out. */
-function vagueMask(telling: string, [reading]: readonly MapReading[], facts: PixelFacts): string | null {
+function vagueMask(
+  telling: string,
+  reading: MapReading | undefined,
+  { kind, grey }: { kind: PixelKind; grey: number },
+): string | null {
   if (!MASK_WORD.test(telling) || reading?.channel !== 'opacity') return null;
-  if (reading.component === 'a') return facts.grey < 0.9 ? 'its components mask several things' : null;
-  return judgePixels(facts).kind === 'mask' ? null : 'greys may mask anything';
+  if (reading.component === 'a') return grey < 0.9 ? 'its components mask several things' : null;
+  return kind === 'mask' ? null : 'greys may mask anything';
 }
 
 /** Pixels that could hardly be anything else. */

@@ -1,4 +1,5 @@
 import type { AssetSource, AssetState, SlotAssignment, WorkflowChange } from '../asset/asset.ts';
+import { WEAK_CONFIDENCE } from '../maps/nameClass.ts';
 import type { PixelFacts } from '../maps/pixelFacts.ts';
 import { servedReading } from '../maps/servedReading.ts';
 import {
@@ -112,7 +113,7 @@ export function offerSet(
   const workflow: Workflow | null = workflowOf(changes, classic, takesSpecular);
   if (!workflow) return { suggestions, workflow };
   // What is dressed already says by its images what it is; another shading model is asked about.
-  const doubt = reads.length > 0 && material.workflow === 'metalRough' ? DOUBT : 1;
+  const doubt = reads.length > 0 && material.workflow === 'metalRough' ? WEAK_CONFIDENCE : 1;
   return {
     suggestions: suggestions.map((suggestion) =>
       OF_SPECULAR.has(suggestion.channel)
@@ -125,7 +126,6 @@ export function offerSet(
 
 /** Channels that only classic and specular/glossiness materials have. */
 const OF_SPECULAR: ReadonlySet<ChannelName> = new Set(['specularColor', 'glossiness']);
-const DOUBT = 0.6;
 
 function workflowOf(changes: boolean, classic: boolean, takesSpecular: boolean): Workflow | null {
   if (changes) return 'specGloss';
@@ -160,14 +160,14 @@ const NAMESAKE = 0.85;
 /** Pixels that are a colour picture's, without a word in the name. */
 const PAINTED = 0.7;
 /** And its islands lie where the faces are, and hardly anywhere else. */
-const CLEAR_LAYOUT = 0.85;
+const EXACT_LAYOUT = 0.85;
 
 /** Whether a lone image can hardly be anything but the material's colour. */
 function isNamesake({ set, name, layout, only }: SetEvidence & { only?: boolean }): boolean {
   const [member] = set.members;
   const colour = set.members.length === 1 && member.reading.channel === 'baseColor';
   if (member.map.contradicted || !(set.guess || colour)) return false;
-  const painted = !set.guess && member.confidence >= PAINTED && (layout ?? 0) >= CLEAR_LAYOUT;
+  const painted = !set.guess && member.confidence >= PAINTED && (layout ?? 0) >= EXACT_LAYOUT;
   return name >= CLEAR_NAME || only === true || painted;
 }
 
