@@ -26,7 +26,7 @@ import { isLightType, readUsdCamera, readUsdLight } from './readViews.ts';
 import { isSolidShape, readSolidShape } from './solidShapes.ts';
 import { openStage, type Stage } from './stage.ts';
 import { get, numberOf, numbersOf, propertyValue, targetOf, textOf } from './values.ts';
-import { readTransform } from './xforms.ts';
+import { readTransform, readVisibility } from './xforms.ts';
 
 /** Where a scene states no unit, USD takes centimetres. */
 const DEFAULT_METRES = 0.01;
@@ -236,7 +236,8 @@ class SceneReader {
       const parentWorld = worldMatrices(this.document.nodes.slice(0, index))[parent];
       node.transform = partsOfMatrix(multiply(invertAffine(parentWorld), localMatrix(parts)));
     }
-    for (const track of tracks) this.tracks.push({ ...track, node: index });
+    for (const track of [...tracks, ...readVisibility(prim, this.rate)])
+      this.tracks.push({ ...track, node: index });
   }
 
   private addMesh(prim: ComposedPrim, node: SceneNode, index: number, inherited: Inherited): void {

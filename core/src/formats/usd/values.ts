@@ -11,6 +11,12 @@ export function propertyValue(property: ComposedProperty | undefined): UsdValue 
   return undefined;
 }
 
+/** Whether a property has motion: more than one sample, or one that stands beside what it is at rest. */
+export function isMoving(property: ComposedProperty | undefined): boolean {
+  const samples = property?.timeSamples?.size ?? 0;
+  return samples > 1 || (samples === 1 && property?.value !== undefined && property.value !== null);
+}
+
 /** A value as one number; arrays of one count as their item, booleans as 1 and 0. */
 export function numberOf(value: UsdValue | undefined): number | undefined {
   if (typeof value === 'number') return value;

@@ -120,6 +120,7 @@ describe('a skeleton in USD', () => {
     document.skins = [];
     document.nodes[4].skin = -1;
     document.meshes[0].influences = null;
+    document.clips.length = 1;
     document.clips[0].tracks = [
       {
         node: 4,

@@ -23,6 +23,7 @@ import {
 } from './layer.ts';
 import { STEP_GAP, TIME_CODES_PER_SECOND } from './timeCodes.ts';
 import { set, setUniform } from './writeViews.ts';
+import { carriedClip } from './writeXforms.ts';
 
 /** All joints of a document as one USD skeleton, and how meshes are bound to it. */
 export interface SkeletonPlan {
@@ -175,7 +176,7 @@ export function writeSkeletons(
   { root, rootPath, nameUnder, primOf, worlds }: SkeletonPlace,
   losses: Losses,
 ): void {
-  const tracks = document.clips[0]?.tracks ?? [];
+  const tracks = carriedClip(document)?.tracks ?? [];
   const weights = tracks.filter((track) => track.path === 'weights' && primOf(track.node));
   if (plan.joints.length === 0) {
     if (weights.length > 0) losses.add({ code: 'usd.morphMotion' });

@@ -21,7 +21,7 @@ import { jointsOf, planSkeletons, type SkeletonPlan, writeSkeletons } from './wr
 import { materialPrim } from './writeUsdMaterial.ts';
 import { fillMesh } from './writeUsdMesh.ts';
 import { cameraPrim, lightPrim } from './writeViews.ts';
-import { addTransform, tracksByNode } from './writeXforms.ts';
+import { addTransform, carriedClip, tracksByNode } from './writeXforms.ts';
 
 /** How the stage is written. */
 export interface StageOptions {
@@ -99,13 +99,14 @@ class StageBuilder {
       metersPerUnit: document.metresPerUnit,
       upAxis: document.axes.up.axis === 2 ? 'Z' : 'Y',
     };
-    const [clip] = document.clips;
+    const clip = carriedClip(document);
     if (clip) {
       metadata.startTimeCode = clip.start * TIME_CODES_PER_SECOND;
       metadata.endTimeCode = clip.end * TIME_CODES_PER_SECOND;
       metadata.timeCodesPerSecond = TIME_CODES_PER_SECOND;
     }
-    for (const { name } of document.clips.slice(1)) this.losses.add({ code: 'usd.clips', part: name });
+    for (const other of document.clips)
+      if (other !== clip) this.losses.add({ code: 'usd.clips', part: other.name });
     return { metadata, prims: [root] };
   }
 
@@ -157,9 +158,8 @@ class StageBuilder {
    * The motion of a part that hangs on a joint: joints are no prims, so that it goes where they go by itself.
    */
   private motionOnJoint(index: number, ownTracks: readonly Track[]): Track[] {
-    const { nodes, clips } = this.document;
     return [
-      ...motionInScene(nodes, index, clips[0]?.tracks ?? []),
+      ...motionInScene(this.document.nodes, index, carriedClip(this.document)?.tracks ?? []),
       ...ownTracks.filter((track) => !isMotion(track)),
     ];
   }
@@ -207,7 +207,7 @@ class StageBuilder {
       },
       this.losses,
     );
-    if (!node.visible)
+    if (!node.visible && !prim.properties.has('visibility'))
       prim.properties.set('visibility', createProperty('visibility', 'token', { value: 'invisible' }));
     addCustom(prim, node);
     if (!shaped) return;

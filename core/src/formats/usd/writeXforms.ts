@@ -1,4 +1,4 @@
-import type { SceneDocument, SceneNode, Track, TransformParts, Vec3 } from '../../scene/document.ts';
+import type { Clip, SceneDocument, SceneNode, Track, TransformParts, Vec3 } from '../../scene/document.ts';
 import {
   eulerOf,
   invertAffine,
@@ -14,10 +14,15 @@ import type { Losses } from '../written.ts';
 import { createProperty, type PrimSpec, type UsdValue } from './layer.ts';
 import { STEP_GAP, TIME_CODES_PER_SECOND } from './timeCodes.ts';
 
-/** The first clip's tracks by node. */
+/** The one clip that a stage has room for: the first that moves, else the first, which holds one pose. */
+export function carriedClip({ clips }: SceneDocument): Clip | undefined {
+  return clips.find(({ tracks }) => tracks.some(({ times }) => times.length > 1)) ?? clips[0];
+}
+
+/** The carried clip's tracks by node. */
 export function tracksByNode(document: SceneDocument): Map<number, Track[]> {
   const out = new Map<number, Track[]>();
-  for (const track of document.clips[0]?.tracks ?? []) {
+  for (const track of carriedClip(document)?.tracks ?? []) {
     const list = out.get(track.node) ?? [];
     out.set(track.node, list);
     list.push(track);
@@ -52,8 +57,9 @@ export function addTransform(
   } else addParts(ops, node, parts, transforming);
   const visible = moving.find((track) => track.path === 'visible');
   if (visible) {
-    const samples = sample(visible, ([value]) => (value > 0.5 ? 'inherited' : 'invisible'));
-    prim.properties.set('visibility', createProperty('visibility', 'token', { timeSamples: samples }));
+    const samples = shownAndHidden(visible);
+    const value = node.visible ? 'inherited' : 'invisible';
+    prim.properties.set('visibility', createProperty('visibility', 'token', { value, timeSamples: samples }));
   }
   ops.close();
 }
@@ -199,6 +205,23 @@ function sample(track: Track, convert: (value: number[]) => UsdValue): Map<numbe
       time * TIME_CODES_PER_SECOND,
       convert(Array.from({ length: width }, (_, k) => straight.values[i * width + k])),
     );
+  });
+  return out;
+}
+
+/** What is shown is held until the next sample: one for each key, and one where a straight span turns over. */
+function shownAndHidden(track: Track): Map<number, UsdValue> {
+  const { times, values, interpolation } =
+    track.interpolation === 'cubic' ? sampleTrack(track, 1, TIME_CODES_PER_SECOND) : track;
+  const out = new Map<number, UsdValue>();
+  const isShown = (value: number) => value > 0.5;
+  const say = (time: number, shown: boolean) =>
+    out.set(time * TIME_CODES_PER_SECOND, shown ? 'inherited' : 'invisible');
+  times.forEach((time, i) => {
+    const [a, b] = [values[i], values[i + 1] ?? values[i]];
+    say(time, isShown(a));
+    if (interpolation === 'linear' && isShown(a) !== isShown(b))
+      say(time + ((times[i + 1] - time) * (0.5 - a)) / (b - a), isShown(b));
   });
   return out;
 }

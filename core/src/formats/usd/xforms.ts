@@ -20,7 +20,7 @@ import {
 import { slerp } from '../../scene/tracks.ts';
 import type { ComposedPrim, ComposedProperty } from './compose.ts';
 import type { UsdValue } from './layer.ts';
-import { numberOf, numbersOf, propertyValue, textsOf } from './values.ts';
+import { isMoving, numberOf, numbersOf, propertyValue, textsOf } from './values.ts';
 
 /** What the ops of a prim's xformOpOrder come to. */
 export interface ReadTransform {
@@ -49,7 +49,7 @@ export function readTransform(prim: ComposedPrim, timeCodesPerSecond: number): R
     const [, kind, suffix] = bare.split(':');
     return { kind: kind ?? '', inverted, pivot: suffix === 'pivot', property: prim.properties.get(bare) };
   });
-  const moving = ops.filter((op) => op.property?.timeSamples && op.property.timeSamples.size > 1);
+  const moving = ops.filter(({ property }) => isMoving(property));
   const plain = plainParts(ops);
   if (plain)
     return { parts: plain, resets, tracks: moving.flatMap((op) => partTrack(op, timeCodesPerSecond)) };
@@ -176,6 +176,22 @@ function partTrack(op: Op, timeCodesPerSecond: number): Omit<Track, 'node'>[] {
       times: Float64Array.from(times, (time) => time / timeCodesPerSecond),
       values: Float64Array.from(rows.flat()),
       interpolation: 'linear',
+    },
+  ];
+}
+
+/** When a prim is shown and hidden, if that changes. */
+export function readVisibility(prim: ComposedPrim, timeCodesPerSecond: number): Omit<Track, 'node'>[] {
+  const property = prim.properties.get('visibility');
+  const samples = property?.timeSamples;
+  if (!samples || !isMoving(property)) return [];
+  const codes = [...samples.keys()].sort((a, b) => a - b);
+  return [
+    {
+      path: 'visible',
+      times: Float64Array.from(codes, (code) => code / timeCodesPerSecond),
+      values: Float64Array.from(codes, (code) => (samples.get(code) === 'invisible' ? 0 : 1)),
+      interpolation: 'step',
     },
   ];
 }
