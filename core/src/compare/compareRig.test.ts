@@ -127,7 +127,7 @@ describe('what moves a model', () => {
     [
       'a clip is longer',
       ({ clips }) => void Object.assign(clips[1].tracks[0].times, { 1: 1.5 }),
-      ['rig.clip'],
+      ['rig.clip lift'],
     ],
     [
       'a joint turns the other way',
@@ -210,6 +210,20 @@ describe('what is shown and hidden', () => {
     };
     expect(told(twice([1, 0, 1], [1, 1, 0]), twice([1, 0, 1], [1, 1, 0]))).toEqual([]);
     expect(told(twice([1, 0, 1], [1, 1, 0]), twice([1, 0, 1], [1, 0, 1]))).toHaveLength(1);
+  });
+
+  it('is met by its length where a format keeps one clip and no name', () => {
+    const [still, moving] = [blinking(0, [1]), blinking(0, [1, 0, 1])];
+    const kept = blinking(0, [1, 0, 1]);
+    kept.clips[0].name = 'animation';
+    still.clips[0].name = 'rest';
+    still.clips.push(...moving.clips);
+    expect(compareRig(still, kept).map(({ part, message }) => [part, message])).toEqual([
+      ['rest', 'the clip rest is not there'],
+    ]);
+    kept.clips[0].tracks[0].times = Float64Array.of(0, 1, 5);
+    still.clips.shift();
+    expect(compareRig(still, kept).map(({ part }) => part)).toEqual([still.clips[0].name]);
   });
 
   it('has the names of its clips where names count and the formats have them', () => {

@@ -299,8 +299,8 @@ function compareClips(
         }),
       ];
     const [first, second] = [lengthOf(clip), lengthOf(other)];
-    const where = { measured: second, allowed: first };
-    if (Math.abs(first - second) > RIG_TOLERANCE.length)
+    const where = { part: clip.name, measured: second, allowed: first };
+    if (!isAsLong(clip, other))
       return [
         difference('rig.clip', `${clip.name} takes ${second.toFixed(3)} s, not ${first.toFixed(3)} s`, where),
       ];
@@ -326,16 +326,18 @@ function compareClipNames(a: SceneDocument, b: SceneDocument): Difference[] {
 }
 
 /**
- * Clips by name, those of one name in their order; what is left over goes by position, since some formats keep
- * one clip, and no name of it.
+ * Clips by name, those of one name in their order; what is left over goes by length, then by position, since
+ * some formats keep one clip, and no name of it.
  */
 function pairClips(clips: readonly Clip[], others: readonly Clip[]): (Clip | undefined)[] {
   const rest = [...others];
-  const byName = clips.map(({ name }) => {
-    const index = rest.findIndex((other) => plainName(other.name) === plainName(name));
+  const take = (fits: (other: Clip) => boolean) => {
+    const index = rest.findIndex(fits);
     return index < 0 ? undefined : rest.splice(index, 1)[0];
-  });
-  return byName.map((other) => other ?? rest.shift());
+  };
+  const byName = clips.map(({ name }) => take((other) => plainName(other.name) === plainName(name)));
+  const byLength = clips.map((clip, i) => byName[i] ?? take((other) => isAsLong(clip, other)));
+  return byLength.map((other) => other ?? rest.shift());
 }
 
 /** From the first key to the last: files state other starts and ends for the same keys. */
@@ -352,6 +354,10 @@ function spanOf({ tracks }: Clip): [number, number] {
 function lengthOf(clip: Clip): number {
   const [start, end] = spanOf(clip);
   return end - start;
+}
+
+function isAsLong(a: Clip, b: Clip): boolean {
+  return Math.abs(lengthOf(a) - lengthOf(b)) <= RIG_TOLERANCE.length;
 }
 
 function comparePoses(a: Moving, b: Moving, pairs: readonly RigPair[], allowed: number): Difference[] {
