@@ -46,7 +46,7 @@ function cutInPlane(
     flat.push(points[index + ((drop + 1) % 3)], points[index + ((drop + 2) % 3)]);
   }
   const turned = normal[drop] < 0;
-  const cut = withLeftOut(earcut(flat), count);
+  const cut = withLeftOut(earcut(flat), flat);
   if (cut.length === (count - 2) * 3) return turned ? reversed(cut) : cut;
   if (count > MOST_CLIPPED) return null;
   if (turned) for (let i = 0; i < flat.length; i += 2) flat[i] = -flat[i];
@@ -57,9 +57,9 @@ function cutInPlane(
 const MOST_CLIPPED = 1000;
 
 /**
- * Clips ears one by one, those with an area first: corners on one line or at one place stay until nothing else
- * is left, so that others are joined to them. Always n - 2 triangles, whatever the outline; it goes round to the
- * left.
+ * Clips ears one by one, those with an area and spikes first: other corners on one line or at one place stay
+ * until nothing else is left, so that others are joined to them. Always n - 2 triangles, whatever the outline; it
+ * goes round to the left.
  */
 function clipped(flat: readonly number[], count: number): number[] {
   const ring = Array.from({ length: count }, (_, i) => i);
@@ -86,7 +86,8 @@ function clipped(flat: readonly number[], count: number): number[] {
       const k = (start + i) % ring.length;
       const [a, b, c] = [corner(k - 1), corner(k), corner(k + 1)];
       const area = leftOf(a, b, c);
-      if (area > 0 && isFree(a, b, c)) ear = k;
+      const isSpike = area === 0 && !isBetween(flat, b, a, c);
+      if (isSpike || (area > 0 && isFree(a, b, c))) ear = k;
       else if (area === 0 && flatEar < 0) flatEar = k;
     }
     const at = Math.max(0, ear >= 0 ? ear : flatEar);
@@ -100,9 +101,11 @@ function clipped(flat: readonly number[], count: number): number[] {
 
 /**
  * The triangles with corners that the clipping left out, since they lie upon an edge or on the corner before:
- * each cuts the triangle at that edge in two. What was left out otherwise is still missing.
+ * each cuts the triangle at that edge in two. What was left out otherwise, such as the tip of a spike, is still
+ * missing.
  */
-function withLeftOut(cut: readonly number[], count: number): number[] {
+function withLeftOut(cut: readonly number[], flat: readonly number[]): number[] {
+  const count = flat.length / 2;
   const used = new Set(cut);
   if (used.size === count || used.size < 3) return [...cut];
   const triangles: number[][] = [];
@@ -112,7 +115,7 @@ function withLeftOut(cut: readonly number[], count: number): number[] {
     const to = left[(i + 1) % left.length];
     const between: number[] = [];
     for (let k = (from + 1) % count; k !== to; k = (k + 1) % count) between.push(k);
-    if (between.length === 0) return;
+    if (between.length === 0 || !between.every((corner) => isBetween(flat, corner, from, to))) return;
     // Along the edge in either direction, as the clipping turns its triangles.
     const at = triangles.findIndex((triangle) => triangle.includes(from) && triangle.includes(to));
     if (at < 0) return;
@@ -124,6 +127,13 @@ function withLeftOut(cut: readonly number[], count: number): number[] {
       triangles.push(forward ? [chain[k], chain[k + 1], apex] : [chain[k + 1], chain[k], apex]);
   });
   return triangles.flat();
+}
+
+/** Whether a corner that lies on the line of two others does not lie beyond them. */
+function isBetween(flat: readonly number[], corner: number, from: number, to: number): boolean {
+  const along = (k: 0 | 1) =>
+    (flat[corner * 2 + k] - flat[from * 2 + k]) * (flat[to * 2 + k] - flat[corner * 2 + k]);
+  return along(0) + along(1) >= 0;
 }
 
 function reversed(cut: readonly number[]): number[] {

@@ -103,6 +103,50 @@ describe('polygons as triangles', () => {
     );
   });
 
+  it.each<[string, Vector[]]>([
+    ['with three corners on each other', new Array<Vector>(3).fill([5, 0, 0])],
+    [
+      'with a spike, out and back on one line',
+      [
+        [5, 0, 0],
+        [5, -2, 0],
+        [5, 0, 0],
+      ],
+    ],
+    [
+      'with a spike into it',
+      [
+        [5, 0, 0],
+        [5, 0.5, 0],
+        [5, 0, 0],
+      ],
+    ],
+  ])('cover a comb of many teeth %s', (_, extra) => {
+    const teeth = 20;
+    const comb: Vector[] = [
+      [0, 0, 0],
+      ...extra,
+      [teeth, 0, 0],
+      ...Array.from({ length: teeth }, (_, i): Vector[] => {
+        const from = teeth - 1 - i;
+        return [
+          [from + 1, 3, 0],
+          [from + 0.5, 3, 0],
+          [from + 0.5, 1, 0],
+          [from, 1, 0],
+        ];
+      }).flat(),
+    ];
+    const { corners } = triangulate(meshOf(comb, [comb.map((_, i) => i)]));
+    const areas = Array.from({ length: comb.length - 2 }, (_, i) => {
+      const [a, b, c] = [...corners.slice(i * 3, i * 3 + 3)].map((corner) => comb[corner]);
+      return areaVector(a, b, c)[2];
+    });
+    expect(Math.min(...areas)).toBeGreaterThanOrEqual(0);
+    // The back, one high, and teeth half as wide, two high.
+    expect(areas.reduce((sum, area) => sum + area, 0)).toBeCloseTo(teeth + teeth, 6);
+  });
+
   it('follow a wall that is bent round, as one outline', () => {
     const steps = 12;
     const arc = (height: number, k: number): Vector => {
