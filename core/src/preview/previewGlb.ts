@@ -3,6 +3,7 @@ import { nodeKeys } from '../asset/asset.ts';
 import { gltfIo } from '../formats/gltf/io.ts';
 import { addGeometry } from '../formats/gltf/writeScene.ts';
 import type { SceneDocument } from '../scene/document.ts';
+import { determinant3, worldMatrices } from '../scene/matrix.ts';
 import { NODE_KEY } from './nodeKey.ts';
 
 /**
@@ -18,8 +19,12 @@ export async function previewGlb(
   gltf.createBuffer('geometry');
   const materials = document.materials.map((material) => gltf.createMaterial(material.key));
   const nodes = document.nodes.map((node, i) => ({ ...node, light: -1, custom: { [NODE_KEY]: keys[i] } }));
-  // The viewport's normal maps are read without tangents.
-  const meshes = document.meshes.map((mesh) => ({ ...mesh, tangents: null }));
+  // Shaders put the two tangents of a mirrored part together the wrong way; it is better off without.
+  const mirrored = new Set<number>();
+  worldMatrices(document.nodes).forEach((world, i) => {
+    if (determinant3(world) < 0) mirrored.add(document.nodes[i].mesh);
+  });
+  const meshes = document.meshes.map((mesh, i) => (mirrored.has(i) ? { ...mesh, tangents: null } : mesh));
   addGeometry(
     gltf,
     { ...document, nodes, meshes },

@@ -161,8 +161,7 @@ function litMaterial(neutral: NeutralMaterial, context: MaterialContext): ViewMa
     wire('bump', shading.bump.map, (texture) => (material.bumpMap = texture));
     material.bumpScale = shading.bump.value;
   }
-  // Without tangents three derives them from UVs, whose v grows downwards here: Y+ then needs the turned
-  // sign.
+  // The second tangent goes the way in which v grows, which is down: Y+ then needs the turned sign.
   const { strength = 1, normalY } = shading.normal ?? {};
   material.normalScale.set(strength, normalY === 'Y-' ? strength : -strength);
   const depth = new MeshDepthMaterial({ depthPacking: RGBADepthPacking });

@@ -34,6 +34,7 @@ import {
 } from './materials.ts';
 import { partKeyOf } from './partKey.ts';
 import { quickenRaycasts } from './quickRaycast.ts';
+import { turnTangentSigns } from './tangents.ts';
 import { useTear } from './tear.ts';
 import { TextureStore } from './textures.ts';
 
@@ -146,6 +147,7 @@ function useModel(url: string, reshaped: boolean): LoadedModel {
         if (!bytes) return;
         const { scene } = await new GLTFLoader().parseAsync(bytes, '');
         if (!current) return;
+        turnTangentSigns(scene);
         scene.traverse((object) => {
           if (!(object instanceof Mesh)) return;
           object.castShadow = object.receiveShadow = true;
