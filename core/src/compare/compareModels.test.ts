@@ -138,6 +138,12 @@ describe('an image', () => {
     ],
     ['is filtered otherwise', reads('rough.png', { filter: 'nearest' }), ['use.filter Stone roughness']],
     ['lies on another UV set', reads('rough.png', { uvSet: 'map2' }), ['use.uvSet Stone roughness']],
+    ['lies nowhere', reads('rough.png', { unplaced: true }), ['use.uvSet Stone roughness']],
+    [
+      'lies on a UV set that is not there',
+      reads('rough.png', { uvSet: 'map9' }),
+      ['use.uvSet Stone roughness'],
+    ],
     ['lies on the first UV set by its name', reads('rough.png', { uvSet: 'map1' }), []],
     [
       'is moved',
@@ -160,6 +166,10 @@ describe('an image', () => {
     ],
   ])('%s', async (_, other, expected) => {
     expect(await found(plain, other)).toEqual(expected);
+  });
+
+  it('may come to lie somewhere where it lay nowhere', async () => {
+    expect(await found(reads('rough.png', { unplaced: true }), plain)).toEqual([]);
   });
 
   it('is known to lie on another UV set beside a part that has none', async () => {

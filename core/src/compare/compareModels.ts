@@ -240,11 +240,12 @@ function compareUses(placedA: Placed, placedB: Placed): Difference[] {
         ),
       );
     const sets = [uvIndex(first, placedA), uvIndex(second, placedB)];
-    if (sets[0] !== sets[1])
+    // What lay nowhere may come to lie somewhere.
+    if (sets[0] !== sets[1] && sets[0] !== NOWHERE)
       out.push(
         difference(
           'use.uvSet',
-          `${a.name}: the image of ${channelInWords(channel)} lies on UV set ${sets[1] + 1}, not ${sets[0] + 1}`,
+          `${a.name}: the image of ${channelInWords(channel)} lies on ${setInWords(sets[1])}, not ${sets[0] + 1}`,
           {
             ...where,
             measured: sets[1] + 1,
@@ -298,8 +299,18 @@ function transformOff(a: MapUse, b: MapUse): number {
   );
 }
 
-/** Number of the UV set that a use reads, from 0, on the first mesh with UVs that the material is on. */
-function uvIndex({ uvSet }: MapUse, { names, side }: Placed): number {
+const NOWHERE = -1;
+
+function setInWords(index: number): string {
+  return index === NOWHERE ? 'no UV set' : `UV set ${index + 1}`;
+}
+
+/**
+ * Number of the UV set that a use reads, from 0, on the first mesh with UVs that the material is on; NOWHERE if
+ * it reads none.
+ */
+function uvIndex({ uvSet, unplaced }: MapUse, { names, side }: Placed): number {
+  if (unplaced) return NOWHERE;
   if (uvSet === null) return 0;
   const { nodes, meshes, materials } = side.document;
   const node = nodes.find(
@@ -311,7 +322,10 @@ function uvIndex({ uvSet }: MapUse, { names, side }: Placed): number {
   // Without UVs there is no set to lie on.
   if (!node) return 0;
   const index = meshes[node.mesh].uvSets.findIndex(({ name }) => name === uvSet);
-  return index >= 0 ? index : Number(/^TEXCOORD_(\d+)$/.exec(uvSet)?.[1] ?? 0);
+  if (index >= 0) return index;
+  // Programs fall back on the first set, save in USD.
+  const fallback = side.document.format === 'usd' ? NOWHERE : 0;
+  return Number(/^TEXCOORD_(\d+)$/.exec(uvSet)?.[1] ?? fallback);
 }
 
 function compareAlpha(a: Material, b: Material): Difference[] {

@@ -205,6 +205,7 @@ describe('the schema of edits', () => {
       filter: 'nearest',
       transform: { offset: [0.1, 0.2], scale: [2, 2], rotation: 0.5 },
       uvSet: 'map2',
+      unplaced: true,
     };
     const edit: Edit = {
       kind: 'pasteSlots',

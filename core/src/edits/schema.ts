@@ -30,6 +30,7 @@ const mapUse = Joi.object({
   transform: Joi.object({ offset: pair, scale: pair, rotation: Joi.number().required() })
     .allow(null)
     .required(),
+  unplaced: Joi.boolean().valid(true),
   wrap: Joi.array().items(wrap).length(2).required(),
   normalY: normalY.required(),
   exponent,

@@ -72,6 +72,16 @@ describe('what is wrong in a USD package is found', () => {
       ['sides Oak', 'sheet.contradicts Oak'],
     ],
     [
+      'where the normals lie, which nothing says any more',
+      (text) => text.replace(/(def Shader "normal[^{]*\{[^}]*?)\n.*inputs:st\.connect.*/, '$1'),
+      ['use.uvSet Oak normal'],
+    ],
+    [
+      'the UV set, which no mesh has',
+      (text) => text.replaceAll(/(inputs:varname = ")st"/g, '$1map7"'),
+      ['use.uvSet Oak normal', 'use.uvSet Oak baseColor'],
+    ],
+    [
       'faces that are a cage of a smooth surface',
       (text) => text.replace(/.*subdivisionScheme.*\n/, ''),
       ['shape.faces Crate'],

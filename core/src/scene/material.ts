@@ -93,6 +93,8 @@ export interface MapUse {
   offset: number;
   /** Name of the UV set, or null for the mesh's first. */
   uvSet: string | null;
+  /** The file connects no UVs, so that by its format one texel is shown; read as the first set all the same. */
+  unplaced?: true;
   transform: UvTransform | null;
   wrap: [WrapMode, WrapMode];
   /** Which way green points; only meaningful for `normal`. */

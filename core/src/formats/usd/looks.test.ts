@@ -197,6 +197,23 @@ describe('networks of shaders', () => {
     });
   });
 
+  it('say it where nothing places an image; in MaterialX it lies on the first set then', async () => {
+    const lone = await material(
+      'UsdPreviewSurface',
+      `color3f inputs:diffuseColor${from('a', 'rgb')}`,
+      image('a', 'UsdUVTexture', 'float2 inputs:st = (0.5, 0.5)'),
+    );
+    expect(lone.channels.baseColor?.map).toMatchObject({ uvSet: null, unplaced: true });
+    expect(lone.remarks).toMatchObject([{ severity: 'warning', subject: 'images without UVs', count: 1 }]);
+    const standing = await material(
+      'ND_standard_surface_surfaceshader',
+      `color3f inputs:base_color${from('a')}`,
+      image('a', 'ND_image_color3'),
+    );
+    expect(standing.channels.baseColor?.map?.unplaced).toBeUndefined();
+    expect(standing.remarks).toEqual([]);
+  });
+
   it('take values through interfaces, from node graphs too', async () => {
     const { channels } = await material(
       'UsdPreviewSurface',

@@ -1,5 +1,5 @@
 import { own } from '../../own.ts';
-import type { Remark } from '../../scene/document.ts';
+import { addUncarried, type Remark } from '../../scene/document.ts';
 import {
   type ChannelName,
   COLOUR_SPACES,
@@ -10,7 +10,6 @@ import {
   type ImageEntry,
   type MapUse,
   type Rgb,
-  type UvTransform,
   VECTOR_CHANNELS,
   type WrapMode,
 } from '../../scene/material.ts';
@@ -76,6 +75,9 @@ export function splitProperty(path: string): [string, string] {
   const dot = path.indexOf('.', path.lastIndexOf('/'));
   return dot < 0 ? [path, ''] : [path.slice(0, dot), path.slice(dot + 1)];
 }
+
+/** How a shader says where its image lies. */
+type Coordinates = Partial<Pick<MapUse, 'uvSet' | 'transform' | 'unplaced'>>;
 
 interface ReadTexture {
   use: MapUse;
@@ -252,12 +254,16 @@ function readMtlxImage(
 }
 
 /** UV set and transform: primvar readers, UsdTransform2d and the MaterialX node that places UVs. */
-function readCoordinates(
-  shader: ComposedPrim,
-  host: MaterialHost,
-): { uvSet?: string; transform?: UvTransform } {
-  const out: { uvSet?: string; transform?: UvTransform } = {};
+function readCoordinates(shader: ComposedPrim, host: MaterialHost): Coordinates {
+  const out: Coordinates = {};
   let reader = follow(shader.properties.get('inputs:st') ?? shader.properties.get('inputs:texcoord'), host);
+  if (!reader.shader && shaderId(shader).includes('UsdUVTexture')) {
+    out.unplaced = true;
+    addUncarried(host.remarks, 'images without UVs', shader.path, {
+      why: 'no UVs are connected, so that programs show one texel of it; it is read by the first UV set',
+      severity: 'warning',
+    });
+  }
   for (let hop = 0; hop < 4 && reader.shader; hop += 1) {
     const node: ComposedPrim = reader.shader;
     const id = shaderId(node);
