@@ -11,6 +11,7 @@ import {
   createNode,
   type SceneDocument,
   type Track,
+  type TransformParts,
   Y_UP,
   Z_UP,
 } from './document.ts';
@@ -111,6 +112,23 @@ describe('cameras and lights, and what hangs on them', () => {
   ] as const)('look and move as they did in other axes, %s', (_, axes, metresPerUnit) => {
     expect(seen(reorient(quay(), axes, metresPerUnit))).toEqual(seen(quay()));
     expect(seen(reorient(reorient(quay(), axes, metresPerUnit), Y_UP, 1))).toEqual(seen(quay()));
+  });
+
+  it.each<[string, Partial<TransformParts>]>([
+    ['an uneven scale', { scale: [1, 2, 3] }],
+    ['an uneven scale in depth', { scale: [2, 2, 3] }],
+    ['a pivot of its scale', { scale: [2, 2, 2], scalingPivot: [0, 1, 0] }],
+    ['a turn of its own behind the animated one', { postRotation: [0, 30, 0] }],
+    ['a matrix', { matrix: [half, 0, -half, 0, 0, 1, 0, 0, half, 0, half, 0, 0, 2, 5, 1] }],
+  ])('look as they did with %s', (_, parts) => {
+    const document = quay();
+    document.clips[0].tracks = [];
+    Object.assign(document.nodes[0].transform, { rotation: [20, 40, 0], ...parts });
+    const turned = reorient(document, Z_UP, 0.01);
+    // What lies ahead and above, in metres; as far off as the scale says.
+    seen(document)[0].forEach((places, i) =>
+      places.forEach((value, k) => expect(seen(turned)[0][i][k]).toBeCloseTo(value, 2)),
+    );
   });
 
   it('leave a mesh of their own where it is', () => {

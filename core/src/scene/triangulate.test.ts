@@ -137,14 +137,19 @@ describe('polygons as triangles', () => {
         ];
       }).flat(),
     ];
-    const { corners } = triangulate(meshOf(comb, [comb.map((_, i) => i)]));
-    const areas = Array.from({ length: comb.length - 2 }, (_, i) => {
-      const [a, b, c] = [...corners.slice(i * 3, i * 3 + 3)].map((corner) => comb[corner]);
-      return areaVector(a, b, c)[2];
-    });
-    expect(Math.min(...areas)).toBeGreaterThanOrEqual(0);
-    // The back, one high, and teeth half as wide, two high.
-    expect(areas.reduce((sum, area) => sum + area, 0)).toBeCloseTo(teeth + teeth, 6);
+    for (const [points, front] of [
+      [comb, 1],
+      [[...comb].reverse(), -1],
+    ] as const) {
+      const { corners } = triangulate(meshOf([...points], [points.map((_, i) => i)]));
+      const areas = Array.from({ length: comb.length - 2 }, (_, i) => {
+        const [a, b, c] = [...corners.slice(i * 3, i * 3 + 3)].map((corner) => points[corner]);
+        return areaVector(a, b, c)[2] * front;
+      });
+      expect(Math.min(...areas)).toBeGreaterThanOrEqual(0);
+      // The back, one high, and teeth half as wide, two high.
+      expect(areas.reduce((sum, area) => sum + area, 0)).toBeCloseTo(teeth + teeth, 6);
+    }
   });
 
   it('follow a wall that is bent round, as one outline', () => {
