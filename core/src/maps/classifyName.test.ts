@@ -46,6 +46,32 @@ describe('names', () => {
 });
 
 describe('names read together', () => {
+  it('spells orders with two letters for a channel, where siblings stand beside', () => {
+    const rock = ['rock_BC.png', 'rock_N.png'];
+    const order = (name: string, beside = rock) => read([...beside, name]).at(-1);
+    expect(order('rock_ORDp.png')).toBe('rock: r occlusion, g roughness, b height');
+    expect(order('rock_MtRA.png')).toBe('rock: r metalness, g roughness, b occlusion');
+    expect(order('rock_RMtAO.png')).toBe('rock: r roughness, g metalness, b occlusion');
+    expect(order('this_or_d.png', ['that_col.png'])).toBe('this or: ');
+  });
+
+  it('takes what is spelled behind a picture or vectors for what rides in their alpha', () => {
+    const pair = (name: string) => read([name])[0].replace(/^hull: /, '');
+    expect(pair('hull_NormalRoughness.png')).toBe('rgb normal, a roughness');
+    expect(pair('hull_Normal_Gloss.png')).toBe('rgb normal, a glossiness');
+    expect(pair('hull_AlbedoAO.png')).toBe('rgb baseColor, a occlusion');
+    expect(pair('hull_SpecularGloss.png')).toBe('rgb specularColor, a glossiness');
+  });
+
+  it('knows the letters of MTL beside each other', () => {
+    expect(read(['hull_Kd.png', 'hull_Ks.png', 'hull_Ke.png', 'hull_d.png'])).toEqual([
+      'hull: rgb baseColor',
+      'hull: rgb specularColor',
+      'hull: rgb emission',
+      'hull: r opacity',
+    ]);
+  });
+
   it('takes words that siblings share for the thing, whatever they mean elsewhere', () => {
     expect(
       read([

@@ -172,7 +172,7 @@ function siblingsOf(name: OpenName, span: NameSpan, frames: Map<string, Frame>):
 
 /**
  * Whether letters before the name or of two signs are a scheme: three names and more that differ in nothing
- * else, one of which is a normal.
+ * else, one of which is a normal, or two with the letters of MTL.
  */
 function isScheme(name: OpenName, span: NameSpan, frames: Map<string, Frame>): boolean {
   const fillers = [...(frames.get(frameOf(name, span))?.fillers.values() ?? [])];
@@ -181,7 +181,8 @@ function isScheme(name: OpenName, span: NameSpan, frames: Map<string, Frame>): b
       ? meaningsOfLetter(text).includes('normal')
       : readings.some(({ channel }) => channel === 'normal'),
   );
-  return normal && fillers.length > 2;
+  const ofMtl = fillers.filter(({ kind, text }) => kind === 'letter' && /^k[dse]$/.test(text));
+  return (normal && fillers.length > 2) || ofMtl.length > 1;
 }
 
 /**
@@ -382,6 +383,8 @@ function resolveLetter(
   // specular, and so does a diffuse.
   if (letter === 'm' && (taken.has('roughness') || taken.has('glossiness')) && !taken.has('metalness'))
     return ['metalness'];
+  // As MTL has it.
+  if (letter === 'd' && scheme.has('kd')) return ['opacity'];
   if (letter === 'd' && (coloured || scheme.has('b'))) return ['height'];
   if (letter === 'd') return ['baseColor'];
   if (letter === 'b' && (coloured || scheme.has('d') || scheme.has('a')))

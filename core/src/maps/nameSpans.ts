@@ -1,4 +1,5 @@
 import {
+  isOrderPair,
   isPictureWord,
   isShortForm,
   isUtilityWord,
@@ -118,7 +119,9 @@ function spanAt(words: readonly string[], start: number, end: number, house: Hou
     const readings = packed.readings.map(([component, channel]) => plainReading(channel, component));
     if (packed.usual)
       return { ...span, kind: 'packed', readings, alone: parts.some(isWeakWord) ? CUSTOM : SURE };
-    if (parts.length === 1) return { ...span, kind: 'order', readings, alone: 0.5 };
+    // `ORDp` is two words by its capitals.
+    if (parts.length === 1 || (parts.every((part) => part.length < 3) && parts.some(isOrderPair)))
+      return { ...span, kind: 'order', readings, alone: 0.5 };
   }
   const pair = parts.length === 1 ? letterPair(word) : null;
   if (pair) return { ...span, kind: 'order', readings: pair, alone: 0.5 };
@@ -274,6 +277,16 @@ const LETTER_PAIRS: Record<string, WordMeaning> = {
   a: 'occlusion',
 };
 
+/** A picture or vectors, and what rides in its alpha. */
+const RIDES_IN_ALPHA = new Set([
+  'specularColor glossiness',
+  'normal height',
+  'normal roughness',
+  'normal glossiness',
+  'baseColor glossiness',
+  'baseColor occlusion',
+]);
+
 function customaryPair(first: WordMeaning, second: WordMeaning): MapReading[] | null {
   const pair = `${first} ${second}`;
   // glTF's own pair: green and blue.
@@ -281,10 +294,8 @@ function customaryPair(first: WordMeaning, second: WordMeaning): MapReading[] | 
     return [plainReading('roughness', 'g'), plainReading('metalness', 'b')];
   if (pair === 'metalness glossiness')
     return [plainReading('metalness', 'r'), plainReading('glossiness', 'a')];
-  if (pair === 'specularColor glossiness')
-    return [plainReading('specularColor'), plainReading('glossiness', 'a')];
-  if (pair === 'normal height') return [plainReading('normal'), plainReading('height', 'a')];
-  if (pair === 'baseColor glossiness') return [plainReading('baseColor'), plainReading('glossiness', 'a')];
+  if (RIDES_IN_ALPHA.has(pair))
+    return [plainReading(first as ChannelName), plainReading(second as ChannelName, 'a')];
   if (pair === 'baseColor opacity' || pair === 'baseColor transparency')
     return [plainReading('baseColor'), plainReading('opacity', 'a')];
   return null;

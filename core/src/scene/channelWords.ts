@@ -99,9 +99,19 @@ const LETTERS: Record<string, WordMeaning[]> = {
   he: ['height'],
   bu: ['bump'],
   tr: ['transparency'],
+  kd: ['baseColor'],
+  ks: ['specularColor'],
+  ke: ['emission'],
 };
 
-/** What the letters of a packed order stand for, in the order of r, g, b and a. `ao` counts as one. */
+/** Pairs of letters that count as one in a packed order. */
+const ORDER_PAIRS: Record<string, ChannelName> = {
+  ao: 'occlusion',
+  dp: 'height',
+  mt: 'metalness',
+};
+
+/** What the letters of a packed order stand for, in the order of r, g, b and a. */
 const ORDER_LETTERS: Record<string, ChannelName> = {
   o: 'occlusion',
   a: 'occlusion',
@@ -383,6 +393,11 @@ export function meaningsOfLetter(letter: string): readonly WordMeaning[] {
   return LETTERS[letter] ?? [];
 }
 
+/** Two letters for one channel of a packed order: `dp` in `ordp`. */
+export function isOrderPair(word: string): boolean {
+  return Object.hasOwn(ORDER_PAIRS, word);
+}
+
 /** Several channels in one image, and whether the word is in wide use or could be another word. */
 export interface PackedWord {
   readings: readonly [Component, ChannelName][];
@@ -401,12 +416,12 @@ export function packedWord(word: string): PackedWord | null {
   if (word.length < 3 || word.length > 5) return null;
   const channels: ChannelName[] = [];
   for (let i = 0; i < word.length; i += 1) {
-    const both = word.startsWith('ao', i);
-    const channel = ORDER_LETTERS[word[i]];
+    const pair: ChannelName | undefined = ORDER_PAIRS[word.slice(i, i + 2)];
+    if (pair) i += 1;
+    const channel = pair ?? ORDER_LETTERS[word[i]];
     if (!channel || channels.includes(channel)) return null;
     if (channel === 'height' && i < word.length - 1) return null;
     channels.push(channel);
-    if (both) i += 1;
   }
   const finish = channels.includes('roughness') || channels.includes('glossiness');
   if (channels.length < 3 || channels.length > 4 || !finish) return null;
