@@ -119,7 +119,7 @@ describe('cameras and lights, and what hangs on them', () => {
     ['an uneven scale in depth', { scale: [2, 2, 3] }],
     ['a pivot of its scale', { scale: [2, 2, 2], scalingPivot: [0, 1, 0] }],
     ['a turn of its own behind the animated one', { postRotation: [0, 30, 0] }],
-    ['a matrix', { matrix: [half, 0, -half, 0, 0, 1, 0, 0, half, 0, half, 0, 0, 2, 5, 1] }],
+    ['a matrix', { matrix: Float64Array.of(half, 0, -half, 0, 0, 1, 0, 0, half, 0, half, 0, 0, 2, 5, 1) }],
   ])('look as they did with %s', (_, parts) => {
     const document = quay();
     document.clips[0].tracks = [];

@@ -61,17 +61,46 @@ export function counted(count: number, singular: string, many = `${singular}s`):
 /** Findings that are listed one by one; the rest is told by the last of them. */
 const MOST = 60;
 
-/** As they are, or the worst of them and how many more there are. */
+/**
+ * As they are, or the first of them; the last one listed of those that are mended in the same way stands for
+ * all the others, tells how many they are and mends them with it.
+ */
 export function capped(findings: Finding[]): Finding[] {
   if (findings.length <= MOST) return findings;
-  const more = findings.slice(MOST);
-  const last = findings[MOST - 1];
+  const listed = findings.slice(0, MOST);
+  const lastOf = new Map(listed.map((finding, i) => [wayOf(finding), i]));
+  const others = new Map<number, Finding[]>();
+  for (const finding of findings.slice(MOST)) {
+    const index = lastOf.get(wayOf(finding)) ?? MOST - 1;
+    others.set(index, [...(others.get(index) ?? []), finding]);
+  }
+  return listed.map((finding, i) => standingFor(finding, others.get(i) ?? []));
+}
+
+/** How a finding is mended, whichever part it is about. */
+function wayOf({ mend, safe }: Finding): string {
+  if (mend?.kind !== 'editParts' || !('parts' in mend.change)) return '';
+  return JSON.stringify([{ ...mend.change, parts: [] }, safe]);
+}
+
+function standingFor(finding: Finding, others: readonly Finding[]): Finding {
+  if (others.length === 0) return finding;
+  const { mend } = finding;
+  const way = wayOf(finding);
+  const alike = others.flatMap((other) =>
+    way !== '' && wayOf(other) === way && other.mend?.kind === 'editParts' && 'parts' in other.mend.change
+      ? other.mend.change.parts
+      : [],
+  );
   const evidence = [
-    ...last.evidence,
-    `${more.length} more parts likewise`,
-    ...more.slice(0, 20).map(({ subject }) => subject),
+    ...finding.evidence,
+    `${counted(others.length, 'more part')} likewise`,
+    ...others.slice(0, 20).map(({ subject }) => subject),
   ];
-  return [...findings.slice(0, MOST - 1), { ...last, evidence }];
+  if (mend?.kind !== 'editParts' || !('parts' in mend.change)) return { ...finding, evidence };
+  const parts = [...mend.change.parts, ...alike];
+  const mendLabel = alike.length > 0 ? `${finding.mendLabel} (${parts.length})` : finding.mendLabel;
+  return { ...finding, evidence, mendLabel, mend: { ...mend, change: { ...mend.change, parts } } };
 }
 
 /** The fields of a finding that only a person can mend. */

@@ -416,3 +416,55 @@ describe('what mends a finding', () => {
     expect(partsFindings(asset, finding.choices?.[0].edits)).toEqual([]);
   });
 });
+
+describe('more parts than are listed', () => {
+  /** Caps in a row; every third closed and turned, every fourth far from its pivot. */
+  const row = (change: (document: SceneDocument, index: number) => void) =>
+    pier((document) => {
+      document.meshes = [];
+      document.nodes = [];
+      for (let i = 0; i < 150; i += 1) {
+        document.meshes.push(box(`Cap ${i}`, i * 2, i * 2 + 1));
+        document.nodes.push(createNode(`Cap ${i}`, 'mesh', -1, { mesh: i, materials: [0] }));
+        change(document, i);
+      }
+    });
+  const insideOut = (asset: OpenAsset, edits: readonly Edit[] = []) =>
+    partsFindings(asset, edits).filter(({ code }) => code === 'shape.insideOut');
+
+  it('are told and mended by the last one that is', async () => {
+    const asset = await opened(
+      row(({ meshes }, i) => turn(meshes[i], ALL)),
+      'fbx',
+    );
+    const listed = insideOut(asset);
+    expect(listed).toHaveLength(60);
+    expect(listed[59].evidence).toContain('90 more parts likewise');
+    expect([listed[58].mendLabel, listed[59].mendLabel]).toEqual(['Turn its faces', 'Turn its faces (91)']);
+    expect(listed[58].evidence.join()).not.toContain('likewise');
+    expect(insideOut(asset, [listed[59].mend as Edit])).toHaveLength(59);
+    expect(
+      insideOut(
+        asset,
+        listed.map(({ mend }) => mend as Edit),
+      ),
+    ).toEqual([]);
+  });
+
+  it('are mended by one that is mended as they are', async () => {
+    // The last ones have normals that point inwards, of the others only the first.
+    const asset = await opened(
+      row(({ meshes }, i) => {
+        if (i > 0 && i < 140) turn(meshes[i], ALL);
+        else meshes[i].normals?.values.forEach((value, k, all) => all.fill(-value, k, k + 1));
+      }),
+      'fbx',
+    );
+    const listed = insideOut(asset);
+    const changes = listed.map(({ mend }) => (mend?.kind === 'editParts' ? mend.change : null));
+    expect(changes[0]).toMatchObject({ do: 'normals' });
+    expect(changes[0] && 'parts' in changes[0] ? changes[0].parts : []).toHaveLength(11);
+    expect(changes[59]).toMatchObject({ do: 'turnFaces' });
+    expect(changes[59] && 'parts' in changes[59] ? changes[59].parts : []).toHaveLength(81);
+  });
+});
