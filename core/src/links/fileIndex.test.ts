@@ -1,3 +1,4 @@
+import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { bareStem, buildFileIndex, foldName, PathLists, spellingKey } from './fileIndex.ts';
 
@@ -73,7 +74,8 @@ describe('an index of files', () => {
     expect(index.ofSameStem('.hidden')).toEqual(['T/.hidden']);
     expect(index.ofSameStem('hulls.png')).toEqual([]);
     expect(index.byFoldedPath().get('t/hull.png')).toBe('T/Hull.PNG');
-    expect(index.bySpelling().get('hul4')).toEqual(['t/hull_4k.tif']);
+    expect(index.ofSameSpelling('hulk_4')).toEqual(['t/hull_4k.tif']);
+    expect(index.ofSameSpelling('hull')).toEqual([]);
   });
 
   it('knows what has no stem of its own by all of its name', () => {
@@ -81,6 +83,39 @@ describe('an index of files', () => {
     expect(marks.ofSameStem('2k.png')).toEqual(['b/2k.png', 'c/2K.tif']);
     expect(marks.ofSameStem('a.png')).toEqual(['e/a.png']);
     expect(marks.ofSameStem('_.png')).toEqual(['f/_.png']);
+  });
+
+  it('finds by hashes what it would find by names, and no more', () => {
+    const word = fc.constantFrom('hull', 'Möwe', 'копия', 'u1', 'V02', '4k', '1001', '02', 'Copy', 'lo', 'a');
+    const name = fc
+      .array(fc.tuple(word, fc.constantFrom('_', '-', '', '.', ' ')), { minLength: 1, maxLength: 4 })
+      .map((parts) => `${parts.flat().join('')}.png`);
+    fc.assert(
+      fc.property(fc.uniqueArray(name, { minLength: 1, maxLength: 12 }), name, (files, written) => {
+        const paths = files.map((file) => `maps/${file}`);
+        const found = buildFileIndex(paths);
+        const stemOf = (file: string) => foldName(file).replace(/\.png$/, '');
+        const bareOf = (file: string) => {
+          const bare = bareStem(stemOf(file));
+          return bare.length < 2 ? `/${stemOf(file)}` : bare;
+        };
+        expect(found.ofSameStem(written)).toEqual(
+          paths.filter((_, i) => bareOf(files[i]) === bareOf(written)),
+        );
+        const key = spellingKey(stemOf(written));
+        expect(found.ofSameSpelling(stemOf(written))).toEqual(
+          paths.filter((_, i) => key !== null && spellingKey(stemOf(files[i])) === key),
+        );
+      }),
+      { numRuns: 400 },
+    );
+  });
+
+  it('judges channels of names whatever their numbers', () => {
+    expect(index.isOtherChannel('plank_02_albedo', 'plank_02_normal')).toBe(true);
+    expect(index.isOtherChannel('plank_17_albedo', 'plank_18_normal')).toBe(true);
+    expect(index.isOtherChannel('plank_02_albedo', 'plank_02_albedos')).toBe(false);
+    expect(index.isOtherChannel('plank_02_albedo', 'plank_02')).toBe(false);
   });
 
   it('knows the content where it was told', () => {

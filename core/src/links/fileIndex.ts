@@ -1,6 +1,10 @@
 import { fileName } from '../parcel/fileSource.ts';
 import { once } from '../remember.ts';
 import { unmangled } from './mangledNames.ts';
+import { hashOfBareStem, hashOfSpelling, hashOfText, stemStretch } from './nameHash.ts';
+import { isMark, isWordCode } from './nameMarks.ts';
+import { createChannelJudge } from './otherChannel.ts';
+import { PathTable } from './pathTable.ts';
 import { groupTiles, type TileSet } from './tiles.ts';
 
 /** Paths by key. Nearly all keys have one path, which is kept without a list around it. */
@@ -37,8 +41,10 @@ export interface FileIndex {
   /** Files whose name was taken for another encoding on the way, by the stem that it may have had. */
   ofMangledStem(name: string): readonly string[];
   byFoldedPath(): ReadonlyMap<string, string>;
-  /** Files by {@link spellingKey}. */
-  bySpelling(): PathLists;
+  /** Files with the same {@link spellingKey}, where the stem has one. */
+  ofSameSpelling(stem: string): readonly string[];
+  /** Whether two stems name different channels, as `_m` and `_d` do. */
+  isOtherChannel(first: string, second: string): boolean;
   tileSets(): ReadonlyMap<string, TileSet>;
 }
 
@@ -61,16 +67,9 @@ export function buildFileIndex(files: Iterable<string | IndexedFile>): FileIndex
     if (typeof file !== 'string' && file.sha256) hashes.set(path, file.sha256);
     paths.add(path);
   }
-  const listed = (keyOf: (foldedStem: string) => string | null) =>
-    once(() => {
-      const lists = new PathLists();
-      for (const path of paths) {
-        const key = keyOf(foldedStem(fileName(path)));
-        if (key !== null) lists.add(key, path);
-      }
-      return lists;
-    });
-  const byBareStem = listed(bareKey);
+  const list = once(() => [...paths]);
+  const byBareStem = once(() => new PathTable(list(), bareHash));
+  const bySpelling = once(() => new PathTable(list(), spellingHash));
   const byMangledStem = once(() => {
     const lists = new PathLists();
     for (const path of paths) for (const name of unmangled(fileName(path))) lists.add(foldedStem(name), path);
@@ -79,10 +78,22 @@ export function buildFileIndex(files: Iterable<string | IndexedFile>): FileIndex
   return {
     paths,
     hashOf: (path) => hashes.get(path),
-    ofSameStem: (name) => byBareStem().get(bareKey(foldedStem(name))),
+    ofSameStem: (name) => {
+      const key = bareKey(foldedStem(name));
+      return byBareStem()
+        .get(hashOfText(key))
+        .filter((path) => bareKey(foldedStem(fileName(path))) === key);
+    },
     ofMangledStem: (name) => byMangledStem().get(foldedStem(name)),
     byFoldedPath: once(() => new Map([...paths].map((path) => [foldName(path), path]))),
-    bySpelling: listed(spellingKey),
+    ofSameSpelling: (stem) => {
+      const key = spellingKey(stem);
+      if (key === null) return [];
+      return bySpelling()
+        .get(hashOfText(key))
+        .filter((path) => spellingKey(foldedStem(fileName(path))) === key);
+    },
+    isOtherChannel: createChannelJudge(),
     tileSets: once(() => groupTiles(paths)),
   };
 }
@@ -103,30 +114,27 @@ function bareKey(stem: string): string {
   return bare.length < LEAST_BARE ? `/${stem}` : bare;
 }
 
+/** The hash of the same for the last name of a path. */
+function bareHash(path: string): number {
+  return (
+    hashOfBareStem(path, stemStretch(path), LEAST_BARE) ?? hashOfText(bareKey(foldedStem(fileName(path))))
+  );
+}
+
+/** The hash of {@link spellingKey} for the last name of a path. */
+function spellingHash(path: string): number | null {
+  const stretch = stemStretch(path);
+  const hash =
+    stretch.end - stretch.start < LEAST_LETTERS ? null : hashOfSpelling(path, stretch, FIRST_LETTERS);
+  if (hash !== null) return hash;
+  const key = spellingKey(foldedStem(fileName(path)));
+  return key === null ? null : hashOfText(key);
+}
+
 /** Without case and accents, so that `Möwe.PNG` and `mowe.png` meet. */
 export function foldName(text: string): string {
   return isAscii(text) ? text.toLowerCase() : text.normalize('NFD').replace(/\p{M}/gu, '').toLowerCase();
 }
-
-/** Words that tell resolution, version, copy or encoding; numbers are judged by {@link isMark}. */
-const MARK_WORDS = new Set([
-  'copy',
-  'final',
-  'lo',
-  'hi',
-  'low',
-  'high',
-  'lowres',
-  'highres',
-  'srgb',
-  'linear',
-  'raw',
-  'lin',
-  'acescg',
-]);
-const MARK =
-  /^(\d{1,2}k|\d{1,2}bit|v\d{1,4}|u\d{1,2}|64|128|256|512|1024|2048|4096|8192|16384|\d{3,5}x\d{3,5})$/;
-const TILE = /^1\d{3}$/;
 
 /** A stem without resolution, version, tile and separators. Other numbers tell parts apart and stay. */
 export function bareStem(stem: string): string {
@@ -146,17 +154,6 @@ export function bareStem(stem: string): string {
     start = i + 1;
   }
   return bare;
-}
-
-function isWordCode(code: number): boolean {
-  return (code >= 97 && code <= 122) || (code >= 48 && code <= 57);
-}
-
-function isMark(word: string, last: boolean): boolean {
-  const first = word.charCodeAt(0);
-  const digit = first >= 48 && first <= 57;
-  if (digit || first === 117 || first === 118) return MARK.test(word) || (last && TILE.test(word));
-  return MARK_WORDS.has(word);
 }
 
 /**

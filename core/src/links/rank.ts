@@ -3,7 +3,7 @@ import { classifyNames, type NameClass } from '../maps/classifyName.ts';
 import { isElsewhere, placeOf } from '../parcel/filePlace.ts';
 import { extensionOf, fileName, folderOf, stemOf } from '../parcel/fileSource.ts';
 import { channelInWords } from '../scene/channelTitles.ts';
-import { bareStem, type FileIndex, foldedStem, foldName, isAscii, spellingKey } from './fileIndex.ts';
+import { bareStem, type FileIndex, foldedStem, foldName, isAscii } from './fileIndex.ts';
 import { unmangled } from './mangledNames.ts';
 import { isTilePattern, normalisePattern, tilesInWords } from './tiles.ts';
 import { parseWrittenPath, type WrittenPath } from './writtenPath.ts';
@@ -209,24 +209,16 @@ function manglings({ name }: WrittenPath, index: FileIndex): string[] {
 
 function closeSpellings(stem: string, index: FileIndex): [string, number][] {
   const folded = foldName(stem);
-  const key = spellingKey(stem);
-  const files = key === null ? [] : index.bySpelling().get(key).slice(0, SPELLING_BUCKET);
+  const files = index.ofSameSpelling(stem).slice(0, SPELLING_BUCKET);
   const close: [string, number][] = [];
   for (const file of files) {
     const other = foldName(stemOf(file));
     if (Math.abs(other.length - folded.length) > SPELLING_EDITS) continue;
     const edits = distance(folded, other);
-    if (edits > 0 && edits <= SPELLING_EDITS && !isOtherChannel(stem, stemOf(file)))
+    if (edits > 0 && edits <= SPELLING_EDITS && !index.isOtherChannel(stem, stemOf(file)))
       close.push([file, edits]);
   }
   return close.sort((a, b) => a[1] - b[1]);
-}
-
-/** `_m` beside `_d` is a sibling of another channel, and no spelling of it. */
-function isOtherChannel(first: string, second: string): boolean {
-  const [a, b] = classifyNames([first, second]);
-  if (a.readings.length === 0 || b.readings.length === 0) return false;
-  return a.readings.map(({ channel }) => channel).join() !== b.readings.map(({ channel }) => channel).join();
 }
 
 /** How many folders above the name agree. */
