@@ -255,38 +255,53 @@ interface Compacted {
   values: Float64Array;
 }
 
+/** A run of corners of the file: the first, and the one after the last. */
+interface CornerRun {
+  first: number;
+  end: number;
+}
+
+/** What {@link Compacted.index} says of a corner without an entry, until the number of entries is known. */
+const NO_ENTRY = 0xffffffff;
+
 /**
  * Renumbers shared indices to the ones a part uses, in order of first use; an entry of -1, which names none,
  * gets the number after the last. Scratch tables are shared by all parts.
  */
 function createCompactor(scanned: ScannedObj) {
   const lists = {
-    points: { values: scanned.points.values, size: 3, own: newTable(scanned.points.length / 3) },
-    uvs: { values: scanned.uvs.values, size: 2, own: newTable(scanned.uvs.length / 2) },
-    normals: { values: scanned.normals.values, size: 3, own: newTable(scanned.normals.length / 3) },
+    points: { place: 0, values: scanned.points.values, size: 3, own: newTable(scanned.points.length / 3) },
+    uvs: { place: 1, values: scanned.uvs.values, size: 2, own: newTable(scanned.uvs.length / 2) },
+    normals: { place: 2, values: scanned.normals.values, size: 3, own: newTable(scanned.normals.length / 3) },
   };
-  return (kind: keyof typeof lists, indices: Int32Array): Compacted => {
-    const { values, size, own } = lists[kind];
-    const index = new Uint32Array(indices.length);
-    const order = new Uint32Array(Math.min(indices.length, own.length));
+  const written = scanned.corners.values;
+  return (kind: keyof typeof lists, runs: readonly CornerRun[]): Compacted => {
+    const { place, values, size, own } = lists[kind];
+    const corners = runs.reduce((sum, { first, end }) => sum + end - first, 0);
+    const index = new Uint32Array(corners);
+    const order = new Uint32Array(Math.min(corners, own.length));
     let count = 0;
     let none = 0;
-    for (let i = 0; i < indices.length; i += 1) {
-      const shared = indices[i];
-      if (shared < 0) {
-        none += 1;
-        continue;
+    let corner = 0;
+    for (const { first, end } of runs) {
+      for (let source = first * 3 + place; source < end * 3; source += 3, corner += 1) {
+        const shared = written[source];
+        if (shared < 0) {
+          none += 1;
+          index[corner] = NO_ENTRY;
+          continue;
+        }
+        let ownIndex = own[shared];
+        if (ownIndex < 0) {
+          ownIndex = count;
+          own[shared] = ownIndex;
+          order[count] = shared;
+          count += 1;
+        }
+        index[corner] = ownIndex;
       }
-      let ownIndex = own[shared];
-      if (ownIndex < 0) {
-        ownIndex = count;
-        own[shared] = ownIndex;
-        order[count] = shared;
-        count += 1;
-      }
-      index[i] = ownIndex;
     }
-    if (none > 0) for (let i = 0; i < indices.length; i += 1) if (indices[i] < 0) index[i] = count;
+    if (none > 0) for (let i = 0; i < corners; i += 1) if (index[i] === NO_ENTRY) index[i] = count;
     const used = order.subarray(0, count);
     for (let i = 0; i < count; i += 1) own[used[i]] = -1;
     return { index, used, values: pickValues(values, used, size) };
@@ -323,35 +338,23 @@ function buildMesh(
   const faceCounts = new Uint32Array(part.faces);
   const faceMaterial = new Int32Array(part.faces);
   const faceSmoothing = new Int32Array(part.faces);
-  const corners = part.ranges.reduce((sum, range) => sum + starts[range.end] - starts[range.first], 0);
-  const entries = {
-    points: new Int32Array(corners),
-    uvs: new Int32Array(corners),
-    normals: new Int32Array(corners),
-  };
-  const written = scanned.corners.values;
+  const runs = part.ranges.map(({ first, end }) => ({ first: starts[first], end: starts[end] }));
   let face = 0;
-  let corner = 0;
   for (const { first, end, material, smoothing } of part.ranges) {
     faceCounts.set(scanned.faceCounts.values.subarray(first, end), face);
     faceMaterial.fill(slotOf(material), face, face + end - first);
     faceSmoothing.fill(smoothing, face, face + end - first);
-    for (let source = starts[first] * 3; source < starts[end] * 3; source += 3, corner += 1) {
-      entries.points[corner] = written[source];
-      entries.uvs[corner] = written[source + 1];
-      entries.normals[corner] = written[source + 2];
-    }
     face += end - first;
   }
-  const compacted = compact('points', entries.points);
+  const compacted = compact('points', runs);
   const mesh = createMesh(part.name, {
     points: compacted.values,
     faceCounts,
     faceCorners: compacted.index,
     faceMaterial: faceMaterial.some((slot) => slot !== 0) ? faceMaterial : null,
     faceSmoothing: faceSmoothing.some((group) => group !== 0) ? faceSmoothing : null,
-    normals: cornerLayer('normal', 3, compact('normals', entries.normals)),
-    uvSets: [cornerLayer('uv', 2, compact('uvs', entries.uvs))].filter((layer) => layer !== null),
+    normals: cornerLayer('normal', 3, compact('normals', runs)),
+    uvSets: [cornerLayer('uv', 2, compact('uvs', runs))].filter((layer) => layer !== null),
     colours: colourLayer(scanned, compacted.used),
   });
   const bad = compacted.used.filter((point) => scanned.badPoints.has(point));
