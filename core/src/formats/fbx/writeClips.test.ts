@@ -59,3 +59,30 @@ it.each([
   // No more keys than that takes.
   expect(track.times.length).toBeLessThan(keys);
 });
+
+it.each([
+  ['steps', 'step', [0, 1, 2], [1, 0, 1]],
+  ['straight lines', 'linear', [0, 4], [1, 0]],
+] as const)(
+  'parts are shown and hidden by %s as other readers expect it',
+  async (_what, interpolation, times, values) => {
+    const document = createDocument('fbx', '');
+    document.nodes = [createNode('Lamp', 'group', -1)];
+    const track: Track = {
+      node: 0,
+      path: 'visible',
+      times: Float64Array.from(times),
+      values: Float64Array.from(values),
+      interpolation,
+    };
+    document.clips = [{ name: 'blink', start: 0, end: 4, tracks: [track] }];
+    const { files } = writeModel(document, 'lamp.fbx', { form: 'text' });
+    const text = new TextDecoder().decode(files.get('lamp.fbx'));
+    expect(text).toMatch(/C: "OP", ?\d+, ?\d+, ?"d\|Visibility"/);
+    expect(text).not.toContain('d|X');
+    const back = await readModel('lamp.fbx', memorySource('lamp', Object.fromEntries(files)));
+    expect(back.clips[0].tracks.map(({ path, ...rest }) => [path, ...rest.times, ...rest.values])).toEqual([
+      ['visible', ...times, ...values],
+    ]);
+  },
+);

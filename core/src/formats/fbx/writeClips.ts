@@ -16,11 +16,12 @@ const CONSTANT = 0x2;
 const LINEAR = 0x4;
 const CUBIC_USER = 0x8 | 0x400;
 const COMPONENTS = ['d|X', 'd|Y', 'd|Z'];
-const NAMES: Partial<Record<Track['path'], [string, string]>> = {
+/** How a quantity's curve node is called, the property that it moves, and its components. */
+const NAMES: Partial<Record<Track['path'], [string, string, string[]?]>> = {
   translation: ['T', 'Lcl Translation'],
   rotation: ['R', 'Lcl Rotation'],
   scale: ['S', 'Lcl Scaling'],
-  visible: ['Visibility', 'Visibility'],
+  visible: ['Visibility', 'Visibility', ['d|Visibility']],
 };
 const SAMPLES_PER_SECOND = 30;
 
@@ -63,13 +64,13 @@ export function writeClip(clip: Clip, sink: ClipSink): void {
 }
 
 function writeTrack(track: Track, layer: number, sink: ClipSink): void {
-  const [short, property] = NAMES[track.path] as [string, string];
-  const width = track.path === 'visible' ? 1 : 3;
+  const [short, property, components = COMPONENTS] = NAMES[track.path] as [string, string, string[]?];
+  const width = components.length;
   const curveNode = sink.newId();
   const first = firstValues(track, width);
   sink.add(
     object('AnimationCurveNode', curveNode, { name: short, className: 'AnimCurveNode' }, [
-      properties70(first.map((value, i) => numberEntry(COMPONENTS[i], value))),
+      properties70(first.map((value, i) => numberEntry(components[i], value))),
     ]),
   );
   sink.link(curveNode, layer);
@@ -77,7 +78,7 @@ function writeTrack(track: Track, layer: number, sink: ClipSink): void {
   for (let k = 0; k < width; k += 1) {
     const curve = sink.newId();
     sink.add(curveRecord(curve, track, { width, k }, 1));
-    sink.link(curve, curveNode, COMPONENTS[k]);
+    sink.link(curve, curveNode, components[k]);
   }
 }
 
