@@ -8,6 +8,7 @@ import { listModels } from '@kinkajou/core/inspect';
 import { folderSource } from '@kinkajou/core/parcel/folderSource';
 import { handedOff, type Parcel } from './failures.ts';
 import { joinedParcel } from './joinedParcel.ts';
+import { strangeFbx } from './strangeFbx.ts';
 import { strangeModel } from './strangeModel.ts';
 
 /**
@@ -17,10 +18,10 @@ import { strangeModel } from './strangeModel.ts';
  * `npm run receipts -- FOLDER [DESTINATION ...]`: the same with every model below a folder, as it is.
  *
  * `--edited` before these: with edits by lot, of every kind. `--joined` before a folder: each model with the next
- * one joined to it.
+ * one joined to it. `--fbx` before COUNT: odd models of FBX, not of glTF.
  */
 const flags = process.argv.slice(2).filter((word) => word.startsWith('--'));
-const [edited, joined] = [flags.includes('--edited'), flags.includes('--joined')];
+const [edited, joined, ofFbx] = ['--edited', '--joined', '--fbx'].map((flag) => flags.includes(flag));
 const [what = '20', ...more] = process.argv.slice(2 + flags.length);
 const kept = join(fileURLToPath(new URL('../../', import.meta.url)), '.data', 'receipts');
 const tally = { failed: 0, receipts: 0 };
@@ -34,7 +35,9 @@ async function handOutStrange(count: number, first: number): Promise<void> {
   await mkdir(kept, { recursive: true });
   process.stdout.write(`${count} models from ${first}\n`);
   for (let seed = first; seed < first + count; seed += 1) {
-    const parcel = { files: { 'strange.glb': await strangeModel(seed) }, model: 'strange.glb' };
+    const parcel: Parcel = ofFbx
+      ? { files: { 'strange.fbx': strangeFbx(seed) }, model: 'strange.fbx' }
+      : { files: { 'strange.glb': await strangeModel(seed) }, model: 'strange.glb' };
     const via = DESTINATIONS[seed % DESTINATIONS.length];
     await handAround(parcel, `${seed}`, DESTINATIONS, seed);
     if (!edited) await handAround((await handedOff(parcel, via)).parcel, `${seed} by ${via.id}`);

@@ -173,19 +173,40 @@ export function worldMatrices(nodes: readonly { parent: number; transform: Trans
       node.transform.inherit === 'Rrs' &&
       nodes[node.parent].transform.scale.some((part) => part !== 1)
     ) {
-      out.push(withoutParentScale(out[node.parent], nodes[node.parent].transform, local));
+      out.push(withoutParentScale(out[node.parent], nodes[node.parent].transform, node.transform));
     } else out.push(multiply(out[node.parent], local));
   }
   return out;
 }
 
-function withoutParentScale(parent: Matrix4, parentParts: TransformParts, local: Matrix4): Matrix4 {
+/**
+ * The parent's turn, the own one, the scale of what the parent hangs on, the own scale: the parent's own is left
+ * out, and that of others comes behind the turn. The place is as with any other.
+ */
+function withoutParentScale(parent: Matrix4, parentParts: TransformParts, t: TransformParts): Matrix4 {
+  const local = localMatrix(t);
   const [x, y, z] = parentParts.scale.map((part) => (part === 0 ? 1 : 1 / part));
   const unscaled = multiply(parent, scaling([x, y, z]));
-  const place = transformPoint(parent, local[12], local[13], local[14]);
-  const out = multiply(unscaled, local);
-  out.set(place, 12);
+  const { quaternion, scale, exact } = decompose(unscaled);
+  const isEven = exact && scale.every((part) => Math.abs(part - scale[0]) <= 1e-9 * Math.abs(scale[0]));
+  const out =
+    isEven || t.matrix
+      ? multiply(unscaled, local)
+      : multiply(behindTurn(quaternion, unscaled, t), scaling(t.scale));
+  out.set(transformPoint(parent, local[12], local[13], local[14]), 12);
   return out;
+}
+
+/** What stretches the space above, after the turns of both. */
+function behindTurn(quaternion: readonly number[], above: Matrix4, t: TransformParts): Matrix4 {
+  const turn = rotationOfQuaternion(quaternion);
+  const ownTurn = multiply(
+    multiply(rotation(t.preRotation), rotation(t.rotation, t.rotationOrder)),
+    invertAffine(rotation(t.postRotation)),
+  );
+  const stretch = multiply(invertAffine(turn), above);
+  stretch.set([0, 0, 0], 12);
+  return multiply(multiply(turn, ownTurn), stretch);
 }
 
 /**
@@ -213,10 +234,16 @@ export function decompose(m: Matrix4): Decomposed {
   return {
     translation: [m[12], m[13], m[14]],
     rotation: eulerOf(r),
-    quaternion: quaternionOf(r),
+    quaternion: exact ? quaternionOf(r) : unitQuaternion(quaternionOf(r)),
     scale,
     exact,
   };
+}
+
+/** Axes that shear has drawn out of square give none of length 1. */
+function unitQuaternion(q: readonly number[]): [number, number, number, number] {
+  const length = Math.hypot(...q) || 1;
+  return [q[0] / length, q[1] / length, q[2] / length, q[3] / length];
 }
 
 function unscaled(scale: Vec3, col: number, row: number, m: Matrix4): number {

@@ -9,7 +9,7 @@ import {
   rotationOfQuaternion,
 } from './matrix.ts';
 import { shiftKeys } from './shift.ts';
-import { evaluateTrack, sampleTrack, trackWidth } from './tracks.ts';
+import { evaluateTrack, inOneWay, sampleTrack, trackWidth } from './tracks.ts';
 
 /** Keys a second where a path between two keys is not straight. */
 const DENSE = 30;
@@ -50,25 +50,21 @@ export function rebaseTracks(tracks: readonly Track[], rest: TransformParts, int
     return tracks.map((track) =>
       track.path === 'translation' ? shiftKeys(track, [-into[12], -into[13], -into[14]]) : track,
     );
-  const times = timesOf(tracks);
+  const even = inOneWay(tracks);
+  const times = timesOf(even.tracks);
   const moments = Array.from(times, (time) => {
-    const posed = tracks.reduce(
+    const posed = even.tracks.reduce(
       (transform, track) => movedTransform(transform, track.path, evaluateTrack(track, time)),
       rest,
     );
     return decompose(multiply(into, localMatrix(posed)));
   });
   if (moments.some(({ exact }) => !exact)) return null;
-  return keysOf(
-    tracks[0].node,
-    times,
-    moments,
-    tracks.every((track) => track.interpolation === 'step') ? 'step' : 'linear',
-  );
+  return keysOf(tracks[0].node, times, moments, even.interpolation);
 }
 
 /** Keys of place, turn and size at some moments. */
-function keysOf(
+export function keysOf(
   node: number,
   times: Float64Array,
   moments: readonly Decomposed[],
@@ -96,9 +92,10 @@ function keysOf(
 export function motionInScene(nodes: readonly SceneNode[], node: number, tracks: readonly Track[]): Track[] {
   const chain: number[] = [];
   for (let above = node; above >= 0; above = nodes[above].parent) chain.unshift(above);
-  const moving = chain.map((node) => tracks.filter((track) => track.node === node && isMotion(track)));
-  if (moving.every((ownTracks) => ownTracks.length === 0)) return [];
-  const times = timesOf(moving.flat());
+  const even = inOneWay(tracks.filter((track) => chain.includes(track.node) && isMotion(track)));
+  if (even.tracks.length === 0) return [];
+  const moving = chain.map((node) => even.tracks.filter((track) => track.node === node));
+  const times = timesOf(even.tracks);
   const moments = Array.from(times, (time) =>
     decompose(
       chain
@@ -113,12 +110,24 @@ export function motionInScene(nodes: readonly SceneNode[], node: number, tracks:
         .reduce(multiply),
     ),
   );
-  return keysOf(
-    node,
-    times,
-    moments,
-    moving.flat().every((track) => track.interpolation === 'step') ? 'step' : 'linear',
+  return keysOf(node, times, moments, even.interpolation);
+}
+
+/** The motion of one node as place, turn and size of its whole transform, for formats without pivots. */
+export function wholeMotion(transform: TransformParts, tracks: readonly Track[]): Track[] {
+  const even = inOneWay(tracks);
+  const times = timesOf(even.tracks);
+  const moments = Array.from(times, (time) =>
+    decompose(
+      localMatrix(
+        even.tracks.reduce(
+          (posed, track) => movedTransform(posed, track.path, evaluateTrack(track, time)),
+          transform,
+        ),
+      ),
+    ),
   );
+  return keysOf(tracks[0].node, times, moments, even.interpolation);
 }
 
 /** Whether a matrix moves, and nothing else, but for rounding. */
@@ -127,7 +136,7 @@ export function isShift(matrix: Matrix4): boolean {
 }
 
 /** All moments that any of them has a key at, and more where the way between two of them is not straight. */
-function timesOf(tracks: readonly Track[]): Float64Array {
+export function timesOf(tracks: readonly Track[]): Float64Array {
   const straight = tracks.every(
     ({ path, interpolation }) =>
       interpolation === 'step' || (interpolation === 'linear' && path === 'translation'),

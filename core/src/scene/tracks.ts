@@ -7,7 +7,9 @@ const OFF_A_CURVE = { rotation: 5e-5, quaternion: 5e-7, share: 1e-6 } as const;
 const COARSE = 400;
 /** Angles that run straight turn by no more than this from one sample to the next. */
 const DEGREES_BETWEEN = 0.25;
-/** The same for quaternions, whose parts change by up to half an angle in radians. */
+/** A straight piece of angles turns by no more than this about all axes together: turns go another way between. */
+const DEGREES_OF_A_PIECE = 4;
+/** The same as {@link DEGREES_BETWEEN} for quaternions, whose parts change by up to half an angle in radians. */
 const PIECES_OF_A_TURN = 2 / ((DEGREES_BETWEEN * Math.PI) / 180);
 
 /** Numbers per key that a track holds for one moment. */
@@ -103,7 +105,7 @@ function piecesOfSpan(
   const { path, interpolation, values } = track;
   if (interpolation === 'step') return { fine: 1, coarse: 1 };
   const cubic = interpolation === 'cubic';
-  let [pieces, turned] = [1, 0];
+  let [pieces, turned, turnedInAll] = [1, 0, 0];
   for (let k = 0; k < width; k += 1) {
     // In-tangent, value and out-tangent of a cubic's key.
     const [from, to] = cubic
@@ -111,6 +113,7 @@ function piecesOfSpan(
       : [i * width + k, (i + 1) * width + k];
     const change = values[to] - values[from];
     turned = Math.max(turned, Math.abs(change));
+    turnedInAll += Math.abs(change);
     if (!cubic) continue;
     const span = track.times[i + 1] - track.times[i];
     const [out, into] = [values[from + width] * span, values[to - width] * span];
@@ -124,7 +127,11 @@ function piecesOfSpan(
     pieces = Math.max(pieces, Math.ceil(Math.sqrt(bend / (8 * (off || 1)))));
   }
   const coarse = Math.ceil(pieces / Math.sqrt(COARSE));
-  if (path === 'rotation') return { fine: Math.max(pieces, Math.ceil(turned / DEGREES_BETWEEN)), coarse };
+  if (path === 'rotation')
+    return {
+      fine: Math.max(pieces, Math.ceil(turned / DEGREES_BETWEEN)),
+      coarse: Math.max(coarse, Math.ceil(turnedInAll / DEGREES_OF_A_PIECE)),
+    };
   // Between quaternions the way is round.
   const round = path === 'quaternion' ? Math.ceil(turned * PIECES_OF_A_TURN) : 1;
   return { fine: Math.max(pieces, round), coarse };
@@ -209,4 +216,16 @@ export function straightSteps(track: Track, gap: number): Track {
     values: Float64Array.from(values),
     interpolation: 'linear',
   };
+}
+
+/** Seconds that a step takes where it stands among straight spans: a thousandth of a frame of film. */
+export const STEP_GAP = 1 / 24_000;
+
+/** Tracks that one set of keys is made of: of steps alone as they are, else steps as straight spans. */
+export function inOneWay(tracks: readonly Track[]): {
+  tracks: readonly Track[];
+  interpolation: 'step' | 'linear';
+} {
+  if (tracks.every(({ interpolation }) => interpolation === 'step')) return { tracks, interpolation: 'step' };
+  return { tracks: tracks.map((track) => straightSteps(track, STEP_GAP)), interpolation: 'linear' };
 }

@@ -10,6 +10,7 @@ import { shearedNodes } from '../../scene/sheared.ts';
 import { partsUnsaid } from '../../scene/unsaidParts.ts';
 import { Losses, plainTarget, type TargetOf } from '../written.ts';
 import { turnToFbx } from './aim.ts';
+import { withPlainGeometricOrders } from './geometricOrders.ts';
 import {
   D,
   doubleEntry,
@@ -94,7 +95,7 @@ function asFbxHasIt(document: SceneDocument, losses: Losses): SceneDocument {
   for (const { name } of apart.nodes.slice(nodes.length)) losses.add({ code: 'fbx.onBone', part: name });
   const { document: bound, parts } = withMaterialForSlots(apart);
   for (const part of parts) losses.add({ code: 'part.noMaterial', part, detail: 'FBX' });
-  return { ...bound, ...turnViews(bound, turnToFbx) };
+  return withPlainGeometricOrders({ ...bound, ...turnViews(bound, turnToFbx) });
 }
 
 class FileBuilder {

@@ -1,8 +1,9 @@
 import type { AnimationSampler, Document, Node as GltfNode } from '@gltf-transform/core';
-import type { SceneDocument, SceneNode, Track } from '../../scene/document.ts';
+import type { SceneDocument, Track } from '../../scene/document.ts';
 import type { Loss } from '../../scene/loss.ts';
-import { decompose, isPlain, localMatrix } from '../../scene/matrix.ts';
-import { evaluateTrack, sampleTrack, toQuaternions, trackWidth } from '../../scene/tracks.ts';
+import { isPlain } from '../../scene/matrix.ts';
+import { wholeMotion } from '../../scene/rebase.ts';
+import { toQuaternions } from '../../scene/tracks.ts';
 
 const SAMPLES_PER_SECOND = 30;
 type Path = 'translation' | 'rotation' | 'scale' | 'weights';
@@ -52,7 +53,8 @@ export function writeClips(gltf: Document, document: SceneDocument, nodes: GltfN
           else add(node, track.path === 'quaternion' ? 'rotation' : (track.path as Path), track);
         }
       } else if (moving.length > 0)
-        for (const [path, track] of sampleWhole(source, moving)) add(node, path, track);
+        for (const track of wholeMotion(source.transform, moving))
+          add(node, track.path === 'quaternion' ? 'rotation' : (track.path as Path), track);
     }
     if (animation.listChannels().length === 0) animation.dispose();
   }
@@ -93,42 +95,4 @@ function group(tracks: Track[]): Map<number, Track[]> {
   const out = new Map<number, Track[]>();
   for (const track of tracks) out.set(track.node, [...(out.get(track.node) ?? []), track]);
   return out;
-}
-
-/** The whole local transform at every key and densely between, as three tracks. */
-function sampleWhole(node: SceneNode, tracks: Track[]): [Path, Track][] {
-  const dense = tracks.map((track) => sampleTrack(track, trackWidth(track), SAMPLES_PER_SECOND));
-  const times = Float64Array.from(new Set(dense.flatMap((track) => [...track.times]))).sort();
-  const [translations, rotations, scales] = [
-    new Float64Array(times.length * 3),
-    new Float64Array(times.length * 4),
-    new Float64Array(times.length * 3),
-  ];
-  let last = [0, 0, 0, 1];
-  times.forEach((time, i) => {
-    const transform = { ...node.transform };
-    for (const track of tracks) {
-      const value = evaluateTrack(track, time);
-      if (track.path === 'translation' || track.path === 'scale' || track.path === 'rotation')
-        transform[track.path] = value as [number, number, number];
-    }
-    const split = decompose(localMatrix(transform));
-    const sign = split.quaternion.reduce((sum, part, k) => sum + part * last[k], 0) < 0 ? -1 : 1;
-    last = split.quaternion.map((part) => part * sign);
-    translations.set(split.translation, i * 3);
-    rotations.set(last, i * 4);
-    scales.set(split.scale, i * 3);
-  });
-  const make = (values: Float64Array): Track => ({
-    node: 0,
-    path: 'translation',
-    times,
-    values,
-    interpolation: 'linear',
-  });
-  return [
-    ['translation', make(translations)],
-    ['rotation', make(rotations)],
-    ['scale', make(scales)],
-  ];
 }

@@ -32,6 +32,7 @@ import {
   quaternionOf,
   rotation,
 } from '../../scene/matrix.ts';
+import { withPlainInheritance } from '../../scene/plainInheritance.ts';
 import { reorient } from '../../scene/reorient.ts';
 import { shearedNodes } from '../../scene/sheared.ts';
 import { withSoundNormals } from '../../scene/soundNormals.ts';
@@ -60,8 +61,12 @@ export function addGeometry(
   materialOf: (index: number) => GltfMaterial | null,
   nameOf: GltfNamer,
 ): Loss[] {
-  const { document, losses: loose } = withStillJoints(reorient(given, Y_UP, 1));
-  const losses: Loss[] = [...loose];
+  const plain = withPlainInheritance(given);
+  const { document, losses: loose } = withStillJoints(reorient(plain.document, Y_UP, 1));
+  const losses: Loss[] = [
+    ...loose,
+    ...plain.shearedMotion.map((part): Loss => ({ code: 'gltf.shear', part })),
+  ];
   const writer = new SceneWriter(gltf, document, materialOf, nameOf);
   const nodes = writer.addNodes();
   writer.addSkins(nodes);

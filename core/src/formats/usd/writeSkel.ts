@@ -10,7 +10,14 @@ import {
   worldMatrices,
 } from '../../scene/matrix.ts';
 import { motionInScene } from '../../scene/rebase.ts';
-import { evaluateTrack, sampleTrack, straightSteps, toQuaternions, trackWidth } from '../../scene/tracks.ts';
+import {
+  evaluateTrack,
+  STEP_GAP,
+  sampleTrack,
+  straightSteps,
+  toQuaternions,
+  trackWidth,
+} from '../../scene/tracks.ts';
 import type { Losses } from '../written.ts';
 import { cleanIdentifier } from './identifiers.ts';
 import {
@@ -21,7 +28,7 @@ import {
   type PrimSpec,
   type UsdValue,
 } from './layer.ts';
-import { STEP_GAP, TIME_CODES_PER_SECOND } from './timeCodes.ts';
+import { TIME_CODES_PER_SECOND } from './timeCodes.ts';
 import { set, setUniform } from './writeViews.ts';
 import { carriedClip } from './writeXforms.ts';
 
@@ -177,6 +184,9 @@ export function writeSkeletons(
   losses: Losses,
 ): void {
   const tracks = carriedClip(document)?.tracks ?? [];
+  for (const { name, mesh } of document.nodes)
+    if (document.meshes[mesh]?.shapes.some(({ weight }) => weight !== 0))
+      losses.add({ code: 'usd.morphRest', part: name });
   const weights = tracks.filter((track) => track.path === 'weights' && primOf(track.node));
   if (plan.joints.length === 0) {
     if (weights.length > 0) losses.add({ code: 'usd.morphMotion' });

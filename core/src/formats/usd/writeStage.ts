@@ -3,6 +3,7 @@ import type { Loss } from '../../scene/loss.ts';
 import { withMaterialForSlots } from '../../scene/materialForAll.ts';
 import { geometricMatrix, identity, type Matrix4, worldMatrices } from '../../scene/matrix.ts';
 import { partsOffJoints } from '../../scene/partsOffJoints.ts';
+import { withPlainInheritance } from '../../scene/plainInheritance.ts';
 import { isMotion, motionInScene } from '../../scene/rebase.ts';
 import { bakeMesh } from '../../scene/reorient.ts';
 import { withStillJoints } from '../../scene/stillJoints.ts';
@@ -37,7 +38,9 @@ export interface StageOptions {
  */
 export function buildStage(given: SceneDocument, options: StageOptions): { layer: UsdLayer; losses: Loss[] } {
   const losses = new Losses();
-  const still = withStillJoints(given);
+  const plain = withPlainInheritance(given);
+  if (plain.shearedMotion.length > 0) losses.add({ code: 'usd.shearMotion' });
+  const still = withStillJoints(plain.document);
   for (const loss of still.losses) losses.add(loss);
   const { document, parts } = withMaterialForSlots(still.document);
   for (const part of parts) losses.add({ code: 'part.noMaterial', part, detail: 'USD' });

@@ -9,10 +9,18 @@ import {
   quaternionOf,
   rotation,
 } from '../../scene/matrix.ts';
-import { evaluateTrack, sampleTrack, straightSteps, toQuaternions, trackWidth } from '../../scene/tracks.ts';
+import { wholeMotion } from '../../scene/rebase.ts';
+import {
+  evaluateTrack,
+  STEP_GAP,
+  sampleTrack,
+  straightSteps,
+  toQuaternions,
+  trackWidth,
+} from '../../scene/tracks.ts';
 import type { Losses } from '../written.ts';
 import { createProperty, type PrimSpec, type UsdValue } from './layer.ts';
-import { STEP_GAP, TIME_CODES_PER_SECOND } from './timeCodes.ts';
+import { TIME_CODES_PER_SECOND } from './timeCodes.ts';
 
 /** The one clip that a stage has room for: the first that moves, else the first, which holds one pose. */
 export function carriedClip({ clips }: SceneDocument): Clip | undefined {
@@ -49,12 +57,13 @@ export function addTransform(
 ): void {
   const moving = tracks.filter((track) => track.path !== 'weights');
   const transforming = moving.filter((track) => track.path !== 'visible');
-  const parts = partsToWrite(placed, transforming, node);
+  const isWhole = !placed && transforming.length > 0 && !hasOnePivot(node.transform, transforming);
+  const parts = partsToWrite(placed, isWhole ? [] : transforming, node);
   const ops = new Ops(prim);
   if (parts.matrix) {
     ops.add('transform', 'matrix4d', Float64Array.from(parts.matrix));
     if (transforming.length > 0) losses.add({ code: 'usd.shearMotion' });
-  } else addParts(ops, node, parts, transforming);
+  } else addParts(ops, node, parts, isWhole ? wholeMotion(node.transform, transforming) : transforming);
   const visible = moving.find((track) => track.path === 'visible');
   if (visible) {
     const samples = shownAndHidden(visible);
@@ -97,12 +106,19 @@ class Ops {
 
 const isSet = (vector: Vec3) => vector.some((part) => part !== 0);
 
+/** Whether a turn and a scale about one pivot say it: readers know no other places to turn and scale about. */
+function hasOnePivot(t: TransformParts, moving: readonly Track[]): boolean {
+  const scales = moving.some(({ path }) => path === 'scale') || t.scale.some((part) => part !== 1);
+  const isShared = t.rotationPivot.every((part, i) => part === t.scalingPivot[i]);
+  return !isSet(t.scalingOffset) && (isShared || !scales);
+}
+
 function partsToWrite(placed: Matrix4 | null, transforming: Track[], node: SceneNode) {
   if (placed) return partsOfMatrix(placed);
   return transforming.length > 0 ? node.transform : simpleParts(node.transform);
 }
 
-/** Place, then the turn about its pivot, then the scale about its own: one pivot serves both where it can. */
+/** Place, then the turn and the scale about one pivot. */
 function addParts(ops: Ops, node: SceneNode, parts: TransformParts, moving: readonly Track[]): void {
   const of = (...paths: Track['path'][]) => moving.find((track) => paths.includes(track.path));
   const [placing, turning, scaling] = [of('translation'), of('rotation', 'quaternion'), of('scale')];
@@ -111,16 +127,8 @@ function addParts(ops: Ops, node: SceneNode, parts: TransformParts, moving: read
   const place = plus(parts.translation);
   if (placing || place.some((part) => part !== 0))
     ops.add('translate', 'double3', place, placing ? sample(placing, plus) : null);
-  const shared =
-    !scales ||
-    (!isSet(parts.scalingOffset) && parts.rotationPivot.every((part, i) => part === parts.scalingPivot[i]));
   ops.shift('translate:pivot', parts.rotationPivot);
   addTurn(ops, node, parts, turning);
-  if (!shared) {
-    ops.unshift('translate:pivot', parts.rotationPivot);
-    ops.shift('translate:scaleOffset', parts.scalingOffset);
-    ops.shift('translate:scalePivot', parts.scalingPivot);
-  }
   if (scales)
     ops.add(
       'scale',
@@ -128,15 +136,16 @@ function addParts(ops: Ops, node: SceneNode, parts: TransformParts, moving: read
       Float64Array.from(parts.scale),
       scaling ? sample(scaling, (v) => Float64Array.from(v)) : null,
     );
-  if (shared) {
-    ops.unshift('translate:pivot', parts.rotationPivot);
-    ops.shift('translate:scaleOffset', parts.scalingOffset);
-  } else ops.unshift('translate:scalePivot', parts.scalingPivot);
+  ops.unshift('translate:pivot', parts.rotationPivot);
 }
 
-/** The turn as angles, or as quaternions where it has turns before and after it, or moves by quaternions. */
+/**
+ * The turn as angles, or as quaternions where it has turns before and after it, moves by quaternions, or moves by
+ * angles in an order that readers do not know.
+ */
 function addTurn(ops: Ops, node: SceneNode, parts: TransformParts, turning: Track | undefined): void {
-  if (turning?.path === 'quaternion' || hasFixedTurns(parts)) {
+  const isOddOrder = turning !== undefined && parts.rotationOrder !== 'XYZ';
+  if (turning?.path === 'quaternion' || hasFixedTurns(parts) || isOddOrder) {
     const whole = turning?.path === 'rotation' ? toQuaternions(turning, node) : turning;
     const turn: number[] = quaternionOf(wholeTurn(parts));
     const first = whole ? evaluateTrack(whole, whole.times[0] ?? 0) : turn;
@@ -145,8 +154,8 @@ function addTurn(ops: Ops, node: SceneNode, parts: TransformParts, turning: Trac
     ops.add('orient', 'quatf', realFirst(rest), whole ? sample(whole, realFirst) : null);
   } else if (turning || isSet(parts.rotation)) {
     const samples = turning ? sample(turning, (v) => Float64Array.from(v)) : null;
-    const [order, angles] = turning ? [parts.rotationOrder, parts.rotation] : ['XYZ', anglesXyz(parts)];
-    ops.add(`rotate${order}`, 'float3', Float64Array.from(angles), samples);
+    const angles = turning ? parts.rotation : anglesXyz(parts);
+    ops.add('rotateXYZ', 'float3', Float64Array.from(angles), samples);
   }
 }
 

@@ -76,6 +76,7 @@ const EXPLAINS: Record<LossCode, readonly DifferenceCode[]> = {
   'usd.shearMotion': ['rig.clip'],
   'usd.smoothing': [],
   'usd.morphMotion': ['rig.clip'],
+  'usd.morphRest': ['rig.morph'],
   'usd.shadow': [],
   'usd.clips': ['rig.clip'],
   'fbx.onBone': ['part.moved'],

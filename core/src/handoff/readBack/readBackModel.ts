@@ -4,6 +4,7 @@ import { cleanName } from '../../parcel/names.ts';
 import { channelInWords } from '../../scene/channelTitles.ts';
 import type { AxisSystem, SceneDocument } from '../../scene/document.ts';
 import type { Loss } from '../../scene/loss.ts';
+import { usedSlots } from '../../scene/materialForAll.ts';
 import { toYUpMetres } from '../../scene/matrix.ts';
 import { type Bounds, measureBoundsIn } from '../../scene/measure.ts';
 import { hiddenParts } from '../../scene/unsaidParts.ts';
@@ -107,7 +108,12 @@ function facesOf(document: SceneDocument): string[] {
 }
 
 function usedMaterials(document: SceneDocument): string[] {
-  const used = new Set(document.nodes.flatMap((node) => (node.mesh < 0 ? [] : node.materials)));
+  // A slot that no face is in is none to formats that say materials of faces.
+  const used = new Set(
+    document.nodes.flatMap((node) =>
+      node.mesh < 0 ? [] : usedSlots(node, document).map((slot) => node.materials[slot] ?? -1),
+    ),
+  );
   return document.materials.filter((_, i) => used.has(i)).map(({ name }) => name);
 }
 

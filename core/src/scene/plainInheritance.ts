@@ -1,0 +1,104 @@
+import type { SceneDocument, SceneNode, Track } from './document.ts';
+import { decompose, invertAffine, type Matrix4, multiply, partsOfMatrix, worldMatrices } from './matrix.ts';
+import { isMotion, keysOf, movedTransform, timesOf } from './rebase.ts';
+import { evaluateTrack, inOneWay } from './tracks.ts';
+
+/**
+ * The document with every node placed by its parent's whole matrix, as all formats but FBX do: where the parent's
+ * scale did not come down (`Rrs`) the node's place is worked out anew, for each moment of a clip that moves it or
+ * what it hangs on. Shear becomes a matrix; motion through shear is said as well as it can be, and the nodes that it
+ * concerns are named, with all that hangs on them.
+ */
+export function withPlainInheritance(document: SceneDocument): {
+  document: SceneDocument;
+  shearedMotion: string[];
+} {
+  const { nodes } = document;
+  if (nodes.every(({ transform }) => transform.inherit !== 'Rrs')) return { document, shearedMotion: [] };
+  const worlds = worldMatrices(nodes);
+  const isOdd = nodes.map(
+    ({ parent, transform }, i) =>
+      parent >= 0 &&
+      transform.inherit === 'Rrs' &&
+      (!isNear(worlds[i], multiply(worlds[parent], localOf(nodes[i]))) ||
+        document.clips.some(({ tracks }) =>
+          tracks.some((track) => track.path === 'scale' && isAbove(nodes, track.node, i)),
+        )),
+  );
+  const sheared = new Set<number>();
+  const clips = document.clips.map((clip) => ({
+    ...clip,
+    tracks: [
+      ...clip.tracks.filter((track) => !isOdd[track.node] || !isMotion(track)),
+      ...nodes.flatMap((_, i) => {
+        if (!isOdd[i]) return [];
+        const { tracks, exact } = motionBelow(nodes, i, clip.tracks);
+        if (!exact) sheared.add(i);
+        return tracks;
+      }),
+    ],
+  }));
+  const shearedMotion = nodes
+    .filter((_, i) => sheared.has(i) || [...sheared].some((above) => isAbove(nodes, above, i)))
+    .map(({ name }) => name);
+  const plain: SceneDocument = {
+    ...document,
+    clips,
+    nodes: nodes.map((node, i) => {
+      const { transform, parent } = node;
+      if (!isOdd[i]) return { ...node, transform: { ...transform, inherit: 'RSrs' } };
+      const { geometricTranslation, geometricRotation, geometricScale } = transform;
+      const place = partsOfMatrix(multiply(invertAffine(worlds[parent]), worlds[i]));
+      return {
+        ...node,
+        transform: { ...place, geometricTranslation, geometricRotation, geometricScale },
+      };
+    }),
+  };
+  return { document: plain, shearedMotion };
+}
+
+/** The matrix that a node would have below a parent that changes nothing. */
+function localOf(node: SceneNode): Matrix4 {
+  return worldMatrices([{ ...node, parent: -1 }])[0];
+}
+
+function isNear(a: Matrix4, b: Matrix4): boolean {
+  return a.every((value, i) => Math.abs(value - b[i]) <= 1e-9 * Math.max(1, Math.abs(value)));
+}
+
+function isAbove(nodes: readonly SceneNode[], above: number, node: number): boolean {
+  for (let i = nodes[node].parent; i >= 0; i = nodes[i].parent) if (i === above) return true;
+  return false;
+}
+
+/** How a node moves below its parent, by its own motion and by what is above both. */
+function motionBelow(
+  nodes: readonly SceneNode[],
+  node: number,
+  tracks: readonly Track[],
+): { tracks: Track[]; exact: boolean } {
+  const concerned = tracks.filter(
+    (track) => isMotion(track) && (track.node === node || isAbove(nodes, track.node, node)),
+  );
+  if (concerned.length === 0) return { tracks: [], exact: true };
+  const even = inOneWay(concerned);
+  const times = timesOf(even.tracks);
+  const moments = Array.from(times, (time) => {
+    const posed = nodes.map((one, i) => ({
+      parent: one.parent,
+      transform: even.tracks
+        .filter((track) => track.node === i)
+        .reduce(
+          (transform, track) => movedTransform(transform, track.path, evaluateTrack(track, time)),
+          one.transform,
+        ),
+    }));
+    const worlds = worldMatrices(posed);
+    return decompose(multiply(invertAffine(worlds[nodes[node].parent]), worlds[node]));
+  });
+  return {
+    tracks: keysOf(node, times, moments, even.interpolation),
+    exact: moments.every(({ exact }) => exact),
+  };
+}
