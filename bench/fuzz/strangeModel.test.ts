@@ -1,6 +1,7 @@
 import { DESTINATIONS } from '@kinkajou/core/destinations/destinations';
 import { describe, expect, it } from 'vitest';
 import { handedOff, type Parcel } from './failures.ts';
+import { strangeFbx } from './strangeFbx.ts';
 import { strangeModel } from './strangeModel.ts';
 
 const parcelOf = async (seed: number): Promise<Parcel> => ({
@@ -26,5 +27,10 @@ describe('odd models go out as they are, and their receipts hold', () => {
         failures: [],
       });
     }
+  });
+
+  it.each(DESTINATIONS.map(({ id }, i) => [id, i] as const))('of FBX to %s', async (_, i) => {
+    const parcel: Parcel = { files: { 'strange.fbx': strangeFbx(100 + i) }, model: 'strange.fbx' };
+    expect(await handedOff(parcel, DESTINATIONS[i])).toMatchObject({ failures: [] });
   });
 });

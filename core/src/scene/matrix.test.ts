@@ -92,6 +92,17 @@ describe('world matrices', () => {
     // It stands where the scaled parent puts it, with axes of length 1.
     expect([world[12], world[0], world[5]]).toEqual([2, 1, 1]);
   });
+
+  it('bring what the parent hangs on down behind the own turn', () => {
+    const quarter = { ...identityTransform(), rotation: [0, 0, 90] as Vec3 };
+    const [, , world] = worldMatrices([
+      { parent: -1, transform: { ...identityTransform(), scale: [3, 1, 1] } },
+      { parent: 0, transform: { ...identityTransform(), scale: [1, 5, 1] } },
+      { parent: 1, transform: { ...quarter, scale: [1, 1, 2], inherit: 'Rrs' } },
+    ]);
+    // Three times as long along its own x, which the quarter turn lays along y; nothing of the parent's five.
+    close(world, [0, 3, 0, 0, -1, 0, 0, 0, 0, 0, 2, 0, 0, 0, 0, 1]);
+  });
 });
 
 describe('a plain transform', () => {

@@ -72,6 +72,22 @@ function isAbove(nodes: readonly SceneNode[], above: number, node: number): bool
   return false;
 }
 
+/** Moments a second at which a scale is taken back that changes. */
+const PER_SECOND = 120;
+
+/** These moments, and more where a scale goes straight on: what takes it back does not. */
+function betweenScales(times: Float64Array, tracks: readonly Track[]): Float64Array {
+  const dense = new Set(times);
+  for (const { path, interpolation, times: keys } of tracks) {
+    if (path !== 'scale' || interpolation === 'step') continue;
+    for (let i = 0; i + 1 < keys.length; i += 1) {
+      const pieces = Math.ceil((keys[i + 1] - keys[i]) * PER_SECOND);
+      for (let p = 1; p < pieces; p += 1) dense.add(keys[i] + ((keys[i + 1] - keys[i]) * p) / pieces);
+    }
+  }
+  return Float64Array.from(dense).sort();
+}
+
 /** How a node moves below its parent, by its own motion and by what is above both. */
 function motionBelow(
   nodes: readonly SceneNode[],
@@ -83,7 +99,7 @@ function motionBelow(
   );
   if (concerned.length === 0) return { tracks: [], exact: true };
   const even = inOneWay(concerned);
-  const times = timesOf(even.tracks);
+  const times = betweenScales(timesOf(even.tracks), even.tracks);
   const moments = Array.from(times, (time) => {
     const posed = nodes.map((one, i) => ({
       parent: one.parent,

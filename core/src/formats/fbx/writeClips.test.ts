@@ -86,3 +86,48 @@ it.each([
     ]);
   },
 );
+
+it.each([
+  ['stands', []],
+  ['turns in a clip', [[0, 0, 0, 40, -30, 70]]],
+] as const)(
+  'a shape that is turned apart from a node in another order is written in the usual one where it %s',
+  async (_what, turns) => {
+    const document = createDocument('fbx', '');
+    document.nodes = [createNode('Sign', 'group', -1)];
+    const { transform } = document.nodes[0];
+    Object.assign(transform, {
+      rotation: [20, 40, 60],
+      rotationOrder: 'ZXY',
+      geometricRotation: [10, 20, 30],
+    });
+    document.clips = turns.map((values) => ({
+      name: 'swing',
+      start: 0,
+      end: 1,
+      tracks: [
+        {
+          node: 0,
+          path: 'rotation' as const,
+          times: Float64Array.of(0, 1),
+          values: Float64Array.from(values),
+          interpolation: 'linear' as const,
+        },
+      ],
+    }));
+    const { files } = writeModel(document, 'sign.fbx');
+    const back = await readModel('sign.fbx', memorySource('sign', Object.fromEntries(files)));
+    const written = back.nodes[0].transform;
+    expect(written.rotationOrder).toBe('XYZ');
+    expect(written.geometricRotation).toEqual([10, 20, 30]);
+    const close = (found: Iterable<number>, expected: ArrayLike<number>) =>
+      [...found].forEach((part, i) => expect(part).toBeCloseTo(expected[i], 3));
+    close(rotation(written.rotation), rotation([20, 40, 60], 'ZXY'));
+    for (const [i, clip] of document.clips.entries())
+      for (const time of [0, 0.4, 1]) {
+        const angles = evaluateTrack(back.clips[i].tracks[0], time) as [number, number, number];
+        const expected = evaluateTrack(clip.tracks[0], time) as [number, number, number];
+        close(rotation(angles), rotation(expected, 'ZXY'));
+      }
+  },
+);

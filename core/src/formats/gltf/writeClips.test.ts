@@ -138,6 +138,95 @@ describe('motion of a node with a pivot', () => {
   });
 });
 
+describe('what moves a node with a pivot', () => {
+  const samplersOf = (tracks: Track[]) => {
+    const { root } = write((document) => {
+      const node = createNode('jib', 'group', -1);
+      Object.assign(node.transform, { rotationPivot: [1, 0, 0] });
+      document.nodes.push(node);
+      document.clips.push({ name: 'work', start: 0, end: 2, tracks });
+    });
+    const channels = root.listAnimations()[0].listChannels();
+    return (path: string) => {
+      const sampler = channels.find((channel) => channel.getTargetPath() === path)?.getSampler();
+      const values = sampler?.getOutput()?.getArray() ?? [];
+      const times = sampler?.getInput()?.getArray() ?? [];
+      const width = values.length / times.length;
+      return {
+        interpolation: sampler?.getInterpolation(),
+        keys: times.length,
+        /** The value that the straight line between keys, or the step, has at a time. */
+        at: (time: number) => {
+          let index = 0;
+          while (index + 2 < times.length && times[index + 1] <= time) index += 1;
+          const share = (time - times[index]) / (times[index + 1] - times[index]);
+          return Array.from({ length: width }, (_, k) => {
+            const [a, b] = [values[index * width + k], values[(index + 1) * width + k]];
+            return sampler?.getInterpolation() === 'STEP' ? a : a + (b - a) * share;
+          });
+        },
+      };
+    };
+  };
+  const lift: Track = {
+    node: 0,
+    path: 'translation',
+    times: Float64Array.of(0, 1, 2),
+    values: Float64Array.of(0, 0, 0, 0, 5, 0, 0, 9, 0),
+    interpolation: 'step',
+  };
+
+  it('by steps stays in steps', () => {
+    const place = samplersOf([lift])('translation');
+    expect([place.interpolation, place.keys]).toEqual(['STEP', 3]);
+    expect([0.9, 1.9].map((time) => place.at(time)[1])).toEqual([0, 5]);
+  });
+
+  it('by steps and by turns holds each step until the next', () => {
+    const turn: Track = { ...lift, path: 'rotation', interpolation: 'linear' };
+    turn.values = Float64Array.of(0, 0, 0, 0, 0, 90, 0, 0, 180);
+    const sampler = samplersOf([lift, turn]);
+    const place = sampler('translation');
+    expect(place.interpolation).toBe('LINEAR');
+    // About 1 on x: a turn by an angle moves by (1 - cos, -sin).
+    for (const [time, height] of [
+      [0.95, 0],
+      [1.05, 5],
+      [1.95, 5],
+    ]) {
+      const angle = (time * Math.PI) / 2;
+      expect(place.at(time)[0]).toBeCloseTo(1 - Math.cos(angle), 3);
+      expect(place.at(time)[1]).toBeCloseTo(height - Math.sin(angle), 3);
+    }
+  });
+
+  it('by quaternions turns about it too', () => {
+    const half = Math.SQRT1_2;
+    const values = Float64Array.of(0, 0, 0, 1, 0, 0, half, half, 0, 0, 1, 0);
+    const sampler = samplersOf([{ ...lift, path: 'quaternion', values, interpolation: 'linear' }]);
+    const [x, y] = sampler('translation').at(1);
+    expect([x, y].map((value) => Number(value.toFixed(4)))).toEqual([1, -1]);
+    expect(sampler('rotation').at(1)[2]).toBeCloseTo(half, 4);
+  });
+});
+
+it('quick turns by angles are written in pieces that go their way', () => {
+  const { root } = write((document) => {
+    document.nodes.push(createNode('drum', 'group', -1));
+    const values = Float64Array.of(0, 0, 0, 120, 80, 100);
+    const times = Float64Array.of(0, 0.1);
+    document.clips.push({
+      name: 'spin',
+      start: 0,
+      end: 0.1,
+      tracks: [{ node: 0, path: 'rotation', times, values, interpolation: 'linear' }],
+    });
+  });
+  const [sampler] = root.listAnimations()[0].listSamplers();
+  // Three hundred degrees in all, at most four of them to the next key.
+  expect(sampler.getInput()?.getCount()).toBe(76);
+});
+
 it('a clip without tracks takes none of the others away, and one before 0 tells its own name', () => {
   const moved = (at: number): Track => ({
     node: 0,

@@ -1,8 +1,10 @@
 import { expect, it } from 'vitest';
+import { poseOf } from '../../compare/posed.ts';
 import { memorySource } from '../../parcel/fileSource.ts';
 import {
   type Clip,
   createDocument,
+  createMesh,
   createNode,
   identityTransform,
   type SceneDocument,
@@ -138,4 +140,71 @@ it.each<[string, Track['interpolation'], number[], number[]]>([
   expect([track.path, track.interpolation]).toEqual(['visible', 'step']);
   expect([...track.times].flatMap((time, i) => [time, track.values[i]])).toEqual(expected);
   expect(back.nodes.find(({ name }) => name === 'crane')?.visible).toBe(false);
+});
+
+/** The crane of a document as it is written, and its text. */
+async function writtenMotion(document: SceneDocument) {
+  const bytes = writeModel(document, 'quay.usda', {}).files.get('quay.usda') as Uint8Array;
+  const back = await readUsd(bytes, 'quay.usda', memorySource('quay', {}));
+  const matrixAt = (scene: SceneDocument, time: number) => {
+    const index = scene.nodes.findIndex(({ name }) => name === 'crane');
+    return poseOf(scene, scene.clips[0], time).worlds[index];
+  };
+  return { text: new TextDecoder().decode(bytes), back, matrixAt };
+}
+
+const turn: Track = { ...lift, path: 'rotation', values: Float64Array.of(0, 0, 0, 30, 50, 70) };
+
+it.each<[string, Partial<TransformParts>, Track[], RegExp]>([
+  [
+    'an order that readers do not know',
+    { rotation: [0, 0, 0], rotationOrder: 'ZXY' },
+    [turn],
+    /xformOp:orient/,
+  ],
+  [
+    'places of their own to turn and to scale about',
+    { rotation: [0, 0, 0], rotationPivot: [1, 0, 2], scalingPivot: [0, 3, 0] },
+    [turn, { ...lift, path: 'scale', values: Float64Array.of(1, 1, 1, 2, 3, 1) }],
+    /xformOp:orient/,
+  ],
+  [
+    'a shift of the scale',
+    { rotation: [0, 0, 0], scalingOffset: [0, 2, 0] },
+    [{ ...lift, path: 'scale', values: Float64Array.of(1, 1, 1, 2, 3, 1) }],
+    /xformOp:scale/,
+  ],
+])('motion with %s is said in what every reader knows', async (_, parts, tracks, says) => {
+  const document = quay(parts);
+  document.clips.push(clipOf('work', ...tracks));
+  const { text, back, matrixAt } = await writtenMotion(document);
+  expect(text).toMatch(says);
+  expect(text).not.toMatch(/xformOp:(rotate(?!XYZ)|translate:scale)/);
+  for (const time of [0, 0.3, 0.75, 1])
+    matrixAt(back, time).forEach((value, i) =>
+      expect(value, `${i} at ${time}`).toBeCloseTo(matrixAt(document, time)[i], 2),
+    );
+});
+
+it('a morph target that stands elsewhere than at 0 is told', () => {
+  const document = quay({});
+  const shape = {
+    name: 'bulge',
+    points: Uint32Array.of(0),
+    offsets: Float64Array.of(0, 0, 1),
+    normalOffsets: null,
+  };
+  document.meshes.push(
+    createMesh('hull', {
+      points: Float64Array.of(0, 0, 0, 1, 0, 0, 0, 1, 0),
+      faceCounts: Uint32Array.of(3),
+      faceCorners: Uint32Array.of(0, 1, 2),
+      shapes: [{ ...shape, weight: 0.5 }],
+    }),
+  );
+  document.nodes.push(createNode('hull', 'mesh', -1, { mesh: 0 }));
+  const losses = () => writeModel(document, 'quay.usda', {}).losses.map(({ code, part }) => [code, part]);
+  expect(losses()).toContainEqual(['usd.morphRest', 'hull']);
+  document.meshes[0].shapes[0].weight = 0;
+  expect(losses().map(([code]) => code)).not.toContain('usd.morphRest');
 });
