@@ -30,11 +30,6 @@ const SECONDS = [0, 0.5, 1.25, 2];
  * corners with smoothing groups, units and axes, parts that are shown and hidden. Lengths are in metres before the
  * unit. The same seed gives the same bytes.
  */
-/** The same as a document. */
-export function strangeScene(seed: number): SceneDocument {
-  return new Maker(seed).document();
-}
-
 export function strangeFbx(seed: number): Uint8Array {
   const name = 'strange.fbx';
   const maker = new Maker(seed);
