@@ -57,8 +57,11 @@ test('a newer delivery replaces by name, keeps the edits, says what changed and 
   await page.keyboard.press('3');
   await expect(page.locator('[data-slot="Rubber/roughness"]')).toHaveAttribute('aria-label', /inverted/);
 
-  await page.keyboard.press('2');
-  await page.getByRole('button', { name: 'Deliveries' }).click();
+  // A step that is only just there may not hear the keys yet.
+  await expect(async () => {
+    await page.keyboard.press('2');
+    await page.getByRole('button', { name: 'Deliveries' }).click({ timeout: 10_000 });
+  }).toPass();
   await page.getByRole('button', { name: 'Take back' }).click();
   await expect(page.getByText('The asset stands as it was first delivered.')).toBeVisible();
   expect(await contentOf(request, id, /basecolor/)).toBe(first);

@@ -16,6 +16,7 @@ import {
   Z_UP,
 } from '@kinkajou/core/scene/document';
 import { createMaterial, type Material } from '@kinkajou/core/scene/material';
+import { invertAffine, multiply, worldMatrices } from '@kinkajou/core/scene/matrix';
 import { generator } from './damage.ts';
 
 const ORDERS: readonly RotationOrder[] = ['XYZ', 'XZY', 'YZX', 'YXZ', 'ZXY', 'ZYX'];
@@ -53,6 +54,8 @@ class Maker {
       this.mesh(`Mesh${i}`, 1 / metresPerUnit),
     );
     for (let i = 0; i < 2 + this.below(5); i += 1) document.nodes.push(this.node(document, i));
+    if (this.chance(0.3)) this.hangViews(document);
+    if (this.chance(0.4)) this.rig(document);
     if (this.chance(0.6)) this.move(document);
     return document;
   }
@@ -179,6 +182,76 @@ class Maker {
     often('geometricScale', 0.15, () => [1, 2, 1]);
     often('inherit', 0.3, () => this.pick(INHERITS));
     return parts;
+  }
+
+  /** A camera and a lamp, each below something or nothing, as nobody turns them. */
+  private hangViews({ nodes, cameras, lights, metresPerUnit }: SceneDocument): void {
+    const unit = 1 / metresPerUnit;
+    const lens = { projection: 'perspective', focalLength: 35, aperture: [36, 24], width: unit } as const;
+    cameras.push({ name: 'Lookout', ...lens, aperture: [36, 24], near: 0.1 * unit, far: 100 * unit });
+    lights.push({
+      name: 'Lamp',
+      kind: this.pick(['point', 'directional', 'spot']),
+      colour: [1, 1, 1],
+      intensity: 1,
+      innerAngle: 20,
+      outerAngle: 40,
+      size: [0, 0],
+      castsShadow: true,
+    });
+    const place = () => {
+      const transform = identityTransform();
+      transform.translation = this.vector(-2, 2).map((value) => value * unit) as Vec3;
+      transform.rotation = this.vector(-170, 170);
+      return transform;
+    };
+    const parent = () => (this.chance(0.5) ? this.below(nodes.length) : -1);
+    nodes.push(createNode('Lookout', 'camera', parent(), { camera: 0, transform: place() }));
+    nodes.push(createNode('Lamp', 'light', parent(), { light: 0, transform: place() }));
+  }
+
+  /** A tower of its own that joints one upon the other bend, some without the scale of the one below. */
+  private rig(document: SceneDocument): void {
+    const { nodes, meshes, metresPerUnit } = document;
+    const unit = 1 / metresPerUnit;
+    const mesh = this.mesh('Mast', unit);
+    const joints = 2 + this.below(2);
+    const count = mesh.points.length / 3;
+    const own = Array.from({ length: count }, (_, point) => {
+      const height = Math.min(joints - 1, Math.max(0, mesh.points[point * 3 + 1] / unit));
+      const low = Math.min(joints - 2, Math.floor(height));
+      return [
+        [low, 1 - (height - low)],
+        [low + 1, height - low],
+      ].filter(([, weight]) => weight > 0);
+    });
+    let entries = 0;
+    mesh.influences = {
+      starts: Uint32Array.from([0, ...own.map((list) => (entries += list.length))]),
+      joints: Uint32Array.from(own.flat(), ([joint]) => joint),
+      weights: Float32Array.from(own.flat(), ([, weight]) => weight),
+    };
+    meshes.push(mesh);
+    const skinned = nodes.length;
+    nodes.push(createNode('Mast', 'mesh', -1, { mesh: meshes.length - 1, materials: [0, 0], skin: 0 }));
+    const chain = Array.from({ length: joints }, (_, joint) => {
+      const transform = identityTransform();
+      transform.translation = [0, joint > 0 ? unit : 0, 0];
+      if (this.chance(0.4)) transform.rotation = this.vector(-20, 20);
+      if (this.chance(0.3)) transform.preRotation = this.vector(-90, 90);
+      if (this.chance(0.3)) transform.rotationOrder = this.pick(ORDERS);
+      if (joint > 0 && this.chance(0.5)) transform.inherit = 'Rrs';
+      nodes.push(createNode(`Joint${joint}`, 'bone', joint > 0 ? nodes.length - 1 : -1, { transform }));
+      return nodes.length - 1;
+    });
+    const worlds = worldMatrices(nodes);
+    document.skins.push({
+      name: 'Mast',
+      joints: chain,
+      inverseBind: Float64Array.from(
+        chain.flatMap((joint) => [...multiply(invertAffine(worlds[joint]), worlds[skinned])]),
+      ),
+    });
   }
 
   /** Motion of some quantities of some parts, each once. */
