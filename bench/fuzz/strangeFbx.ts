@@ -266,8 +266,10 @@ class Maker {
         ['scale', () => scale.map((part) => part * this.between(0.5, 2))],
         ['visible', () => [this.below(2)]],
       ];
+      // A view with a size of its own that changes shears what hangs on it once it is turned.
+      const isView = node.camera >= 0 || node.light >= 0;
       for (const [path, key] of ways)
-        if (this.chance(0.25))
+        if (this.chance(0.25) && !(isView && path === 'scale'))
           tracks.push({
             node: index,
             path,

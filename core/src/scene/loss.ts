@@ -96,6 +96,7 @@ const SENTENCES = {
   'usd.shearMotion': () => 'motion of sheared nodes is left out',
   'usd.smoothing': () => 'USD has no smoothing groups or hard edges; normals say the same',
   'usd.morphMotion': () => 'motion of morph targets needs a skeleton in USD and is left out',
+  'usd.jointShown': ({ part }) => `${part}: when a joint is shown has no place in USD`,
   'usd.morphRest': ({ part }) =>
     `${part}: a morph target that is not at 0 stands there in USD, which has weights in motion alone`,
   'usd.shadow': () => 'lights that cast no shadow cast one in USD',

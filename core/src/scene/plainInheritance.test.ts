@@ -83,7 +83,7 @@ describe('scales that do not come down', () => {
     }
   });
 
-  it('name what their motion shears, and all that hangs on it', () => {
+  it('name what their motion shears, all that hangs on it, and what it bends', () => {
     const uneven = { ...scaling, values: Float64Array.of(1, 1, 1, 4, 1, 1) };
     const swing: Track = {
       ...scaling,
@@ -91,6 +91,9 @@ describe('scales that do not come down', () => {
       path: 'rotation',
       values: Float64Array.of(0, 0, 0, 0, 0, 60),
     };
-    expect(withPlainInheritance(ship({}, {}, [uneven, swing])).shearedMotion).toEqual(['Drum', 'Rope']);
+    const document = ship({}, {}, [uneven, swing]);
+    document.nodes.push(createNode('Sail', 'mesh', -1, { skin: 0 }), createNode('Mast', 'group', -1));
+    document.skins.push({ name: 'Sail', joints: [0, 3], inverseBind: new Float64Array(32) });
+    expect(withPlainInheritance(document).shearedMotion).toEqual(['Drum', 'Rope', 'Sail']);
   });
 });

@@ -7,7 +7,7 @@ import { evaluateTrack, inOneWay } from './tracks.ts';
  * The document with every node placed by its parent's whole matrix, as all formats but FBX do: where the parent's
  * scale did not come down (`Rrs`) the node's place is worked out anew, for each moment of a clip that moves it or
  * what it hangs on. Shear becomes a matrix; motion through shear is said as well as it can be, and the nodes that it
- * concerns are named, with all that hangs on them.
+ * concerns are named, with all that hangs on them and what they bend.
  */
 export function withPlainInheritance(document: SceneDocument): {
   document: SceneDocument;
@@ -38,8 +38,9 @@ export function withPlainInheritance(document: SceneDocument): {
       }),
     ],
   }));
+  const isSheared = (i: number) => [...sheared].some((above) => above === i || isAbove(nodes, above, i));
   const shearedMotion = nodes
-    .filter((_, i) => sheared.has(i) || [...sheared].some((above) => isAbove(nodes, above, i)))
+    .filter(({ skin }, i) => isSheared(i) || document.skins[skin]?.joints.some(isSheared))
     .map(({ name }) => name);
   const plain: SceneDocument = {
     ...document,

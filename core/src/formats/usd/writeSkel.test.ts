@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import type { SceneDocument } from '../../scene/document.ts';
+import { createNode, type SceneDocument } from '../../scene/document.ts';
 import { riggedCrane } from '../../test/rigged.ts';
 import type { PrimSpec } from './layer.ts';
 import { buildStage } from './writeStage.ts';
@@ -113,6 +113,35 @@ describe('a skeleton in USD', () => {
       [0, 1],
       [0.5, 0],
     ]);
+  });
+
+  it('is what its mesh is bound to, though a part is called like it', () => {
+    const document = riggedCrane();
+    document.nodes.push(createNode('Skeleton', 'group', -1));
+    const { layer } = buildStage(document, { name: 'crane' });
+    const [root] = layer.prims;
+    const skeleton = root.children.find(({ typeName }) => typeName === 'Skeleton');
+    const bound = root.children
+      .flatMap((prim) => [prim, ...prim.children])
+      .flatMap((prim) => prim.properties.get('skel:skeleton')?.targets ?? []);
+    expect(bound).toEqual([`/crane/${skeleton?.name}`]);
+    expect(root.children.filter(({ name }) => name === skeleton?.name)).toHaveLength(1);
+  });
+
+  it('tells that nobody sees when a joint is shown', () => {
+    const document = riggedCrane();
+    const joint = document.skins[0].joints[1];
+    document.clips[0].tracks.push({
+      node: joint,
+      path: 'visible',
+      times: Float64Array.of(0, 1),
+      values: Float64Array.of(1, 0),
+      interpolation: 'step',
+    });
+    expect(stageOf(document).losses).toContainEqual({
+      code: 'usd.jointShown',
+      part: document.nodes[joint].name,
+    });
   });
 
   it('tells that shapes without joints cannot move', () => {

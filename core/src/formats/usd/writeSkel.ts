@@ -39,10 +39,11 @@ export interface SkeletonPlan {
   isJoint: Set<number>;
   /** Joint names as paths: `hips/spine/chest`. */
   names: Map<number, string>;
-  bind(prim: PrimSpec, node: SceneNode, rootPath: string): void;
+  bind(prim: PrimSpec, node: SceneNode, skeletonPath: string): void;
 }
 
-const SKELETON = 'Skeleton';
+/** What the skeleton is called under the root, if nothing else is. */
+export const SKELETON = 'Skeleton';
 const ANIMATION = 'Motion';
 
 /** Joints are those of every skin, and bones below. */
@@ -75,7 +76,7 @@ export function planSkeletons(document: SceneDocument): SkeletonPlan {
     joints,
     isJoint,
     names,
-    bind: (prim, node, rootPath) => bindMesh(document, names, { prim, node, rootPath }),
+    bind: (prim, node, skeletonPath) => bindMesh(document, names, { prim, node, skeletonPath }),
   };
 }
 
@@ -113,13 +114,13 @@ function meshBind(
 interface BoundMesh {
   prim: PrimSpec;
   node: SceneNode;
-  rootPath: string;
+  skeletonPath: string;
 }
 
 function bindMesh(
   document: SceneDocument,
   names: Map<number, string>,
-  { prim, node, rootPath }: BoundMesh,
+  { prim, node, skeletonPath }: BoundMesh,
 ): void {
   const skin = document.skins[node.skin];
   const mesh = document.meshes[node.mesh];
@@ -159,7 +160,7 @@ function bindMesh(
   set(prim, 'primvars:skel:geomBindTransform', 'matrix4d', Float64Array.from(place));
   prim.properties.set(
     'skel:skeleton',
-    createProperty('skel:skeleton', '', { kind: 'relationship', targets: [`${rootPath}/${SKELETON}`] }),
+    createProperty('skel:skeleton', '', { kind: 'relationship', targets: [skeletonPath] }),
   );
   const schemas = (prim.metadata.apiSchemas as ListOp | undefined)?.prepended ?? [];
   prim.metadata.apiSchemas = createListOp({ prepended: [...schemas, 'SkelBindingAPI'] });
@@ -167,6 +168,8 @@ function bindMesh(
 
 /** The stage that a skeleton is written into. */
 interface SkeletonPlace {
+  /** What the skeleton is called below the root. */
+  name: string;
   root: PrimSpec;
   rootPath: string;
   /** Keeps names below the root apart. */
@@ -180,19 +183,19 @@ interface SkeletonPlace {
 export function writeSkeletons(
   document: SceneDocument,
   plan: SkeletonPlan,
-  { root, rootPath, nameUnder, primOf, worlds }: SkeletonPlace,
+  { name, root, rootPath, nameUnder, primOf, worlds }: SkeletonPlace,
   losses: Losses,
 ): void {
   const tracks = carriedClip(document)?.tracks ?? [];
-  for (const { name, mesh } of document.nodes)
+  for (const { name: part, mesh } of document.nodes)
     if (document.meshes[mesh]?.shapes.some(({ weight }) => weight !== 0))
-      losses.add({ code: 'usd.morphRest', part: name });
+      losses.add({ code: 'usd.morphRest', part });
   const weights = tracks.filter((track) => track.path === 'weights' && primOf(track.node));
   if (plan.joints.length === 0) {
     if (weights.length > 0) losses.add({ code: 'usd.morphMotion' });
     return;
   }
-  const skeleton = createPrim(nameUnder(SKELETON), 'Skeleton');
+  const skeleton = createPrim(name, 'Skeleton');
   const bind = bindWorlds(document, worlds);
   const locals = plan.joints.map((joint) => restOf(document.nodes, joint, plan, worlds));
   setUniform(

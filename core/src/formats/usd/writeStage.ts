@@ -18,7 +18,7 @@ import {
   type UsdValue,
 } from './layer.ts';
 import { TIME_CODES_PER_SECOND } from './timeCodes.ts';
-import { jointsOf, planSkeletons, type SkeletonPlan, writeSkeletons } from './writeSkel.ts';
+import { jointsOf, planSkeletons, SKELETON, type SkeletonPlan, writeSkeletons } from './writeSkel.ts';
 import { materialPrim } from './writeUsdMaterial.ts';
 import { fillMesh } from './writeUsdMesh.ts';
 import { cameraPrim, lightPrim } from './writeViews.ts';
@@ -51,6 +51,8 @@ export function buildStage(given: SceneDocument, options: StageOptions): { layer
 class StageBuilder {
   private readonly root: PrimSpec;
   private readonly rootPath: string;
+  /** What the skeleton is called below the root, where there is one. */
+  private skeletonName = SKELETON;
   private readonly prims: (PrimSpec | null)[] = [];
   private readonly paths: string[] = [];
   private readonly names = new Map<PrimSpec, (name: string) => string>();
@@ -86,13 +88,21 @@ class StageBuilder {
   build(): UsdLayer {
     const { document, options, root, rootPath } = this;
     this.planMaterials();
+    if (this.skeletons.joints.length > 0) this.skeletonName = this.nameUnder(root)(SKELETON);
     const tracks = tracksByNode(document);
     const worlds = worldMatrices(document.nodes);
     document.nodes.forEach((node, index) => this.addNode(node, index, tracks, worlds));
     writeSkeletons(
       document,
       this.skeletons,
-      { root, rootPath, nameUnder: this.nameUnder(root), primOf: (node) => this.prims[node], worlds },
+      {
+        name: this.skeletonName,
+        root,
+        rootPath,
+        nameUnder: this.nameUnder(root),
+        primOf: (node) => this.prims[node],
+        worlds,
+      },
       this.losses,
     );
     this.addMaterials();
@@ -181,6 +191,8 @@ class StageBuilder {
     worlds: Matrix4[],
   ): void {
     if (this.skeletons.isJoint.has(index)) {
+      if (tracks.get(index)?.some(({ path }) => path === 'visible'))
+        this.losses.add({ code: 'usd.jointShown', part: node.name });
       this.prims.push(null);
       this.paths.push('');
       return;
@@ -239,7 +251,7 @@ class StageBuilder {
     const first = moved ? undefined : this.meshPrims.get(node.mesh);
     if (first) shareArrays(prim, first);
     else if (!moved) this.meshPrims.set(node.mesh, prim);
-    this.skeletons.bind(prim, node, this.rootPath);
+    this.skeletons.bind(prim, node, `${this.rootPath}/${this.skeletonName}`);
   }
 }
 

@@ -76,6 +76,7 @@ const EXPLAINS: Record<LossCode, readonly DifferenceCode[]> = {
   'usd.shearMotion': ['rig.clip'],
   'usd.smoothing': [],
   'usd.morphMotion': ['rig.clip'],
+  'usd.jointShown': ['rig.clip'],
   'usd.morphRest': ['rig.morph'],
   'usd.shadow': [],
   'usd.clips': ['rig.clip'],
@@ -97,7 +98,7 @@ const EXPLAINS: Record<LossCode, readonly DifferenceCode[]> = {
   'gltf.joints': [],
   'gltf.normals': [],
   'gltf.colours': ['shape.colours'],
-  'gltf.shear': PLACES,
+  'gltf.shear': [...PLACES, 'rig.clip'],
 };
 
 /** Channels that say the same, and what they are compared as. */
