@@ -200,13 +200,17 @@ function withoutParentScale(parent: Matrix4, parentParts: TransformParts, t: Tra
 /** What stretches the space above, after the turns of both. */
 function behindTurn(quaternion: readonly number[], above: Matrix4, t: TransformParts): Matrix4 {
   const turn = rotationOfQuaternion(quaternion);
-  const ownTurn = multiply(
+  const stretch = multiply(invertAffine(turn), above);
+  stretch.set([0, 0, 0], 12);
+  return multiply(multiply(turn, wholeTurn(t)), stretch);
+}
+
+/** The turn of a node with its fixed turns before and after it. */
+export function wholeTurn(t: TransformParts): Matrix4 {
+  return multiply(
     multiply(rotation(t.preRotation), rotation(t.rotation, t.rotationOrder)),
     invertAffine(rotation(t.postRotation)),
   );
-  const stretch = multiply(invertAffine(turn), above);
-  stretch.set([0, 0, 0], 12);
-  return multiply(multiply(turn, ownTurn), stretch);
 }
 
 /**

@@ -23,14 +23,12 @@ import {
   decompose,
   determinant3,
   geometricMatrix,
-  invertAffine,
   isPlain,
   localMatrix,
   type Matrix4,
-  multiply,
   normalCofactors,
   quaternionOf,
-  rotation,
+  wholeTurn,
 } from '../../scene/matrix.ts';
 import { withPlainInheritance } from '../../scene/plainInheritance.ts';
 import { reorient } from '../../scene/reorient.ts';
@@ -329,11 +327,7 @@ class SceneWriter {
  */
 function restOf(t: TransformParts): Pick<Decomposed, 'translation' | 'quaternion' | 'scale'> {
   if (!isPlain(t)) return decompose(localMatrix(t));
-  const turn = multiply(
-    multiply(rotation(t.preRotation), rotation(t.rotation, t.rotationOrder)),
-    invertAffine(rotation(t.postRotation)),
-  );
-  return { translation: t.translation, quaternion: quaternionOf(turn), scale: t.scale };
+  return { translation: t.translation, quaternion: quaternionOf(wholeTurn(t)), scale: t.scale };
 }
 
 /** Matrices whose last row is exactly 0 0 0 1, as glTF asks. */

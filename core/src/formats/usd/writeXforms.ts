@@ -1,13 +1,13 @@
 import type { Clip, SceneDocument, SceneNode, Track, TransformParts, Vec3 } from '../../scene/document.ts';
 import {
   eulerOf,
-  invertAffine,
   localMatrix,
   type Matrix4,
   multiply,
   partsOfMatrix,
   quaternionOf,
   rotation,
+  wholeTurn,
 } from '../../scene/matrix.ts';
 import { wholeMotion } from '../../scene/rebase.ts';
 import {
@@ -163,13 +163,6 @@ function addTurn(ops: Ops, node: SceneNode, parts: TransformParts, turning: Trac
 function anglesXyz({ rotation: angles, rotationOrder }: TransformParts): Vec3 {
   const isPlain = rotationOrder === 'XYZ' || angles.filter((angle) => angle !== 0).length < 2;
   return isPlain ? angles : eulerOf(rotation(angles, rotationOrder));
-}
-
-function wholeTurn(t: TransformParts): Matrix4 {
-  return multiply(
-    multiply(rotation(t.preRotation), rotation(t.rotation, t.rotationOrder)),
-    invertAffine(rotation(t.postRotation)),
-  );
 }
 
 function hasFixedTurns(t: TransformParts): boolean {
