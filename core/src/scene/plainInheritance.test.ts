@@ -64,6 +64,18 @@ describe('scales that do not come down', () => {
     expect(withPlainInheritance(bare).document).toBe(bare);
   });
 
+  it('are none where a clip moves a scale by nothing', () => {
+    const still = { ...scaling, values: Float64Array.of(1, 1, 1, 1, 1, 1) };
+    const swing: Track = {
+      ...scaling,
+      node: 2,
+      path: 'rotation',
+      values: Float64Array.of(0, 0, 0, 0, 0, 60),
+    };
+    const document = ship({}, {}, [still, swing]);
+    expect(withPlainInheritance(document).document.clips[0].tracks).toEqual([still, swing]);
+  });
+
   it('become a matrix where they shear', () => {
     const document = ship({}, { scale: [1, 3, 1], rotation: [0, 0, 20] });
     document.nodes[2].transform.rotation = [0, 0, 30];

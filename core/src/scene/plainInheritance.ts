@@ -1,4 +1,4 @@
-import type { SceneDocument, SceneNode, Track } from './document.ts';
+import type { SceneDocument, SceneNode, Track, TransformParts } from './document.ts';
 import { decompose, invertAffine, type Matrix4, multiply, partsOfMatrix, worldMatrices } from './matrix.ts';
 import { isMotion, keysOf, movedTransform, timesOf } from './rebase.ts';
 import { evaluateTrack, inOneWay } from './tracks.ts';
@@ -22,7 +22,7 @@ export function withPlainInheritance(document: SceneDocument): {
       transform.inherit === 'Rrs' &&
       (!isNear(worlds[i], multiply(worlds[parent], localOf(nodes[i]))) ||
         document.clips.some(({ tracks }) =>
-          tracks.some((track) => track.path === 'scale' && isAbove(nodes, track.node, i)),
+          tracks.some((track) => isScaling(track) && isAbove(nodes, track.node, i)),
         )),
   );
   const sheared = new Set<number>();
@@ -68,6 +68,14 @@ function isNear(a: Matrix4, b: Matrix4): boolean {
   return a.every((value, i) => Math.abs(value - b[i]) <= 1e-9 * Math.max(1, Math.abs(value)));
 }
 
+/** Rigs move the scale of every joint, and nearly all of them by nothing. */
+function isScaling({ path, interpolation, values }: Track): boolean {
+  if (path !== 'scale') return false;
+  // In-tangent, value and out-tangent of a cubic's key: three numbers each.
+  const isValue = (i: number) => interpolation !== 'cubic' || Math.floor(i / 3) % 3 === 1;
+  return Array.from(values).some((value, i) => isValue(i) && Math.abs(value - 1) > 1e-6);
+}
+
 function isAbove(nodes: readonly SceneNode[], above: number, node: number): boolean {
   for (let i = nodes[node].parent; i >= 0; i = nodes[i].parent) if (i === above) return true;
   return false;
@@ -100,19 +108,23 @@ function motionBelow(
   );
   if (concerned.length === 0) return { tracks: [], exact: true };
   const even = inOneWay(concerned);
+  const chain: { transform: TransformParts; moving: Track[] }[] = [];
+  for (let i = node; i >= 0; i = nodes[i].parent)
+    chain.unshift({
+      transform: nodes[i].transform,
+      moving: even.tracks.filter((track) => track.node === i),
+    });
   const times = betweenScales(timesOf(even.tracks), even.tracks);
   const moments = Array.from(times, (time) => {
-    const posed = nodes.map((one, i) => ({
-      parent: one.parent,
-      transform: even.tracks
-        .filter((track) => track.node === i)
-        .reduce(
-          (transform, track) => movedTransform(transform, track.path, evaluateTrack(track, time)),
-          one.transform,
-        ),
+    const posed = chain.map(({ transform, moving }, depth) => ({
+      parent: depth - 1,
+      transform: moving.reduce(
+        (parts, track) => movedTransform(parts, track.path, evaluateTrack(track, time)),
+        transform,
+      ),
     }));
-    const worlds = worldMatrices(posed);
-    return decompose(multiply(invertAffine(worlds[nodes[node].parent]), worlds[node]));
+    const [above, own] = worldMatrices(posed).slice(-2);
+    return decompose(multiply(invertAffine(above), own));
   });
   return {
     tracks: keysOf(node, times, moments, even.interpolation),
