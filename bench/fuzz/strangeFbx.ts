@@ -17,7 +17,7 @@ import {
 } from '@kinkajou/core/scene/document';
 import { createMaterial, type Material } from '@kinkajou/core/scene/material';
 import { invertAffine, multiply, worldMatrices } from '@kinkajou/core/scene/matrix';
-import { generator } from './damage.ts';
+import { Lot } from './lot.ts';
 
 const ORDERS: readonly RotationOrder[] = ['XYZ', 'XZY', 'YZX', 'YXZ', 'ZXY', 'ZYX'];
 const INHERITS: readonly InheritType[] = ['RSrs', 'Rrs'];
@@ -38,13 +38,7 @@ export function strangeFbx(seed: number): Uint8Array {
   return files.get(name) as Uint8Array;
 }
 
-class Maker {
-  private readonly random: () => number;
-
-  constructor(seed: number) {
-    this.random = generator(seed);
-  }
-
+class Maker extends Lot {
   document(): SceneDocument {
     const document = createDocument('fbx', '');
     const metresPerUnit = this.pick(UNITS);
@@ -58,23 +52,6 @@ class Maker {
     if (this.chance(0.4)) this.rig(document);
     if (this.chance(0.6)) this.move(document);
     return document;
-  }
-
-  chance(share: number): boolean {
-    return this.random() < share;
-  }
-
-  private below(count: number): number {
-    return Math.floor(this.random() * count);
-  }
-
-  private pick<T>(list: readonly T[]): T {
-    return list[this.below(list.length)];
-  }
-
-  /** Two digits behind the point, as people type them. */
-  private between(least: number, most: number): number {
-    return Math.round((least + this.random() * (most - least)) * 100) / 100;
   }
 
   private vector(least: number, most: number): Vec3 {

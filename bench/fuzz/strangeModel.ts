@@ -16,7 +16,7 @@ import {
 } from '@gltf-transform/extensions';
 import { gltfIo } from '@kinkajou/core/formats/gltf/io';
 import sharp from 'sharp';
-import { generator } from './damage.ts';
+import { Lot } from './lot.ts';
 
 type Numbers = Float32Array<ArrayBuffer> | Uint16Array<ArrayBuffer>;
 
@@ -40,15 +40,10 @@ export async function strangeModel(seed: number): Promise<Uint8Array> {
   return (await gltfIo()).writeBinary(await new Maker(seed).document());
 }
 
-class Maker {
+class Maker extends Lot {
   private readonly gltf = new Document();
   private readonly buffer = this.gltf.createBuffer();
-  private readonly random: () => number;
   private images = 0;
-
-  constructor(seed: number) {
-    this.random = generator(seed);
-  }
 
   async document(): Promise<Document> {
     const sets = 1 + this.below(2);
@@ -60,23 +55,6 @@ class Maker {
     const nodes = this.hang(meshes);
     if (this.chance(0.3)) this.swing(this.pick(nodes));
     return this.gltf;
-  }
-
-  private chance(share: number): boolean {
-    return this.random() < share;
-  }
-
-  private below(count: number): number {
-    return Math.floor(this.random() * count);
-  }
-
-  private pick<T>(list: readonly T[]): T {
-    return list[this.below(list.length)];
-  }
-
-  /** Two digits behind the point, as people type them. */
-  private between(least: number, most: number): number {
-    return Math.round((least + this.random() * (most - least)) * 100) / 100;
   }
 
   private colour(): [number, number, number] {
