@@ -85,8 +85,16 @@ describe('scales that do not come down', () => {
   });
 
   it('are taken back at every moment of a clip that scales', () => {
-    const document = ship({}, {}, [scaling]);
+    const shown: Track = {
+      ...scaling,
+      node: 2,
+      path: 'visible',
+      values: Float64Array.of(1, 0),
+      interpolation: 'step',
+    };
+    const document = ship({}, {}, [scaling, shown]);
     const { document: plain } = withPlainInheritance(document);
+    expect(plain.clips[0].tracks).toContain(shown);
     for (const time of [0, 0.5, 1]) {
       const [expected, found] = [document, plain].map((scene) => poseOf(scene, scene.clips[0], time).worlds);
       expected.forEach((world, i) => close(found[i], world));

@@ -296,13 +296,17 @@ function compareNames(plan: HandoffPlan, gltf: Document): HandoffCheck {
 }
 
 /** Bounds of a package in glTF, whose nodes keep no shear: that is told, and held against part by part. */
-function boundsOf(document: SceneDocument, actual: Bounds | null): HandoffCheck {
+export function boundsOf(document: SceneDocument, actual: Bounds | null): HandoffCheck {
   const expected = measureBoundsIn(document, toYUpMetres(document.axes, document.metresPerUnit));
   const check = compareBounds(expected, actual);
   const sheared = shearedBelow(document).length;
   return check.ok || sheared === 0
     ? check
-    : { ...check, ok: true, found: `${check.found}, of which ${sheared} parts are sheared` };
+    : {
+        ...check,
+        ok: true,
+        found: `${check.found}, with ${sheared} ${sheared === 1 ? 'part' : 'parts'} sheared`,
+      };
 }
 
 /** A check that two boxes agree but for rounding, in metres. */

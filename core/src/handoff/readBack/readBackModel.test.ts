@@ -10,7 +10,7 @@ import {
 import type { Loss } from '../../scene/loss.ts';
 import { createMapUse, createMaterial, type Material } from '../../scene/material.ts';
 import type { HandoffPlan } from '../plan/plan.ts';
-import { compareBounds, type HandoffCheck, mergeReadBacks, type ReadBack } from './readBack.ts';
+import { boundsOf, compareBounds, type HandoffCheck, mergeReadBacks, type ReadBack } from './readBack.ts';
 import { readBackModel } from './readBackModel.ts';
 
 const FILE = 'maps/Oak_normal.png';
@@ -289,4 +289,21 @@ describe('bounds', () => {
       compareBounds(null, box(1)).found,
     ]).toEqual([true, false, 'geometry']);
   });
+});
+
+it('the bounds of a package are held against, but where parts are sheared', () => {
+  const document = createDocument('fbx', '');
+  Object.assign(document, { axes: Y_UP, metresPerUnit: 1 });
+  document.meshes.push(
+    createMesh('Hull', {
+      points: Float64Array.of(0, 0, 0, 1, 0, 0, 0, 1, 0),
+      faceCounts: Uint32Array.of(3),
+      faceCorners: Uint32Array.of(0, 1, 2),
+    }),
+  );
+  document.nodes.push(createNode('Hull', 'mesh', -1, { mesh: 0 }));
+  const box = (size: number) => ({ min: [0, 0, 0], max: [size, 1, 0] }) as Parameters<typeof boundsOf>[1];
+  expect([boundsOf(document, box(1)).ok, boundsOf(document, box(2)).ok]).toEqual([true, false]);
+  document.nodes[0].transform.matrix = Float64Array.of(1, 0, 0, 0, 0.5, 1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1);
+  expect(boundsOf(document, box(2))).toMatchObject({ ok: true, found: expect.stringContaining('1 part') });
 });
