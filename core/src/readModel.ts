@@ -14,6 +14,7 @@ import {
   otherArchive,
 } from './parcel/fileSource.ts';
 import { DEFAULT_LIMITS, type Limits, pastLimit } from './parcel/limits.ts';
+import { alignUvSets } from './scene/alignUvSets.ts';
 import type { SceneDocument } from './scene/document.ts';
 import { makeWholesome } from './scene/wholesome.ts';
 
@@ -89,6 +90,7 @@ export async function readModelHere(
   try {
     document = await READERS[extensionOf(path) as keyof typeof READERS](path, source, limits);
     makeWholesome(document);
+    alignUvSets(document);
   } catch (error) {
     throw error instanceof KinkajouError
       ? toKinkajouError(error, 'model.broken', { file: path })

@@ -44,6 +44,13 @@ interface Opinion {
   maps: PathMap[];
 }
 
+/** Where opinions are gathered for, which targets led there, and which variants were chosen on the way. */
+interface Way {
+  path: string;
+  seen: ReadonlySet<string>;
+  selection: Map<string, string>;
+}
+
 interface PathMap {
   from: string;
   to: string;
@@ -132,7 +139,7 @@ class Composer {
     path: string,
     depth: number,
   ): Promise<ComposedPrim | null> {
-    const opinions = await this.expand(local, path, new Set());
+    const opinions = await this.expand(local, { path, seen: new Set(), selection: new Map() });
     if (opinions.every(({ spec }) => spec.specifier === 'over')) return null;
     const active = opinions.map(({ spec }) => spec.metadata.active).find((value) => value !== undefined);
     if (active === false) return null;
@@ -150,9 +157,10 @@ class Composer {
   }
 
   /** The local opinions with all that they bring in, strongest first. */
-  private async expand(local: Opinion[], path: string, seen: Set<string>): Promise<Opinion[]> {
+  private async expand(local: Opinion[], way: Way): Promise<Opinion[]> {
     const out = [...local];
-    const selection = selectionsOf(local);
+    const { path, selection } = way;
+    addSelections(local, selection);
     const arcs = {
       inherits: [] as Opinion[],
       variants: [] as Opinion[],
@@ -163,10 +171,10 @@ class Composer {
     for (const opinion of local) {
       const { spec } = opinion;
       for (const target of combined(spec.metadata.inherits))
-        arcs.inherits.push(...(await this.follow({ asset: '', prim: String(target) }, opinion, path, seen)));
+        arcs.inherits.push(...(await this.follow({ asset: '', prim: String(target) }, opinion, way)));
       for (const [set, variants] of spec.variantSets) {
         const chosen = variants.get(selection.get(set) ?? '');
-        if (chosen) arcs.variants.push(...(await this.expand([{ ...opinion, spec: chosen }], path, seen)));
+        if (chosen) arcs.variants.push(...(await this.expand([{ ...opinion, spec: chosen }], way)));
         else if (variants.size > 0 && selection.get(set))
           addUncarried(
             this.host.remarks,
@@ -179,13 +187,11 @@ class Composer {
           );
       }
       for (const target of combined(spec.metadata.references))
-        arcs.references.push(...(await this.follow(target as UsdReference, opinion, path, seen)));
+        arcs.references.push(...(await this.follow(target as UsdReference, opinion, way)));
       for (const target of combined(spec.metadata.payload))
-        arcs.payloads.push(...(await this.follow(target as UsdReference, opinion, path, seen)));
+        arcs.payloads.push(...(await this.follow(target as UsdReference, opinion, way)));
       for (const target of combined(spec.metadata.specializes))
-        arcs.specializes.push(
-          ...(await this.follow({ asset: '', prim: String(target) }, opinion, path, seen)),
-        );
+        arcs.specializes.push(...(await this.follow({ asset: '', prim: String(target) }, opinion, way)));
     }
     out.push(...arcs.inherits, ...arcs.variants, ...arcs.references, ...arcs.payloads, ...arcs.specializes);
     return out;
@@ -194,8 +200,7 @@ class Composer {
   private async follow(
     reference: UsdReference,
     opinion: Opinion,
-    path: string,
-    seen: Set<string>,
+    { path, seen, selection }: Way,
   ): Promise<Opinion[]> {
     if (typeof reference !== 'object') return [];
     const stack =
@@ -226,7 +231,7 @@ class Composer {
       const spec = findSpec(layer, target);
       return spec ? [{ spec, layer: layerPath, stack, at: target, maps }] : [];
     });
-    return this.expand(opinions, path, new Set([...seen, key]));
+    return this.expand(opinions, { path, seen: new Set([...seen, key]), selection });
   }
 }
 
@@ -234,15 +239,14 @@ function combined(value: UsdValue | undefined): ListItems {
   return listItems(value);
 }
 
-function selectionsOf(opinions: Opinion[]): Map<string, string> {
-  const out = new Map<string, string>();
+/** Opinions are met strongest first, so that what is chosen already stays. */
+function addSelections(opinions: readonly Opinion[], selection: Map<string, string>): void {
   for (const { spec } of opinions) {
     const chosen = spec.metadata.variants;
     if (!chosen || typeof chosen !== 'object') continue;
     for (const [set, variant] of Object.entries(chosen))
-      if (!out.has(set) && typeof variant === 'string') out.set(set, variant);
+      if (!selection.has(set) && typeof variant === 'string') selection.set(set, variant);
   }
-  return out;
 }
 
 function defaultPrimOf(stack: LayerStack): string {

@@ -69,6 +69,14 @@ describe('materials of a mesh', () => {
     expect(names(all)).toEqual(['C', 'B']);
   });
 
+  it('are not moved by faces that are picked for something else', async () => {
+    const picked = 'def GeomSubset "Wet" { uniform token familyName = "pick" int[] indices = [0, 1] }';
+    const document = await readScene(
+      `def Xform "Quay" { def Mesh "M" { ${PAIR} rel material:binding = </Quay/Looks/A> ${subset('s', '1', 'B')} ${picked} } ${looks} }`,
+    );
+    expect(names(document)).toEqual(['A', 'B']);
+  });
+
   it('stay with their faces where one before them is left out', async () => {
     const broken = PAIR.replace('[4, 3]', '[3, 4, 3]').replace('[0,1,2,3', '[0,1,99, 0,1,2,3');
     const document = await readScene(
@@ -97,6 +105,11 @@ describe('materials of a mesh', () => {
     ]);
     const inherited = `def Xform "Quay" { ${looks} rel material:binding = </Quay/Looks/C> def Mesh "M" { ${PAIR} } }`;
     expect(names(await readScene(inherited))).toEqual(['C', 'C']);
+    const overSubsets = tree('( bindMaterialAs = "strongerThanDescendants" )').replace(
+      'Looks/B> }',
+      `Looks/B> ${subset('s', '1', 'C')} }`,
+    );
+    expect(names(await readScene(overSubsets))).toEqual(['A', 'A']);
     const preview = `def Xform "Quay" { ${looks} def Mesh "M" { ${PAIR} rel material:binding:preview = </Quay/Looks/B> } }`;
     expect(names(await readScene(preview))).toEqual(['B', 'B']);
   });

@@ -148,6 +148,29 @@ def Scope "Looks" { def Material "Paint" {} def Material "Brass" {} }`,
     expect([x, y].map((value) => Number(value.toFixed(9)))).toEqual([0, 13]);
     expect([...worlds[2].slice(12, 15)].map((value) => Number(value.toFixed(9)))).toEqual([0, 0, 7]);
   });
+
+  it('hangs what resets its place on nothing: neither shear nor motion above comes down', async () => {
+    const document = await read({
+      'quay/boat.usda': `${HEAD}def Xform "Boat" {
+  float3 xformOp:rotateXYZ.timeSamples = { 0: (0, 0, 30), 24: (0, 0, 90) }
+  float3 xformOp:scale = (1, 3, 1)
+  uniform token[] xformOpOrder = ["xformOp:rotateXYZ", "xformOp:scale"]
+  def Xform "Free" { float3 xformOp:rotateXYZ = (0, 0, 45)
+    uniform token[] xformOpOrder = ["!resetXformStack!", "xformOp:rotateXYZ"]
+    def Mesh "Deck" { ${QUAD} } }
+}`,
+    });
+    expect(document.nodes.map(({ name, parent }) => [name, parent])).toEqual([
+      ['Boat', -1],
+      ['Free', -1],
+      ['Deck', 1],
+    ]);
+    expect(document.nodes[1].transform).toMatchObject({
+      rotation: [0, 0, 45],
+      scale: [1, 1, 1],
+      matrix: null,
+    });
+  });
 });
 
 describe('USD materials', () => {

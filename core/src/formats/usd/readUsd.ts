@@ -15,7 +15,6 @@ import {
   Z_UP,
 } from '../../scene/document.ts';
 import { assignKeys, type ImageEntry } from '../../scene/material.ts';
-import { invertAffine, localMatrix, multiply, partsOfMatrix, worldMatrices } from '../../scene/matrix.ts';
 import type { ComposedPrim } from './compose.ts';
 import { readPointInstances } from './instancer.ts';
 import { MOST_NESTED } from './layer.ts';
@@ -179,12 +178,16 @@ class SceneReader {
       return;
     }
     const index = document.nodes.length;
-    const node = createNode(displayNameOf(prim), 'group', parent, {
+    const transform = readTransform(prim, this.rate);
+    // What does not stand under its parent's transform hangs on nothing, nor does its parent's motion move it.
+    const node = createNode(displayNameOf(prim), 'group', transform.resets ? -1 : parent, {
       visible: inherited.visible,
       custom: customOf(prim),
     });
     document.nodes.push(node);
-    this.place(prim, node, index, parent);
+    node.transform = transform.parts;
+    for (const track of [...transform.tracks, ...readVisibility(prim, this.rate)])
+      this.tracks.push({ ...track, node: index });
     if (prim.typeName === 'Mesh' || isSolidShape(prim.typeName)) this.addMesh(prim, node, index, inherited);
     else if (prim.typeName === 'Camera')
       Object.assign(node, {
@@ -229,17 +232,6 @@ class SceneReader {
     };
   }
 
-  private place(prim: ComposedPrim, node: SceneNode, index: number, parent: number): void {
-    const { parts, resets, tracks } = readTransform(prim, this.rate);
-    node.transform = parts;
-    if (resets && parent >= 0) {
-      const parentWorld = worldMatrices(this.document.nodes.slice(0, index))[parent];
-      node.transform = partsOfMatrix(multiply(invertAffine(parentWorld), localMatrix(parts)));
-    }
-    for (const track of [...tracks, ...readVisibility(prim, this.rate)])
-      this.tracks.push({ ...track, node: index });
-  }
-
   private addMesh(prim: ComposedPrim, node: SceneNode, index: number, inherited: Inherited): void {
     node.kind = 'mesh';
     const subsets = readSubsets(prim);
@@ -257,7 +249,9 @@ class SceneReader {
     }
     node.mesh = existing.index;
     const slot = (target: string) => (target === '' ? -1 : (this.materials.get(target) ?? -1));
-    const ofSubsets = subsets.map((subset) => slot(bindingOf(subset.prim)?.target ?? inherited.binding));
+    const ofSubsets = subsets.map(({ prim: subset }) =>
+      slot(inherited.strong ? inherited.binding : (bindingOf(subset)?.target ?? inherited.binding)),
+    );
     // Slot 0 is the mesh's own material, where a face is left for it; each subset has a slot of its own.
     node.materials = existing.allInSubsets ? ofSubsets : [slot(inherited.binding), ...ofSubsets];
     // The schema has planes alone seen from both sides where nothing is said.

@@ -220,7 +220,7 @@ function layerOf(
     return null;
   };
   if (domain === 'constant') {
-    if (size === 2) return drop('one value for the whole mesh is no UV set');
+    if (size === 2 && !isSpread(property)) return drop('one value for the whole mesh is no UV set');
     const first = written ? written[0] : 0;
     return {
       name,
@@ -255,6 +255,12 @@ function layerOf(
   return { name, size, domain, values, index };
 }
 
+/** Whether two numbers for the whole mesh lie on an image, as on a palette, and are not just a pair of numbers. */
+function isSpread({ name, typeName }: ComposedProperty): boolean {
+  const { array } = shapeOfType(typeName);
+  return array && (typeName.startsWith('texCoord') || /^primvars:(st|uv|map)/i.test(name));
+}
+
 function entriesNeeded(domain: Layer['domain'], mesh: PolygonMesh) {
   if (domain === 'corner') return mesh.faceCorners.length;
   return domain === 'face' ? mesh.faceCounts.length : mesh.points.length / 3;
@@ -265,11 +271,22 @@ function keptElementsOf(domain: Layer['domain'], context: Context) {
   return domain === 'face' ? context.kept : null;
 }
 
-/** Faces of each GeomSubset of a mesh, by their written numbers. */
+/** Faces of each GeomSubset of a mesh that is about materials, by their written numbers. */
 export function readSubsets(prim: ComposedPrim): { prim: ComposedPrim; faces: Float64Array }[] {
   return prim.children
     .filter(
-      (child) => child.typeName === 'GeomSubset' && (textOf(get(child, 'elementType')) ?? 'face') === 'face',
+      (child) =>
+        child.typeName === 'GeomSubset' &&
+        (textOf(get(child, 'elementType')) ?? 'face') === 'face' &&
+        isOfMaterials(child),
     )
     .map((child) => ({ prim: child, faces: numbersOf(get(child, 'indices')) ?? new Float64Array(0) }));
+}
+
+/** Subsets of other families pick faces for something else; some programs leave the family out. */
+function isOfMaterials(subset: ComposedPrim): boolean {
+  return (
+    textOf(get(subset, 'familyName')) === 'materialBind' ||
+    [...subset.properties.keys()].some((name) => name.startsWith('material:binding'))
+  );
 }

@@ -39,6 +39,33 @@ describe('which opinion is the strongest', () => {
     expect(document.remarks).toEqual([]);
   });
 
+  it('chooses a variant of what it takes in, nested ones as well', async () => {
+    const set = (name: string, variants: string) =>
+      `( variants = { string ${name} = "b" } variantSets = "${name}" ) { variantSet "${name}" = { ${variants} } }`;
+    const files = {
+      'ref.usda': `( defaultPrim = "R" )\ndef Xform "R" ${set('v', `"a" { ${number(1)} } "b" { ${number(2)} }`)}`,
+      'nested.usda': `( defaultPrim = "R" )\ndef Xform "R" ${set(
+        'v',
+        `"a" ( variantSets = "w" ) { variantSet "w" = { "x" { ${number(3)} } "y" { ${number(4)} } } } "b" { ${number(2)} }`,
+      )}`,
+    };
+    const chosen = async (arc: string, variants: string) => {
+      const document = await readScene(
+        `class "_C" ${set('v', `"a" { ${number(5)} } "b" { ${number(6)} }`)}
+         def Xform "Quay" ( ${arc} variants = { ${variants} } ) {}`,
+        files,
+      );
+      expect(document.remarks).toEqual([]);
+      return document.nodes[0].custom.n;
+    };
+    expect(await chosen('references = @ref.usda@', '')).toBe(2);
+    expect(await chosen('references = @ref.usda@', 'string v = "a"')).toBe(1);
+    expect(await chosen('payload = @ref.usda@', 'string v = "a"')).toBe(1);
+    expect(await chosen('inherits = </_C>', 'string v = "a"')).toBe(5);
+    expect(await chosen('specializes = </_C>', 'string v = "a"')).toBe(5);
+    expect(await chosen('references = @nested.usda@', 'string v = "a" string w = "y"')).toBe(4);
+  });
+
   it('stands in the layer before the ones below it', async () => {
     const head =
       '#usda 1.0\n( defaultPrim = "Quay" metersPerUnit = 1 upAxis = "Y" subLayers = [@a.usda@, @b.usda@] )\n';
@@ -135,6 +162,8 @@ describe('values over a mesh', () => {
     ['faceVarying', '(0,0),(1,0)', '0,1,0,1,1,1,0', 'corner', [0, 1, 0, 1, 1, 1, 0]],
     ['uniform', '(5,5),(6,6)', '', 'face', null],
     ['vertex', '(0,0),(1,0)', '0,1,1,0,1', 'point', [0, 1, 1, 0, 1]],
+    // One texel of a palette for the whole mesh.
+    ['constant', '(0.5,0.25)', '', 'face', [0, 0]],
   ])('%s of %s by [%s]', async (interpolation, values, indices, domain, index) => {
     const [layer] = (await mesh(uv(interpolation, values, indices))).mesh.uvSets;
     expect(layer).toMatchObject({ name: 'st', size: 2, domain });
@@ -142,7 +171,7 @@ describe('values over a mesh', () => {
   });
 
   it.each<[string, string, RegExp]>([
-    ['one value for the whole', uv('constant', '(0,0)'), /one value for the whole mesh is no UV set/],
+    ['a pair of numbers', 'float2 primvars:wear = (0,0)', /one value for the whole mesh is no UV set/],
     ['too few', uv('faceVarying', '(0,0),(1,1)'), /it has 2 values, and 7 are needed/],
     ['indices that point at nothing', uv('vertex', '(0,0)', '0,0,0,0,7'), /its indices point at nothing/],
   ])('%s are left out, and that is said', async (_what, body, message) => {

@@ -1,0 +1,155 @@
+import type { Document, Node, Primitive, TextureInfo } from '@gltf-transform/core';
+import type { Transform } from '@gltf-transform/extensions';
+import { findDestination } from '@kinkajou/core/destinations/destinations';
+import type { Destination } from '@kinkajou/core/destinations/profile';
+import { gltfIo } from '@kinkajou/core/formats/gltf/io';
+import { Matrix3, Matrix4, Vector3 } from 'three';
+import { handedOff, type Parcel } from '../fuzz/failures.ts';
+
+/** Where a corner of a face stands, how its image is laid there, and which way it looks where a file says so. */
+export interface Corner {
+  place: Vector3;
+  uv: readonly [number, number] | null;
+  normal: Vector3 | null;
+}
+
+/** All faces of one colour, wherever in the model they hang: in metres, Y up, images from their upper left. */
+export interface Paint {
+  /** Sum of the faces' areas along their normals: which way they turn. */
+  area: Vector3;
+  corners: Corner[];
+}
+
+/** A model as anybody sees it: what is painted how. Colours are told apart by their numbers. */
+export type Soup = Map<string, Paint>;
+
+/** A made-up model, and what is in it as its maker knows. */
+export interface Known extends Parcel {
+  soup: Soup;
+}
+
+const NEAR = 2e-4;
+const MOST = 3;
+
+export function paintOf(soup: Soup, colour: readonly number[]): Paint {
+  const key = colour.map((value) => value.toFixed(3)).join(' ');
+  const existing = soup.get(key);
+  if (existing) return existing;
+  const paint = { area: new Vector3(), corners: [] };
+  soup.set(key, paint);
+  return paint;
+}
+
+/** Adds a face to what is painted so. */
+export function addFace(paint: Paint, face: readonly Corner[]): void {
+  paint.corners.push(...face);
+  for (let k = 1; k + 1 < face.length; k += 1) {
+    const [one, two] = [face[k], face[k + 1]].map(({ place }) => place.clone().sub(face[0].place));
+    paint.area.addScaledVector(one.cross(two), 0.5);
+  }
+}
+
+/** What differs between a known model and its package for glTF, in words; nothing when all is there. */
+export async function wrongIn(known: Known): Promise<string[]> {
+  const { parcel } = await handedOff(known, findDestination('web-gltf') as Destination);
+  const gltf = await (await gltfIo()).readBinary(parcel.files[parcel.model]);
+  return differences(known.soup, soupOf(gltf));
+}
+
+function differences(known: Soup, found: Soup): string[] {
+  const size = Math.max(
+    1e-9,
+    ...[...known.values()].flatMap(({ corners }) => corners.map(({ place }) => place.length())),
+  );
+  const out: string[] = [];
+  for (const key of new Set([...known.keys(), ...found.keys()])) {
+    const [one, two] = [known.get(key), found.get(key)];
+    if (!one || !two) out.push(`${key}: ${one ? 'is missing' : 'is too much'}`);
+    else {
+      const lost = one.corners.filter((corner) => !isAmong(corner, two.corners, size));
+      const new_ = two.corners.filter((corner) => !isAmong(corner, one.corners, size));
+      if (lost.length > 0)
+        out.push(
+          `${key}: of ${one.corners.length} ${lost.length} missing, ${told(lost[0])}; nearest ${told(nearest(lost[0], two.corners))}`,
+        );
+      if (new_.length > 0)
+        out.push(
+          `${key}: of ${two.corners.length} ${new_.length} not known, ${told(new_[0])}; nearest ${told(nearest(new_[0], one.corners))}`,
+        );
+      const off = one.area.distanceTo(two.area);
+      if (off > 1e-3 * size * size)
+        out.push(`${key}: area ${one.area.toArray()} became ${two.area.toArray()}`);
+    }
+  }
+  return out.slice(0, MOST);
+}
+
+function nearest(corner: Corner, others: readonly Corner[]): Corner {
+  const off = (other: Corner) =>
+    other.place.distanceTo(corner.place) +
+    (corner.uv && other.uv ? Math.hypot(corner.uv[0] - other.uv[0], corner.uv[1] - other.uv[1]) : 0);
+  return others.reduce((best, other) => (off(other) < off(best) ? other : best));
+}
+
+function told({ place, uv, normal }: Corner): string {
+  const round = (list: readonly number[]) => list.map((value) => Number(value.toFixed(4))).join(' ');
+  return [round(place.toArray()), uv && `uv ${round(uv)}`, normal && `normal ${round(normal.toArray())}`]
+    .filter(Boolean)
+    .join(', ');
+}
+
+function isAmong(corner: Corner, others: readonly Corner[], size: number): boolean {
+  return others.some(
+    ({ place, uv, normal }) =>
+      place.distanceTo(corner.place) < NEAR * size &&
+      (!uv || !corner.uv || Math.hypot(uv[0] - corner.uv[0], uv[1] - corner.uv[1]) < 2e-3) &&
+      (!normal || !corner.normal || normal.distanceTo(corner.normal) < 0.02),
+  );
+}
+
+/** A glTF as another library reads it; UVs are those of the image of light that each material has. */
+function soupOf(gltf: Document): Soup {
+  const soup: Soup = new Map();
+  const scene = gltf.getRoot().getDefaultScene() ?? gltf.getRoot().listScenes()[0];
+  scene.traverse((node) => {
+    for (const primitive of node.getMesh()?.listPrimitives() ?? []) addPrimitive(soup, node, primitive);
+  });
+  return soup;
+}
+
+function addPrimitive(soup: Soup, node: Node, primitive: Primitive): void {
+  const material = primitive.getMaterial();
+  const paint = paintOf(soup, material ? material.getBaseColorFactor().slice(0, 3) : []);
+  const world = new Matrix4().fromArray(node.getWorldMatrix());
+  const turned = new Matrix3().getNormalMatrix(world);
+  const places = primitive.getAttribute('POSITION');
+  const normals = primitive.getAttribute('NORMAL');
+  const info = material?.getEmissiveTexture() ? material.getEmissiveTextureInfo() : null;
+  const uvs = info ? primitive.getAttribute(`TEXCOORD_${info.getTexCoord()}`) : null;
+  const order: ArrayLike<number> =
+    primitive.getIndices()?.getArray() ?? Array.from({ length: places?.getCount() ?? 0 }, (_, i) => i);
+  const corners = Array.from(
+    order,
+    (index): Corner => ({
+      place: new Vector3(...(places?.getElement(index, []) ?? [])).applyMatrix4(world),
+      uv: uvs && info ? laid(uvs.getElement(index, []), info) : null,
+      normal: normals ? new Vector3(...normals.getElement(index, [])).applyMatrix3(turned).normalize() : null,
+    }),
+  );
+  const mirrored = world.determinant() < 0;
+  for (let k = 0; k < corners.length; k += 3) {
+    const face = corners.slice(k, k + 3);
+    addFace(paint, mirrored ? face.reverse() : face);
+  }
+}
+
+/** KHR_texture_transform: scaled, turned, moved. */
+function laid([u, v]: number[], info: TextureInfo): [number, number] {
+  const transform = info.getExtension<Transform>('KHR_texture_transform');
+  if (!transform) return [u, v];
+  const [x, y] = transform.getOffset();
+  const [right, down] = transform.getScale();
+  const angle = transform.getRotation();
+  const [c, s] = [Math.cos(angle), Math.sin(angle)];
+  return [c * right * u + s * down * v + x, -s * right * u + c * down * v + y];
+}

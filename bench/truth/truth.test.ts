@@ -1,0 +1,41 @@
+import { Vector3 } from 'three';
+import { describe, expect, it } from 'vitest';
+import { type Known, wrongIn } from './soup.ts';
+import { strangeUsd } from './strangeUsd.ts';
+
+const seeds = Array.from({ length: 24 }, (_, i) => 500 + i);
+
+describe('made-up models come out in glTF as their maker knows them', () => {
+  it.each(seeds)('USD %i', async (seed) => {
+    expect(await wrongIn(strangeUsd(seed))).toEqual([]);
+  });
+});
+
+describe('what came out otherwise is told', () => {
+  const altered = async (alter: (known: Known) => void) => {
+    const known = strangeUsd(500);
+    alter(known);
+    return (await wrongIn(known)).join('\n');
+  };
+  const first = ({ soup }: Known) => [...soup.values()][0];
+
+  it('a corner elsewhere', async () => {
+    expect(await altered((known) => first(known).corners[0].place.add(new Vector3(0, 3, 0)))).toMatch(
+      /1 missing/,
+    );
+  });
+
+  it('faces that turn the other way', async () => {
+    expect(await altered((known) => first(known).area.negate())).toMatch(/area/);
+  });
+
+  it('another colour', async () => {
+    const words = await altered(({ soup }) => {
+      const [[key, paint]] = soup;
+      soup.delete(key);
+      soup.set('0.999 0.000 0.000', paint);
+    });
+    expect(words).toMatch(/0\.999 0\.000 0\.000: is missing/);
+    expect(words).toMatch(/is too much/);
+  });
+});

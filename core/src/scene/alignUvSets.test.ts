@@ -1,0 +1,137 @@
+import { describe, expect, it } from 'vitest';
+import { alignUvSets } from './alignUvSets.ts';
+import { createDocument, createMesh, createNode, type SceneDocument } from './document.ts';
+import { createMaterial, type MapUse } from './material.ts';
+
+const IMAGE: Omit<MapUse, 'uvSet'> = {
+  image: 'deck.png',
+  component: 'rgb',
+  space: 'data',
+  invert: false,
+  gain: 1,
+  offset: 0,
+  transform: null,
+  wrap: ['repeat', 'repeat'],
+  normalY: 'Y+',
+};
+
+/** Meshes by the names of their sets, each on one part with the materials that are told by number. */
+function scene(meshes: [sets: string[], materials: number[]][], asked: (string | null)[][]): SceneDocument {
+  const document = createDocument('usd', '');
+  document.materials = asked.map((names, i) => {
+    const material = createMaterial(`Paint${i}`, 'metalRough');
+    const channels = ['baseColor', 'roughness'] as const;
+    names.forEach((uvSet, k) => {
+      material.channels[channels[k]] = {
+        value: 1,
+        map: { ...IMAGE, uvSet },
+        source: { from: 'file', detail: '' },
+      };
+    });
+    return material;
+  });
+  for (const [sets, materials] of meshes) {
+    const mesh = createMesh('Deck', {
+      points: new Float64Array(9),
+      faceCounts: Uint32Array.of(3),
+      faceCorners: Uint32Array.of(0, 1, 2),
+    });
+    for (const [i, name] of sets.entries())
+      mesh.uvSets.push({ name, size: 2, domain: 'face', values: Float64Array.of(i, 0), index: null });
+    document.meshes.push(mesh);
+    document.nodes.push(createNode('Deck', 'mesh', -1, { mesh: document.meshes.length - 1, materials }));
+  }
+  return document;
+}
+
+function aligned(...what: Parameters<typeof scene>): string[] {
+  const document = scene(...what);
+  alignUvSets(document);
+  return document.meshes.map(({ uvSets }) => uvSets.map(({ name }) => name).join(' '));
+}
+
+describe('UV sets', () => {
+  it('stand at one place on all meshes of a material that names one', () => {
+    expect(
+      aligned(
+        [
+          [['st', 'tide'], [0]],
+          [['tide', 'st'], [0]],
+        ],
+        [['st']],
+      ),
+    ).toEqual(['st tide', 'st tide']);
+    expect(
+      aligned(
+        [
+          [['st', 'tide'], [0]],
+          [['tide'], [0]],
+        ],
+        [['tide']],
+      ),
+    ).toEqual(['tide st', 'tide']);
+  });
+
+  it('stay where materials agree already, or name none', () => {
+    const unlike: Parameters<typeof scene>[0] = [
+      [['st', 'tide'], [0]],
+      [['tide', 'st'], [1]],
+    ];
+    expect(aligned(unlike, [['tide'], ['tide']])).toEqual(['st tide', 'tide st']);
+    expect(aligned(unlike, [[null], [null]])).toEqual(['st tide', 'tide st']);
+    expect(
+      aligned(
+        [
+          [['st', 'tide'], [0]],
+          [['other'], [0]],
+        ],
+        [['tide']],
+      ),
+    ).toEqual(['st tide', 'other']);
+  });
+
+  it('leave the first one first where a material wants it', () => {
+    expect(
+      aligned(
+        [
+          [
+            ['st', 'tide'],
+            [0, 1],
+          ],
+          [['net', 'tide', 'st'], [1]],
+          [['tide', 'rust', 'st'], [2]],
+        ],
+        [[null], ['tide'], ['tide']],
+      ),
+    ).toEqual(['st tide', 'net tide st', 'tide rust st']);
+    // Now one material finds it at two places.
+    expect(
+      aligned(
+        [
+          [
+            ['st', 'tide'],
+            [0, 1],
+          ],
+          [['tide', 'rust', 'st'], [1]],
+        ],
+        [[null], ['tide']],
+      ),
+    ).toEqual(['st tide', 'rust tide st']);
+  });
+
+  it('stand twice on a mesh where no order does', () => {
+    // Each is the only one of a mesh, so that both would have to come first on the one that has both.
+    const found = aligned(
+      [
+        [
+          ['st', 'tide'],
+          [0, 1],
+        ],
+        [['st'], [0]],
+        [['tide'], [1]],
+      ],
+      [['st'], ['tide']],
+    );
+    expect(found).toEqual(['st tide', 'st', 'tide tide']);
+  });
+});
