@@ -2,25 +2,40 @@ import { mkdir, writeFile } from 'node:fs/promises';
 import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { type Known, wrongIn } from './soup.ts';
+import { strangeFbxText } from './strangeFbxText.ts';
+import { strangeGltf } from './strangeGltf.ts';
+import { strangeObj } from './strangeObj.ts';
 import { strangeUsd } from './strangeUsd.ts';
 
+const MAKERS: Record<string, (seed: number) => Known> = {
+  fbx: strangeFbxText,
+  gltf: strangeGltf,
+  obj: strangeObj,
+  usd: strangeUsd,
+};
+
 /**
- * `npm run truths -- COUNT [FIRST]`: reads made-up models of which their maker knows what is in them, hands them to
- * glTF and tells what came out otherwise, as another library reads it. Those models are kept under `.data/truths`.
+ * `npm run truths -- FORMAT COUNT [FIRST]`: reads made-up models of which their maker knows what is in them, hands
+ * them to glTF and tells what came out otherwise, as another library reads it. Those models are kept under
+ * `.data/truths`.
  */
-const [count, first = Date.now() % 1_000_000_000] = process.argv.slice(2).map(Number);
-if (!(count > 0) || !Number.isInteger(first))
-  throw new Error('npm run truths -- COUNT [FIRST]: both are numbers');
+const [format, ...numbers] = process.argv.slice(2);
+const [count, first = Date.now() % 1_000_000_000] = numbers.map(Number);
+const make = MAKERS[format];
+if (!make || !(count > 0) || !Number.isInteger(first))
+  throw new Error(
+    `npm run truths -- FORMAT COUNT [FIRST]: one of ${Object.keys(MAKERS).join(', ')}, and numbers`,
+  );
 const kept = join(fileURLToPath(new URL('../../', import.meta.url)), '.data', 'truths');
 let wrong = 0;
 process.stdout.write(`${count} models from ${first}\n`);
 for (let seed = first; seed < first + count; seed += 1) {
-  const known = strangeUsd(seed);
+  const known = make(seed);
   const words = await wrongIn(known).catch((error: unknown) => [String(error)]);
   if (words.length === 0) continue;
   wrong += 1;
   process.stdout.write(`${seed}: ${words.join('; ')}\n`);
-  await keep(known, `${seed}`);
+  await keep(known, `${format}-${seed}`);
 }
 process.stdout.write(`${wrong} of ${count} models came out otherwise\n`);
 

@@ -1,5 +1,5 @@
 import type { Document, Node, Primitive, TextureInfo } from '@gltf-transform/core';
-import type { Transform } from '@gltf-transform/extensions';
+import type { Transform, Visibility } from '@gltf-transform/extensions';
 import { findDestination } from '@kinkajou/core/destinations/destinations';
 import type { Destination } from '@kinkajou/core/destinations/profile';
 import { gltfIo } from '@kinkajou/core/formats/gltf/io';
@@ -112,9 +112,18 @@ function soupOf(gltf: Document): Soup {
   const soup: Soup = new Map();
   const scene = gltf.getRoot().getDefaultScene() ?? gltf.getRoot().listScenes()[0];
   scene.traverse((node) => {
+    if (isHidden(node)) return;
     for (const primitive of node.getMesh()?.listPrimitives() ?? []) addPrimitive(soup, node, primitive);
   });
   return soup;
+}
+
+function isHidden(node: Node): boolean {
+  const parent = node.getParentNode();
+  return (
+    node.getExtension<Visibility>('KHR_node_visibility')?.getVisible() === false ||
+    (parent !== null && isHidden(parent))
+  );
 }
 
 function addPrimitive(soup: Soup, node: Node, primitive: Primitive): void {

@@ -1,4 +1,5 @@
 import { Matrix4 } from 'three';
+import { PIXEL } from './pixel.ts';
 import type { Known } from './soup.ts';
 import {
   type Instance,
@@ -184,6 +185,7 @@ class Writer extends SceneMaker {
 
   private content(prim: Prim, layer: Layer): string[] {
     const lines = [...opLines(prim)];
+    if (prim.hidden !== '') lines.push(prim.hidden);
     if (prim.paint >= 0) {
       const strong = prim.strong ? ' (\n    bindMaterialAs = "strongerThanDescendants"\n)' : '';
       lines.push(`rel material:binding = <${layer.looks}/Paint${prim.paint}>${strong}`);
@@ -328,9 +330,3 @@ function imageLines({ set, scale, turn, move }: Look, named: string | null): str
     '}',
   ].map((line) => `    ${line}`);
 }
-
-/** One grey pixel. */
-const PIXEL = Uint8Array.from(
-  atob('iVBORw0KGgoAAAANSUhEUgAAAAEAAAABCAAAAAA6fptVAAAACklEQVR4nGNoAAAAggCBd81ytgAAAABJRU5ErkJggg=='),
-  (letter) => letter.charCodeAt(0),
-);

@@ -1,13 +1,28 @@
 import { Vector3 } from 'three';
 import { describe, expect, it } from 'vitest';
 import { type Known, wrongIn } from './soup.ts';
+import { strangeFbxText } from './strangeFbxText.ts';
+import { strangeGltf } from './strangeGltf.ts';
+import { strangeObj } from './strangeObj.ts';
 import { strangeUsd } from './strangeUsd.ts';
 
-const seeds = Array.from({ length: 24 }, (_, i) => 500 + i);
+const some = (count: number, first: number) => Array.from({ length: count }, (_, i) => first + i);
 
 describe('made-up models come out in glTF as their maker knows them', () => {
-  it.each(seeds)('USD %i', async (seed) => {
+  it.each(some(24, 500))('USD %i', async (seed) => {
     expect(await wrongIn(strangeUsd(seed))).toEqual([]);
+  });
+
+  it.each(some(16, 500))('FBX %i', async (seed) => {
+    expect(await wrongIn(strangeFbxText(seed))).toEqual([]);
+  });
+
+  it.each(some(8, 500))('OBJ %i', async (seed) => {
+    expect(await wrongIn(strangeObj(seed))).toEqual([]);
+  });
+
+  it.each(some(8, 500))('glTF %i', async (seed) => {
+    expect(await wrongIn(strangeGltf(seed))).toEqual([]);
   });
 });
 

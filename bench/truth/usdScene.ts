@@ -3,6 +3,11 @@ import { Lot } from '../fuzz/lot.ts';
 
 const AXES = ['X', 'Y', 'Z'] as const;
 const UNITS = [1, 0.01, 0.0254, 0.001];
+const HIDDEN = [
+  'token visibility = "invisible"',
+  'uniform token purpose = "guide"',
+  'uniform token purpose = "proxy"',
+];
 const WAYS = ['constant', 'uniform', 'vertex', 'varying', 'faceVarying'] as const;
 
 type Way = (typeof WAYS)[number];
@@ -49,6 +54,8 @@ export interface Prim {
   type: string;
   ops: Op[];
   resets: boolean;
+  /** What hides it with all below; empty where nothing does. */
+  hidden: string;
   paint: number;
   strong: boolean;
   sheet: Sheet | null;
@@ -93,7 +100,7 @@ export class SceneMaker extends Lot {
   scene(): UsdScene {
     const [unit, up] = [this.pick(UNITS), this.pick(['Y', 'Z'] as const)];
     for (let i = 0; i < 2 + this.below(3); i += 1) this.looks.push(this.look(i));
-    const root: Prim = { ...this.prim(0, unit), name: 'World', type: 'Xform', comes: 'here' };
+    const root: Prim = { ...this.prim(0, unit), name: 'World', type: 'Xform', comes: 'here', hidden: '' };
     while (root.children.length < 2) root.children.push(this.prim(1, unit));
     return { root, looks: this.looks, unit, up };
   }
@@ -128,6 +135,7 @@ export class SceneMaker extends Lot {
       name,
       depth,
       type,
+      hidden: this.chance(0.06) ? this.pick(HIDDEN) : '',
       paint: this.chance(sheet ? 0.5 : 0.3) ? this.below(this.looks.length) : -1,
       strong: this.chance(0.15),
       sheet,

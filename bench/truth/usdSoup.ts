@@ -30,6 +30,7 @@ class Viewer {
 
   /** Adds what is seen of a prim and what hangs on it. */
   see(prim: Prim, above: Inherited): void {
+    if (prim.hidden !== '') return;
     const world = (prim.resets ? this.stage : above.world).clone();
     for (const { matrix } of prim.ops) world.multiply(matrix);
     const own = prim.paint >= 0 && !above.strong;

@@ -16,8 +16,12 @@ const IMAGE: Omit<MapUse, 'uvSet'> = {
 };
 
 /** Meshes by the names of their sets, each on one part with the materials that are told by number. */
-function scene(meshes: [sets: string[], materials: number[]][], asked: (string | null)[][]): SceneDocument {
-  const document = createDocument('usd', '');
+function scene(
+  meshes: [sets: string[], materials: number[]][],
+  asked: (string | null)[][],
+  format: SceneDocument['format'] = 'usd',
+): SceneDocument {
+  const document = createDocument(format, '');
   document.materials = asked.map((names, i) => {
     const material = createMaterial(`Paint${i}`, 'metalRough');
     const channels = ['baseColor', 'roughness'] as const;
@@ -132,6 +136,29 @@ describe('UV sets', () => {
       ],
       [['st'], ['tide']],
     );
-    expect(found).toEqual(['st tide', 'st', 'tide tide']);
+    expect(found).toEqual(['st tide', 'st', 'tide_0 tide']);
+  });
+
+  it('are the first one on meshes that have none of the name, save in USD', () => {
+    const meshes: Parameters<typeof scene>[0] = [
+      [['st', 'tide'], [0]],
+      [['net'], [0]],
+    ];
+    expect(aligned(meshes, [['tide']], 'fbx')).toEqual(['tide st', 'net']);
+    expect(aligned(meshes, [['tide']], 'usd')).toEqual(['st tide', 'net']);
+    // The first one is the first one everywhere, so that the other has to be the second.
+    expect(
+      aligned(
+        [
+          [
+            ['st', 'tide'],
+            [0, 1],
+          ],
+          [['net'], [0, 1]],
+        ],
+        [['tide'], [null]],
+        'fbx',
+      ),
+    ).toEqual(['st tide', 'net_0 net']);
   });
 });

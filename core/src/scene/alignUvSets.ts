@@ -1,86 +1,96 @@
 import type { PolygonMesh, SceneDocument } from './document.ts';
 
-/** More sets than this in question are left as they are. */
+/** More names than this in question are left as they are. */
 const MOST = 7;
 
-/** Of each material the sets that its images name; null for the first. */
-type Named = readonly (readonly (string | null)[])[];
+/** Name of a UV set as an image has it; null for the first one. */
+type SetName = string | null;
 
-/** A mesh and the sets that images on it ask for by name. */
+/** Of each material the sets that its images name. */
+type Named = readonly (readonly SetName[])[];
+
+/** A mesh, and which of its sets images on it mean by a name. */
 interface Asked {
   mesh: PolygonMesh;
-  names: Set<string>;
+  sets: Map<SetName, number>;
 }
 
 /**
  * Puts the UV sets of each mesh in such an order that a material finds the set that it names at one place on all
- * meshes that it is on: glTF and USD say a place once for the material. Where no order does, a set takes the place
- * of one that its mesh does not have as well. Meshes that agree already stay as they are.
+ * meshes that it is on: glTF says a place once for the material, and USD a name once. Where no order does, a set
+ * stands twice. Meshes that agree already stay as they are.
  */
 export function alignUvSets(document: SceneDocument): void {
   const named = document.materials.map(({ channels }) => [
     ...new Set(Object.values(channels).flatMap((channel) => (channel?.map ? [channel.map.uvSet] : []))),
   ]);
+  if (!differ(document, named)) return;
   const asked = askedSets(document, named);
-  const names = inQuestion(document, named, asked);
-  if (names.length === 0 || names.length > MOST) return;
+  const names = [...new Set(asked.flatMap(({ sets }) => [...sets.keys()]))];
+  if (names.length > MOST) return;
   const places = agreedPlaces(names, asked);
-  for (const { mesh, names: own } of asked)
-    mesh.uvSets = ordered(
-      mesh,
-      [...own].filter((name) => places.has(name)),
-      places,
-    );
+  for (const { mesh, sets } of asked) mesh.uvSets = ordered(mesh, sets, places);
 }
 
-/** What the images of each mesh's materials ask for; a material that wants the first set asks for it by name. */
-function askedSets({ nodes, meshes }: SceneDocument, named: Named): Asked[] {
+/** The set that a name means on a mesh, or -1: programs fall back on the first one, save in USD. */
+function meant({ format, meshes }: SceneDocument, mesh: number, name: SetName): number {
+  const { uvSets } = meshes[mesh];
+  const own = name === null ? 0 : uvSets.findIndex((set) => set.name === name);
+  return own < 0 && format !== 'usd' && uvSets.length > 0 ? 0 : own;
+}
+
+/** Whether a material finds a set at different places. */
+function differ(document: SceneDocument, named: Named): boolean {
+  const found = new Map<string, number>();
+  return document.nodes.some(
+    ({ mesh, materials: slots }) =>
+      mesh >= 0 &&
+      slots.some((slot) =>
+        named[slot]?.some((name) => {
+          const place = meant(document, mesh, name);
+          if (place < 0) return false;
+          const key = `${slot} ${name}`;
+          const other = found.get(key) ?? place;
+          found.set(key, place);
+          return other !== place;
+        }),
+      ),
+  );
+}
+
+function askedSets(document: SceneDocument, named: Named): Asked[] {
   const out = new Map<number, Asked>();
-  for (const { mesh: index, materials: slots } of nodes) {
-    const mesh = meshes[index];
-    if (!mesh || mesh.uvSets.length === 0) continue;
-    const own = out.get(index) ?? { mesh, names: new Set<string>() };
-    out.set(index, own);
-    const sets = slots.flatMap((slot) => named[slot] ?? []).map((name) => name ?? mesh.uvSets[0].name);
-    for (const name of sets) if (placeOf(mesh, name) >= 0) own.names.add(name);
+  for (const { mesh, materials: slots } of document.nodes) {
+    if (mesh < 0 || document.meshes[mesh].uvSets.length === 0) continue;
+    const own = out.get(mesh) ?? { mesh: document.meshes[mesh], sets: new Map<SetName, number>() };
+    out.set(mesh, own);
+    for (const name of slots.flatMap((slot) => named[slot] ?? [])) {
+      const set = meant(document, mesh, name);
+      if (set >= 0) own.sets.set(name, set);
+    }
   }
   return [...out.values()];
 }
 
-function placeOf({ uvSets }: PolygonMesh, name: string): number {
-  return uvSets.findIndex((set) => set.name === name);
-}
-
-/** The names to be placed: all that are asked for, once a material finds one of them at different places. */
-function inQuestion({ nodes, meshes }: SceneDocument, named: Named, asked: readonly Asked[]): string[] {
-  const found = new Map<string, number>();
-  const differs = nodes.some(({ mesh, materials: slots }) =>
-    slots.some((slot) =>
-      named[slot]?.some((name) => {
-        const place = name !== null && meshes[mesh] ? placeOf(meshes[mesh], name) : -1;
-        if (place < 0) return false;
-        const key = `${slot} ${name}`;
-        const other = found.get(key);
-        found.set(key, place);
-        return other !== undefined && other !== place;
-      }),
-    ),
-  );
-  return differs ? [...new Set(asked.flatMap(({ names }) => [...names]))] : [];
-}
-
-/** A place for each name, different ones on each mesh; within every mesh's own number of sets where that can be. */
-function agreedPlaces(names: readonly string[], asked: readonly Asked[]): Map<string, number> {
-  const most = Math.max(...asked.map(({ mesh }) => mesh.uvSets.length));
-  const search = (limit: (name: string) => number) => {
-    const places = new Map<string, number>();
-    const isFree = (name: string, place: number) =>
-      asked.every(
-        ({ names: own }) => !own.has(name) || [...own].every((other) => places.get(other) !== place),
-      );
+/** A place for each name: different ones for different sets, and where that can be one for each set. */
+function agreedPlaces(names: readonly SetName[], asked: readonly Asked[]): Map<SetName, number> {
+  const search = (limit: (name: SetName) => number, once: boolean) => {
+    const places = new Map<SetName, number>();
+    const isFree = (name: SetName, place: number) =>
+      asked.every(({ sets }) => {
+        const own = sets.get(name);
+        if (own === undefined) return true;
+        return [...sets].every(([other, set]) => {
+          const there = places.get(other);
+          if (there === undefined) return true;
+          return set === own ? !once || there === place : there !== place;
+        });
+      });
     const place = (k: number): boolean => {
       if (k === names.length) return true;
-      for (let at = 0; at < limit(names[k]); at += 1) {
+      // The first set is the first one wherever it is asked for.
+      const end = names[k] === null ? 1 : limit(names[k]);
+      for (let at = 0; at < end; at += 1) {
         if (!isFree(names[k], at)) continue;
         places.set(names[k], at);
         if (place(k + 1)) return true;
@@ -90,19 +100,27 @@ function agreedPlaces(names: readonly string[], asked: readonly Asked[]): Map<st
     };
     return place(0) ? places : null;
   };
-  const fits = (name: string) =>
-    Math.min(...asked.filter(({ names: own }) => own.has(name)).map(({ mesh }) => mesh.uvSets.length));
-  return search(fits) ?? search(() => Math.max(most, names.length)) ?? new Map();
+  const fits = (name: SetName) =>
+    Math.min(...asked.filter(({ sets }) => sets.has(name)).map(({ mesh }) => mesh.uvSets.length));
+  return search(fits, true) ?? search(() => names.length, false) ?? new Map();
 }
 
+/** A set that stands twice keeps its name where it is asked for by it, so that it is found there. */
 function ordered(
-  mesh: PolygonMesh,
-  names: readonly string[],
-  places: ReadonlyMap<string, number>,
+  { uvSets }: PolygonMesh,
+  sets: ReadonlyMap<SetName, number>,
+  places: ReadonlyMap<SetName, number>,
 ): PolygonMesh['uvSets'] {
   const out: PolygonMesh['uvSets'] = [];
-  for (const name of names) out[places.get(name) as number] = mesh.uvSets[placeOf(mesh, name)];
-  const others = mesh.uvSets.filter((set) => !out.includes(set));
-  for (let at = 0; at < out.length; at += 1) out[at] ??= others.shift() ?? out[out.length - 1];
+  const copy = (set: PolygonMesh['uvSets'][number], at: number) => ({ ...set, name: `${set.name}_${at}` });
+  for (const [name, set] of sets) {
+    const place = places.get(name);
+    if (place === undefined) continue;
+    const asked = sets.has(uvSets[set].name) ? places.get(uvSets[set].name) : undefined;
+    const isOwn = asked === undefined ? !out.includes(uvSets[set]) : asked === place;
+    out[place] = isOwn ? uvSets[set] : copy(uvSets[set], place);
+  }
+  const others = uvSets.filter((set) => !out.includes(set));
+  for (let at = 0; at < out.length; at += 1) out[at] ??= others.shift() ?? copy(out[out.length - 1], at);
   return [...out, ...others];
 }

@@ -212,7 +212,9 @@ function readLayer(
   };
   if (!values || values.length === 0) return null;
   if (mapping === 'AllSame') {
-    return { name, size, domain: 'face', values, index: new Uint32Array(polygons.faceCounts.length) };
+    const [entry = 0] = (reference === 'Direct' ? null : integersOf(childOf(record, indexName))) ?? [];
+    const index = new Int32Array(polygons.faceCounts.length).fill(entry);
+    return resolveIndex({ name, size, domain: 'face', values, index }, entries);
   }
   const domain = own(DOMAINS, mapping);
   if (!domain) return drop(`mapping "${mapping}" is not carried`);

@@ -98,6 +98,9 @@ describe('layers of a mesh', () => {
     expect(corners(read({ mesh: uv('AllSame', 'Direct', '0.25,0.5') }))).toEqual(
       new Array(7).fill([0.25, 0.5]),
     );
+    expect(corners(read({ mesh: uv('AllSame', 'IndexToDirect', '0,0,0.25,0.5', '1') }))).toEqual(
+      new Array(7).fill([0.25, 0.5]),
+    );
   });
 
   it('read nothing where their index points at nothing', () => {
