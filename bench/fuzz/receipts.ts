@@ -6,6 +6,7 @@ import type { Destination } from '@kinkajou/core/destinations/profile';
 import { KinkajouError } from '@kinkajou/core/errors';
 import { listModels } from '@kinkajou/core/inspect';
 import { folderSource } from '@kinkajou/core/parcel/folderSource';
+import { MAKERS } from '../truth/makers.ts';
 import { handedOff, type Parcel } from './failures.ts';
 import { joinedParcel } from './joinedParcel.ts';
 import { strangeFbx } from './strangeFbx.ts';
@@ -18,10 +19,12 @@ import { strangeModel } from './strangeModel.ts';
  * `npm run receipts -- FOLDER [DESTINATION ...]`: the same with every model below a folder, as it is.
  *
  * `--edited` before these: with edits by lot, of every kind. `--joined` before a folder: each model with the next
- * one joined to it. `--fbx` before COUNT: odd models of FBX, not of glTF.
+ * one joined to it. `--fbx` before COUNT: odd models of FBX, not of glTF; `--known-usd`,
+ * `--known-fbx`, `--known-obj`, `--known-gltf`: those whose maker knows what is in them.
  */
 const flags = process.argv.slice(2).filter((word) => word.startsWith('--'));
 const [edited, joined, ofFbx] = ['--edited', '--joined', '--fbx'].map((flag) => flags.includes(flag));
+const known = MAKERS[flags.find((flag) => flag.startsWith('--known-'))?.slice('--known-'.length) ?? ''];
 const [what = '20', ...more] = process.argv.slice(2 + flags.length);
 const kept = join(fileURLToPath(new URL('../../', import.meta.url)), '.data', 'receipts');
 const tally = { failed: 0, receipts: 0 };
@@ -35,13 +38,17 @@ async function handOutStrange(count: number, first: number): Promise<void> {
   await mkdir(kept, { recursive: true });
   process.stdout.write(`${count} models from ${first}\n`);
   for (let seed = first; seed < first + count; seed += 1) {
-    const parcel: Parcel = ofFbx
-      ? { files: { 'strange.fbx': strangeFbx(seed) }, model: 'strange.fbx' }
-      : { files: { 'strange.glb': await strangeModel(seed) }, model: 'strange.glb' };
+    const parcel = await strange(seed);
     const via = DESTINATIONS[seed % DESTINATIONS.length];
     await handAround(parcel, `${seed}`, DESTINATIONS, seed);
     if (!edited) await handAround((await handedOff(parcel, via)).parcel, `${seed} by ${via.id}`);
   }
+}
+
+async function strange(seed: number): Promise<Parcel> {
+  if (known) return known(seed);
+  if (ofFbx) return { files: { 'strange.fbx': strangeFbx(seed) }, model: 'strange.fbx' };
+  return { files: { 'strange.glb': await strangeModel(seed) }, model: 'strange.glb' };
 }
 
 function destinationOf(id: string): Destination {

@@ -1,4 +1,5 @@
 import { DESTINATIONS } from '@kinkajou/core/destinations/destinations';
+import type { Destination } from '@kinkajou/core/destinations/profile';
 import { describe, expect, it } from 'vitest';
 import { handedOff, type Parcel } from './failures.ts';
 import { strangeFbx } from './strangeFbx.ts';
@@ -32,5 +33,11 @@ describe('odd models go out as they are, and their receipts hold', () => {
   it.each(DESTINATIONS.map(({ id }, i) => [id, i] as const))('of FBX to %s', async (_, i) => {
     const parcel: Parcel = { files: { 'strange.fbx': strangeFbx(100 + i) }, model: 'strange.fbx' };
     expect(await handedOff(parcel, DESTINATIONS[i])).toMatchObject({ failures: [] });
+  });
+
+  it('of FBX where a part does not take over that what it hangs on is mirrored', async () => {
+    const parcel: Parcel = { files: { 'strange.fbx': strangeFbx(708) }, model: 'strange.fbx' };
+    const classic = DESTINATIONS.find(({ id }) => id === 'compositor-classic') as Destination;
+    expect(await handedOff(parcel, classic, 708)).toMatchObject({ failures: [] });
   });
 });

@@ -1,18 +1,8 @@
 import { mkdir, writeFile } from 'node:fs/promises';
 import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
+import { MAKERS } from './makers.ts';
 import { type Known, wrongIn } from './soup.ts';
-import { strangeFbxText } from './strangeFbxText.ts';
-import { strangeGltf } from './strangeGltf.ts';
-import { strangeObj } from './strangeObj.ts';
-import { strangeUsd } from './strangeUsd.ts';
-
-const MAKERS: Record<string, (seed: number) => Known> = {
-  fbx: strangeFbxText,
-  gltf: strangeGltf,
-  obj: strangeObj,
-  usd: strangeUsd,
-};
 
 /**
  * `npm run truths -- FORMAT COUNT [FIRST]`: reads made-up models of which their maker knows what is in them, hands

@@ -241,7 +241,7 @@ function compareUses(placedA: Placed, placedB: Placed): Difference[] {
       );
     const sets = [uvIndex(first, placedA), uvIndex(second, placedB)];
     // What lay nowhere may come to lie somewhere.
-    if (sets[0] !== sets[1] && sets[0] !== NOWHERE)
+    if (sets[0] !== null && sets[1] !== null && sets[0] !== sets[1] && sets[0] !== NOWHERE)
       out.push(
         difference(
           'use.uvSet',
@@ -306,23 +306,22 @@ function setInWords(index: number): string {
 }
 
 /**
- * Number of the UV set that a use reads, from 0, on the first mesh with UVs that the material is on; NOWHERE if
- * it reads none.
+ * Number of the UV set that a use reads, from 0, on the first mesh that has it of those that the material is on;
+ * NOWHERE if it reads none, null where no mesh could tell.
  */
-function uvIndex({ uvSet, unplaced }: MapUse, { names, side }: Placed): number {
+function uvIndex({ uvSet, unplaced }: MapUse, { names, side }: Placed): number | null {
   if (unplaced) return NOWHERE;
   if (uvSet === null) return 0;
   const { nodes, meshes, materials } = side.document;
-  const node = nodes.find(
-    ({ mesh, materials: slots }) =>
-      mesh >= 0 &&
-      meshes[mesh].uvSets.length > 0 &&
-      slots.some((index) => names.includes(materials[index]?.name)),
-  );
-  // Without UVs there is no set to lie on.
-  if (!node) return 0;
-  const index = meshes[node.mesh].uvSets.findIndex(({ name }) => name === uvSet);
-  if (index >= 0) return index;
+  let hasUvs = false;
+  for (const { mesh, materials: slots } of nodes) {
+    const sets = meshes[mesh]?.uvSets ?? [];
+    if (sets.length === 0 || !slots.some((index) => names.includes(materials[index]?.name))) continue;
+    hasUvs = true;
+    const index = sets.findIndex(({ name }) => name === uvSet);
+    if (index >= 0) return index;
+  }
+  if (!hasUvs) return null;
   // Programs fall back on the first set, save in USD.
   const fallback = side.document.format === 'usd' ? NOWHERE : 0;
   return Number(/^TEXCOORD_(\d+)$/.exec(uvSet)?.[1] ?? fallback);

@@ -116,6 +116,33 @@ describe('FBX', () => {
     }
   });
 
+  it('finds where records of a text file end by their braces, whatever their indentation and names', () => {
+    const text = new TextDecoder()
+      .decode(writeFbx(crate(), { form: 'text' }).bytes)
+      .replace(/^[ \t]+/gm, '')
+      .replace(/^(Material: .*)$/m, '$1 ; not } the end');
+    const patch = {
+      ...emptyPatch(),
+      images: [{ written: 'maps/plank.png', path: 'found/oak {new}.png' }],
+      values: [
+        { material: 'Plank', channel: 'baseColor' as const, value: [1, 1, 1] as [number, number, number] },
+      ],
+    };
+    const bytes = new TextEncoder().encode(text);
+    const { files, missed } = patchFbx(bytes, 'c.fbx', patch);
+    const document = readFbx(files.get('c.fbx') as Uint8Array, 'c.fbx');
+    expect(missed).toEqual([]);
+    expect(document.images[0]).toMatchObject({
+      written: 'found/oak {new}.png',
+      relative: 'found/oak {new}.png',
+    });
+    expect(document.materials[0].channels.baseColor?.value).toEqual([1, 1, 1]);
+    // Paths in braces are no braces, also the second time.
+    const back = { ...emptyPatch(), images: [{ written: 'found/oak {new}.png', path: 'maps/plank.png' }] };
+    const again = patchFbx(files.get('c.fbx') as Uint8Array, 'c.fbx', back).files.get('c.fbx') as Uint8Array;
+    expect(readFbx(again, 'c.fbx').images[0].written).toBe('maps/plank.png');
+  });
+
   it('says what it cannot change, in words of its own', () => {
     const patch = {
       ...emptyPatch(),

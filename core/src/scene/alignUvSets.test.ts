@@ -1,19 +1,7 @@
 import { describe, expect, it } from 'vitest';
 import { alignUvSets } from './alignUvSets.ts';
 import { createDocument, createMesh, createNode, type SceneDocument } from './document.ts';
-import { createMaterial, type MapUse } from './material.ts';
-
-const IMAGE: Omit<MapUse, 'uvSet'> = {
-  image: 'deck.png',
-  component: 'rgb',
-  space: 'data',
-  invert: false,
-  gain: 1,
-  offset: 0,
-  transform: null,
-  wrap: ['repeat', 'repeat'],
-  normalY: 'Y+',
-};
+import { createMapUse, createMaterial } from './material.ts';
 
 /** Meshes by the names of their sets, each on one part with the materials that are told by number. */
 function scene(
@@ -28,7 +16,7 @@ function scene(
     names.forEach((uvSet, k) => {
       material.channels[channels[k]] = {
         value: 1,
-        map: { ...IMAGE, uvSet },
+        map: createMapUse('deck.png', channels[k], { uvSet }),
         source: { from: 'file', detail: '' },
       };
     });
@@ -159,6 +147,6 @@ describe('UV sets', () => {
         [['tide'], [null]],
         'fbx',
       ),
-    ).toEqual(['st tide', 'net_0 net']);
+    ).toEqual(['st tide', 'net tide']);
   });
 });

@@ -105,7 +105,10 @@ function agreedPlaces(names: readonly SetName[], asked: readonly Asked[]): Map<S
   return search(fits, true) ?? search(() => names.length, false) ?? new Map();
 }
 
-/** A set that stands twice keeps its name where it is asked for by it, so that it is found there. */
+/**
+ * What is not the first and stands in for a set that the mesh lacks is called like it, so that it is found again; a
+ * set that is asked for by its own name is called so there alone.
+ */
 function ordered(
   { uvSets }: PolygonMesh,
   sets: ReadonlyMap<SetName, number>,
@@ -113,14 +116,14 @@ function ordered(
 ): PolygonMesh['uvSets'] {
   const out: PolygonMesh['uvSets'] = [];
   const copy = (set: PolygonMesh['uvSets'][number], at: number) => ({ ...set, name: `${set.name}_${at}` });
-  for (const [name, set] of sets) {
-    const place = places.get(name);
+  for (const [name, index] of sets) {
+    const [place, set] = [places.get(name), uvSets[index]];
     if (place === undefined) continue;
-    const asked = sets.has(uvSets[set].name) ? places.get(uvSets[set].name) : undefined;
-    const isOwn = asked === undefined ? !out.includes(uvSets[set]) : asked === place;
-    out[place] = isOwn ? uvSets[set] : copy(uvSets[set], place);
+    const isElsewhere = sets.has(set.name) && places.get(set.name) !== place;
+    if (name !== null && name !== set.name && place > 0) out[place] = { ...set, name };
+    else out[place] = isElsewhere ? copy(set, place) : set;
   }
-  const others = uvSets.filter((set) => !out.includes(set));
+  const others = uvSets.filter((set, index) => !out.includes(set) && ![...sets.values()].includes(index));
   for (let at = 0; at < out.length; at += 1) out[at] ??= others.shift() ?? copy(out[out.length - 1], at);
   return [...out, ...others];
 }

@@ -249,8 +249,7 @@ function patchTextObjects(
 function patchText(given: string, patch: ModelPatch, missed: string[]): string {
   let text = given;
   for (const { written, path: target } of patch.images) {
-    const blocks = /^([ \t]*)(Texture|Video): .*\{[\s\S]*?^\1\}/gm;
-    text = text.replace(blocks, (block) => {
+    text = replaceBlocks(text, ['Texture', 'Video'], (block) => {
       const names = [...block.matchAll(/(?:FileName|Filename|RelativeFilename): "([^"\n]*)"/g)].map(
         (match) => match[1],
       );
@@ -267,29 +266,54 @@ function patchText(given: string, patch: ModelPatch, missed: string[]): string {
     });
   }
   const keyOf = createKeyer();
-  text = text.replace(
-    /^([ \t]*)Material: (?:-?\d+, *)?"([^"\n]*)"[^\n]*\{[\s\S]*?^\1\}/gm,
-    (block, _indent, fullName: string) => {
-      const key = keyOf(fullName.replace(/^Material::/, '').split(NAME_SEPARATOR)[0] || 'material');
-      let changed = block;
-      for (const { material, channel, value } of patch.values) {
-        if (material !== key) continue;
-        const place = CLASSIC[channel];
-        const line =
-          place &&
-          new RegExp(`((?:P|Property): "${place.name}",(?: *"[^"\\n]*",?){2,3}) *[-\\d.eE+, ]+$`, 'm');
-        if (line?.test(changed))
-          changed = changed.replace(
-            line,
-            `$1${(place?.colour ? colourValue(value) : [scalarValue(value)]).join(',')}`,
-          );
-        else
-          missed.push(
-            `${key} does not state ${channelInWords(channel)}, so it cannot be changed in a text file`,
-          );
-      }
-      return changed;
-    },
-  );
+  text = replaceBlocks(text, ['Material'], (block) => {
+    const fullName = /^[^"\n]*"([^"\n]*)"/.exec(block)?.[1] ?? '';
+    const key = keyOf(fullName.replace(/^Material::/, '').split(NAME_SEPARATOR)[0] || 'material');
+    let changed = block;
+    for (const { material, channel, value } of patch.values) {
+      if (material !== key) continue;
+      const place = CLASSIC[channel];
+      const line =
+        place && new RegExp(`((?:P|Property): "${place.name}",(?: *"[^"\\n]*",?){2,3}) *[-\\d.eE+, ]+$`, 'm');
+      if (line?.test(changed))
+        changed = changed.replace(
+          line,
+          `$1${(place?.colour ? colourValue(value) : [scalarValue(value)]).join(',')}`,
+        );
+      else
+        missed.push(
+          `${key} does not state ${channelInWords(channel)}, so it cannot be changed in a text file`,
+        );
+    }
+    return changed;
+  });
   return text;
+}
+
+/** Each record of some types, to the brace that closes it, however its lines are indented. */
+function replaceBlocks(text: string, types: readonly string[], change: (block: string) => string): string {
+  const heads = new RegExp(`^[ \\t]*(?:${types.join('|')}): [^\\n]*\\{`, 'gm');
+  let out = '';
+  let done = 0;
+  for (let head = heads.exec(text); head; head = heads.exec(text)) {
+    const end = endOfBlock(text, head.index);
+    out += text.slice(done, head.index) + change(text.slice(head.index, end));
+    done = end;
+    heads.lastIndex = end;
+  }
+  return out + text.slice(done);
+}
+
+/** Behind the brace that closes the first one that opens; braces in names and remarks are none. */
+function endOfBlock(text: string, from: number): number {
+  const marks = /"[^"\n]*"|;[^\n]*|[{}]/g;
+  marks.lastIndex = from;
+  let depth = 0;
+  for (let mark = marks.exec(text); mark; mark = marks.exec(text)) {
+    if (mark[0] === '{') depth += 1;
+    else if (mark[0] === '}') depth -= 1;
+    else continue;
+    if (depth === 0) return marks.lastIndex;
+  }
+  return text.length;
 }

@@ -18,6 +18,7 @@ import {
   type UsdValue,
 } from './layer.ts';
 import { TIME_CODES_PER_SECOND } from './timeCodes.ts';
+import { UvNames } from './uvNames.ts';
 import { jointsOf, planSkeletons, SKELETON, type SkeletonPlan, writeSkeletons } from './writeSkel.ts';
 import { materialPrim } from './writeUsdMaterial.ts';
 import { fillMesh } from './writeUsdMesh.ts';
@@ -62,6 +63,7 @@ class StageBuilder {
   /** First prim of each mesh, whose arrays later ones share. */
   private readonly meshPrims = new Map<number, PrimSpec>();
   private readonly skeletons: SkeletonPlan;
+  private readonly uvNames: UvNames;
   private readonly parents: Set<number>;
   /** Paths in the package by the keys of images. */
   private readonly images: ReadonlyMap<string, string>;
@@ -75,6 +77,7 @@ class StageBuilder {
     const target = options.targetOf ?? plainTarget;
     this.images = new Map(document.images.map((image) => [image.key, target(image).path]));
     this.nodeNames = identifiersOf(document.nodes);
+    this.uvNames = new UvNames(document);
     this.skeletons = planSkeletons(document);
     this.parents = new Set(document.nodes.map((node) => node.parent));
     const moving = this.skeletons.joints.length > 0 || document.meshes.some((mesh) => mesh.shapes.length > 0);
@@ -147,24 +150,12 @@ class StageBuilder {
       looks.children.push(
         materialPrim(material, path, {
           images: this.images,
-          uvName: (set) => this.uvName(i, set),
+          uvName: (set) => this.uvNames.of(i, set),
           losses: this.losses,
         }),
       );
     });
     this.root.children.push(looks);
-  }
-
-  /** How the UV set of a material is called in the meshes that it is on: the first set is always `st`. */
-  private uvName(material: number, set: string | null): string {
-    if (set === null) return 'st';
-    for (const node of this.document.nodes) {
-      if (node.mesh < 0 || !node.materials.includes(material)) continue;
-      const index = this.document.meshes[node.mesh].uvSets.findIndex((layer) => layer.name === set);
-      if (index === 0) return 'st';
-      if (index > 0) return cleanIdentifier(set, `st${index}`);
-    }
-    return 'st';
   }
 
   /**
@@ -242,11 +233,12 @@ class StageBuilder {
     const source = this.document.meshes[node.mesh];
     // Instances share their arrays; other programs do not follow references within a file.
     const mesh = moved ? bakeMesh(source, geometric) : source;
-    const { document, materialPaths, losses } = this;
+    const { document, materialPaths, losses, uvNames } = this;
     fillMesh({ prim, path, nameUnder: this.nameUnder(prim) }, mesh, node, {
       document,
       materialPaths,
       losses,
+      uvNames,
     });
     const first = moved ? undefined : this.meshPrims.get(node.mesh);
     if (first) shareArrays(prim, first);

@@ -4,6 +4,7 @@ import { tangentFrames } from '../../scene/tangents.ts';
 import type { Losses } from '../written.ts';
 import { cleanIdentifier } from './identifiers.ts';
 import { createListOp, createPrim, createProperty, type PrimSpec } from './layer.ts';
+import type { UvNames } from './uvNames.ts';
 import { set, setUniform } from './writeViews.ts';
 
 const INTERPOLATION = { corner: 'faceVarying', point: 'vertex', face: 'uniform' } as const;
@@ -21,6 +22,7 @@ interface MeshScene {
   document: SceneDocument;
   materialPaths: string[];
   losses: Losses;
+  uvNames: UvNames;
 }
 
 /** Writes a mesh into a prim with its bindings. */
@@ -28,7 +30,7 @@ export function fillMesh(
   { prim, path, nameUnder }: MeshPlace,
   mesh: PolygonMesh,
   node: SceneNode,
-  { document, materialPaths, losses }: MeshScene,
+  { document, materialPaths, losses, uvNames }: MeshScene,
 ): void {
   set(prim, 'points', 'point3f[]', Float32Array.from(mesh.points));
   set(prim, 'faceVertexCounts', 'int[]', Int32Array.from(mesh.faceCounts));
@@ -49,9 +51,8 @@ export function fillMesh(
       createProperty('normals', 'normal3f[]', { value: values, metadata: { interpolation } }),
     );
   }
-  mesh.uvSets.forEach((layer, i) =>
-    primvar(prim, i === 0 ? 'st' : cleanIdentifier(layer.name, `st${i}`), 'texCoord2f[]', layer),
-  );
+  const names = uvNames.all(mesh);
+  mesh.uvSets.forEach((layer, i) => primvar(prim, names[i], 'texCoord2f[]', widelyRead(layer, mesh)));
   mesh.colours.forEach((layer, i) => writeColour(prim, layer, i));
   const frames = tangentFrames(mesh);
   if (frames) {
@@ -101,6 +102,25 @@ function primvar(prim: PrimSpec, name: string, typeName: string, layer: Layer): 
       `${key}:indices`,
       createProperty(`${key}:indices`, 'int[]', { value: Int32Array.from(layer.index) }),
     );
+}
+
+/**
+ * UVs as most readers know them: each point has its own and none is left over, or each corner. They pass over those
+ * of faces, and over the indices of points.
+ */
+function widelyRead(layer: Layer, { points, faceCounts }: PolygonMesh): Layer {
+  if (layer.domain === 'point') {
+    const values = flatten(layer).values.subarray(0, (points.length / 3) * layer.size);
+    return { ...layer, values, index: null };
+  }
+  if (layer.domain !== 'face') return layer;
+  const index = new Int32Array(faceCounts.reduce((sum, count) => sum + count, 0));
+  let corner = 0;
+  faceCounts.forEach((count, face) => {
+    index.fill(layer.index ? layer.index[face] : face, corner, corner + count);
+    corner += count;
+  });
+  return { ...layer, domain: 'corner', index };
 }
 
 function writeColour(prim: PrimSpec, layer: Layer, i: number): void {

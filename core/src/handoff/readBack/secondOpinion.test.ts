@@ -235,6 +235,29 @@ describe('the page that the other reader looks for', () => {
   });
 });
 
+it('reads an FBX with Y up and one uppermost part as it is turned and mirrored', async () => {
+  const document = createDocument('fbx', 'test');
+  document.meshes.push(
+    createMesh('beam', {
+      points: Float64Array.of(0, 0, 0, 4, 0, 0, 4, 1, 2),
+      faceCounts: Uint32Array.of(3),
+      faceCorners: Uint32Array.of(0, 1, 2),
+    }),
+  );
+  const mirrored = createNode('quay', 'group', -1);
+  Object.assign(mirrored.transform, { rotation: [0, 0, 90], scale: [1, -1, 1] });
+  const beam = createNode('beam', 'mesh', 0, { mesh: 0 });
+  beam.transform.rotation = [0, 45, 0];
+  document.nodes.push(mirrored, beam);
+  const bytes = writeModel(document, 'beam.fbx', {}).files.get('beam.fbx') as Uint8Array;
+  const { min, max } = await threeSees('fbx', bytes);
+  // About y by 45° the corners are (0,0,0), 4 (r,0,-r), (4r+2r,1,2r-4r) with r = sqrt(0.5); then y is mirrored, and
+  // x goes to y, y to -x.
+  const r = Math.SQRT1_2;
+  [0, 0, -4 * r].forEach((side, k) => expect(min[k]).toBeCloseTo(side, 5));
+  [1, 6 * r, 0].forEach((side, k) => expect(max[k]).toBeCloseTo(side, 5));
+});
+
 it('reads an FBX with Z up and one uppermost part as it is turned', async () => {
   const document = createDocument('fbx', 'test');
   document.axes = Z_UP;

@@ -162,10 +162,10 @@ function shapes(document: SceneDocument, { triangles, min, max }: SeenModel, spa
       )
     : 0;
   const along = spare > 0 ? `, ${spare} of them without area where corners lie in a line` : '';
-  const sheared = shearedBelow(document).length;
+  const sheared = shearedBelow(document).length + besideMirrors(document);
   const proportions =
     sheared > 0
-      ? `${countOf(sheared, 'part')} stand sheared, as that reader cannot have it`
+      ? `${countOf(sheared, 'part')} stand sheared or beside a mirror, as that reader cannot have it`
       : `proportions ${(apart * 100).toFixed(2)} % apart`;
   return {
     check: READER,
@@ -173,6 +173,12 @@ function shapes(document: SceneDocument, { triangles, min, max }: SeenModel, spa
     expected: `${expected} triangles${along}`,
     found: `${triangles} triangles, ${proportions}`,
   };
+}
+
+/** Parts that do not take over the size of what they hang on, where that mirrors: three takes the mirror over. */
+function besideMirrors({ nodes }: SceneDocument): number {
+  const mirrors = (index: number) => nodes[index]?.transform.scale.some((side) => side < 0);
+  return nodes.filter(({ parent, transform }) => transform.inherit === 'Rrs' && mirrors(parent)).length;
 }
 
 /** What is read wrongly of the source, too, is not ours. */

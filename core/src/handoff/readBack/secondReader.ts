@@ -161,7 +161,9 @@ function withOwnTurn(root: Group): Group {
       new Euler(MathUtils.degToRad(x), MathUtils.degToRad(y), MathUtils.degToRad(z), order),
     );
   const own = turn(preRotation).multiply(turn(rotation, eulerOrder)).multiply(turn(postRotation).invert());
-  if (root.quaternion.angleTo(own) > 1e-6) root.quaternion.multiply(own);
+  // Where the file has Y up what is there is its own, though a mirrored one is said by another turn.
+  const isNear = (other: Quaternion) => root.quaternion.angleTo(other) < 1e-6;
+  if (isNear(turn([-90, 0, 0])) && !isNear(own)) root.quaternion.multiply(own);
   return root;
 }
 

@@ -1,0 +1,13 @@
+import type { Known } from './soup.ts';
+import { strangeFbxText } from './strangeFbxText.ts';
+import { strangeGltf } from './strangeGltf.ts';
+import { strangeObj } from './strangeObj.ts';
+import { strangeUsd } from './strangeUsd.ts';
+
+/** Who makes up a model of a format, with what is in it. */
+export const MAKERS: Record<string, (seed: number) => Known> = {
+  fbx: strangeFbxText,
+  gltf: strangeGltf,
+  obj: strangeObj,
+  usd: strangeUsd,
+};
