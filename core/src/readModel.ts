@@ -90,7 +90,7 @@ export async function readModelHere(
   try {
     document = await READERS[extensionOf(path) as keyof typeof READERS](path, source, limits);
     makeWholesome(document);
-    alignUvSets(document);
+    document = alignUvSets(document);
   } catch (error) {
     throw error instanceof KinkajouError
       ? toKinkajouError(error, 'model.broken', { file: path })

@@ -108,6 +108,8 @@ export interface AssetSource {
   /** Faces per material key; faces without a material count under ''. */
   facesPerMaterial: Record<string, number>;
   uvSets: string[];
+  /** Where each set stands among those of its meshes, where that is not its place in the list. */
+  uvPlaces?: Record<string, number>;
   nodes: AssetNode[];
   images: AssetImage[];
   remarks: Remark[];

@@ -13,6 +13,7 @@ import { measureShape } from '../shape/shapeFacts.ts';
 import type { AssetImage, AssetNode, AssetSource } from './asset.ts';
 import { resolution } from './resolution.ts';
 import { measureUvLayouts } from './uvLayout.ts';
+import { uvPlaces } from './uvPlaces.ts';
 import { measurePointUvs, measureUvTiles } from './uvTiles.ts';
 
 /** An image carried inside the model, with the path it gets among the parcel's images. */
@@ -57,6 +58,8 @@ export function describeSource(
   const shapes = document.meshes.map(measureShape);
   const pieces = placePieces(document, shapes);
   const moving = movedNodes(document);
+  const uvSets = [...new Set(document.meshes.flatMap((mesh) => mesh.uvSets.map((layer) => layer.name)))];
+  const places = uvPlaces(document, uvSets);
   const tiled = images.some((image) => image.tiles || isTilePattern(image.written));
   return {
     name: stemOf(modelPath),
@@ -71,7 +74,8 @@ export function describeSource(
     bounds: mergeBounds(parts.map(({ bounds }) => bounds)),
     materials: document.materials,
     facesPerMaterial: countFaces(document),
-    uvSets: [...new Set(document.meshes.flatMap((mesh) => mesh.uvSets.map((layer) => layer.name)))],
+    uvSets,
+    ...(places ? { uvPlaces: places } : {}),
     nodes: document.nodes.map((_, i) =>
       describeNode(i, document, { ...parts[i], pieces: pieces[i], moves: moving.has(i) }),
     ),

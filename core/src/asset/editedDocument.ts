@@ -1,3 +1,4 @@
+import { alignUvSets } from '../scene/alignUvSets.ts';
 import { changeParts } from '../scene/changeParts.ts';
 import type { SceneDocument } from '../scene/document.ts';
 import type { Loss } from '../scene/loss.ts';
@@ -20,9 +21,12 @@ export interface EditedDocument {
 export function editedDocument(document: SceneDocument, state: AssetState): EditedDocument {
   const listed = withMaterials(document, state);
   const keys = nodeKeys(document.nodes);
-  if (!state.parts?.length) return { document: listed, keys, losses: [] };
+  const channels = new Map(state.materials.map((material) => [material.key, material.channels]));
+  const aligned = (whole: SceneDocument) =>
+    alignUvSets(whole, (material) => channels.get(material.key) ?? material.channels);
+  if (!state.parts?.length) return { document: aligned(listed), keys, losses: [] };
   const changed = changeParts(listed, keys, state.parts, (mesh) => measureShape(mesh).balance);
-  return { ...changed, document: withBoundPieces(changed, new Set(keys), state) };
+  return { ...changed, document: aligned(withBoundPieces(changed, new Set(keys), state)) };
 }
 
 /** Parts that edits made get the materials that were given to them. */

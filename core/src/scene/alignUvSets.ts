@@ -1,4 +1,5 @@
 import type { PolygonMesh, SceneDocument } from './document.ts';
+import type { Material } from './material.ts';
 
 /** More names than this in question are left as they are. */
 const MOST = 7;
@@ -11,25 +12,35 @@ type Named = readonly (readonly SetName[])[];
 
 /** A mesh, and which of its sets images on it mean by a name. */
 interface Asked {
-  mesh: PolygonMesh;
+  mesh: number;
   sets: Map<SetName, number>;
 }
 
 /**
- * Puts the UV sets of each mesh in such an order that a material finds the set that it names at one place on all
- * meshes that it is on: glTF says a place once for the material, and USD a name once. Where no order does, a set
- * stands twice. Meshes that agree already stay as they are.
+ * The document with the UV sets of each mesh in such an order that a name that images ask for stands at one place on
+ * all meshes: glTF says a place once for a material, and the view once for a name. Where no order does, a set stands
+ * twice. Meshes that agree already stay as they are. `channelsOf` tells what a material shows, where that is not
+ * what the document says.
  */
-export function alignUvSets(document: SceneDocument): void {
-  const named = document.materials.map(({ channels }) => [
-    ...new Set(Object.values(channels).flatMap((channel) => (channel?.map ? [channel.map.uvSet] : []))),
+export function alignUvSets(
+  document: SceneDocument,
+  channelsOf = ({ channels }: Material): Material['channels'] => channels,
+): SceneDocument {
+  const named = document.materials.map((material) => [
+    ...new Set(
+      Object.values(channelsOf(material)).flatMap((channel) => (channel?.map ? [channel.map.uvSet] : [])),
+    ),
   ]);
-  if (!differ(document, named)) return;
   const asked = askedSets(document, named);
+  if (!differ(asked)) return document;
   const names = [...new Set(asked.flatMap(({ sets }) => [...sets.keys()]))];
-  if (names.length > MOST) return;
-  const places = agreedPlaces(names, asked);
-  for (const { mesh, sets } of asked) mesh.uvSets = ordered(mesh, sets, places);
+  if (names.length > MOST) return document;
+  const places = agreedPlaces(names, asked, document.meshes);
+  const meshes = [...document.meshes];
+  for (const { mesh, sets } of asked)
+    if ([...sets].some(([name, set]) => places.get(name) !== set))
+      meshes[mesh] = { ...meshes[mesh], uvSets: ordered(meshes[mesh], sets, places) };
+  return { ...document, meshes };
 }
 
 /** The set that a name means on a mesh, or -1: programs fall back on the first one, save in USD. */
@@ -39,22 +50,15 @@ function meant({ format, meshes }: SceneDocument, mesh: number, name: SetName): 
   return own < 0 && format !== 'usd' && uvSets.length > 0 ? 0 : own;
 }
 
-/** Whether a material finds a set at different places. */
-function differ(document: SceneDocument, named: Named): boolean {
-  const found = new Map<string, number>();
-  return document.nodes.some(
-    ({ mesh, materials: slots }) =>
-      mesh >= 0 &&
-      slots.some((slot) =>
-        named[slot]?.some((name) => {
-          const place = meant(document, mesh, name);
-          if (place < 0) return false;
-          const key = `${slot} ${name}`;
-          const other = found.get(key) ?? place;
-          found.set(key, place);
-          return other !== place;
-        }),
-      ),
+/** Whether a name is found at different places. */
+function differ(asked: readonly Asked[]): boolean {
+  const found = new Map<SetName, number>();
+  return asked.some(({ sets }) =>
+    [...sets].some(([name, place]) => {
+      const other = found.get(name) ?? place;
+      found.set(name, place);
+      return other !== place;
+    }),
   );
 }
 
@@ -62,7 +66,7 @@ function askedSets(document: SceneDocument, named: Named): Asked[] {
   const out = new Map<number, Asked>();
   for (const { mesh, materials: slots } of document.nodes) {
     if (mesh < 0 || document.meshes[mesh].uvSets.length === 0) continue;
-    const own = out.get(mesh) ?? { mesh: document.meshes[mesh], sets: new Map<SetName, number>() };
+    const own = out.get(mesh) ?? { mesh, sets: new Map<SetName, number>() };
     out.set(mesh, own);
     for (const name of slots.flatMap((slot) => named[slot] ?? [])) {
       const set = meant(document, mesh, name);
@@ -73,7 +77,11 @@ function askedSets(document: SceneDocument, named: Named): Asked[] {
 }
 
 /** A place for each name: different ones for different sets, and where that can be one for each set. */
-function agreedPlaces(names: readonly SetName[], asked: readonly Asked[]): Map<SetName, number> {
+function agreedPlaces(
+  names: readonly SetName[],
+  asked: readonly Asked[],
+  meshes: readonly PolygonMesh[],
+): Map<SetName, number> {
   const search = (limit: (name: SetName) => number, once: boolean) => {
     const places = new Map<SetName, number>();
     const isFree = (name: SetName, place: number) =>
@@ -101,7 +109,7 @@ function agreedPlaces(names: readonly SetName[], asked: readonly Asked[]): Map<S
     return place(0) ? places : null;
   };
   const fits = (name: SetName) =>
-    Math.min(...asked.filter(({ sets }) => sets.has(name)).map(({ mesh }) => mesh.uvSets.length));
+    Math.min(...asked.filter(({ sets }) => sets.has(name)).map(({ mesh }) => meshes[mesh].uvSets.length));
   return search(fits, true) ?? search(() => names.length, false) ?? new Map();
 }
 

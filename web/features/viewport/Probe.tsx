@@ -10,6 +10,7 @@ import { fileName } from '@/ui/format';
 import type { BenchView } from '../bench/useBench.ts';
 import { useBench } from '../bench/useBench.ts';
 import { type Picked, pickAt } from './pick.ts';
+import { uvNames, uvPlace } from './uvPlaces.ts';
 
 const WAIT_MS = 70;
 /** Size of the panel and its distances, in pixels of the page. */
@@ -71,8 +72,9 @@ export function Probe() {
       area.removeEventListener('pointerleave', onLeave);
     };
   }, []);
+  const names = uvNames(view.source);
   const uvText = reading?.picked.uvs
-    .map(([u, v], i) => `${view.source.uvSets[i] ?? `UV ${i + 1}`} ${u.toFixed(4)} ${v.toFixed(4)}`)
+    .map(([u, v], i) => `${names[i] || `UV ${i + 1}`} ${u.toFixed(4)} ${v.toFixed(4)}`)
     .join(', ');
   const area = box.current?.parentElement;
   const [wide, high] = [area?.clientWidth ?? 0, area?.clientHeight ?? 0];
@@ -161,7 +163,7 @@ async function readLines(view: BenchView, { material: key, uvs }: Picked): Promi
 function placeOf(view: BenchView, map: MapUse, uvs: Picked['uvs']): PixelPlace | string {
   const entry = view.state.images.find((image) => image.key === map.image);
   if (!entry?.resolved) return 'its image is missing';
-  const set = map.uvSet === null ? 0 : Math.max(0, view.source.uvSets.indexOf(map.uvSet));
+  const set = uvPlace(view.source, map.uvSet);
   const uv = uvs[set] ?? uvs[0];
   if (!uv) return 'the part has no UV set';
   const first = view.images.find((image) => image.path === entry.resolved);

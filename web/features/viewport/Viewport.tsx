@@ -41,6 +41,7 @@ import { Surroundings } from './Surroundings.tsx';
 import { useOverlayNote } from './shapeOverlays.ts';
 import { useStage } from './stage.ts';
 import { useTurning } from './turning.ts';
+import { uvNames } from './uvPlaces.ts';
 
 /** Of one turn, where nothing else was chosen. */
 const TURN_SECONDS = 8;
@@ -166,7 +167,7 @@ function ViewBar({ alone }: { alone: boolean }) {
     [view.state],
   );
   const first = FIRST_MODES.includes(mode);
-  const { uvSets } = view.source;
+  const uvSets = uvNames(view.source);
   return (
     <Bar className="bg-base-200" style={{ gap: 3 }}>
       {/* The name of a channel takes the title's room: nothing of the row is cut at 1280. */}
@@ -220,7 +221,7 @@ function ViewBar({ alone }: { alone: boolean }) {
         >
           {uvSets.map((name, i) => (
             <option key={name} value={i}>
-              {name}
+              {name || `UV ${i + 1}`}
             </option>
           ))}
         </ChipSelect>

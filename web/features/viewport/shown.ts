@@ -37,12 +37,13 @@ import { quickenRaycasts } from './quickRaycast.ts';
 import { turnTangentSigns } from './tangents.ts';
 import { useTear } from './tear.ts';
 import { TextureStore } from './textures.ts';
+import { uvPlace } from './uvPlaces.ts';
 
 /** What the view draws: geometry, and materials with the images that they read. */
 export interface Shown {
   /** A blob with the geometry alone, as GLB. */
   geometry: string;
-  source: Pick<AssetSource, 'upAxis' | 'metresPerUnit' | 'uvSets'>;
+  source: Pick<AssetSource, 'upAxis' | 'metresPerUnit' | 'uvSets' | 'uvPlaces'>;
   state: AssetState;
   images: readonly ParcelImage[];
 }
@@ -223,8 +224,12 @@ export function useShownMaterials(
   const invalidate = useThree((three) => three.invalidate);
   const { state, images, source } = shown;
   const { metresPerUnit } = source;
-  const uvSets = source.uvSets.join('\n');
-  const textures = useMemo(() => new TextureStore(uvSets.split('\n'), invalidate), [uvSets, invalidate]);
+  const { uvSets, uvPlaces } = source;
+  const sets = JSON.stringify({ uvSets, uvPlaces });
+  const textures = useMemo(() => {
+    const placed = JSON.parse(sets);
+    return new TextureStore((name) => uvPlace(placed, name), invalidate);
+  }, [sets, invalidate]);
   const kept = useRef(new Map<string, ViewMaterial>());
   useEffect(
     () => () => {

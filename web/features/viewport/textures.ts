@@ -29,14 +29,14 @@ export class TextureStore {
   private disposed = false;
 
   constructor(
-    private readonly uvSets: readonly string[],
+    private readonly placeOf: (uvSet: string | null) => number,
     private readonly changed: () => void,
   ) {}
 
   /** The texture for a use; `raw` hands out the stored numbers whatever the colour tag says. */
   get(use: MapUse, image: ParcelImage, raw: boolean, tiles: readonly TilePicture[] = []): Texture {
     const encoded = image.info?.floating || (!raw && isEncoded(use, image));
-    const channel = use.uvSet === null ? 0 : Math.max(0, this.uvSets.indexOf(use.uvSet));
+    const channel = this.placeOf(use.uvSet);
     const key = JSON.stringify([image.sha256, encoded, channel, use.transform, use.wrap, use.filter, tiles]);
     let texture = this.kept.get(key);
     if (!texture) {

@@ -295,11 +295,14 @@ function compareNames(plan: HandoffPlan, gltf: Document): HandoffCheck {
   };
 }
 
-/** Bounds of a package in glTF, whose nodes keep no shear: that is told, and held against part by part. */
+/** Bounds of a package in a format that keeps no shear: that is told, and held against part by part. */
 export function boundsOf(document: SceneDocument, actual: Bounds | null): HandoffCheck {
   const expected = measureBoundsIn(document, toYUpMetres(document.axes, document.metresPerUnit));
-  const check = compareBounds(expected, actual);
-  const sheared = shearedBelow(document).length;
+  return passingShear(compareBounds(expected, actual), shearedBelow(document).length);
+}
+
+/** A check of bounds, which are others where parts stand sheared. */
+export function passingShear(check: HandoffCheck, sheared: number): HandoffCheck {
   return check.ok || sheared === 0
     ? check
     : {
