@@ -6,7 +6,7 @@ import { boundsOf, GEOMETRY_TOLERANCE, sizeOf, toleranceOf } from './extent.ts';
 import { isOtherArea, type Look, look } from './look.ts';
 import { resolveUnit, shareThere, standingsOf } from './standing.ts';
 import { countReshaped, type Wedges, wedgesOf } from './wedges.ts';
-import { type WorldPart, withoutNumber } from './worldParts.ts';
+import { type PartSides, type WorldPart, withoutNumber } from './worldParts.ts';
 
 /**
  * Compares two models part by part, by what is to be seen: places of corners, faces, which way they look,
@@ -107,18 +107,25 @@ function compareShown(a: WorldPart, b: WorldPart): Difference[] {
   return [...compareHidden(a, b), ...compareSaid(a, b)];
 }
 
+const SIDES: Record<PartSides, string> = {
+  both: 'both sides',
+  one: 'one side',
+  'one, whatever its materials': 'one side',
+};
+
 /** What USD says of parts: their sides, and whether their faces are those of a smooth surface's cage. */
 function compareSaid(a: WorldPart, b: WorldPart): Difference[] {
   if (!a.usd || !b.usd) return [];
   const out: Difference[] = [];
-  const sides = ({ oneSided }: { oneSided: boolean }) => (oneSided ? 'one side' : 'both sides');
+  const [found, wanted] = [b.usd.sides, a.usd.sides];
   const [measured, allowed] = [b.usd.subdivision, a.usd.subdivision];
-  if (a.usd.oneSided !== b.usd.oneSided)
+  // What materials themselves say is told of them.
+  if ([found, wanted].includes('one, whatever its materials') && [found, wanted].includes('both'))
     out.push(
-      difference('sides', `${a.title} shows ${sides(b.usd)}, not ${sides(a.usd)}`, {
+      difference('sides', `${a.title} shows ${SIDES[found]}, not ${SIDES[wanted]}`, {
         part: a.title,
-        measured: sides(b.usd),
-        allowed: sides(a.usd),
+        measured: SIDES[found],
+        allowed: SIDES[wanted],
       }),
     );
   if (measured !== allowed) {

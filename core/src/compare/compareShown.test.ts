@@ -1,5 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import { createDocument, createMesh, createNode, type SceneDocument } from '../scene/document.ts';
+import { createMaterial } from '../scene/material.ts';
 import { compareGeometry } from './compareGeometry.ts';
 import { worldParts } from './worldParts.ts';
 
@@ -43,23 +44,34 @@ describe('what files show', () => {
   it('is a side or both, and faces or what is made of them, where the format says it of parts', () => {
     const changed = (change: (document: SceneDocument) => void, format: SceneDocument['format'] = 'usd') => {
       const document = crane();
+      document.materials.push({ ...createMaterial('Paint', 'metalRough'), doubleSided: true });
+      for (const node of document.nodes) node.materials = [0];
       change(document);
       document.format = format;
       return document;
     };
     const oneSided = ({ nodes }: SceneDocument) => Object.assign(nodes[2], { oneSided: true });
-    expect(compareShown(crane(), changed(oneSided))).toMatchObject([
+    const both = changed(() => {});
+    expect(compareShown(both, changed(oneSided))).toMatchObject([
       { code: 'sides', part: 'Buoy', message: 'Buoy shows one side, not both sides' },
     ]);
-    expect(compareShown(changed(oneSided), crane())).toMatchObject([{ code: 'sides', allowed: 'one side' }]);
+    expect(compareShown(changed(oneSided), both)).toMatchObject([{ code: 'sides', allowed: 'one side' }]);
+    // A material that shows one side leaves nothing to say of the part; what it says itself is told of it.
+    const plain = changed(({ materials }) => Object.assign(materials[0], { doubleSided: false }));
+    for (const pair of [
+      [plain, changed(oneSided)],
+      [changed(oneSided), plain],
+      [plain, both],
+    ])
+      expect(compareShown(pair[0], pair[1])).toEqual([]);
     const cage = ({ meshes, nodes }: SceneDocument) => {
       meshes.push({ ...meshes[0], subdivision: 'loop' });
       nodes[1].mesh = 1;
     };
-    expect(compareShown(crane(), changed(cage))).toMatchObject([
+    expect(compareShown(both, changed(cage))).toMatchObject([
       { code: 'shape.faces', part: 'Hook', measured: 'loop', allowed: 'none' },
     ]);
-    for (const change of [oneSided, cage]) expect(compareShown(crane(), changed(change, 'gltf'))).toEqual([]);
+    for (const change of [oneSided, cage]) expect(compareShown(both, changed(change, 'gltf'))).toEqual([]);
   });
 
   it('goes by the place of a part that has another name', () => {

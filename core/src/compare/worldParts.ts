@@ -4,8 +4,10 @@ import {
   layerEntry,
   type PolygonMesh,
   type SceneDocument,
+  type SceneNode,
   type Subdivision,
 } from '../scene/document.ts';
+import { usedSlots } from '../scene/materialForAll.ts';
 import {
   determinant3,
   geometricMatrix,
@@ -33,7 +35,7 @@ export interface WorldPart {
   /** Whether the file shows it. */
   shown: boolean;
   /** What USD alone says of parts; null where the file is of another format. */
-  usd: { oneSided: boolean; subdivision: Subdivision } | null;
+  usd: { sides: PartSides; subdivision: Subdivision } | null;
   /** Corners per face. */
   faces: Uint32Array;
   /** x, y, z per corner. */
@@ -51,6 +53,9 @@ export interface WorldPart {
   /** What the file itself calls those materials. */
   materialTitles: Map<string, string>;
 }
+
+/** Sides of a part that show: as its materials say, or one though they say both. */
+export type PartSides = 'both' | 'one' | 'one, whatever its materials';
 
 /**
  * Every part with faces. Faces of mirrored nodes are turned round, as formats without transforms hold them.
@@ -71,14 +76,18 @@ export function worldParts(document: SceneDocument): WorldPart[] {
       title: node.name,
       shown: isShown(document.nodes, i),
       usd:
-        document.format === 'usd'
-          ? { oneSided: node.oneSided ?? false, subdivision: mesh.subdivision }
-          : null,
+        document.format === 'usd' ? { sides: sidesOf(document, node), subdivision: mesh.subdivision } : null,
       ...worldMesh(mesh, matrix),
       materials: materialsOf(mesh, names),
       materialTitles,
     };
   });
+}
+
+function sidesOf(document: SceneDocument, node: SceneNode): PartSides {
+  if (node.oneSided) return 'one, whatever its materials';
+  const isDouble = (slot: number) => document.materials[node.materials[slot] ?? -1]?.doubleSided;
+  return usedSlots(node, document).some(isDouble) ? 'both' : 'one';
 }
 
 /**
