@@ -3,7 +3,7 @@ import type { Transform, Visibility } from '@gltf-transform/extensions';
 import { findDestination } from '@kinkajou/core/destinations/destinations';
 import type { Destination } from '@kinkajou/core/destinations/profile';
 import { gltfIo } from '@kinkajou/core/formats/gltf/io';
-import { Matrix3, Matrix4, Vector3 } from 'three';
+import { Matrix3, Matrix4, Quaternion, Vector3 } from 'three';
 import { handedOff, type Parcel } from '../fuzz/failures.ts';
 
 /** Where a corner of a face stands, how its image is laid there, and which way it looks where a file says so. */
@@ -26,9 +26,11 @@ export type Soup = Map<string, Paint>;
 /** A made-up model, and what is in it as its maker knows. */
 export interface Known extends Parcel {
   soup: Soup;
+  /** The same at moments of its motion, in seconds; none where it stands still. */
+  moments?: { second: number; soup: Soup }[];
 }
 
-const NEAR = 2e-4;
+const NEAR = 1e-3;
 const MOST = 3;
 
 export function paintOf(soup: Soup, colour: readonly number[]): Paint {
@@ -53,7 +55,11 @@ export function addFace(paint: Paint, face: readonly Corner[]): void {
 export async function wrongIn(known: Known): Promise<string[]> {
   const { parcel } = await handedOff(known, findDestination('web-gltf') as Destination);
   const gltf = await (await gltfIo()).readBinary(parcel.files[parcel.model]);
-  return differences(known.soup, soupOf(gltf));
+  if (!known.moments?.length) return differences(known.soup, soupOf(gltf));
+  return known.moments.flatMap(({ second, soup }) => {
+    poseAt(gltf, second);
+    return differences(soup, soupOf(gltf)).map((words) => `at ${second} s, ${words}`);
+  });
 }
 
 function differences(known: Soup, found: Soup): string[] {
@@ -106,6 +112,31 @@ function isAmong(corner: Corner, others: readonly Corner[], size: number): boole
       (!normal || !corner.normal || normal.distanceTo(corner.normal) < 0.02),
   );
 }
+
+/** Moves the nodes of a glTF to where its first animation has them. */
+function poseAt(gltf: Document, second: number): void {
+  for (const channel of gltf.getRoot().listAnimations()[0]?.listChannels() ?? []) {
+    const [node, sampler, path] = [channel.getTargetNode(), channel.getSampler(), channel.getTargetPath()];
+    const [times, values] = [sampler?.getInput()?.getArray(), sampler?.getOutput()];
+    if (!node || !times || !values || path === 'weights') continue;
+    const after = [...times].findIndex((time) => time > second);
+    const to = after < 0 ? times.length - 1 : after;
+    const from = after < 0 ? to : Math.max(0, after - 1);
+    const steps = sampler?.getInterpolation() === 'STEP' || from === to;
+    const share = steps ? 0 : Math.max(0, (second - times[from]) / (times[to] - times[from]));
+    const [a, b] = [values.getElement(from, []), values.getElement(to, [])];
+    if (sampler?.getInterpolation() === 'CUBICSPLINE') throw new Error('curves are not known here');
+    if (path === 'rotation')
+      node.setRotation(new Quaternion(...a).slerp(new Quaternion(...b), share).toArray() as Turn);
+    else {
+      const value = a.map((part, k) => part + (b[k] - part) * share) as [number, number, number];
+      if (path === 'translation') node.setTranslation(value);
+      else node.setScale(value);
+    }
+  }
+}
+
+type Turn = [number, number, number, number];
 
 /** A glTF as another library reads it; UVs are those of the image of light that each material has. */
 function soupOf(gltf: Document): Soup {

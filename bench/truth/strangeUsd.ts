@@ -2,6 +2,7 @@ import { Matrix4 } from 'three';
 import { PIXEL } from './pixel.ts';
 import type { Known } from './soup.ts';
 import {
+  CODES,
   type Instance,
   type Look,
   type Op,
@@ -11,6 +12,9 @@ import {
   type Values,
 } from './usdScene.ts';
 import { soupOfScene } from './usdSoup.ts';
+
+/** Where motion is looked at, in seconds. */
+const MOMENTS = [0, 0.3, 0.5, 0.85];
 
 /** The file that is being written: where its materials are, and the classes that it needs. */
 interface Layer {
@@ -42,7 +46,8 @@ class Writer extends SceneMaker {
       `metersPerUnit = ${scene.unit}`,
       `upAxis = "${scene.up}"`,
       'doc = """Harrow Quay,\n  two lines"""',
-      'timeCodesPerSecond = 24',
+      `timeCodesPerSecond = ${CODES}`,
+      ...(this.moving ? ['startTimeCode = 0', `endTimeCode = ${CODES}`] : []),
     ];
     if (this.sublayer.length > 0) {
       head.push('subLayers = [@./under.usda@]');
@@ -58,7 +63,10 @@ class Writer extends SceneMaker {
       ...body,
     ]);
     this.files['tide.png'] = PIXEL;
-    return { files: this.files, model: 'stage.usda', soup: soupOfScene(scene) };
+    const moments = this.moving
+      ? MOMENTS.map((second) => ({ second, soup: soupOfScene(scene, second) }))
+      : [];
+    return { files: this.files, model: 'stage.usda', soup: soupOfScene(scene), moments };
   }
 
   private save(path: string, lines: readonly string[]): void {
@@ -284,7 +292,7 @@ function instanceLines(instances: readonly Instance[], children: readonly Prim[]
 
 function wrongPlace(): Op {
   const declared = 'double3 xformOp:translate:wrong = (9, 9, 9)';
-  return { name: 'xformOp:translate:wrong', declared, matrix: new Matrix4() };
+  return { name: 'xformOp:translate:wrong', declared, at: () => new Matrix4() };
 }
 
 function opLines({ ops, resets }: Pick<Prim, 'ops' | 'resets'>): string[] {

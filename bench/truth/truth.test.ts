@@ -28,7 +28,7 @@ describe('made-up models come out in glTF as their maker knows them', () => {
 
 describe('what came out otherwise is told', () => {
   const altered = async (alter: (known: Known) => void) => {
-    const known = strangeUsd(500);
+    const known = strangeObj(500);
     alter(known);
     return (await wrongIn(known)).join('\n');
   };

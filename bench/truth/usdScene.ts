@@ -17,7 +17,8 @@ export interface Op {
   name: string;
   /** The attribute's declaration; empty where another step has it. */
   declared: string;
-  matrix: Matrix4;
+  /** What it does at a moment, in seconds. */
+  at(second: number): Matrix4;
 }
 
 export interface Values {
@@ -92,10 +93,23 @@ export interface UsdScene {
   up: 'Y' | 'Z';
 }
 
+/** The value of a step, what it may become, and what it does. */
+interface Stepping {
+  value: number[];
+  other: ((value: readonly number[]) => number[]) | null;
+  matrix(value: readonly number[]): Matrix4;
+}
+
+/** When moving steps have values, and how many time codes a second has. */
+const SECONDS = [0, 0.5, 1];
+export const CODES = 24;
+
 /** Makes up a scene: the same lot makes the same one. */
 export class SceneMaker extends Lot {
   private readonly looks: Look[] = [];
   private names = 0;
+  /** Some steps of placing change with time. */
+  protected readonly moving = this.chance(0.35);
 
   scene(): UsdScene {
     const [unit, up] = [this.pick(UNITS), this.pick(['Y', 'Z'] as const)];
@@ -183,7 +197,11 @@ export class SceneMaker extends Lot {
       if (this.chance(0.2)) {
         // A pivot: there and back again around what follows.
         const inner = this.op(k + 10, 1 / unit);
-        const inverse = { name: `!invert!${op.name}`, declared: '', matrix: op.matrix.clone().invert() };
+        const inverse = {
+          name: `!invert!${op.name}`,
+          declared: '',
+          at: (second: number) => op.at(second).clone().invert(),
+        };
         if (!ops.some(({ name }) => name === inner.name)) ops.push(inner);
         ops.push(inverse);
       }
@@ -196,65 +214,95 @@ export class SceneMaker extends Lot {
         [1, 1.5, 1],
       ]);
       const declared = `float3 xformOp:scale:last = (${by.join(', ')})`;
-      ops.push({ name: 'xformOp:scale:last', declared, matrix: new Matrix4().makeScale(...by) });
+      ops.push({ name: 'xformOp:scale:last', declared, at: () => new Matrix4().makeScale(...by) });
     }
     return { ops, resets: this.chance(0.05) };
   }
 
   private op(suffix: number, unit: number): Op {
     const end = suffix > 0 ? `:${this.pick(['pivot', 'offset', 'more'])}${suffix}` : '';
-    const matrix = new Matrix4();
-    const numbers = (list: readonly number[]) => `(${list.join(', ')})`;
-    const make = (kind: string, type: string, value: string): Op => ({
-      name: `xformOp:${kind}${end}`,
-      declared: `${type} xformOp:${kind}${end} = ${value}`,
-      matrix,
-    });
     switch (this.below(7)) {
       case 0:
-      case 1: {
-        const by = this.vector(-3, 3).map((value) => value * unit);
-        matrix.makeTranslation(by[0], by[1], by[2]);
-        return make('translate', this.pick(['double3', 'float3']), numbers(by));
-      }
-      case 2: {
-        const by = this.pick([
-          [2, 2, 2],
-          [-1, -1, -1],
-          [0.5, 0.5, 0.5],
-        ]);
-        matrix.makeScale(by[0], by[1], by[2]);
-        return make('scale', this.pick(['double3', 'float3', 'half3']), numbers(by));
-      }
+      case 1:
+        return this.step(`translate${end}`, this.pick(['double3', 'float3']), {
+          value: this.vector(-3, 3).map((value) => value * unit),
+          other: (value) => value.map((part) => part + this.between(-1, 1) * unit),
+          matrix: ([x, y, z]) => new Matrix4().makeTranslation(x, y, z),
+        });
+      case 2:
+        return this.step(`scale${end}`, this.pick(['double3', 'float3', 'half3']), {
+          value: this.pick([
+            [2, 2, 2],
+            [-1, -1, -1],
+            [0.5, 0.5, 0.5],
+          ]),
+          // Halves, which small floats hold.
+          other: (sides) => {
+            const factor = this.pick([0.5, 1.5]);
+            return sides.map((side) => side * factor);
+          },
+          matrix: ([x, y, z]) => new Matrix4().makeScale(x, y, z),
+        });
       case 3: {
         const order = this.pick(['XYZ', 'XZY', 'YXZ', 'YZX', 'ZXY', 'ZYX']);
-        const angles = this.vector(-170, 170);
-        for (const axis of order) matrix.premultiply(turnAbout(axis, angles['XYZ'.indexOf(axis)]));
-        return make(`rotate${order}`, this.pick(['float3', 'double3']), numbers(angles));
+        return this.step(`rotate${order}${end}`, this.pick(['float3', 'double3']), {
+          value: this.vector(-170, 170),
+          other: (angles) => angles.map((angle) => angle + this.between(-80, 80)),
+          matrix: (angles) =>
+            [...order].reduce(
+              (matrix, axis) => matrix.premultiply(turnAbout(axis, angles['XYZ'.indexOf(axis)])),
+              new Matrix4(),
+            ),
+        });
       }
       case 4: {
-        const [axis, angle] = [this.pick(AXES), this.between(-170, 170)];
-        matrix.copy(turnAbout(axis, angle));
-        return make(`rotate${axis}`, this.pick(['float', 'double']), `${angle}`);
+        const axis = this.pick(AXES);
+        return this.step(`rotate${axis}${end}`, this.pick(['float', 'double']), {
+          value: [this.between(-170, 170)],
+          other: ([angle]) => [angle + this.between(-80, 80)],
+          matrix: ([angle]) => turnAbout(axis, angle),
+        });
       }
       case 5: {
-        const q = new Quaternion(
-          ...(this.vector(-1, 1) as [number, number, number]),
-          this.between(0.1, 1),
-        ).normalize();
-        matrix.makeRotationFromQuaternion(q);
-        return make('orient', this.pick(['quatf', 'quatd']), numbers([q.w, q.x, q.y, q.z]));
+        const part = () => this.between(-1, 1);
+        const q = new Quaternion(part(), part(), part(), this.between(0.1, 1)).normalize();
+        return this.step(`orient${end}`, this.pick(['quatf', 'quatd']), {
+          value: [q.w, q.x, q.y, q.z],
+          other: null,
+          matrix: () => new Matrix4().makeRotationFromQuaternion(q),
+        });
       }
       default: {
-        const by = this.vector(-2, 2).map((value) => value * unit);
-        matrix
-          .makeTranslation(by[0], by[1], by[2])
+        const [x, y, z] = this.vector(-2, 2).map((value) => value * unit);
+        const matrix = new Matrix4()
+          .makeTranslation(x, y, z)
           .multiply(turnAbout(this.pick(AXES), this.between(-90, 90)));
         const e = matrix.elements;
-        const rows = [0, 4, 8, 12].map((at) => numbers([e[at], e[at + 1], e[at + 2], e[at + 3]]));
-        return make('transform', 'matrix4d', `( ${rows.join(', ')} )`);
+        const rows = [0, 4, 8, 12].map((at) => inBrackets([e[at], e[at + 1], e[at + 2], e[at + 3]]));
+        const declared = `matrix4d xformOp:transform${end} = ( ${rows.join(', ')} )`;
+        return { name: `xformOp:transform${end}`, declared, at: () => matrix };
       }
     }
+  }
+
+  /** A step that stands still, or goes straight from value to value. */
+  private step(kind: string, type: string, { value, other, matrix }: Stepping): Op {
+    const name = `xformOp:${kind}`;
+    const words = (numbers: readonly number[]) =>
+      numbers.length > 1 ? inBrackets(numbers) : `${numbers[0]}`;
+    if (!this.moving || !other || !this.chance(0.4))
+      return { name, declared: `${type} ${name} = ${words(value)}`, at: () => matrix(value) };
+    const values = [value, other(value), other(value)];
+    const samples = SECONDS.map((second, i) => `${second * CODES}: ${words(values[i])},`);
+    return {
+      name,
+      declared: `${type} ${name}.timeSamples = { ${samples.join(' ')} }`,
+      at: (second) => {
+        const i = second < SECONDS[1] ? 0 : 1;
+        const share = (second - SECONDS[i]) / (SECONDS[i + 1] - SECONDS[i]);
+        return matrix(values[i].map((from, k) => from + (values[i + 1][k] - from) * share));
+      },
+    };
   }
 
   private sheet(unit: number): Sheet {
@@ -318,6 +366,10 @@ export class SceneMaker extends Lot {
     const items = Array.from({ length: 1 + this.below(6) }, make);
     return { name, type, way, items, indices: Array.from({ length: count }, () => this.below(items.length)) };
   }
+}
+
+function inBrackets(list: readonly number[]): string {
+  return `(${list.join(', ')})`;
 }
 
 function turnAbout(axis: string, degrees: number): Matrix4 {

@@ -8,9 +8,9 @@ interface Inherited {
   strong: boolean;
 }
 
-/** What is seen of a scene, by the rules of USD. */
-export function soupOfScene({ root, looks, unit, up }: UsdScene): Soup {
-  const viewer = new Viewer(looks, unit, up);
+/** What is seen of a scene at a moment, in seconds, by the rules of USD. */
+export function soupOfScene({ root, looks, unit, up }: UsdScene, second = 0): Soup {
+  const viewer = new Viewer(looks, second, { unit, up });
   viewer.see(root, { world: viewer.stage, paint: -1, strong: false });
   return viewer.soup;
 }
@@ -21,8 +21,8 @@ class Viewer {
 
   constructor(
     private readonly looks: readonly Look[],
-    unit: number,
-    up: UsdScene['up'],
+    private readonly second: number,
+    { unit, up }: Pick<UsdScene, 'unit' | 'up'>,
   ) {
     const axes = new Matrix4().makeRotationX(up === 'Z' ? -Math.PI / 2 : 0);
     this.stage = axes.multiply(new Matrix4().makeScale(unit, unit, unit));
@@ -32,7 +32,7 @@ class Viewer {
   see(prim: Prim, above: Inherited): void {
     if (prim.hidden !== '') return;
     const world = (prim.resets ? this.stage : above.world).clone();
-    for (const { matrix } of prim.ops) world.multiply(matrix);
+    for (const { at } of prim.ops) world.multiply(at(this.second));
     const own = prim.paint >= 0 && !above.strong;
     const here: Inherited = {
       world,

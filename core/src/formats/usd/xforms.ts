@@ -218,12 +218,51 @@ function between(codes: number[]): number[] {
   return [...new Set([...codes, ...whole])].sort((a, b) => a - b);
 }
 
+interface Sample {
+  code: number;
+  place: ReturnType<typeof decompose>;
+}
+
+/**
+ * Samples at the codes and, where what moves goes round so quickly that the straight way between two is off it, at
+ * halves, quarters and so on between them.
+ */
+function withQuickSpans(codes: readonly number[], placeAt: (code: number) => Sample['place']): Sample[] {
+  const coarse = codes.map((code): Sample => ({ code, place: placeAt(code) }));
+  if (coarse.length > MOMENTS) return coarse;
+  const far = Math.max(...coarse.map(({ place }) => Math.hypot(...place.translation)));
+  const span = (from: Sample, to: Sample, halvings: number): Sample[] => {
+    const code = (from.code + to.code) / 2;
+    const middle: Sample = { code, place: placeAt(code) };
+    if (halvings === 0 || isStraight(from.place, middle.place, to.place, far)) return [to];
+    return [...span(from, middle, halvings - 1), ...span(middle, to, halvings - 1)];
+  };
+  return coarse.flatMap((sample, i) => (i === 0 ? [sample] : span(coarse[i - 1], sample, HALVINGS)));
+}
+
+const HALVINGS = 4;
+/** How far the middle of a span may be off: as a share of the largest distance, and as the cosine of half a turn. */
+const OFF = { share: 1e-4, cosine: Math.cos((0.05 * Math.PI) / 360) };
+
+function isStraight(
+  from: Sample['place'],
+  middle: Sample['place'],
+  to: Sample['place'],
+  far: number,
+): boolean {
+  const off = middle.translation.map((part, k) => part - (from.translation[k] + to.translation[k]) / 2);
+  const halfway = slerp([...from.quaternion], [...to.quaternion], 0.5);
+  const alike = Math.abs(halfway.reduce((sum, part, k) => sum + part * middle.quaternion[k], 0));
+  return Math.hypot(...off) <= far * OFF.share && alike >= OFF.cosine;
+}
+
 function wholeTracks(ops: Op[], moving: Op[], timeCodesPerSecond: number): Omit<Track, 'node'>[] {
   const codes = between(
     [...new Set(moving.flatMap((op) => [...(op.property?.timeSamples?.keys() ?? [])]))].sort((a, b) => a - b),
   );
-  const split = codes.map((time) => decompose(matrixOf(ops, time)));
-  const times = Float64Array.from(codes, (time) => time / timeCodesPerSecond);
+  const samples = withQuickSpans(codes, (code) => decompose(matrixOf(ops, code)));
+  const split = samples.map(({ place }) => place);
+  const times = Float64Array.from(samples, ({ code }) => code / timeCodesPerSecond);
   return [
     {
       path: 'translation',
