@@ -1,13 +1,10 @@
 import { Matrix3, Matrix4, Vector3 } from 'three';
-import { Lot } from '../fuzz/lot.ts';
+import { FbxMaker, type Moving, SECONDS, TICKS, type Vec } from './fbxMaker.ts';
 import { PIXEL } from './pixel.ts';
 import { addFace, type Corner, type Known, paintOf, type Soup } from './soup.ts';
 
-const ORDERS = ['XYZ', 'XZY', 'YZX', 'YXZ', 'ZXY', 'ZYX'] as const;
 const UNITS = [1, 100, 2.54, 0.1];
 const NAMES = ['Post', 'Rail 2', 'Pöller', 'deck', 'a/b'];
-
-type Vec = [number, number, number];
 
 interface Look {
   id: number;
@@ -43,16 +40,9 @@ export function strangeFbxText(seed: number): Known {
   return new Writer(seed).known();
 }
 
-class Writer extends Lot {
-  private readonly soup: Soup = new Map();
-  private readonly objects: string[] = [];
-  private readonly connections: string[] = [];
+class Writer extends FbxMaker {
   private readonly looks: Look[] = [];
   private readonly geometries: Geometry[] = [];
-  private ids = 1000;
-  /** Version 6.1: names instead of numbers, shapes within models, lists without their length. */
-  private readonly old = this.chance(0.3);
-
   known(): Known {
     for (let i = 0; i < 2 + this.below(3); i += 1) this.addLook(i);
     const unit = this.pick(UNITS);
@@ -60,7 +50,8 @@ class Writer extends Lot {
     const { words, matrix } = this.axes();
     const metres = unit / 100;
     const world = matrix.multiply(new Matrix4().makeScale(metres, metres, metres));
-    for (let i = 0; i < 1 + this.below(3); i += 1) this.addModel(world, 0, { depth: 0, unit: 100 / unit });
+    for (let i = 0; i < 1 + this.below(3); i += 1)
+      this.addModel(() => world, 0, { depth: 0, unit: 100 / unit });
     const number = (name: string, value: number, type = 'int') =>
       `P: "${name}", "${type}", "${type === 'int' ? 'Integer' : 'Number'}", "",${value}`;
     const settings = [
@@ -89,10 +80,23 @@ class Writer extends Lot {
       '}',
       'Objects:  {',
       ...this.objects,
+      ...(this.moments.length > 0
+        ? [
+            `AnimationStack: ${this.stack}, "AnimStack::Tide", "" {`,
+            'Properties70:  {',
+            `P: "LocalStop", "KTime", "Time", "",${SECONDS[2] * TICKS}`,
+            `P: "ReferenceStop", "KTime", "Time", "",${SECONDS[2] * TICKS}`,
+            '}',
+            '}',
+            `AnimationLayer: ${this.layer}, "AnimLayer::Base", "" {`,
+            '}',
+          ]
+        : []),
       ...(this.old ? settings : []),
       '}',
       '; Object connections',
       'Connections:  {',
+      ...(this.moments.length > 0 ? [`C: "OO",${this.layer},${this.stack}`] : []),
       ...this.connections,
       '}',
       '',
@@ -101,17 +105,9 @@ class Writer extends Lot {
     return {
       files: { 'quay.fbx': new TextEncoder().encode(text), 'tide mark.png': PIXEL },
       model: 'quay.fbx',
-      soup: this.soup,
+      soup: this.soups[0],
+      moments: this.moments.map((second, i) => ({ second, soup: this.soups[i + 1] })),
     };
-  }
-
-  private vector(least: number, most: number): Vec {
-    return [this.between(least, most), this.between(least, most), this.between(least, most)];
-  }
-
-  private id(): number {
-    this.ids += 1 + this.below(5);
-    return this.ids;
   }
 
   /** Which axis is up, which looks at the viewer, which goes right: rows of the turn to Y up. */
@@ -185,13 +181,6 @@ class Writer extends Lot {
       '}',
     );
     this.connections.push(`C: "OO",${video},${texture}`, `C: "OP",${texture},${look.id}, "EmissiveColor"`);
-  }
-
-  private list(name: string, values: readonly number[]): string[] {
-    if (this.old || this.chance(0.2)) return [`${name}: ${values.join(',')}`];
-    const lines = [];
-    for (let i = 0; i < values.length; i += 7) lines.push(values.slice(i, i + 7).join(','));
-    return [`${name}: *${values.length} {`, `a: ${lines.join(',\n')}`, '}'];
   }
 
   private spread(
@@ -292,10 +281,10 @@ class Writer extends Lot {
     return { id, points, faces, normals, uvs, slots, words };
   }
 
-  private addModel(above: Matrix4, parent: number, { depth, unit }: { depth: number; unit: number }): void {
+  private addModel(above: Moving, parent: number, { depth, unit }: { depth: number; unit: number }): void {
     const id = this.id();
     const geometry = this.chance(0.8) || depth === 0 ? this.pick(this.geometries) : null;
-    const { words, local, geometric } = this.placed(unit);
+    const { words, local, geometric } = this.placed(unit, id);
     this.objects.push(
       `Model: ${id}, "Model::${this.pick(NAMES)}", "${geometry ? 'Mesh' : 'Null'}" {`,
       'Version: 232',
@@ -310,7 +299,7 @@ class Writer extends Lot {
       '}',
     );
     this.connections.push(`C: "OO",${id},${parent}`);
-    const world = above.clone().multiply(local);
+    const world: Moving = (second) => above(second).clone().multiply(local(second));
     if (geometry) {
       const first = this.below(this.looks.length);
       const step = 1 + this.below(this.looks.length - 1);
@@ -321,76 +310,18 @@ class Writer extends Lot {
       const shapeLast = this.chance(0.5);
       this.connections.push(...(this.old || shapeLast ? [] : [shape]), ...paints);
       if (!this.old && shapeLast) this.connections.push(shape);
-      this.see(geometry, slots, world.clone().multiply(geometric));
+      [null, ...this.moments].forEach((second, i) => {
+        this.see(geometry, slots, { world: world(second).multiply(geometric), soup: this.soups[i] });
+      });
     }
     if (depth < 3)
       for (let k = 0; k < this.below(3); k += 1) this.addModel(world, id, { depth: depth + 1, unit });
   }
 
-  /** T Roff Rp Rpre R Rpost^-1 Rp^-1 Soff Sp S Sp^-1, each where it is said. */
-  private placed(unit: number): { words: string[]; local: Matrix4; geometric: Matrix4 } {
-    const words: string[] = [];
-    const place = (name: string, share: number): Matrix4 => {
-      if (!this.chance(share)) return new Matrix4();
-      const by = this.vector(-2, 2).map((value) => value * unit) as Vec;
-      const type = name.startsWith('Lcl') ? `"${name}", "", "A"` : '"Vector3D", "Vector", ""';
-      words.push(`P: "${name}", ${type},${by.join(',')}`);
-      return new Matrix4().makeTranslation(...by);
-    };
-    const turn = (name: string, share: number, order: string): Matrix4 => {
-      if (!this.chance(share)) return new Matrix4();
-      const angles = this.vector(-170, 170);
-      const type = name.startsWith('Lcl') ? `"${name}", "", "A"` : '"Vector3D", "Vector", ""';
-      words.push(`P: "${name}", ${type},${angles.join(',')}`);
-      const matrix = new Matrix4();
-      for (const axis of order) matrix.premultiply(turnAbout(axis, angles['XYZ'.indexOf(axis)]));
-      return matrix;
-    };
-    const order = this.chance(0.3) ? this.below(ORDERS.length) : 0;
-    if (order > 0) words.push(`P: "RotationOrder", "enum", "", "",${order}`);
-    const steps = {
-      T: place('Lcl Translation', 0.7),
-      Roff: place('RotationOffset', 0.15),
-      Rp: place('RotationPivot', 0.25),
-      Rpre: turn('PreRotation', 0.3, 'XYZ'),
-      R: turn('Lcl Rotation', 0.7, ORDERS[order]),
-      Rpost: turn('PostRotation', 0.15, 'XYZ'),
-      Soff: place('ScalingOffset', 0.1),
-      Sp: place('ScalingPivot', 0.15),
-    };
-    const scales: Vec[] = [
-      [2, 2, 2],
-      [1, 2, 0.5],
-      [-1, 1, 1],
-    ];
-    const scale: Vec = this.chance(0.4) ? this.pick(scales) : [1, 1, 1];
-    if (scale.some((value) => value !== 1))
-      words.push(`P: "Lcl Scaling", "Lcl Scaling", "", "A",${scale.join(',')}`);
-    const local = [
-      steps.T,
-      steps.Roff,
-      steps.Rp,
-      steps.Rpre,
-      steps.R,
-      steps.Rpost.clone().invert(),
-      steps.Rp.clone().invert(),
-      steps.Soff,
-      steps.Sp,
-      new Matrix4().makeScale(...scale),
-      steps.Sp.clone().invert(),
-    ].reduce((all, step) => all.multiply(step), new Matrix4());
-    const geometric = place('GeometricTranslation', 0.15).multiply(turn('GeometricRotation', 0.1, 'XYZ'));
-    if (this.chance(0.1)) {
-      words.push('P: "GeometricScaling", "Vector3D", "Vector", "",1,2,1');
-      geometric.multiply(new Matrix4().makeScale(1, 2, 1));
-    }
-    return { words, local, geometric };
-  }
-
   private see(
     { points, faces, normals, uvs, slots }: Geometry,
     looks: readonly Look[],
-    world: Matrix4,
+    { world, soup }: { world: Matrix4; soup: Soup },
   ): void {
     const turned = new Matrix3().getNormalMatrix(world);
     const mirrored = world.determinant() < 0;
@@ -407,7 +338,7 @@ class Writer extends Lot {
         };
       });
       corner += face.length;
-      addFace(paintOf(this.soup, look.colour), mirrored ? corners.reverse() : corners);
+      addFace(paintOf(soup, look.colour), mirrored ? corners.reverse() : corners);
     });
   }
 }
@@ -429,12 +360,6 @@ function asOld(lines: readonly string[]): string[] {
         return `Connect: "${kind}", "${names.get(from)}", "${names.get(to)}"`;
       }),
   );
-}
-
-function turnAbout(axis: string, degrees: number): Matrix4 {
-  const angle = (degrees * Math.PI) / 180;
-  if (axis === 'X') return new Matrix4().makeRotationX(angle);
-  return axis === 'Y' ? new Matrix4().makeRotationY(angle) : new Matrix4().makeRotationZ(angle);
 }
 
 /** Scaled, then moved, from the lower left; told from the upper left. */
