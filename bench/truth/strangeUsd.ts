@@ -198,6 +198,16 @@ class Writer extends SceneMaker {
       const strong = prim.strong ? ' (\n    bindMaterialAs = "strongerThanDescendants"\n)' : '';
       lines.push(`rel material:binding = <${layer.looks}/Paint${prim.paint}>${strong}`);
     }
+    if (prim.collection) {
+      const { children, paint } = prim.collection;
+      const some = children.map((child) => `<${prim.children[child].name}>`);
+      const strength = prim.strong ? ' ( bindMaterialAs = "strongerThanDescendants" )' : '';
+      lines.push(
+        'uniform token collection:wet:expansionRule = "expandPrims"',
+        `rel collection:wet:includes = [${some.join(', ')}]`,
+        `rel material:binding:collection:wet = [<.collection:wet>, <${layer.looks}/Paint${paint}>]${strength}`,
+      );
+    }
     if (prim.sheet) lines.push(...this.sheetLines(prim.sheet, layer.looks));
     const children = prim.children.flatMap((child) => this.written(child, layer));
     if (!prim.instances) return [...lines, ...children];

@@ -59,6 +59,8 @@ export interface Prim {
   hidden: string;
   paint: number;
   strong: boolean;
+  /** Children that a collection of it holds, and the paint that this gives them. */
+  collection: { children: number[]; paint: number } | null;
   sheet: Sheet | null;
   /** Of a PointInstancer: which child stands where. */
   instances: Instance[] | null;
@@ -143,6 +145,13 @@ export class SceneMaker extends Lot {
       for (let k = 0; k < 1 + this.below(3); k += 1) children.push(this.prim(depth + 1, unit));
     const instances =
       !sheet && depth > 0 && this.chance(0.15) ? this.instances(children.length, 1 / unit) : null;
+    const collection =
+      children.length > 0 && !instances && this.chance(0.2)
+        ? {
+            children: children.flatMap((_, i) => (this.chance(0.6) ? [i] : [])),
+            paint: this.below(this.looks.length),
+          }
+        : null;
     const group = instances ? 'PointInstancer' : this.pick(['Xform', 'Xform', 'Scope', '']);
     const type = sheet ? 'Mesh' : group;
     return {
@@ -150,7 +159,8 @@ export class SceneMaker extends Lot {
       depth,
       type,
       hidden: this.chance(0.06) ? this.pick(HIDDEN) : '',
-      paint: this.chance(sheet ? 0.5 : 0.3) ? this.below(this.looks.length) : -1,
+      paint: collection === null && this.chance(sheet ? 0.5 : 0.3) ? this.below(this.looks.length) : -1,
+      collection,
       strong: this.chance(0.15),
       sheet,
       instances,

@@ -40,7 +40,15 @@ class Viewer {
       strong: above.strong || (prim.paint >= 0 && prim.strong),
     };
     if (prim.sheet) this.seeSheet(prim.sheet, here);
-    if (!prim.instances) for (const child of prim.children) this.see(child, here);
+    const { collection } = prim;
+    if (!prim.instances)
+      for (const [i, child] of prim.children.entries())
+        this.see(
+          child,
+          collection?.children.includes(i) && !here.strong
+            ? { ...here, paint: collection.paint, strong: prim.strong }
+            : here,
+        );
     for (const { child, place, turn, scale, hidden } of prim.instances ?? []) {
       const [w, x, y, z] = turn;
       const own = new Matrix4().compose(

@@ -293,9 +293,10 @@ function mergeProperties(opinions: Opinion[]): Map<string, ComposedProperty> {
   return out;
 }
 
-/** Relative paths are relative to the prim they stand on. */
+/** Relative paths are relative to the prim they stand on; `.name` is a property of that prim itself. */
 function absolute(path: string, place: string): string {
   if (path.startsWith('/')) return path;
+  if (/^\.[^./]/.test(path)) return place + path;
   const parts = place.split('/').filter(Boolean);
   for (const part of path.split('/')) {
     if (part === '..') parts.pop();

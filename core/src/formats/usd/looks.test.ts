@@ -115,6 +115,65 @@ describe('materials of a mesh', () => {
   });
 });
 
+describe('materials of collections', () => {
+  const looks = 'def Scope "Looks" { def Material "A" {} def Material "B" {} }';
+  /** What two meshes below a crane wear, and one beside it. */
+  const worn = async (words: string, onHook = '', above = '') => {
+    const mesh = (name: string, more = '') => `def Mesh "${name}" { ${QUAD} ${more} }`;
+    const document = await readScene(
+      `def Xform "Quay" { ${looks} ${above}
+        def Xform "Crane" { ${words} ${mesh('Hook', onHook)} def Xform "Arm" { ${mesh('Rope')} } }
+        ${mesh('Buoy')} }`,
+    );
+    return ['Hook', 'Rope', 'Buoy']
+      .map((name) => document.nodes.find((node) => node.name === name)?.materials[0] ?? -1)
+      .map((index) => document.materials[index]?.name ?? '-')
+      .join('');
+  };
+  const bound = (material: string, name = 'wet', strength = '') =>
+    `rel material:binding:collection:${name} = [</Quay/Crane.collection:${name}>, </Quay/Looks/${material}>] ${strength}`;
+  const held = (words: string, name = 'wet') => `rel collection:${name}:includes = [${words}]`;
+
+  it('are worn by what it holds and what is below that', async () => {
+    expect(await worn(`${held('<Hook>')} ${bound('A')}`)).toBe('A--');
+    expect(await worn(`${held('</Quay/Crane/Arm>')} ${bound('A')}`)).toBe('-A-');
+    // Not the arm itself is a mesh, and nothing below it is told.
+    const alone = 'uniform token collection:wet:expansionRule = "explicitOnly"';
+    expect(await worn(`${alone} ${held('<Arm>, <Hook>')} ${bound('A')}`)).toBe('A--');
+    expect(
+      await worn(
+        `uniform bool collection:wet:includeRoot = 1 ${bound('A', 'full:wet').replace('collection:full:wet>', 'collection:wet>')}`,
+      ),
+    ).toBe('AA-');
+    const but = 'rel collection:wet:excludes = <Arm/Rope>';
+    expect(await worn(`${held('</Quay/Crane>')} ${but} ${bound('A')}`)).toBe('A--');
+    // Nobody below the prim that says so is reached.
+    expect(await worn(`${held('</Quay>')} ${bound('A')}`)).toBe('AA-');
+  });
+
+  it('are those of the first that holds it, before the one of all; of collections in collections as well', async () => {
+    const all = 'rel material:binding = </Quay/Looks/B>';
+    expect(await worn(`${all} ${held('<Hook>')} ${bound('A')}`)).toBe('AB-');
+    expect(
+      await worn(`${held('<Hook>')} ${bound('A')} ${held('<Hook>, <Arm>', 'dry')} ${bound('B', 'dry')}`),
+    ).toBe('AB-');
+    expect(await worn(`${held('<.collection:dry>')} ${held('<Arm>', 'dry')} ${bound('A')}`)).toBe('-A-');
+    // In a circle nobody is held.
+    expect(await worn(`${held('<.collection:dry>')} ${held('<.collection:wet>', 'dry')} ${bound('A')}`)).toBe(
+      '---',
+    );
+  });
+
+  it('give way to words further down, unless they are stronger', async () => {
+    const own = 'rel material:binding = </Quay/Looks/B>';
+    expect(await worn(`${held('<Hook>')} ${bound('A')}`, own)).toBe('B--');
+    const strong = '( bindMaterialAs = "strongerThanDescendants" )';
+    expect(await worn(`${held('<Hook>')} ${bound('A', 'wet', strong)}`, own)).toBe('A--');
+    expect(await worn(`${held('<Hook>')} ${bound('A')}`, '', own)).toBe('ABB');
+    expect(await worn(`rel material:binding:collection:wet = [</Quay/Looks/A>]`, '', own)).toBe('BBB');
+  });
+});
+
 describe('networks of shaders', () => {
   /** A material whose surface has what a test writes, and nodes beside it. */
   const material = async (id: string, inputs: string, nodes = '') => {

@@ -15,6 +15,7 @@ import {
   Z_UP,
 } from '../../scene/document.ts';
 import { assignKeys, type ImageEntry } from '../../scene/material.ts';
+import { type Bindings, boundMaterial, withBindings } from './bindings.ts';
 import type { ComposedPrim } from './compose.ts';
 import { readPointInstances } from './instancer.ts';
 import { MOST_NESTED } from './layer.ts';
@@ -74,7 +75,7 @@ export async function readUsd(
   document.axes = textOf(stage.metadata.upAxis) === 'Z' ? Z_UP : Y_UP;
   const reader = new SceneReader(document, stage, path);
   reader.readMaterials();
-  for (const prim of stage.prims) reader.visit(prim, -1, { binding: '', strong: false, visible: true });
+  for (const prim of stage.prims) reader.visit(prim, -1, { bindings: [], visible: true });
   reader.finish();
   assignKeys(document.materials);
   if (document.nodes.length === 0 && document.materials.length === 0) {
@@ -102,10 +103,8 @@ function generatorOf(stage: Stage): string {
 }
 
 interface Inherited {
-  /** Material bound further up. */
-  binding: string;
-  /** It beats bindings below. */
-  strong: boolean;
+  /** What is said of materials further up. */
+  bindings: Bindings;
   visible: boolean;
   skeleton?: string;
   animation?: string;
@@ -124,6 +123,7 @@ class SceneReader {
   private readonly rate: number;
   private readonly arrayNumbers = new WeakMap<object, number>();
   private nextArray = 0;
+  private readonly find = (path: string) => this.stage.byPath.get(path);
 
   constructor(
     private readonly document: SceneDocument,
@@ -217,11 +217,9 @@ class SceneReader {
   }
 
   private inherit(prim: ComposedPrim, above: Inherited): Inherited {
-    const ownBinding = bindingOf(prim);
     const purpose = textOf(get(prim, 'purpose'));
     return {
-      binding: ownBinding && !above.strong ? ownBinding.target : above.binding,
-      strong: above.strong || (ownBinding?.strong ?? false),
+      bindings: withBindings(above.bindings, prim, this.find),
       visible:
         above.visible &&
         textOf(get(prim, 'visibility')) !== 'invisible' &&
@@ -249,11 +247,13 @@ class SceneReader {
     }
     node.mesh = existing.index;
     const slot = (target: string) => (target === '' ? -1 : (this.materials.get(target) ?? -1));
+    const { bindings } = inherited;
     const ofSubsets = subsets.map(({ prim: subset }) =>
-      slot(inherited.strong ? inherited.binding : (bindingOf(subset)?.target ?? inherited.binding)),
+      slot(boundMaterial(withBindings(bindings, subset, this.find), subset.path)),
     );
+    const own = slot(boundMaterial(bindings, prim.path));
     // Slot 0 is the mesh's own material, where a face is left for it; each subset has a slot of its own.
-    node.materials = existing.allInSubsets ? ofSubsets : [slot(inherited.binding), ...ofSubsets];
+    node.materials = existing.allInSubsets ? ofSubsets : [own, ...ofSubsets];
     // The schema has planes alone seen from both sides where nothing is said.
     if ((numberOf(get(prim, 'doubleSided')) ?? Number(prim.typeName === 'Plane')) === 1) {
       for (const material of node.materials)
@@ -365,19 +365,6 @@ function isOwnWrapper(prim: ComposedPrim): boolean {
 
 function displayNameOf(prim: ComposedPrim): string {
   return textOf(prim.metadata.displayName) || prim.name;
-}
-
-/** The direct binding, for all purposes first. */
-function bindingOf(prim: ComposedPrim): { target: string; strong: boolean } | null {
-  for (const name of ['material:binding', 'material:binding:full', 'material:binding:preview']) {
-    const property = prim.properties.get(name);
-    if (property?.targets[0])
-      return {
-        target: property.targets[0],
-        strong: textOf(property.metadata.bindMaterialAs) === 'strongerThanDescendants',
-      };
-  }
-  return null;
 }
 
 /**
