@@ -1,6 +1,7 @@
 import { Matrix4 } from 'three';
 import { Lot } from '../fuzz/lot.ts';
 import type { Soup } from './soup.ts';
+import { turnAbout } from './turnAbout.ts';
 
 const ORDERS = ['XYZ', 'XZY', 'YZX', 'YXZ', 'ZXY', 'ZYX'] as const;
 
@@ -169,10 +170,4 @@ export class FbxMaker extends Lot {
       .multiply(new Matrix4().makeScale(...said('GeometricScaling', 0.1, () => [1, 2, 1], [1, 1, 1])));
     return { words, local, geometric };
   }
-}
-
-function turnAbout(axis: string, degrees: number): Matrix4 {
-  const angle = (degrees * Math.PI) / 180;
-  if (axis === 'X') return new Matrix4().makeRotationX(angle);
-  return axis === 'Y' ? new Matrix4().makeRotationY(angle) : new Matrix4().makeRotationZ(angle);
 }

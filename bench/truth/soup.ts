@@ -51,9 +51,10 @@ export function addFace(paint: Paint, face: readonly Corner[]): void {
   }
 }
 
-/** What differs between a known model and its package for glTF, in words; nothing when all is there. */
+/** What differs between a known model and its package for glTF, or why its receipt does not hold; nothing when all is there. */
 export async function wrongIn(known: Known): Promise<string[]> {
-  const { parcel } = await handedOff(known, findDestination('web-gltf') as Destination);
+  const { parcel, failures } = await handedOff(known, findDestination('web-gltf') as Destination);
+  if (failures.length > 0) return failures;
   const gltf = await (await gltfIo()).readBinary(parcel.files[parcel.model]);
   if (!known.moments?.length) return differences(known.soup, soupOf(gltf));
   return known.moments.flatMap(({ second, soup }) => {

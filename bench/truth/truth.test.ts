@@ -1,5 +1,8 @@
+import { findDestination } from '@kinkajou/core/destinations/destinations';
+import type { Destination } from '@kinkajou/core/destinations/profile';
 import { Vector3 } from 'three';
 import { describe, expect, it } from 'vitest';
+import { handedOff } from '../fuzz/failures.ts';
 import { type Known, wrongIn } from './soup.ts';
 import { strangeFbxText } from './strangeFbxText.ts';
 import { strangeGltf } from './strangeGltf.ts';
@@ -23,6 +26,21 @@ describe('made-up models come out in glTF as their maker knows them', () => {
 
   it.each(some(8, 500))('glTF %i', async (seed) => {
     expect(await wrongIn(strangeGltf(seed))).toEqual([]);
+  });
+});
+
+describe('receipts of made-up models hold elsewhere, too', () => {
+  const handed = async (known: Known, id: string) =>
+    (await handedOff(known, findDestination(id) as Destination)).failures;
+
+  it.each(some(5, 1))('FBX %i', async (seed) => {
+    for (const id of ['compositor-usd', 'compositor-classic', 'modelling'])
+      expect({ id, failures: await handed(strangeFbxText(seed), id) }).toEqual({ id, failures: [] });
+  });
+
+  it.each(some(5, 1))('USD %i', async (seed) => {
+    for (const id of ['render-film', 'engine-packed', 'garment-figure'])
+      expect({ id, failures: await handed(strangeUsd(seed), id) }).toEqual({ id, failures: [] });
   });
 });
 

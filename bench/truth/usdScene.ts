@@ -1,5 +1,6 @@
 import { Matrix4, Quaternion, Vector3 } from 'three';
 import { Lot } from '../fuzz/lot.ts';
+import { turnAbout } from './turnAbout.ts';
 
 const AXES = ['X', 'Y', 'Z'] as const;
 const UNITS = [1, 0.01, 0.0254, 0.001];
@@ -380,10 +381,4 @@ export class SceneMaker extends Lot {
 
 function inBrackets(list: readonly number[]): string {
   return `(${list.join(', ')})`;
-}
-
-function turnAbout(axis: string, degrees: number): Matrix4 {
-  const angle = (degrees * Math.PI) / 180;
-  if (axis === 'X') return new Matrix4().makeRotationX(angle);
-  return axis === 'Y' ? new Matrix4().makeRotationY(angle) : new Matrix4().makeRotationZ(angle);
 }

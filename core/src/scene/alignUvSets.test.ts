@@ -147,4 +147,30 @@ describe('UV sets', () => {
       ),
     ).toEqual(['st tide', 'net tide']);
   });
+
+  it('are found by every name that stands for them', () => {
+    // The first mesh has neither `net` nor `tide`, and shows its first set for both.
+    const found = alignUvSets(
+      scene(
+        [
+          [
+            ['st', 'rust'],
+            [0, 1],
+          ],
+          [
+            ['wet', 'tide', 'net'],
+            [0, 1, 2],
+          ],
+        ],
+        [['net'], ['tide'], [null]],
+        'fbx',
+      ),
+    ).meshes;
+    const places = { net: -1, tide: -1 };
+    for (const name of ['net', 'tide'] as const)
+      places[name] = found[1].uvSets.findIndex((set) => set.name === name);
+    expect(new Set([0, places.net, places.tide]).size).toBe(3);
+    // Sets are told apart by their first number.
+    for (const place of Object.values(places)) expect(found[0].uvSets[place].values[0]).toBe(0);
+  });
 });

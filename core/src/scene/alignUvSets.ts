@@ -76,22 +76,21 @@ function askedSets(document: SceneDocument, named: Named): Asked[] {
   return [...out.values()];
 }
 
-/** A place for each name: different ones for different sets, and where that can be one for each set. */
+/** A place for each name, within every mesh's own number of sets where that can be. */
 function agreedPlaces(
   names: readonly SetName[],
   asked: readonly Asked[],
   meshes: readonly PolygonMesh[],
 ): Map<SetName, number> {
-  const search = (limit: (name: SetName) => number, once: boolean) => {
+  const search = (limit: (name: SetName) => number) => {
     const places = new Map<SetName, number>();
     const isFree = (name: SetName, place: number) =>
       asked.every(({ sets }) => {
         const own = sets.get(name);
         if (own === undefined) return true;
         return [...sets].every(([other, set]) => {
-          const there = places.get(other);
-          if (there === undefined) return true;
-          return set === own ? !once || there === place : there !== place;
+          // At the first place a name that the mesh lacks is found as well as its own.
+          return places.get(other) !== place || (place === 0 && set === own);
         });
       });
     const place = (k: number): boolean => {
@@ -110,7 +109,7 @@ function agreedPlaces(
   };
   const fits = (name: SetName) =>
     Math.min(...asked.filter(({ sets }) => sets.has(name)).map(({ mesh }) => meshes[mesh].uvSets.length));
-  return search(fits, true) ?? search(() => names.length, false) ?? new Map();
+  return search(fits) ?? search(() => names.length) ?? new Map();
 }
 
 /**
