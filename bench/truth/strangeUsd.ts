@@ -13,6 +13,16 @@ import {
 } from './usdScene.ts';
 import { soupOfScene } from './usdSoup.ts';
 
+/** What nobody should see. */
+const WRONG = [
+  'def Mesh "Wrong"',
+  '{',
+  '    point3f[] points = [(0, 0, 0), (1, 0, 0), (0, 1, 0)]',
+  '    int[] faceVertexCounts = [3]',
+  '    int[] faceVertexIndices = [0, 1, 2]',
+  '}',
+];
+
 /** Where motion is looked at, in seconds. */
 const MOMENTS = [0, 0.3, 0.5, 0.85];
 
@@ -169,8 +179,32 @@ class Writer extends SceneMaker {
         if (prim.depth !== 1) return [bare, ...block(this.content(prim, layer))];
         const lies = this.chance(0.5) && prim.ops.length > 0;
         const content = this.content(lies ? { ...prim, ops: [wrongPlace()] } : prim, layer);
-        this.sublayer.push(bare, ...block(content));
-        return this.chance(0.5) || lies ? [`over "${prim.name}"`, ...block(lies ? opLines(prim) : [])] : [];
+        // What the layer below takes in besides is taken out again above it.
+        const wrong = this.chance(0.4);
+        if (wrong) this.savePart('wrong.usda', true, ['def "Root"', '{', ...WRONG, '}']);
+        this.sublayer.push(
+          ...head(
+            'def',
+            wrong
+              ? [
+                  this.pick([
+                    'references = @wrong.usda@</Root>',
+                    'prepend references = [@wrong.usda@</Root>]',
+                  ]),
+                ]
+              : [],
+          ),
+          ...block(content),
+        );
+        const taken = wrong
+          ? [this.pick(['references = None', 'delete references = @wrong.usda@</Root>'])]
+          : [];
+        if (!wrong && !lies && this.chance(0.5)) return [];
+        const over =
+          taken.length > 0
+            ? [`over "${prim.name}" (`, ...taken.map((line) => `    ${line}`), ')']
+            : [`over "${prim.name}"`];
+        return [...over, ...block(lies ? opLines(prim) : [])];
       }
       default:
         return [

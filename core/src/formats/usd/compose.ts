@@ -1,5 +1,6 @@
 import { addRemark, addUncarried, type Remark } from '../../scene/document.ts';
 import {
+  isListOp,
   type ListItems,
   listItems,
   type PrimSpec,
@@ -39,6 +40,8 @@ interface Opinion {
   spec: PrimSpec;
   layer: string;
   stack: LayerStack;
+  /** Number of the place that it belongs to: a prim of one stack, as one arc has brought it in. */
+  site: number;
   /** Path of the spec in its own layer. */
   at: string;
   maps: PathMap[];
@@ -74,7 +77,14 @@ const ROOT: PathMap[] = [];
 export async function compose(stack: LayerStack, host: ComposeHost): Promise<ComposedPrim[]> {
   const composer = new Composer(host);
   return composer.children(
-    stack.layers.map(({ path, layer }) => ({ spec: rootOf(layer), layer: path, stack, at: '/', maps: ROOT })),
+    stack.layers.map(({ path, layer }) => ({
+      spec: rootOf(layer),
+      layer: path,
+      stack,
+      site: 0,
+      at: '/',
+      maps: ROOT,
+    })),
     '/',
     0,
   );
@@ -94,6 +104,7 @@ function rootOf(layer: UsdLayer): PrimSpec {
 
 class Composer {
   private prims = 0;
+  private sites = 0;
 
   constructor(private readonly host: ComposeHost) {}
 
@@ -156,44 +167,55 @@ class Composer {
     };
   }
 
-  /** The local opinions with all that they bring in, strongest first. */
+  /**
+   * The local opinions with all that they bring in, strongest first: those of one site with its arcs before those of
+   * the next, and what is specialized behind all.
+   */
   private async expand(local: Opinion[], way: Way): Promise<Opinion[]> {
-    const out = [...local];
-    const { path, selection } = way;
-    addSelections(local, selection);
-    const arcs = {
-      inherits: [] as Opinion[],
-      variants: [] as Opinion[],
-      references: [] as Opinion[],
-      payloads: [] as Opinion[],
-      specializes: [] as Opinion[],
-    };
-    for (const opinion of local) {
-      const { spec } = opinion;
-      for (const target of combined(spec.metadata.inherits))
-        arcs.inherits.push(...(await this.follow({ asset: '', prim: String(target) }, opinion, way)));
-      for (const [set, variants] of spec.variantSets) {
-        const chosen = variants.get(selection.get(set) ?? '');
-        if (chosen) arcs.variants.push(...(await this.expand([{ ...opinion, spec: chosen }], way)));
-        else if (variants.size > 0 && selection.get(set))
+    addSelections(local, way.selection);
+    const out: Opinion[] = [];
+    const specialized: Opinion[] = [];
+    for (const site of bySite(local)) {
+      out.push(...site, ...(await this.arcs(site, 'inherits', way)), ...(await this.variants(site, way)));
+      out.push(...(await this.arcs(site, 'references', way)), ...(await this.arcs(site, 'payload', way)));
+      specialized.push(...(await this.arcs(site, 'specializes', way)));
+    }
+    return [...out, ...specialized];
+  }
+
+  private async arcs(
+    site: readonly Opinion[],
+    kind: 'inherits' | 'specializes' | 'references' | 'payload',
+    way: Way,
+  ): Promise<Opinion[]> {
+    const out: Opinion[] = [];
+    const isOfPaths = kind === 'inherits' || kind === 'specializes';
+    for (const { item, opinion } of editedList(site, kind)) {
+      const target = isOfPaths ? { asset: '', prim: String(item) } : (item as UsdReference);
+      out.push(...(await this.follow(target, opinion, way)));
+    }
+    return out;
+  }
+
+  private async variants(site: readonly Opinion[], way: Way): Promise<Opinion[]> {
+    const out: Opinion[] = [];
+    for (const opinion of site)
+      for (const [set, variants] of opinion.spec.variantSets) {
+        const selected = way.selection.get(set);
+        const chosen = variants.get(selected ?? '');
+        this.sites += 1;
+        if (chosen) out.push(...(await this.expand([{ ...opinion, spec: chosen, site: this.sites }], way)));
+        else if (variants.size > 0 && selected)
           addUncarried(
             this.host.remarks,
             'variants chosen but not there',
-            `${path} {${set}=${selection.get(set)}}`,
+            `${way.path} {${set}=${selected}}`,
             {
               why: 'nothing stands in for them',
               severity: 'warning',
             },
           );
       }
-      for (const target of combined(spec.metadata.references))
-        arcs.references.push(...(await this.follow(target as UsdReference, opinion, way)));
-      for (const target of combined(spec.metadata.payload))
-        arcs.payloads.push(...(await this.follow(target as UsdReference, opinion, way)));
-      for (const target of combined(spec.metadata.specializes))
-        arcs.specializes.push(...(await this.follow({ asset: '', prim: String(target) }, opinion, way)));
-    }
-    out.push(...arcs.inherits, ...arcs.variants, ...arcs.references, ...arcs.payloads, ...arcs.specializes);
     return out;
   }
 
@@ -227,16 +249,53 @@ class Composer {
       return [];
     }
     const maps = [...(reference.asset === '' ? opinion.maps : []), { from: target, to: path }];
+    this.sites += 1;
+    const site = this.sites;
     const opinions = stack.layers.flatMap(({ path: layerPath, layer }) => {
       const spec = findSpec(layer, target);
-      return spec ? [{ spec, layer: layerPath, stack, at: target, maps }] : [];
+      return spec ? [{ spec, layer: layerPath, stack, site, at: target, maps }] : [];
     });
     return this.expand(opinions, { path, seen: new Set([...seen, key]), selection });
   }
 }
 
-function combined(value: UsdValue | undefined): ListItems {
-  return listItems(value);
+/** Opinions of one site stand together. */
+function bySite(opinions: readonly Opinion[]): Opinion[][] {
+  const sites: Opinion[][] = [];
+  for (const opinion of opinions) {
+    const last = sites[sites.length - 1];
+    if (last?.[0].site === opinion.site) last.push(opinion);
+    else sites.push([opinion]);
+  }
+  return sites;
+}
+
+/** An item of a list that layers edit, and whose it is. */
+interface Listed {
+  item: ListItems[number];
+  opinion: Opinion;
+}
+
+/** What the layers of a site leave of a list, each editing what the weaker ones have. */
+function editedList(site: readonly Opinion[], name: string): Listed[] {
+  let list: Listed[] = [];
+  for (const opinion of [...site].reverse()) {
+    const value = opinion.spec.metadata[name];
+    if (value === undefined) continue;
+    const own = (items: ListItems) => items.map((item): Listed => ({ item, opinion }));
+    if (!isListOp(value) || value.explicit) {
+      list = own(listItems(value));
+      continue;
+    }
+    const { prepended, appended, deleted } = value;
+    const moved = new Set([...prepended, ...appended, ...deleted].map(keyOf));
+    list = [...own(prepended), ...list.filter(({ item }) => !moved.has(keyOf(item))), ...own(appended)];
+  }
+  return list;
+}
+
+function keyOf(item: ListItems[number]): string {
+  return typeof item === 'object' ? `${item.asset} ${item.prim}` : String(item);
 }
 
 /** Opinions are met strongest first, so that what is chosen already stays. */

@@ -66,6 +66,38 @@ describe('which opinion is the strongest', () => {
     expect(await chosen('references = @nested.usda@', 'string v = "a" string w = "y"')).toBe(4);
   });
 
+  it('is what is taken in at a prim, before what comes with a prim further up', async () => {
+    const files = {
+      'ref.usda': `( defaultPrim = "Q" )\ndef Xform "Q" { def Xform "Boat" { ${number(2)} } }`,
+      'boat.usda': `( defaultPrim = "B" )\ndef Xform "B" { ${number(7)} double userProperties:m = 7 }`,
+    };
+    const document = await readScene(
+      'def Xform "Quay" ( references = @ref.usda@ ) { over "Boat" ( references = @boat.usda@ ) {} }',
+      files,
+    );
+    expect(document.nodes.find(({ name }) => name === 'Boat')?.custom).toEqual({ n: 7, m: 7 });
+  });
+
+  it.each<[string, string, object]>([
+    ['in place of them', 'references = @new.usda@', { k: 3 }],
+    ['none of them', 'references = None', {}],
+    ['but one', 'delete references = @a.usda@', { n: 2, m: 2 }],
+    ['and one more before them', 'prepend references = @new.usda@', { n: 1, m: 2, k: 3 }],
+    ['and one more behind them', 'append references = @c.usda@', { n: 1, m: 2 }],
+    ['with the first behind the others', 'append references = @a.usda@', { n: 2, m: 2 }],
+  ])('takes in what lower layers do, edited by those above: %s', async (_, arcs, expected) => {
+    const file = (words: string) => `( defaultPrim = "R" )\ndef Xform "R" { ${words} }`;
+    const document = await readScene('', {
+      'quay.usda': `#usda 1.0\n( defaultPrim = "Quay" metersPerUnit = 1 upAxis = "Y" subLayers = [@low.usda@] )\nover "Quay" ( ${arcs} ) {}`,
+      'low.usda': 'def Xform "Quay" ( references = [@a.usda@, @b.usda@] ) {}',
+      'a.usda': file(number(1)),
+      'b.usda': file(`${number(2)} double userProperties:m = 2`),
+      'c.usda': file(number(9)),
+      'new.usda': file('double userProperties:k = 3'),
+    });
+    expect(document.nodes[0].custom).toEqual(expected);
+  });
+
   it('stands in the layer before the ones below it', async () => {
     const head =
       '#usda 1.0\n( defaultPrim = "Quay" metersPerUnit = 1 upAxis = "Y" subLayers = [@a.usda@, @b.usda@] )\n';
