@@ -173,4 +173,11 @@ describe('UV sets', () => {
     // Sets are told apart by their first number.
     for (const place of Object.values(places)) expect(found[0].uvSets[place].values[0]).toBe(0);
   });
+
+  it('are put in order however many others have names of their own', () => {
+    const others = Array.from({ length: 9 }, (_, i): [string[], number[]] => [[`own${i}`, 'more'], [i + 1]]);
+    const names = others.map(([[name]]) => [name]);
+    const found = aligned([[['st', 'tide'], [0]], ...others, [['tide', 'st'], [0]]], [['tide'], ...names]);
+    expect([found[0], found[1], found[10]]).toEqual(['tide st', 'own0 more', 'tide st']);
+  });
 });

@@ -1,7 +1,7 @@
 import type { PolygonMesh, SceneDocument } from './document.ts';
 import type { Material } from './material.ts';
 
-/** More names than this in question are left as they are. */
+/** More names than this that depend on each other are left as they are. */
 const MOST = 7;
 
 /** Name of a UV set as an image has it; null for the first one. */
@@ -31,16 +31,41 @@ export function alignUvSets(
       Object.values(channelsOf(material)).flatMap((channel) => (channel?.map ? [channel.map.uvSet] : [])),
     ),
   ]);
-  const asked = askedSets(document, named);
-  if (!differ(asked)) return document;
-  const names = [...new Set(asked.flatMap(({ sets }) => [...sets.keys()]))];
-  if (names.length > MOST) return document;
-  const places = agreedPlaces(names, asked, document.meshes);
+  const unlike = dependents(askedSets(document, named)).filter(differ);
+  if (unlike.length === 0) return document;
   const meshes = [...document.meshes];
-  for (const { mesh, sets } of asked)
-    if ([...sets].some(([name, set]) => places.get(name) !== set))
-      meshes[mesh] = { ...meshes[mesh], uvSets: ordered(meshes[mesh], sets, places) };
+  for (const asked of unlike) {
+    const names = [...new Set(asked.flatMap(({ sets }) => [...sets.keys()]))];
+    const places = names.length > MOST ? null : agreedPlaces(names, asked, document.meshes);
+    for (const { mesh, sets } of asked)
+      if (places && [...sets].some(([name, set]) => places.get(name) !== set))
+        meshes[mesh] = { ...meshes[mesh], uvSets: ordered(meshes[mesh], sets, places) };
+  }
   return { ...document, meshes };
+}
+
+/** Meshes whose names depend on each other, since some stand on one mesh; the first set has its place anyway. */
+function dependents(asked: readonly Asked[]): Asked[][] {
+  const above = new Map<string, string>();
+  const first = (name: string): string => {
+    let at = name;
+    for (let next = above.get(at); next !== undefined; next = above.get(at)) at = next;
+    return at;
+  };
+  const namesOf = ({ sets }: Asked) => [...sets.keys()].filter((name) => name !== null);
+  for (const own of asked) {
+    const [one, ...others] = namesOf(own).map(first);
+    for (const other of others) if (first(other) !== first(one)) above.set(first(other), first(one));
+  }
+  const groups = new Map<string, Asked[]>();
+  for (const own of asked) {
+    const [name] = namesOf(own);
+    if (name === undefined) continue;
+    const group = groups.get(first(name)) ?? [];
+    groups.set(first(name), group);
+    group.push(own);
+  }
+  return [...groups.values()];
 }
 
 /** The set that a name means on a mesh, or -1: programs fall back on the first one, save in USD. */
