@@ -20,7 +20,8 @@ describe('made-up models come out in glTF as their maker knows them', () => {
     expect(await wrongIn(strangeFbxText(seed))).toEqual([]);
   });
 
-  it.each(some(8, 500))('OBJ %i', async (seed) => {
+  // In the last one faces of a material have UVs on one part and none on another.
+  it.each([...some(8, 500), 50257])('OBJ %i', async (seed) => {
     expect(await wrongIn(strangeObj(seed))).toEqual([]);
   });
 

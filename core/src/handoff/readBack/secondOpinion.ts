@@ -397,14 +397,18 @@ function uvsOff({ title, ours, theirs }: Pair, format: SceneDocument['format'], 
   };
   const [ownCloud, other] = [gather(ours, false), gather(theirs, format === 'gltf')];
   const missing = (from: Cloud, to: Cloud) => {
-    let off = 0;
-    for (let i = 0; i < from.size; i += 1)
-      if (to.find(from.places[i * 3], from.places[i * 3 + 1], 0, UV_REACH) < 0) off += 1;
+    const off: [number, number][] = [];
+    for (let i = 0; i < from.size; i += 1) {
+      const [u, v] = [from.places[i * 3], from.places[i * 3 + 1]];
+      if (to.find(u, v, 0, UV_REACH) < 0) off.push([u, v]);
+    }
     return off;
   };
-  // One point for all corners says as little as none: so faces without UVs are read beside others of their mesh.
+  // One point for all corners says as little as none: so faces without UVs are read beside others of their mesh, at
+  // the origin of the file.
   if (ownCloud.size <= 1 && other.size === 0) return [];
-  const [lost, added] = [missing(ownCloud, other), missing(other, ownCloud)];
+  const said = ([u, v]: [number, number]) => u !== 0 || v !== (format === 'gltf' ? 1 : 0);
+  const [lost, added] = [missing(ownCloud, other).filter(said).length, missing(other, ownCloud).length];
   return lost <= spare && added === 0
     ? []
     : [`${title}: ${lost} of ${ownCloud.size} UVs are not there, ${added} are there besides`];
