@@ -110,7 +110,7 @@ function compareShown(a: WorldPart, b: WorldPart): Difference[] {
 const SIDES: Record<PartSides, string> = {
   both: 'both sides',
   one: 'one side',
-  'one, whatever its materials': 'one side',
+  forced: 'one side',
 };
 
 /** What USD says of parts: their sides, and whether their faces are those of a smooth surface's cage. */
@@ -120,7 +120,7 @@ function compareSaid(a: WorldPart, b: WorldPart): Difference[] {
   const [found, wanted] = [b.usd.sides, a.usd.sides];
   const [measured, allowed] = [b.usd.subdivision, a.usd.subdivision];
   // What materials themselves say is told of them.
-  if ([found, wanted].includes('one, whatever its materials') && [found, wanted].includes('both'))
+  if ([found, wanted].includes('forced') && [found, wanted].includes('both'))
     out.push(
       difference('sides', `${a.title} shows ${SIDES[found]}, not ${SIDES[wanted]}`, {
         part: a.title,

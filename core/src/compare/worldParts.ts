@@ -54,8 +54,8 @@ export interface WorldPart {
   materialTitles: Map<string, string>;
 }
 
-/** Sides of a part that show: as its materials say, or one though they say both. */
-export type PartSides = 'both' | 'one' | 'one, whatever its materials';
+/** Sides of a part that show: as its materials say, or `forced` to one whatever they say. */
+export type PartSides = 'both' | 'one' | 'forced';
 
 /**
  * Every part with faces. Faces of mirrored nodes are turned round, as formats without transforms hold them.
@@ -85,7 +85,7 @@ export function worldParts(document: SceneDocument): WorldPart[] {
 }
 
 function sidesOf(document: SceneDocument, node: SceneNode): PartSides {
-  if (node.oneSided) return 'one, whatever its materials';
+  if (node.oneSided) return 'forced';
   const isDouble = (slot: number) => document.materials[node.materials[slot] ?? -1]?.doubleSided;
   return usedSlots(node, document).some(isDouble) ? 'both' : 'one';
 }
