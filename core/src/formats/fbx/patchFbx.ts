@@ -247,26 +247,20 @@ function patchTextObjects(
 
 /** Text files: quoted paths and numbers are exchanged where they stand. */
 function patchText(given: string, patch: ModelPatch, missed: string[]): string {
-  let text = given;
-  for (const { written, path: target } of patch.images) {
-    text = replaceBlocks(text, ['Texture', 'Video'], (block) => {
-      const names = [...block.matchAll(/(?:FileName|Filename|RelativeFilename): "([^"\n]*)"/g)].map(
-        (match) => match[1],
-      );
-      if (!names.includes(quoted(written))) return block;
-      return block
-        .replace(
-          /((?:FileName|Filename|RelativeFilename): ")[^"\n]*"/g,
-          (_, lead: string) => `${lead}${quoted(target)}"`,
-        )
-        .replace(
-          /(P: "(?:Path|RelPath)",[^\n]*, ?")[^"\n]*"$/gm,
-          (_, lead: string) => `${lead}${quoted(target)}"`,
-        );
-    });
-  }
+  const relinked = new Map(patch.images.map(({ written, path }) => [quoted(written), quoted(path)]));
+  const text = replaceBlocks(given, ['Texture', 'Video'], (block) => {
+    const names = [...block.matchAll(/(?:FileName|Filename|RelativeFilename): "([^"\n]*)"/g)];
+    const target = names.map(([, name]) => relinked.get(name)).find((path) => path !== undefined);
+    if (target === undefined) return block;
+    return block
+      .replace(
+        /((?:FileName|Filename|RelativeFilename): ")[^"\n]*"/g,
+        (_, lead: string) => `${lead}${target}"`,
+      )
+      .replace(/(P: "(?:Path|RelPath)",[^\n]*, ?")[^"\n]*"$/gm, (_, lead: string) => `${lead}${target}"`);
+  });
   const keyOf = createKeyer();
-  text = replaceBlocks(text, ['Material'], (block) => {
+  return replaceBlocks(text, ['Material'], (block) => {
     const fullName = /^[^"\n]*"([^"\n]*)"/.exec(block)?.[1] ?? '';
     const key = keyOf(fullName.replace(/^Material::/, '').split(NAME_SEPARATOR)[0] || 'material');
     let changed = block;
@@ -287,7 +281,6 @@ function patchText(given: string, patch: ModelPatch, missed: string[]): string {
     }
     return changed;
   });
-  return text;
 }
 
 /** Each record of some types, to the brace that closes it, however its lines are indented. */
