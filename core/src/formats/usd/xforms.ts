@@ -232,6 +232,7 @@ function withQuickSpans(codes: readonly number[], placeAt: (code: number) => Sam
   if (coarse.length > MOMENTS) return coarse;
   const far = Math.max(...coarse.map(({ place }) => Math.hypot(...place.translation)));
   const span = (from: Sample, to: Sample, halvings: number): Sample[] => {
+    if (isSlow(from.place, to.place)) return [to];
     const code = (from.code + to.code) / 2;
     const middle: Sample = { code, place: placeAt(code) };
     if (halvings === 0 || isStraight(from.place, middle.place, to.place, far)) return [to];
@@ -243,6 +244,17 @@ function withQuickSpans(codes: readonly number[], placeAt: (code: number) => Sam
 const HALVINGS = 4;
 /** How far the middle of a span may be off: as a share of the largest distance, and as the cosine of half a turn. */
 const OFF = { share: 1e-4, cosine: Math.cos((0.05 * Math.PI) / 360) };
+
+/** Between so little turn and change of size nothing is off the straight way by more than {@link OFF}. */
+const SLOW = { cosine: Math.cos((2 * Math.PI) / 360), size: 0.01 };
+
+function isSlow(from: Sample['place'], to: Sample['place']): boolean {
+  const alike = Math.abs(from.quaternion.reduce((sum, part, k) => sum + part * to.quaternion[k], 0));
+  return (
+    alike >= SLOW.cosine &&
+    from.scale.every((side, k) => Math.abs(to.scale[k] - side) <= SLOW.size * Math.abs(side))
+  );
+}
 
 function isStraight(
   from: Sample['place'],
