@@ -36,7 +36,7 @@ export function alignUvSets(
   const meshes = [...document.meshes];
   for (const asked of unlike) {
     const names = [...new Set(asked.flatMap(({ sets }) => [...sets.keys()]))];
-    const places = names.length > MOST ? null : agreedPlaces(names, asked, document.meshes);
+    const places = names.length > MOST ? null : agreedPlaces(names, kindsOf(asked, document.meshes));
     for (const { mesh, sets } of asked)
       if (places && [...sets].some(([name, set]) => places.get(name) !== set))
         meshes[mesh] = { ...meshes[mesh], uvSets: ordered(meshes[mesh], sets, places) };
@@ -101,16 +101,26 @@ function askedSets(document: SceneDocument, named: Named): Asked[] {
   return [...out.values()];
 }
 
+/** What is asked of a mesh, and how many sets it has; many meshes are of one kind. */
+interface Kind {
+  sets: ReadonlyMap<SetName, number>;
+  count: number;
+}
+
+function kindsOf(asked: readonly Asked[], meshes: readonly PolygonMesh[]): Kind[] {
+  const kinds = asked.map(({ mesh, sets }): [string, Kind] => {
+    const count = meshes[mesh].uvSets.length;
+    return [JSON.stringify([count, ...sets]), { sets, count }];
+  });
+  return [...new Map(kinds).values()];
+}
+
 /** A place for each name, within every mesh's own number of sets where that can be. */
-function agreedPlaces(
-  names: readonly SetName[],
-  asked: readonly Asked[],
-  meshes: readonly PolygonMesh[],
-): Map<SetName, number> {
+function agreedPlaces(names: readonly SetName[], kinds: readonly Kind[]): Map<SetName, number> {
   const search = (limit: (name: SetName) => number) => {
     const places = new Map<SetName, number>();
     const isFree = (name: SetName, place: number) =>
-      asked.every(({ sets }) => {
+      kinds.every(({ sets }) => {
         const own = sets.get(name);
         if (own === undefined) return true;
         return [...sets].every(([other, set]) => {
@@ -133,7 +143,7 @@ function agreedPlaces(
     return place(0) ? places : null;
   };
   const fits = (name: SetName) =>
-    Math.min(...asked.filter(({ sets }) => sets.has(name)).map(({ mesh }) => meshes[mesh].uvSets.length));
+    Math.min(...kinds.filter(({ sets }) => sets.has(name)).map(({ count }) => count));
   return search(fits) ?? search(() => names.length) ?? new Map();
 }
 
