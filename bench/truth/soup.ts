@@ -73,15 +73,15 @@ function differences(known: Soup, found: Soup): string[] {
     const [one, two] = [known.get(key), found.get(key)];
     if (!one || !two) out.push(`${key}: ${one ? 'is missing' : 'is too much'}`);
     else {
-      const lost = one.corners.filter((corner) => !isAmong(corner, two.corners, size));
-      const new_ = two.corners.filter((corner) => !isAmong(corner, one.corners, size));
+      const lost = one.corners.filter((corner) => !two.corners.some((found) => isSame(corner, found, size)));
+      const fresh = two.corners.filter((corner) => !one.corners.some((known) => isSame(known, corner, size)));
       if (lost.length > 0)
         out.push(
           `${key}: of ${one.corners.length} ${lost.length} missing, ${told(lost[0])}; nearest ${told(nearest(lost[0], two.corners))}`,
         );
-      if (new_.length > 0)
+      if (fresh.length > 0)
         out.push(
-          `${key}: of ${two.corners.length} ${new_.length} not known, ${told(new_[0])}; nearest ${told(nearest(new_[0], one.corners))}`,
+          `${key}: of ${two.corners.length} ${fresh.length} not known, ${told(fresh[0])}; nearest ${told(nearest(fresh[0], one.corners))}`,
         );
       const off = one.area.distanceTo(two.area);
       if (off > 1e-3 * size * size)
@@ -105,12 +105,15 @@ function told({ place, uv, normal }: Corner): string {
     .join(', ');
 }
 
-function isAmong(corner: Corner, others: readonly Corner[], size: number): boolean {
-  return others.some(
-    ({ place, uv, normal }) =>
-      place.distanceTo(corner.place) < NEAR * size &&
-      (!uv || !corner.uv || Math.hypot(uv[0] - corner.uv[0], uv[1] - corner.uv[1]) < 2e-3) &&
-      (!normal || !corner.normal || normal.distanceTo(corner.normal) < 0.02),
+/** What is known must be found; where nothing is known of UVs or normals, whatever is found is as good. */
+function isSame(known: Corner, found: Corner, size: number): boolean {
+  const off = (a: readonly number[], b: readonly number[]) =>
+    Math.hypot(...a.map((value, k) => value - b[k]));
+  const { uv, normal } = found;
+  return (
+    known.place.distanceTo(found.place) < NEAR * size &&
+    (!known.uv || (uv !== null && off(known.uv, uv) < 2e-3)) &&
+    (!known.normal || (normal !== null && known.normal.distanceTo(normal) < 0.02))
   );
 }
 
