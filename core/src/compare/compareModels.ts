@@ -1,8 +1,9 @@
 import type { AssetImage } from '../asset/asset.ts';
 import { DecodedImages } from '../images/decodedImages.ts';
 import { channelInWords } from '../scene/channelTitles.ts';
-import type { SceneDocument } from '../scene/document.ts';
+import type { SceneDocument, SceneNode } from '../scene/document.ts';
 import type { ChannelName, MapUse, Material } from '../scene/material.ts';
+import { setPlace } from '../scene/setPlace.ts';
 import { transformUv } from '../scene/uvTransform.ts';
 import type { AspectKind } from './aspects.ts';
 import type { Reading } from './channelField.ts';
@@ -313,15 +314,11 @@ function uvIndex({ uvSet, unplaced }: MapUse, { names, side }: Placed): number |
   if (unplaced) return NOWHERE;
   if (uvSet === null) return 0;
   const { nodes, meshes, materials } = side.document;
-  let hasUvs = false;
-  for (const { mesh, materials: slots } of nodes) {
-    const sets = meshes[mesh]?.uvSets ?? [];
-    if (sets.length === 0 || !slots.some((index) => names.includes(materials[index]?.name))) continue;
-    hasUvs = true;
-    const index = sets.findIndex(({ name }) => name === uvSet);
-    if (index >= 0) return index;
-  }
-  if (!hasUvs) return null;
+  const isOn = ({ materials: slots }: SceneNode) =>
+    slots.some((index) => names.includes(materials[index]?.name));
+  const place = setPlace(side.document, uvSet, isOn);
+  if (place >= 0) return place;
+  if (!nodes.some((node) => node.mesh >= 0 && meshes[node.mesh].uvSets.length > 0 && isOn(node))) return null;
   // Programs fall back on the first set, save in USD.
   const fallback = side.document.format === 'usd' ? NOWHERE : 0;
   return Number(/^TEXCOORD_(\d+)$/.exec(uvSet)?.[1] ?? fallback);

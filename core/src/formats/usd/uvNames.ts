@@ -1,4 +1,5 @@
 import type { PolygonMesh, SceneDocument } from '../../scene/document.ts';
+import { setPlace } from '../../scene/setPlace.ts';
 import { cleanIdentifier } from './identifiers.ts';
 
 const FIRST = 'st';
@@ -56,12 +57,9 @@ export class UvNames {
   /** Where the set stands on the first mesh that has it of those that the material is on. */
   private placeOf(material: number, set: string | null): number {
     if (set === null) return 0;
-    const { nodes, meshes } = this.document;
-    for (const { mesh, materials } of nodes) {
-      if (mesh < 0 || !materials.includes(material)) continue;
-      const place = meshes[mesh].uvSets.findIndex(({ name }) => name === set);
-      if (place >= 0) return place;
-    }
-    return 0;
+    return Math.max(
+      0,
+      setPlace(this.document, set, ({ materials }) => materials.includes(material)),
+    );
   }
 }

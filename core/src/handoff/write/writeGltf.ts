@@ -4,6 +4,7 @@ import { addGeometry } from '../../formats/gltf/writeScene.ts';
 import { createNamer } from '../../parcel/names.ts';
 import type { SceneDocument } from '../../scene/document.ts';
 import type { Loss } from '../../scene/loss.ts';
+import { setPlace } from '../../scene/setPlace.ts';
 import type { HandoffPlan } from '../plan/plan.ts';
 import { addMaterials } from './gltfMaterials.ts';
 
@@ -55,10 +56,8 @@ export async function writeGltf(
 function uvIndex(document: SceneDocument, material: string, set: string | null): number {
   if (set === null) return 0;
   const index = document.materials.findIndex((other) => other.key === material);
-  for (const node of document.nodes) {
-    if (node.mesh < 0 || !node.materials.includes(index)) continue;
-    const setIndex = document.meshes[node.mesh].uvSets.findIndex((layer) => layer.name === set);
-    if (setIndex >= 0) return setIndex;
-  }
-  return 0;
+  return Math.max(
+    0,
+    setPlace(document, set, ({ materials }) => materials.includes(index)),
+  );
 }
