@@ -19,7 +19,8 @@ const views = [
   ['shelf', '/', 1500, selectTwo],
   ['intake', '/intake', 1000],
   ['bench-links', `/assets/${id('berth_02')}/links`, 7000],
-  ['bench-colour', `/assets/${id('berth_22')}/colour`, 7000],
+  // Its colour is a large EXR, which is dark until it comes.
+  ['bench-colour', `/assets/${id('berth_22')}/colour`, 20000],
   ['questions', `/assets/${id('berth_39')}/slots`, 6000, ask],
   ['bench-surface', `/assets/${id('net')}/surface`, 9000, probe],
   ['bench-parts', `/assets/${id('yard')}/parts`, 8000, chooseParts],
