@@ -11,9 +11,13 @@ export interface Parcel {
   model: string;
 }
 
-/** What came of a handoff: why its receipt does not hold, and what was written as a parcel of its own. */
+/**
+ * What came of a handoff: why its receipt does not hold, what it said would be lost, and what was written as a
+ * parcel of its own.
+ */
 export interface HandedOff {
   failures: string[];
+  losses: readonly string[];
   parcel: Parcel;
 }
 
@@ -42,11 +46,11 @@ export async function handedOff(
   });
   const others = [...written].filter(([path]) => !OURS.test(path));
   const next = { files: Object.fromEntries(others), model: modelAmong(others.map(([path]) => path)) };
-  if (receipt.verdict !== 'failed') return { failures: [], parcel: next };
+  if (receipt.verdict !== 'failed') return { failures: [], losses: receipt.losses, parcel: next };
   const open = receipt.differences.filter(({ exempt }) => exempt === null).map(({ message }) => message);
   const checks = receipt.readBack.checks.filter(({ ok }) => !ok);
   const words = checks.map(({ check, expected, found }) => `${check}: expected ${expected}, found ${found}`);
-  return { failures: [...new Set([...open, ...words])].slice(0, MOST), parcel: next };
+  return { failures: [...new Set([...open, ...words])].slice(0, MOST), losses: receipt.losses, parcel: next };
 }
 
 function modelAmong(paths: readonly string[]): string {

@@ -1,13 +1,16 @@
+import type { KnownPlaces } from './places.ts';
 import type { Known } from './soup.ts';
 import { strangeFbxText } from './strangeFbxText.ts';
 import { strangeGltf } from './strangeGltf.ts';
 import { strangeObj } from './strangeObj.ts';
 import { strangeUsd } from './strangeUsd.ts';
+import { usdLooks } from './usdLooks.ts';
 
 /** Who makes up a model of a format, with what is in it. */
-export const MAKERS: Record<string, (seed: number) => Known> = {
+export const MAKERS: Record<string, (seed: number) => Known | KnownPlaces> = {
   fbx: strangeFbxText,
   gltf: strangeGltf,
   obj: strangeObj,
   usd: strangeUsd,
+  'usd-looks': usdLooks,
 };

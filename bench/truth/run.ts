@@ -1,8 +1,9 @@
 import { mkdir, writeFile } from 'node:fs/promises';
 import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
+import type { Parcel } from '../fuzz/failures.ts';
 import { MAKERS } from './makers.ts';
-import { type Known, wrongIn } from './soup.ts';
+import { wrongIn } from './wrongIn.ts';
 
 /**
  * `npm run truths -- FORMAT COUNT [FIRST]`: reads made-up models of which their maker knows what is in them, hands
@@ -29,7 +30,7 @@ for (let seed = first; seed < first + count; seed += 1) {
 }
 process.stdout.write(`${wrong} of ${count} models came out otherwise\n`);
 
-async function keep({ files }: Known, name: string): Promise<void> {
+async function keep({ files }: Parcel, name: string): Promise<void> {
   for (const [path, bytes] of Object.entries(files)) {
     const copy = join(kept, name, path);
     await mkdir(dirname(copy), { recursive: true });

@@ -1,10 +1,7 @@
 import type { Document, Node, Primitive, TextureInfo } from '@gltf-transform/core';
 import type { Transform, Visibility } from '@gltf-transform/extensions';
-import { findDestination } from '@kinkajou/core/destinations/destinations';
-import type { Destination } from '@kinkajou/core/destinations/profile';
-import { gltfIo } from '@kinkajou/core/formats/gltf/io';
 import { Matrix3, Matrix4, Quaternion, Vector3 } from 'three';
-import { handedOff, type Parcel } from '../fuzz/failures.ts';
+import type { Parcel } from '../fuzz/failures.ts';
 
 /** Where a corner of a face stands, how its image is laid there, and which way it looks where a file says so. */
 export interface Corner {
@@ -51,11 +48,8 @@ export function addFace(paint: Paint, face: readonly Corner[]): void {
   }
 }
 
-/** What differs between a known model and its package for glTF, or why its receipt does not hold; nothing when all is there. */
-export async function wrongIn(known: Known): Promise<string[]> {
-  const { parcel, failures } = await handedOff(known, findDestination('web-gltf') as Destination);
-  if (failures.length > 0) return failures;
-  const gltf = await (await gltfIo()).readBinary(parcel.files[parcel.model]);
+/** What differs between a known model and a glTF, as another library reads it; nothing when all is there. */
+export function soupWrong(known: Known, gltf: Document): string[] {
   if (!known.moments?.length) return differences(known.soup, soupOf(gltf));
   return known.moments.flatMap(({ second, soup }) => {
     poseAt(gltf, second);
@@ -187,8 +181,8 @@ function addPrimitive(soup: Soup, node: Node, primitive: Primitive): void {
   }
 }
 
-/** KHR_texture_transform: scaled, turned, moved. */
-function laid([u, v]: number[], info: TextureInfo): [number, number] {
+/** Where a texture is read, by KHR_texture_transform: scaled, turned, moved. */
+export function laid([u, v]: number[], info: TextureInfo): [number, number] {
   const transform = info.getExtension<Transform>('KHR_texture_transform');
   if (!transform) return [u, v];
   const [x, y] = transform.getOffset();

@@ -3,11 +3,13 @@ import type { Destination } from '@kinkajou/core/destinations/profile';
 import { Vector3 } from 'three';
 import { describe, expect, it } from 'vitest';
 import { handedOff } from '../fuzz/failures.ts';
-import { type Known, wrongIn } from './soup.ts';
+import type { Known } from './soup.ts';
 import { strangeFbxText } from './strangeFbxText.ts';
 import { strangeGltf } from './strangeGltf.ts';
 import { strangeObj } from './strangeObj.ts';
 import { strangeUsd } from './strangeUsd.ts';
+import { usdLooks } from './usdLooks.ts';
+import { wrongIn } from './wrongIn.ts';
 
 const some = (count: number, first: number) => Array.from({ length: count }, (_, i) => first + i);
 
@@ -27,6 +29,12 @@ describe('made-up models come out in glTF as their maker knows them', () => {
 
   it.each(some(8, 500))('glTF %i', async (seed) => {
     expect(await wrongIn(strangeGltf(seed))).toEqual([]);
+  });
+});
+
+describe('made-up looks come out in glTF as their maker knows them', () => {
+  it.each(some(16, 1))('USD %i', async (seed) => {
+    expect(await wrongIn(usdLooks(seed))).toEqual([]);
   });
 });
 
@@ -61,6 +69,15 @@ describe('what came out otherwise is told', () => {
 
   it('faces that turn the other way', async () => {
     expect(await altered((known) => first(known).area.negate())).toMatch(/area/);
+  });
+
+  it('another look at a place, unless it is told as lost', async () => {
+    const known = usdLooks(1);
+    const [place] = known.places;
+    place.meets.roughness = 1 - (place.meets.roughness as number);
+    expect((await wrongIn(known)).join()).toMatch(/^Paint0 .*: roughness \S+ became \S+$/);
+    place.at[2] += 1;
+    expect((await wrongIn(known)).join()).toMatch(/nothing is there/);
   });
 
   it('another colour', async () => {

@@ -50,6 +50,8 @@ export function patchOfState(
         missed.push(`${material.key}: ${channelInWords(name)} was emptied`);
     if (material.doubleSided !== cached.doubleSided)
       patch.sides.push({ material: material.key, doubleSided: material.doubleSided });
+    if (material.colours !== cached.colours)
+      missed.push(`${material.key}: whether it shows the colours of its parts`);
     if (material.alphaMode !== cached.alphaMode || material.alphaCutoff !== cached.alphaCutoff) {
       patch.alphas.push({ material: material.key, mode: material.alphaMode, cutoff: material.alphaCutoff });
     }

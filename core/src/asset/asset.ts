@@ -110,6 +110,8 @@ export interface AssetSource {
   uvSets: string[];
   /** Where each set stands among those of its meshes, where that is not its place in the list. */
   uvPlaces?: Record<string, number>;
+  /** Keys of the materials on parts whose points have colours other than white, where there are any. */
+  coloured?: string[];
   nodes: AssetNode[];
   images: AssetImage[];
   remarks: Remark[];
@@ -257,6 +259,8 @@ export interface AlphaChange {
   alphaCutoff?: number;
   opacity?: number;
   doubleSided?: boolean;
+  /** Whether colours of points multiply the base colour. */
+  colours?: 'shown' | 'passed';
   /** In scene units; 0 makes thin walls. */
   thickness?: number;
 }

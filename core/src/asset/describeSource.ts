@@ -3,6 +3,7 @@ import { buildFileIndex, type FileIndex } from '../links/fileIndex.ts';
 import { resolveExactly } from '../links/rank.ts';
 import { isTilePattern } from '../links/tiles.ts';
 import { extensionOf, fileName, stemOf } from '../parcel/fileSource.ts';
+import { materialsUnderColours } from '../scene/colours.ts';
 import type { SceneDocument } from '../scene/document.ts';
 import { movedNodes } from '../scene/keyedDocument.ts';
 import type { ImageEntry } from '../scene/material.ts';
@@ -60,6 +61,7 @@ export function describeSource(
   const moving = movedNodes(document);
   const uvSets = [...new Set(document.meshes.flatMap((mesh) => mesh.uvSets.map((layer) => layer.name)))];
   const places = uvPlaces(document, uvSets);
+  const coloured = [...materialsUnderColours(document)].flatMap((i) => document.materials[i]?.key ?? []);
   const tiled = images.some((image) => image.tiles || isTilePattern(image.written));
   return {
     name: stemOf(modelPath),
@@ -76,6 +78,7 @@ export function describeSource(
     facesPerMaterial: countFaces(document),
     uvSets,
     ...(places ? { uvPlaces: places } : {}),
+    ...(coloured.length > 0 ? { coloured } : {}),
     nodes: document.nodes.map((_, i) =>
       describeNode(i, document, { ...parts[i], pieces: pieces[i], moves: moving.has(i) }),
     ),

@@ -1,8 +1,9 @@
 import type { AssetImage } from '../asset/asset.ts';
 import { DecodedImages } from '../images/decodedImages.ts';
 import { channelInWords } from '../scene/channelTitles.ts';
+import { materialsUnderColours } from '../scene/colours.ts';
 import type { SceneDocument, SceneNode } from '../scene/document.ts';
-import type { ChannelName, MapUse, Material } from '../scene/material.ts';
+import { type ChannelName, type MapUse, type Material, showsColours } from '../scene/material.ts';
 import { setPlace } from '../scene/setPlace.ts';
 import { transformUv } from '../scene/uvTransform.ts';
 import type { AspectKind } from './aspects.ts';
@@ -80,6 +81,7 @@ export async function compareModels(
   differences.push(...lostImages(b));
   const channels: MaterialDifference[] = [];
   const pairOf = createMaterialPairs(a, b);
+  const coloured = new Set([...materialsUnderColours(a.document)].map((i) => a.document.materials[i]?.name));
   for (const [i, first] of a.materials.entries()) {
     options.progress?.(i, a.materials.length);
     const names = namesOf(first);
@@ -100,6 +102,7 @@ export async function compareModels(
       );
       if (second === matches[0]) channels.push({ material: first.name, channels: compared.channels });
       differences.push(...compared.differences.filter(({ code }) => used || code !== 'sides'));
+      if (names.some((name) => coloured.has(name))) differences.push(...compareColours(first, second));
     }
   }
   return { differences, channels };
@@ -356,6 +359,19 @@ function compareAlpha(a: Material, b: Material): Difference[] {
       ),
     );
   return out;
+}
+
+/** Whether two materials show the colours of the parts that they are on. */
+function compareColours(a: Material, b: Material): Difference[] {
+  const [wanted, found] = [a, b].map((material) => (showsColours(material) ? 'shown' : 'passed over'));
+  if (wanted === found) return [];
+  return [
+    difference('colours', `${a.name}: the colours of its parts are ${found}, not ${wanted}`, {
+      material: a.name,
+      measured: found,
+      allowed: wanted,
+    }),
+  ];
 }
 
 const CUTOFF = 1e-3;

@@ -11,6 +11,7 @@ export const DIFFERENCE_CODES = [
   'alpha.mode',
   'alpha.cutoff',
   'sides',
+  'colours',
   'sheet.contradicts',
   'part.missing',
   'part.added',

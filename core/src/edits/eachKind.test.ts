@@ -160,6 +160,11 @@ describe('values and transparency', () => {
     // Wholly opaque is what a material without opacity is.
     expect(channel(run(set({ opacity: 1 })), 'opacity')).toBeUndefined();
     expect(channel(run(set({ opacity: 0.5 }), set({ opacity: 1 })), 'opacity')?.value).toBe(1);
+    expect(material(run(set({ colours: 'shown' })))?.colours).toBe('shown');
+    // Beside an image colours are passed over anyway.
+    expect(material(run(set({ colours: 'shown' }), set({ colours: 'passed' })))).not.toHaveProperty(
+      'colours',
+    );
     expect(material(run(set({ thickness: 0.02 })))?.thickness).toBe(0.02);
     expect(material(run(set({ thickness: 0.02 }), set({ thickness: 0 })))).not.toHaveProperty('thickness');
   });

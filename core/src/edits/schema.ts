@@ -233,6 +233,7 @@ const KINDS: Record<Edit['kind'], Joi.ObjectSchema> = {
       alphaCutoff: unit,
       opacity: unit,
       doubleSided: Joi.boolean(),
+      colours: Joi.valid('shown', 'passed'),
       thickness: Joi.number().min(0).max(1e6),
     })
       .min(1)

@@ -3,6 +3,7 @@ import { nodeKeys } from '../asset/asset.ts';
 import { gltfIo } from '../formats/gltf/io.ts';
 import { addGeometry } from '../formats/gltf/writeScene.ts';
 import type { SceneDocument } from '../scene/document.ts';
+import type { Material } from '../scene/material.ts';
 import { determinant3, worldMatrices } from '../scene/matrix.ts';
 import { NODE_KEY } from './nodeKey.ts';
 
@@ -25,9 +26,11 @@ export async function previewGlb(
     if (determinant3(world) < 0) mirrored.add(document.nodes[i].mesh);
   });
   const meshes = document.meshes.map((mesh, i) => (mirrored.has(i) ? { ...mesh, tangents: null } : mesh));
+  // Whether colours of points are shown is the viewport's own choice, too.
+  const shown = document.materials.map((material): Material => ({ ...material, colours: 'shown' }));
   addGeometry(
     gltf,
-    { ...document, nodes, meshes },
+    { ...document, nodes, meshes, materials: shown },
     (index) => materials[index] ?? null,
     (name) => name,
   );

@@ -84,6 +84,7 @@ const LACKS_IN_WORDS: Readonly<Record<string, string>> = {
   repair: 'how normals are repaired',
   filter: 'how pixels are filtered',
   doubleSided: 'how many sides are shown',
+  colours: 'whether colours of points are shown',
   thickness: 'how thick glass is',
   parts: 'what is taken of a model',
   metresPerUnit: 'a unit without a name',
@@ -131,7 +132,9 @@ function lackingOf(edit: Edit): string[] {
     case 'assignSlots':
       return (['clears', 'workflows'] as const).filter((field) => (edit[field]?.length ?? 0) > 0);
     case 'setAlpha':
-      return (['doubleSided', 'thickness'] as const).filter((field) => edit.change[field] !== undefined);
+      return (['doubleSided', 'colours', 'thickness'] as const).filter(
+        (field) => edit.change[field] !== undefined,
+      );
     case 'setIntake': {
       const { parts, metresPerUnit } = edit.choice;
       return [

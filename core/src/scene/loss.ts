@@ -24,6 +24,8 @@ const SENTENCES = {
     `the image of ${channelInWords(channel)} is missing; its value stands alone`,
   'map.ownReading': ({ channel }) =>
     `${channelInWords(channel)} has its own UV set, transform, wrap or filter, which one packed image cannot keep`,
+  'map.apart': ({ channel }) =>
+    `${channelInWords(channel)} is read by another UV set, transform, wrap or filter than what it is packed with, so that it goes out as an image of its own`,
   'image.missing': ({ detail }) => `the image ${detail} is missing; the model names it all the same`,
   'image.beside': ({ detail }) => `${detail} cannot carry images; they lie beside the model`,
   'value.floor': ({ channel, detail }) =>
@@ -114,6 +116,14 @@ const SENTENCES = {
   'gltf.noUv': ({ part }) => `${part}: glTF reads images by UVs; faces without any read them at one place`,
   'gltf.normals': ({ part, count }) =>
     `${part}: the normals of ${count} corners point nowhere; glTF has those of their faces`,
+  'gltf.coloursMore': ({ part, count }) =>
+    `${part}: viewers of glTF know one layer of colours; ${count === 1 ? 'one more is' : `${count} more are`} left out`,
+  'gltf.passed': () =>
+    'the colours of its parts, which it does not show, go out as _COLOR_0, which viewers pass over',
+  'colours.unsaid': ({ detail }) =>
+    `${detail} has no word for whether it shows the colours of its parts, and receivers may take it otherwise`,
+  'usd.colours': () =>
+    'UsdPreviewSurface cannot multiply the colours of its parts with an image or a value; they are not shown',
   'gltf.colours': ({ part, count }) =>
     `${part}: ${count} numbers of its colours by point are not in 0..1, and glTF has none beyond; they stop there`,
   'gltf.shear': () => 'glTF nodes keep no shear',

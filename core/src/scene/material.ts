@@ -159,6 +159,11 @@ export interface Material {
   /** In 0..1; read only in mode `mask`. */
   alphaCutoff: number;
   doubleSided: boolean;
+  /**
+   * Whether colours of points multiply the base colour (`shown`) or are something else (`passed`); absent where
+   * the file does not say (see {@link showsColours}).
+   */
+  colours?: 'shown' | 'passed';
   /** Of glass that is a solid body: how thick it is, in scene units; absent for thin walls. */
   thickness?: number;
   /** Specular exponent (Ns) of a legacy material, or null. */
@@ -177,6 +182,20 @@ export interface ImageEntry {
   relative: string | null;
   /** Content carried inside the model file. */
   embedded: Uint8Array | null;
+}
+
+/**
+ * Whether colours of points are seen. Where nothing is said of them they stand for the base colour, unless that
+ * has an image: beside one they are mostly masks.
+ */
+export function showsColours({ colours, channels }: Pick<Material, 'colours' | 'channels'>): boolean {
+  return colours ? colours === 'shown' : !channels.baseColor?.map;
+}
+
+/** Says whether a material shows colours of points, where that is not what is usual for it. */
+export function sayColours(material: Material, shown: boolean): void {
+  delete material.colours;
+  if (showsColours(material) !== shown) material.colours = shown ? 'shown' : 'passed';
 }
 
 /** An opaque material without channels. */

@@ -112,6 +112,7 @@ const CODE_TITLES: Record<DifferenceCode, string> = {
   'alpha.mode': 'Transparency',
   'alpha.cutoff': 'Cut-off',
   sides: 'Sides',
+  colours: 'Colours of points',
   'sheet.contradicts': 'Sheet against model',
   'part.missing': 'Part gone',
   'part.added': 'Part added',

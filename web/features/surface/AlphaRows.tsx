@@ -10,6 +10,7 @@ import {
   createMapUse,
   type MapUse,
   type Material,
+  showsColours,
 } from '@kinkajou/core/scene/material';
 import { Chip, ChipSelect } from '@/ui/Chip';
 import { Segments } from '@/ui/Segments';
@@ -83,6 +84,20 @@ export function AlphaRows({ bench, chosen, material, shading }: Props) {
           pick={(sides) => setAlpha({ doubleSided: sides === 'two' })}
         />
       </div>
+      {bench.view.source.coloured?.includes(material.key) && (
+        <div className="flex items-center gap-2">
+          <span className="w-[76px] shrink-0 text-[var(--soft)]">Point colours</span>
+          <Segments
+            label="Colours of points"
+            value={showsColours(material) ? 'shown' : 'passed'}
+            options={[
+              ['shown', 'shown'],
+              ['passed', 'passed over'],
+            ]}
+            pick={(colours) => setAlpha({ colours })}
+          />
+        </div>
+      )}
       <SourceRow bench={bench} chosen={chosen} material={material} map={map} />
       <SliderRow
         key={`${material.key}/opacity`}

@@ -9,6 +9,7 @@ import {
   type Material as NeutralMaterial,
   neutralValue,
   type Rgb,
+  showsColours,
 } from '@kinkajou/core/scene/material';
 import {
   DoubleSide,
@@ -41,6 +42,8 @@ export interface MaterialContext {
   density: number;
   /** Normals are shown as if all pointed Y+, to be compared; else as they are stored. */
   alike?: boolean;
+  /** The part's points have colours. */
+  coloured: boolean;
 }
 
 /** A material of the view, with the one that casts its shadow where that is cut out or displaced. */
@@ -98,7 +101,13 @@ export function lookOf(neutral: NeutralMaterial, context: MaterialContext): stri
     density,
     own,
     alike,
+    paints(neutral, context),
   ]);
+}
+
+/** Whether colours of points are seen. */
+function paints(neutral: NeutralMaterial, { coloured }: MaterialContext): boolean {
+  return coloured && showsColours(neutral);
 }
 
 /** Whether a material moves the surface in the view. */
@@ -123,6 +132,7 @@ function litMaterial(neutral: NeutralMaterial, context: MaterialContext): ViewMa
     thickness: shading.thickness * metresPerUnit,
     side: shading.doubleSided ? DoubleSide : FrontSide,
     wireframe: context.wireframe,
+    vertexColors: paints(neutral, context),
   });
   const base = specGloss
     ? colourOf(neutral, 'baseColor')
@@ -232,6 +242,7 @@ function channelMaterial(neutral: NeutralMaterial, channel: ChannelName, context
     toneMapped: false,
     side: neutral.doubleSided ? DoubleSide : FrontSide,
     wireframe: context.wireframe,
+    vertexColors: channel === 'baseColor' && paints(neutral, context),
   });
   const image = use && imageOf(use, context);
   if (use && !image) {

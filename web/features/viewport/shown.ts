@@ -4,7 +4,7 @@ import type { AssetSource, AssetState, ParcelImage } from '@kinkajou/core/asset/
 import { reshapedKey } from '@kinkajou/core/asset/reshaped';
 import { heightOf } from '@kinkajou/core/materials/height';
 import { type IntakeChoice, intakeMatrix } from '@kinkajou/core/scene/intake';
-import type { Material as NeutralMaterial } from '@kinkajou/core/scene/material';
+import { createMaterial, type Material as NeutralMaterial, type Rgb } from '@kinkajou/core/scene/material';
 import { useThree } from '@react-three/fiber';
 import { useEffect, useMemo, useRef, useState } from 'react';
 import { toast } from 'sonner';
@@ -255,6 +255,7 @@ export function useShownMaterials(
       metresPerUnit,
       density,
       alike,
+      coloured: false,
     };
     const { bindings, merged = {} } = state;
     const used = new Map<string, ViewMaterial>();
@@ -267,16 +268,19 @@ export function useShownMaterials(
       const own = (bindings && boundKey(object, bindings)) ?? (object.userData.materialKey as string);
       const key = Object.hasOwn(merged, own) ? merged[own] : own;
       object.userData.shownKey = key;
+      const coloured = (object.userData.geometry as BufferGeometry).hasAttribute('color');
       const neutral =
         (state.intake.parts.includes('materials') && state.materials.find((other) => other.key === key)) ||
-        PLAIN;
-      let material = byKey.get(key);
+        (coloured ? PAINTED : PLAIN);
+      const kind = `${coloured} ${key}`;
+      let material = byKey.get(kind);
       if (!material) {
-        const look = lookOf(neutral, context);
-        material = kept.current.get(look) ?? used.get(look) ?? createViewMaterial(neutral, context);
+        const own = { ...context, coloured };
+        const look = lookOf(neutral, own);
+        material = kept.current.get(look) ?? used.get(look) ?? createViewMaterial(neutral, own);
         material.shown.name = key;
         used.set(look, material);
-        byKey.set(key, material);
+        byKey.set(kind, material);
       }
       object.material = material.shown;
       object.customDepthMaterial = material.depth ?? undefined;
@@ -338,14 +342,15 @@ function boundKey(object: Object3D, bindings: Record<string, string>): string | 
 const STALE_MS = 2000;
 
 /** Stands for faces that have no material at all. */
-const PLAIN: NeutralMaterial = {
-  key: '',
-  name: '',
-  workflow: 'metalRough',
-  channels: { baseColor: { value: [0.7, 0.7, 0.7], map: null, source: { from: 'file', detail: '' } } },
-  alphaMode: 'opaque',
-  alphaCutoff: 0.5,
-  doubleSided: true,
-  exponent: null,
-  extras: {},
-};
+const PLAIN = plain([0.7, 0.7, 0.7]);
+/** The same where points have colours. */
+const PAINTED = plain([1, 1, 1]);
+
+function plain(value: Rgb): NeutralMaterial {
+  const source = { from: 'file' as const, detail: '' };
+  return {
+    ...createMaterial('', 'metalRough'),
+    doubleSided: true,
+    channels: { baseColor: { value, map: null, source } },
+  };
+}

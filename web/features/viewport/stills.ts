@@ -133,6 +133,7 @@ const UNTRACED: Record<Untraced, string> = {
   heights: 'Path-traced, heights do not move the surface.',
   bumps: 'Path-traced, bump maps do not show.',
   secondUvs: 'Path-traced, a map on another UV set than the first map of its material does not show.',
+  colours: 'Path-traced, colours of points do not show.',
   specGloss:
     'Path-traced, spec/gloss keeps the diffuse light that its specular colour takes: a little too bright.',
 };

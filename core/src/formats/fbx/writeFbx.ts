@@ -1,4 +1,5 @@
 import { turnViews } from '../../scene/aim.ts';
+import { coloursUnsaid } from '../../scene/colours.ts';
 import type { SceneDocument, SceneNode } from '../../scene/document.ts';
 import type { Loss } from '../../scene/loss.ts';
 import type { ChannelName } from '../../scene/material.ts';
@@ -228,6 +229,7 @@ class FileBuilder {
   private addNodes(): void {
     const { nodes, cameras, lights } = this.document;
     for (const loss of partsUnsaid(this.document, 'FBX', { showsHidden: null })) this.losses.add(loss);
+    for (const loss of coloursUnsaid(this.document, 'FBX')) this.losses.add(loss);
     for (const part of shearedNodes(this.document)) this.losses.add({ code: 'fbx.shear', part });
     nodes.forEach((node) => {
       const id = this.newId();

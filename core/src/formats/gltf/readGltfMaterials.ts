@@ -21,9 +21,11 @@ import {
   type MapUse,
   type Material,
   type Rgb,
+  sayColours,
   type WrapMode,
 } from '../../scene/material.ts';
 import { fromGltfTransform } from '../../scene/uvTransform.ts';
+import { PASSED_COLOURS } from './readPrimitives.ts';
 
 /** Of the sampler's filters, the one that takes texels one by one. */
 const NEAREST = 9728;
@@ -41,6 +43,21 @@ export function readGltfMaterials(gltf: Document, json: GLTF.IGLTF, document: Sc
   const images = readImages(gltf, json, document);
   for (const [i, source] of gltf.getRoot().listMaterials().entries())
     document.materials.push(new MaterialReader(source, i, images, document.remarks).read());
+  readColours(gltf, document);
+}
+
+/** What glTF calls colours is shown; what only programs know of is not. Said where it is not what is usual. */
+function readColours(gltf: Document, { materials }: SceneDocument): void {
+  const root = gltf.getRoot();
+  const readOf = new Map(root.listMaterials().map((source, i) => [source, materials[i]]));
+  for (const primitive of root.listMeshes().flatMap((mesh) => mesh.listPrimitives())) {
+    const source = primitive.getMaterial();
+    const material = source && readOf.get(source);
+    if (!material) continue;
+    if (primitive.getAttribute('COLOR_0')) material.colours = 'shown';
+    else if (primitive.getAttribute(PASSED_COLOURS)) material.colours ??= 'passed';
+  }
+  for (const material of materials) if (material.colours) sayColours(material, material.colours === 'shown');
 }
 
 /** One entry per image: its URI as written, or its content where the file carries it. */

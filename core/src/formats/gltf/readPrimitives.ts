@@ -47,24 +47,27 @@ export function readPrimitives(
     offset += part.corners.length;
     copy(part.primitive.getAttribute('POSITION'), points, part.base, 3);
   }
-  const layer = (semantic: string, size: 2 | 3 | 4, layerName: string, fill: number): Layer | null => {
-    if (!parts.some(({ primitive }) => primitive.getAttribute(semantic))) return null;
+  const layer = (
+    attributeOf: (primitive: Primitive) => Accessor | null,
+    size: 2 | 3 | 4,
+    layerName: string,
+    fill: number,
+  ): Layer | null => {
+    if (!parts.some(({ primitive }) => attributeOf(primitive))) return null;
     const values = new Float64Array(total * size).fill(fill);
-    for (const { primitive, base } of parts) copy(primitive.getAttribute(semantic), values, base, size);
+    for (const { primitive, base } of parts) copy(attributeOf(primitive), values, base, size);
     return { name: layerName, size, domain: 'point', values, index: null };
   };
+  const named = (semantic: string, size: 2 | 3 | 4, fill: number) =>
+    layer((primitive) => primitive.getAttribute(semantic), size, semantic, fill);
   const uvSets: Layer[] = [];
   for (let set = 0; parts.some(({ primitive }) => primitive.getAttribute(`TEXCOORD_${set}`)); set += 1) {
-    const uv = layer(`TEXCOORD_${set}`, 2, `TEXCOORD_${set}`, 0) as Layer;
+    const uv = named(`TEXCOORD_${set}`, 2, 0) as Layer;
     for (let i = 1; i < uv.values.length; i += 2) uv.values[i] = 1 - uv.values[i];
     uvSets.push(uv);
   }
-  const colour = layer(
-    'COLOR_0',
-    parts.some(({ primitive }) => primitive.getAttribute('COLOR_0')?.getElementSize() === 4) ? 4 : 3,
-    'COLOR_0',
-    1,
-  );
+  const wide = parts.some(({ primitive }) => coloursOf(primitive)?.getElementSize() === 4);
+  const colour = layer(coloursOf, wide ? 4 : 3, 'COLOR_0', 1);
   if (parts.some(({ primitive }) => primitive.getAttribute('COLOR_1')))
     addUncarried(remarks, 'further vertex colours', name);
   return createMesh(name, {
@@ -72,13 +75,20 @@ export function readPrimitives(
     faceCounts: new Uint32Array(faceMaterial.length).fill(3),
     faceCorners: corners,
     faceMaterial: faceMaterial.some((slot) => slot !== 0) ? faceMaterial : null,
-    normals: layer('NORMAL', 3, 'NORMAL', 0),
-    tangents: layer('TANGENT', 4, 'TANGENT', 1),
+    normals: named('NORMAL', 3, 0),
+    tangents: named('TANGENT', 4, 1),
     uvSets,
     colours: colour ? [colour] : [],
     influences: readInfluences(parts, total),
     shapes: readShapes(mesh, parts),
   });
+}
+
+/** Where colours of points stand that no material shows: in an attribute that viewers pass over. */
+export const PASSED_COLOURS = '_COLOR_0';
+
+function coloursOf(primitive: Primitive): Accessor | null {
+  return primitive.getAttribute('COLOR_0') ?? primitive.getAttribute(PASSED_COLOURS);
 }
 
 function gatherParts(

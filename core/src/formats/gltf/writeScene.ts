@@ -7,6 +7,7 @@ import type {
   Mesh,
 } from '@gltf-transform/core';
 import { KHRLightsPunctual, KHRNodeVisibility } from '@gltf-transform/extensions';
+import { materialsUnderColours } from '../../scene/colours.ts';
 import {
   type Camera,
   type Light,
@@ -18,6 +19,7 @@ import {
 } from '../../scene/document.ts';
 import { withHeaviestJoints } from '../../scene/heaviestJoints.ts';
 import type { Loss } from '../../scene/loss.ts';
+import { showsColours } from '../../scene/material.ts';
 import {
   type Decomposed,
   decompose,
@@ -38,6 +40,7 @@ import { withStillJoints } from '../../scene/stillJoints.ts';
 import { turnTangents } from '../../scene/tangents.ts';
 import { partsUnsaid } from '../../scene/unsaidParts.ts';
 import { buildTriangleSets, type TriangleSet } from '../../scene/vertices.ts';
+import { PASSED_COLOURS } from './readPrimitives.ts';
 import { texCoordsOf } from './texCoordsOf.ts';
 import { writeClips } from './writeClips.ts';
 
@@ -73,7 +76,7 @@ export function addGeometry(
     losses.push({ code: 'gltf.lights' });
   losses.push(...[...writer.withoutUvs].map((part): Loss => ({ code: 'gltf.noUv', part })));
   losses.push(...unsoundNormals(document));
-  losses.push(...coloursBeyond(document));
+  losses.push(...coloursBeyond(document), ...coloursPassed(document), ...coloursMore(document));
   losses.push(...lostJoints(document));
   losses.push(
     ...partsUnsaid(document, 'glTF', { showsHidden: 'a viewer of glTF that knows no KHR_node_visibility' }),
@@ -98,6 +101,21 @@ function coloursBeyond({ nodes, meshes }: SceneDocument): Loss[] {
   return nodes.flatMap(({ name, mesh }): Loss[] =>
     mesh >= 0 && counts[mesh] > 0 ? [{ code: 'gltf.colours', part: name, count: counts[mesh] }] : [],
   );
+}
+
+function coloursMore({ nodes, meshes }: SceneDocument): Loss[] {
+  return nodes.flatMap(({ name, mesh }): Loss[] => {
+    const count = (meshes[mesh]?.colours.length ?? 0) - 1;
+    return count > 0 ? [{ code: 'gltf.coloursMore', part: name, count }] : [];
+  });
+}
+
+/** Materials that do not show the colours of their parts. */
+function coloursPassed(document: SceneDocument): Loss[] {
+  return [...materialsUnderColours(document)].flatMap((index): Loss[] => {
+    const material = document.materials[index];
+    return material && !showsColours(material) ? [{ code: 'gltf.passed', material: material.key }] : [];
+  });
 }
 
 function inRange(value: number): number {
@@ -226,7 +244,14 @@ class SceneWriter {
       uvs.forEach((uv, i) =>
         primitive.setAttribute(`TEXCOORD_${i}`, this.accessor(uv as Float32Array<ArrayBuffer>, 'VEC2')),
       );
-      if (set.colours) primitive.setAttribute('COLOR_0', this.accessor(set.colours.map(inRange), 'VEC4'));
+      if (set.colours) {
+        const material = this.document.materials[node.materials[set.slot] ?? -1];
+        const shown = !material || showsColours(material);
+        primitive.setAttribute(
+          shown ? 'COLOR_0' : PASSED_COLOURS,
+          this.accessor(set.colours.map(shown ? inRange : Number), 'VEC4'),
+        );
+      }
       if (source.influences && node.skin >= 0) {
         const { joints, weights } = heaviest(source.influences, set.points);
         primitive

@@ -1,3 +1,4 @@
+import { coloursUnsaid } from '../../scene/colours.ts';
 import {
   isSolid,
   type Layer,
@@ -53,6 +54,7 @@ export function writeObj(given: SceneDocument, options: ObjWriteOptions): Writte
     writeMesh(out, mesh, { slots: node.materials, wordOf }, offsets);
   });
   for (const loss of partsUnsaid(document, 'OBJ')) losses.add(loss);
+  for (const loss of coloursUnsaid(document, 'OBJ')) losses.add(loss);
   if (document.nodes.some((node) => node.parent >= 0)) losses.add({ code: 'obj.hierarchy' });
   if (document.nodes.some((node) => node.camera >= 0)) losses.add({ code: 'obj.cameras' });
   if (document.nodes.some((node) => node.light >= 0)) losses.add({ code: 'obj.lights' });

@@ -1,6 +1,7 @@
 import { KinkajouError } from '../../errors.ts';
 import type { FileSource } from '../../parcel/fileSource.ts';
 import { folderOf } from '../../parcel/fileSource.ts';
+import { materialsUnderColours } from '../../scene/colours.ts';
 import {
   addUncarried,
   type Clip,
@@ -14,7 +15,7 @@ import {
   Y_UP,
   Z_UP,
 } from '../../scene/document.ts';
-import { assignKeys, type ImageEntry } from '../../scene/material.ts';
+import { assignKeys, type ImageEntry, type Material, sayColours } from '../../scene/material.ts';
 import { type Bindings, boundMaterial, withBindings } from './bindings.ts';
 import type { ComposedPrim } from './compose.ts';
 import { readPointInstances } from './instancer.ts';
@@ -123,6 +124,8 @@ class SceneReader {
   private readonly rate: number;
   private readonly arrayNumbers = new WeakMap<object, number>();
   private nextArray = 0;
+  /** Of materials that show colours of points: the primvar that has these. */
+  private readonly colours = new Map<Material, string>();
   private readonly find = (path: string) => this.stage.byPath.get(path);
 
   constructor(
@@ -144,6 +147,7 @@ class SceneReader {
           byPath: this.stage.byPath,
           remarks: this.document.remarks,
           addImage: (written, layer) => this.addImage(written, layer),
+          colours: this.colours,
         }),
       );
     }
@@ -302,8 +306,25 @@ class SceneReader {
     ].join('|');
   }
 
+  /** Colours are for programs without materials, and seen where a material reads them. */
+  private readColours(): void {
+    const { document, colours } = this;
+    const { nodes, meshes, materials } = document;
+    for (const { mesh, materials: slots } of nodes) {
+      const name = slots.map((slot) => colours.get(materials[slot])).find((read) => read !== undefined);
+      const layers = meshes[mesh]?.colours;
+      const place = layers?.findIndex((layer) => layer.name === name) ?? -1;
+      if (place > 0) layers.unshift(...layers.splice(place, 1));
+    }
+    for (const index of materialsUnderColours(document)) {
+      const material = materials[index];
+      if (material) sayColours(material, colours.has(material));
+    }
+  }
+
   finish(): void {
     const { document } = this;
+    this.readColours();
     for (const node of this.oneSided)
       if (node.materials.some((material) => document.materials[material]?.doubleSided)) node.oneSided = true;
     for (const { prim, node, skeleton } of this.bindings) {

@@ -10,7 +10,14 @@ import {
   VECTOR_CHANNELS,
 } from '../../scene/material.ts';
 import type { ComposedPrim, ComposedProperty } from './compose.ts';
-import { follow, type MaterialHost, readTexture, shaderId, splitProperty } from './readUsdTexture.ts';
+import {
+  follow,
+  type MaterialHost,
+  readsColours,
+  readTexture,
+  shaderId,
+  splitProperty,
+} from './readUsdTexture.ts';
 import { FALLBACKS, GLTF_PBR, type InputTable, OPEN_PBR, PREVIEW, SHADERS } from './shaderTables.ts';
 import { get, numberOf, numbersOf, propertyValue } from './values.ts';
 
@@ -118,6 +125,15 @@ interface ShaderInput {
 function readInput(material: Material, { channel, property, prim }: ShaderInput, host: MaterialHost): void {
   const detail = `${prim.path}, ${property.name}`;
   const { value, shader, output } = follow(property, host);
+  if (shader && channel === 'baseColor') {
+    const colours = readsColours(shader, host);
+    if (colours) host.colours.set(material, colours);
+    const texture = colours && readTexture({ shader, output: output ?? '' }, channel, host, 0);
+    if (colours && !texture) {
+      material.channels.baseColor = { value: [1, 1, 1], map: null, source: { from: 'file', detail } };
+      return;
+    }
+  }
   if (shader) {
     const read = readTexture({ shader, output: output ?? '' }, channel, host, 0);
     if (read) {

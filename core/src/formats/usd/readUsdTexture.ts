@@ -9,6 +9,7 @@ import {
   defaultSpace,
   type ImageEntry,
   type MapUse,
+  type Material,
   type Rgb,
   VECTOR_CHANNELS,
   type WrapMode,
@@ -22,6 +23,8 @@ export interface MaterialHost {
   byPath: Map<string, ComposedPrim>;
   addImage(written: string, layer: string): ImageEntry;
   remarks: Remark[];
+  /** Of materials that multiply their base colour with colours of points: which primvar has these. */
+  colours: Map<Material, string>;
 }
 
 /** Colour space words of image inputs. */
@@ -153,6 +156,27 @@ export function readTexture(
   return null;
 }
 
+/** Whether a shader reads colours that stand with the points of a mesh. */
+export function isColourReader(shader: ComposedPrim): boolean {
+  return /^(UsdPrimvarReader_float[34]|ND_UsdPrimvarReader_vector[34]|ND_geom(color|propvalue)_(color|vector)[34])$/.test(
+    shaderId(shader),
+  );
+}
+
+/** The primvar that is read as a colour, bare or multiplied with something else; null where none is. */
+export function readsColours(shader: ComposedPrim, host: MaterialHost): string | null {
+  if (isColourReader(shader)) {
+    const property = shader.properties.get('inputs:varname') ?? shader.properties.get('inputs:geomprop');
+    return textOf(propertyValue(follow(property, host).value ?? property)) ?? 'displayColor';
+  }
+  if (!/^ND_multiply/.test(shaderId(shader))) return null;
+  for (const name of ['in1', 'in2']) {
+    const input = follow(shader.properties.get(`inputs:${name}`), host).shader;
+    if (input && isColourReader(input)) return readsColours(input, host);
+  }
+  return null;
+}
+
 /** The image that a shader names, and the property that names it; null where it names none. */
 function imageOf(
   shader: ComposedPrim,
@@ -190,13 +214,31 @@ function readUvTexture(
   }
   const index = component === 'rgb' ? 0 : 'rgba'.indexOf(component);
   const [gain, offset] = [scale[index] ?? 1, bias[index] ?? 0];
-  if (component === 'rgb' && offset === 0 && VECTOR_CHANNELS.has(channel)) {
-    const factor: Rgb = [scale[0], scale[1], scale[2]];
+  const plain = component === 'rgb' ? bias.slice(0, 3).every((value) => value === 0) : offset === 0;
+  if (plain && VECTOR_CHANNELS.has(channel)) {
+    const factor: Rgb = component === 'rgb' ? [scale[0], scale[1], scale[2]] : [gain, gain, gain];
     return { use, factor: factor.every((part) => part === 1) ? null : factor };
   }
   if (gain === -1 && offset === 1) use.invert = true;
   else Object.assign(use, { gain, offset });
+  if (VECTOR_CHANNELS.has(channel)) tellBias(shader, use, { scale, bias }, host);
   return { use, factor: null };
+}
+
+/** Colours are scaled and moved as light, which is said here of stored numbers that are light, all three alike. */
+function tellBias(
+  shader: ComposedPrim,
+  { space, component }: MapUse,
+  { scale, bias }: Record<'scale' | 'bias', Float64Array>,
+  host: MaterialHost,
+): void {
+  const alike = component !== 'rgb' || [1, 2].every((k) => scale[k] === scale[0] && bias[k] === bias[0]);
+  const isLight = space === 'data' || space.startsWith('lin_');
+  if (alike && isLight) return;
+  addUncarried(host.remarks, 'biases of colours', shader.path, {
+    why: 'they are added to light, by component, and are read as added to what is stored, by the first one',
+    severity: 'warning',
+  });
 }
 
 /**

@@ -1,3 +1,4 @@
+import { materialsUnderColours } from '../../scene/colours.ts';
 import type { SceneDocument, SceneNode, Track } from '../../scene/document.ts';
 import type { Loss } from '../../scene/loss.ts';
 import { withMaterialForSlots } from '../../scene/materialForAll.ts';
@@ -145,12 +146,14 @@ class StageBuilder {
   private addMaterials(): void {
     if (this.document.materials.length === 0) return;
     const looks = createPrim('Looks', 'Scope');
+    const coloured = materialsUnderColours(this.document);
     this.document.materials.forEach((material, i) => {
       const path = this.materialPaths[i];
       looks.children.push(
         materialPrim(material, path, {
           images: this.images,
           uvName: (set) => this.uvNames.of(i, set),
+          coloured: coloured.has(i),
           losses: this.losses,
         }),
       );

@@ -8,6 +8,7 @@ import {
   type Rgb,
   saysMore,
   scalarValue,
+  showsColours,
 } from '../../scene/material.ts';
 import { roughnessOfExponent } from '../../scene/shading.ts';
 import type { Losses } from '../written.ts';
@@ -36,6 +37,8 @@ interface NetworkHost {
   images: ReadonlyMap<string, string>;
   /** Primvar of a UV set, the first for null. */
   uvName(set: string | null): string;
+  /** Whether parts that it is on have colours. */
+  coloured: boolean;
   losses: Losses;
 }
 
@@ -63,7 +66,10 @@ export function materialPrim(material: Material, path: string, host: NetworkHost
       continue;
     }
     const input = `inputs:${place.input}`;
-    const output = channel.map && network.texture(name as ChannelName, channel.map, channel.value);
+    const colours = name === 'baseColor' && host.coloured && showsColours(material);
+    const output =
+      (channel.map && network.texture(name as ChannelName, channel.map, channel.value)) ??
+      (colours && isWhite(channel.value) ? network.colours() : null);
     if (output) connect(surface, input, place.type, output);
     else if (name !== 'normal') set(surface, input, place.type, constant(name, place.type, channel.value));
   }
@@ -76,9 +82,20 @@ export function materialPrim(material: Material, path: string, host: NetworkHost
   const { opacity } = material.channels;
   if (material.alphaMode !== 'opaque' && !(opacity && saysClear(opacity)))
     losses.add({ code: 'usd.blend', material: material.key });
+  // An image, or another value than white, stands alone.
+  const { baseColor } = material.channels;
+  if (host.coloured && showsColours(material)) {
+    if (!baseColor) connect(surface, 'inputs:diffuseColor', 'color3f', network.colours());
+    else if (baseColor.map || !isWhite(baseColor.value))
+      losses.add({ code: 'usd.colours', material: material.key });
+  }
   set(surface, 'outputs:surface', 'token', undefined as unknown as UsdValue);
   prim.children.push(surface, ...network.prims);
   return prim;
+}
+
+function isWhite(value: number | Rgb): boolean {
+  return [value].flat().every((part) => part === 1);
 }
 
 /** Whether an opacity may be below 1 somewhere, which is all that keeps UsdPreviewSurface from being opaque. */
@@ -130,6 +147,17 @@ class Network {
     set(node, `outputs:${output}`, output === 'rgb' ? 'float3' : 'float', undefined as unknown as UsdValue);
     this.prims.push(node);
     return `${this.path}/${node.name}.outputs:${output}`;
+  }
+
+  /** The output that has the colours of points. */
+  colours(): string {
+    const node = createPrim('colours', 'Shader');
+    setUniform(node, 'info:id', 'token', 'UsdPrimvarReader_float3');
+    set(node, 'inputs:varname', 'string', 'displayColor');
+    set(node, 'inputs:fallback', 'float3', Float64Array.of(1, 1, 1));
+    set(node, 'outputs:result', 'float3', undefined as unknown as UsdValue);
+    this.prims.push(node);
+    return `${this.path}/${node.name}.outputs:result`;
   }
 
   private spaceWord(space: ColourSpace, channel: ChannelName): string {

@@ -174,16 +174,66 @@ describe('components', () => {
     expect(alpha('mask')[0]).not.toHaveProperty('cutoff');
   });
 
-  it('that lie otherwise than the first are told', () => {
-    const losses = (more: Partial<MapUse>) =>
-      planOf(
+  it('that lie otherwise than the first have an image of their own', () => {
+    const planned = (more: Partial<MapUse>, format: Destination['format'] = 'fbx') => {
+      const { losses, images } = planOf(
         { roughness: 'r.png', metalness: { image: 'm.png', ...more } },
         { 'r.png': {}, 'm.png': {} },
-      ).losses.map(({ code, channel }) => `${code} ${channel}`);
-    expect(losses({})).toEqual([]);
-    expect(losses({ uvSet: 'second' })).toEqual(['map.ownReading metalness']);
-    expect(losses({ wrap: ['clamp', 'repeat'] })).toEqual(['map.ownReading metalness']);
-    expect(losses({ component: 'b' })).toEqual([]);
+        berth({ format, variants: [format] }),
+      );
+      return [
+        losses.map(({ code, channel }) => `${code} ${channel}`),
+        images.map(({ file, components, use }) => [
+          file,
+          use.uvSet,
+          components.map((source) => (source.from === 'image' ? source.path : source.value)),
+        ]),
+      ];
+    };
+    const together = ['Hull_orm.png', null, [1, 'r.png', 'm.png']];
+    const apart = (set: string | null) => [
+      ['Hull_orm.png', null, [1, 'r.png', 1]],
+      ['Hull_metalness.png', set, ['m.png']],
+    ];
+    expect(planned({})).toEqual([[], [together]]);
+    expect(planned({ component: 'b' })).toEqual([[], [together]]);
+    expect(planned({ uvSet: 'second' })).toEqual([['map.apart metalness'], apart('second')]);
+    expect(planned({ wrap: ['clamp', 'repeat'] })).toEqual([['map.apart metalness'], apart(null)]);
+    expect(planned({ filter: 'nearest' })).toEqual([['map.apart metalness'], apart(null)]);
+    // glTF has one place for both.
+    expect(planned({ uvSet: 'second' }, 'gltf')).toEqual([['map.ownReading metalness'], [together]]);
+  });
+
+  it('of occlusion stand apart even in glTF, and make way for what looks are made of', () => {
+    const { losses, images } = planOf(
+      {
+        occlusion: { image: 'o.png', uvSet: 'light' },
+        roughness: { image: 'r.png', uvSet: 'tiled' },
+        metalness: { image: 'm.png', uvSet: 'tiled' },
+      },
+      { 'o.png': {}, 'r.png': {}, 'm.png': {} },
+      berth({ format: 'gltf', variants: ['glb'] }),
+    );
+    expect(losses.map(({ code, channel }) => `${code} ${channel}`)).toEqual(['map.apart occlusion']);
+    expect(images.map(({ use, map }) => [map.name, use.uvSet])).toEqual([
+      ['packed', 'tiled'],
+      ['occlusion', 'light'],
+    ]);
+  });
+
+  it('of an opacity that lies otherwise leave the alpha of colours alone', () => {
+    const { images } = planOf(
+      { baseColor: 'b.png', opacity: { image: 'o.png', uvSet: 'second' } },
+      { 'b.png': {}, 'o.png': {} },
+      berth(),
+      (material) => {
+        material.alphaMode = 'blend';
+      },
+    );
+    expect(images.map(({ map, components }) => [map.name, map.space, components.length])).toEqual([
+      ['color', 'srgb_rec709_scene', 3],
+      ['opacity', 'data', 1],
+    ]);
   });
 });
 

@@ -8,6 +8,7 @@ import type { ChannelName, MapUse, Material } from '../../scene/material.ts';
 import { colourValue } from '../../scene/material.ts';
 import { type ChannelInput, type ChannelInputs, channelInputs } from './inputs.ts';
 import { EXTENSIONS, fileOf, type ImageContext, type PlannedImage, planImage } from './planImage.ts';
+import { readApart } from './readApart.ts';
 
 /** One material as the destination gets it. */
 export interface PlannedMaterial {
@@ -71,9 +72,13 @@ export function planHandoff(
     const name = nameMaterial(filled(material), 'material');
     const bare = nameBare(material.name, 'material');
     const materialImages: PlannedMaterial['images'] = {};
-    for (const map of destination.maps) {
-      for (const tile of tilesFor(map, inputs, destination, state)) {
-        const image = planImage(context, map, tile);
+    const asked = destination.maps.flatMap((map) =>
+      readApart(map, inputs, destination, material.alphaMode !== 'opaque'),
+    );
+    for (const { map, inputs: alike, apart } of asked) {
+      for (const channel of apart) losses.push({ code: 'map.apart', material: material.key, channel });
+      for (const tile of tilesFor(map, alike, destination, state)) {
+        const image = planImage({ ...context, inputs: alike }, map, tile);
         if (!image) continue;
         const key = JSON.stringify([
           image.components,
@@ -175,8 +180,11 @@ const NOT_CLASSIC: readonly [ChannelName, number][] = [
   ['ior', 1.5],
 ];
 
-/** Channels whose value alone says something that classic materials cannot. */
+/** Channels whose value alone says something that the format, or classic materials, cannot. */
 function valuesLeftOut(inputs: ChannelInputs, { writeAs, workflow, format }: Destination): ChannelName[] {
+  const { occlusion } = inputs;
+  // Of glTF occlusion is an image.
+  if (format === 'gltf') return occlusion && !occlusion.map && occlusion.value !== 1 ? ['occlusion'] : [];
   if ((writeAs ?? workflow) !== 'legacy') return [];
   return NOT_CLASSIC.flatMap(([channel, neutral]) => {
     // MTL has a word for it.

@@ -22,6 +22,7 @@ import {
 } from '../../scene/material.ts';
 import { writtenHeight } from './heights.ts';
 import type { ChannelInput, ChannelInputs } from './inputs.ts';
+import { sameReading } from './readApart.ts';
 
 /** Where one component of an output image comes from. */
 export type ComponentSource = ImageSource | { from: 'constant'; channel: string; value: number };
@@ -290,12 +291,6 @@ function imageSource(
     ...(strength === 1 || recipe.channel !== 'normal' ? {} : { strength }),
     ...(range === undefined || recipe.channel !== 'normal' ? {} : { range }),
   };
-}
-
-function sameReading(a: MapUse, b: MapUse): boolean {
-  const view = ({ uvSet, transform, wrap, filter }: MapUse) =>
-    JSON.stringify([uvSet, transform, wrap, filter]);
-  return view(a) === view(b);
 }
 
 const POSITIONS = ['r', 'g', 'b', 'a'];

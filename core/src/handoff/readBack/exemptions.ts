@@ -20,6 +20,7 @@ const EXPLAINS: Record<LossCode, readonly DifferenceCode[]> = {
   'map.noPlace': CHANNEL,
   'value.noPlace': CHANNEL,
   'map.missing': [...CHANNEL, 'file.missing'],
+  'map.apart': [],
   'map.ownReading': [...READING, 'channel.differs'],
   'image.missing': ['file.missing'],
   'image.beside': [],
@@ -97,6 +98,10 @@ const EXPLAINS: Record<LossCode, readonly DifferenceCode[]> = {
   // What is expected has them too.
   'gltf.joints': [],
   'gltf.normals': [],
+  'gltf.passed': [],
+  'gltf.coloursMore': ['shape.colours'],
+  'colours.unsaid': ['colours'],
+  'usd.colours': ['colours'],
   'gltf.colours': ['shape.colours'],
   'gltf.shear': [...PLACES, 'rig.clip'],
 };

@@ -7,8 +7,10 @@ import {
   createMapUse,
   createMaterial,
   type Material,
+  sayColours,
   saysMore,
   scalarValue,
+  showsColours,
   unitValue,
   VECTOR_CHANNELS,
 } from '../../scene/material.ts';
@@ -124,6 +126,7 @@ export function writtenMaterial(
     doubleSided: source.doubleSided,
     exponent: source.exponent,
   });
+
   const origin = { from: 'file' as const, detail: destination.id };
   for (const image of Object.values(images)) {
     if (!image) continue;
@@ -194,6 +197,7 @@ export function writtenMaterial(
     material.channels.specularColor = { ...specular, value: colourValue(specular.value) };
     delete material.channels.specular;
   }
+  sayColours(material, showsColours(source));
   return material;
 }
 

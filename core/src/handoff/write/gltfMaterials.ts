@@ -96,7 +96,7 @@ function createMaterial(
   }
   if (shading.occlusion)
     set(
-      packed,
+      images.occlusion ?? packed,
       (texture) => material.setOcclusionTexture(texture),
       () => material.getOcclusionTextureInfo(),
     );

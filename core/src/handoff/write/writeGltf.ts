@@ -4,6 +4,7 @@ import { addGeometry } from '../../formats/gltf/writeScene.ts';
 import { createNamer } from '../../parcel/names.ts';
 import type { SceneDocument } from '../../scene/document.ts';
 import type { Loss } from '../../scene/loss.ts';
+import { type Material, showsColours } from '../../scene/material.ts';
 import { setPlace } from '../../scene/setPlace.ts';
 import type { HandoffPlan } from '../plan/plan.ts';
 import { addMaterials } from './gltfMaterials.ts';
@@ -32,7 +33,7 @@ export async function writeGltf(
     return key === undefined ? null : (materials[indexOf.get(key) ?? -1] ?? null);
   };
   const nameOf = createNamer(document.nodes.map((node) => node.name));
-  const losses = addGeometry(gltf, document, materialOf, nameOf);
+  const losses = addGeometry(gltf, withColoursAs(document, plan), materialOf, nameOf);
   gltf.getRoot().getAsset().generator = 'Kinkajou';
   const [buffer] = gltf.getRoot().listBuffers();
   const carriesImages = variant === 'glb' && gltf.getRoot().listTextures().length > 0;
@@ -50,6 +51,16 @@ export async function writeGltf(
   ]);
   for (const [path, bytes] of Object.entries(resources)) files.set(decodeURIComponent(path), bytes);
   return { files, losses };
+}
+
+/** Materials that show colours of points where the planned ones do. */
+function withColoursAs(document: SceneDocument, plan: HandoffPlan): SceneDocument {
+  const shows = new Map(plan.materials.map(({ key, source }) => [key, showsColours(source)]));
+  const materials = document.materials.map((material): Material => {
+    const shown = shows.get(material.key) ?? showsColours(material);
+    return { ...material, colours: shown ? 'shown' : 'passed' };
+  });
+  return { ...document, materials };
 }
 
 /** Position of a named UV set on the meshes that a material is on; 0 for the first or an unknown one. */

@@ -30,7 +30,7 @@ const SLOTS = {
 } as const satisfies Record<string, keyof MeshPhysicalMaterial>;
 
 /** What rays do not show as the view does. */
-export type Untraced = 'heights' | 'bumps' | 'secondUvs' | 'specGloss';
+export type Untraced = 'heights' | 'bumps' | 'secondUvs' | 'specGloss' | 'colours';
 
 /** A scene for rays, with what it leaves out. */
 export interface TracedScene {
@@ -123,6 +123,7 @@ function tracedMaterial(
   own.copy(shown);
   own.userData = {};
   Object.assign(own, { aoMap: null, bumpMap: null, displacementMap: null, vertexColors: false });
+  if (shown.vertexColors) untraced.add('colours');
   if (shown.displacementMap) untraced.add('heights');
   if (shown.bumpMap) untraced.add('bumps');
   if (shown.specularColorMap || shown.ior > 1e5) untraced.add('specGloss');

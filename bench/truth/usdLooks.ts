@@ -1,0 +1,391 @@
+import { type Board, BoardLot, CORNERS, type Laying, laidBy, uvAt } from './boards.ts';
+import { byte, direction, light, Painting, type Stored, type Wrap } from './painting.ts';
+import { bent, type KnownPlaces, type Meets, type Place } from './places.ts';
+
+/** Inputs of UsdPreviewSurface that are one number, by what they are in glTF. */
+const NUMBERS = {
+  metallic: 'metallic',
+  roughness: 'roughness',
+  occlusion: 'occlusion',
+  clearcoat: 'coat',
+  clearcoatRoughness: 'coatRoughness',
+} as const;
+/** What the surface has where an input says nothing. */
+const UNSAID: Record<string, number> = {
+  metallic: 0,
+  roughness: 0.5,
+  occlusion: 1,
+  clearcoat: 0,
+  clearcoatRoughness: 0.01,
+};
+const SETS = ['st', 'map1'];
+/** Colours of a board's points: one to its left, another one to its right. */
+const PAINTS = [
+  [0.2, 0.6, 0.9],
+  [0.8, 0.1, 0.3],
+  [0.8, 0.1, 0.3],
+  [0.2, 0.6, 0.9],
+];
+
+/** An image as a material takes it. */
+interface Taken {
+  file: string;
+  painting: Painting;
+  set: number;
+  wrap: [Wrap, Wrap];
+  laying: Laying | null;
+  /** The word of its colour space; null where it is left out. */
+  space: string | null;
+}
+
+/** What an input has at a place: its components in the order of a pixel; null near an edge. */
+type Value = (right: number, up: number) => Stored | null;
+
+interface Input {
+  lines: string[];
+  /** Nodes that it needs. */
+  nodes: string[];
+  at: Value;
+  alone: (pixel: Stored) => number;
+}
+
+/**
+ * Boards with materials of UsdPreviewSurface, written by hand in the many ways of its networks: images of several
+ * kinds, one component of them, scale and bias, wraps, layouts, values by the material's own inputs, node graphs.
+ * The same seed gives the same files.
+ */
+export function usdLooks(seed: number): KnownPlaces {
+  return new Writer(seed).known();
+}
+
+class Writer extends BoardLot {
+  private readonly files: Record<string, Uint8Array> = {};
+  private nodes = 0;
+  /** Boards whose materials read the colours of their points, which others have all the same. */
+  private readonly painted = new Set<number>();
+
+  known(): KnownPlaces {
+    const places: Place[] = [];
+    const looks: string[] = [];
+    const boards: string[] = [];
+    for (let i = 0; i < 1 + this.below(3); i += 1) {
+      const board = this.board(i);
+      const { lines, meets } = this.look(board);
+      places.push(...this.placesOn(board, meets));
+      looks.push(...lines);
+      boards.push(...this.boardLines(board));
+    }
+    const indented = [...['def Scope "Looks"', '{', ...inner(looks), '}'], ...boards];
+    const head = [
+      '#usda 1.0',
+      '(',
+      '    defaultPrim = "World"',
+      '    metersPerUnit = 1',
+      '    upAxis = "Y"',
+      ')',
+    ];
+    const text = [...head, 'def Xform "World"', '{', ...inner(indented), '}', ''].join('\n');
+    return {
+      files: { ...this.files, 'boards.usda': new TextEncoder().encode(text) },
+      model: 'boards.usda',
+      places,
+    };
+  }
+
+  private boardLines({ index, runs }: Board): string[] {
+    const list = (items: number[][]) => `[${items.map((item) => `(${item.join(', ')})`).join(', ')}]`;
+    const points = CORNERS.map(([right, up]) => [2 * index + right, up, 0]);
+    return [
+      `def Mesh "Board${index}" ( prepend apiSchemas = ["MaterialBindingAPI"] )`,
+      '{',
+      `    point3f[] points = ${list(points)}`,
+      '    int[] faceVertexCounts = [4]',
+      '    int[] faceVertexIndices = [0, 1, 2, 3]',
+      '    uniform token subdivisionScheme = "none"',
+      ...(this.chance(0.3) || this.painted.has(index)
+        ? [`    color3f[] primvars:displayColor = ${list(PAINTS)} ( interpolation = "vertex" )`]
+        : []),
+      ...runs.map(
+        (run, set) =>
+          `    texCoord2f[] primvars:${SETS[set]} = ${list(CORNERS.map((at) => uvAt(run, ...at)))} ( interpolation = "faceVarying" )`,
+      ),
+      `    rel material:binding = </World/Looks/Paint${index}>`,
+      '}',
+    ];
+  }
+
+  private look(board: Board): { lines: string[]; meets: (right: number, up: number) => Meets | null } {
+    const path = `/World/Looks/Paint${board.index}`;
+    const graph = this.chance(0.25);
+    const interfaces: string[] = [];
+    const nodes: string[] = [];
+    const outputs: string[] = [];
+    const inputs: string[] = [];
+    const images = Array.from({ length: 1 + this.below(3) }, (_, k) =>
+      this.taken(`p${board.index}_${k}`, false),
+    );
+    const known: ((right: number, up: number) => Partial<Meets> | null)[] = [];
+    const put = (name: string, type: string, input: Input) => {
+      nodes.push(...input.nodes);
+      const connected = graph && input.nodes.length > 0;
+      if (connected) {
+        outputs.push(`${type} outputs:${name}.connect = <${input.lines[0]}>`);
+        inputs.push(`${type} inputs:${name}.connect = <${path}/Graph.outputs:${name}>`);
+      } else if (input.nodes.length > 0) inputs.push(`${type} inputs:${name}.connect = <${input.lines[0]}>`);
+      else if (this.chance(0.2)) {
+        interfaces.push(`${type} inputs:${name}Of = ${input.lines[0]}`);
+        inputs.push(`${type} inputs:${name}.connect = <${path}.inputs:${name}Of>`);
+      } else inputs.push(`${type} inputs:${name} = ${input.lines[0]}`);
+    };
+    const root = graph ? `${path}/Graph` : path;
+    const base = this.chance(0.15) ? this.paint(board, root) : this.colour(board, root, images);
+    if (base) put('diffuseColor', 'color3f', base);
+    known.push((right, up) => {
+      const pixel = base ? base.at(right, up) : ([0.18, 0.18, 0.18, 1] as Stored);
+      return pixel && { base: pixel.slice(0, 3) };
+    });
+    const glow = this.chance(0.4) ? this.colour(board, root, images) : null;
+    if (glow) put('emissiveColor', 'color3f', glow);
+    known.push((right, up) => {
+      const pixel = glow ? glow.at(right, up) : ([0, 0, 0, 1] as Stored);
+      return pixel && { emission: pixel.slice(0, 3) };
+    });
+    for (const [name, word] of Object.entries(NUMBERS)) {
+      const input = this.chance(0.5) ? this.number(board, root, images) : null;
+      if (input) put(name, 'float', input);
+      known.push((right, up) => {
+        if (!input) return { [word]: UNSAID[name] };
+        const pixel = input.at(right, up);
+        return pixel && { [word]: input.alone(pixel) };
+      });
+    }
+    const cover = this.chance(0.4) ? this.number(board, root, images) : null;
+    const threshold = cover && this.chance(0.5) ? this.between(0.2, 0.8) : 0;
+    if (cover) put('opacity', 'float', cover);
+    if (threshold > 0) inputs.push(`float inputs:opacityThreshold = ${threshold}`);
+    known.push((right, up) => {
+      if (!cover) return { opacity: 1 };
+      const pixel = cover.at(right, up);
+      if (!pixel) return null;
+      const opacity = cover.alone(pixel);
+      // Too near to tell.
+      if (threshold > 0 && Math.abs(opacity - threshold) < 0.02) return null;
+      if (threshold > 0) return { opacity: opacity < threshold ? 0 : 1 };
+      return { opacity };
+    });
+    if (this.chance(0.4)) {
+      const { nodes: bumps, line, at } = this.bumps(board, root);
+      nodes.push(...bumps);
+      inputs.push(`normal3f inputs:normal.connect = <${line}>`);
+      known.push(at);
+    }
+    if (this.chance(0.3)) {
+      const ior = this.between(1.1, 2);
+      inputs.push(`float inputs:ior = ${ior}`);
+      known.push(() => ({ ior }));
+    }
+    const lines = [
+      `def Material "Paint${board.index}"`,
+      '{',
+      ...inner([
+        ...interfaces,
+        `token outputs:surface.connect = <${path}/Surface.outputs:surface>`,
+        ...(graph ? ['def NodeGraph "Graph"', '{', ...inner([...outputs, ...nodes]), '}'] : nodes),
+        'def Shader "Surface"',
+        '{',
+        '    uniform token info:id = "UsdPreviewSurface"',
+        ...inner(inputs),
+        '    token outputs:surface',
+        '}',
+      ]),
+      '}',
+    ];
+    const meets = (right: number, up: number): Meets | null => {
+      const parts = known.map((part) => part(right, up));
+      return parts.includes(null) ? null : Object.assign({}, ...parts);
+    };
+    return { lines, meets };
+  }
+
+  private taken(name: string, bumps: boolean): Taken {
+    const file = `${name}.png`;
+    const painting = bumps
+      ? new Painting(this, 3, () => direction(this))
+      : new Painting(this, this.pick([3, 3, 4]), () => [byte(this), byte(this), byte(this), byte(this)]);
+    this.files[file] = painting.png();
+    return {
+      file,
+      painting,
+      set: this.below(2),
+      wrap: [
+        this.pick(['repeat', 'repeat', 'clamp', 'mirror']),
+        this.pick(['repeat', 'repeat', 'clamp', 'mirror']),
+      ],
+      laying: this.laying(!bumps),
+      space: null,
+    };
+  }
+
+  private colour(board: Board, root: string, images: readonly Taken[]): Input | null {
+    if (this.chance(0.1)) return null;
+    if (this.chance(0.3)) {
+      const value = [this.between(0, 1), this.between(0, 1), this.between(0, 1)];
+      return plain(`(${value.join(', ')})`, [...value, 1] as Stored);
+    }
+    const kind = this.below(3);
+    const same = this.between(0.2, 0.9);
+    const scale = [
+      [1, 1, 1],
+      [same, same, same],
+      [this.between(0.2, 0.9), this.between(0.2, 0.9), same],
+    ][kind];
+    const space = this.pick(['sRGB', 'raw', 'auto', null]);
+    // What is added to colours is told as not carried, but for light.
+    const bias = kind === 1 && space === 'raw' ? this.between(0, 0.1) : 0;
+    return this.texture(board, root, {
+      image: { ...this.pick(images), space },
+      scale: [...scale, 1],
+      bias: [bias, bias, bias, 0],
+      output: 'rgb',
+    });
+  }
+
+  /** Colours of points, which go straight from edge to edge. */
+  private paint({ index }: Board, root: string): Input {
+    this.painted.add(index);
+    const nodes = [
+      'def Shader "Paints"',
+      '{',
+      '    uniform token info:id = "UsdPrimvarReader_float3"',
+      '    string inputs:varname = "displayColor"',
+      '    float3 outputs:result',
+      '}',
+    ];
+    const [from, to] = PAINTS;
+    const at = (right: number): Stored => {
+      const [red, green, blue] = from.map((value, k) => value + (to[k] - value) * right);
+      return [red, green, blue, 1];
+    };
+    return { lines: [`${root}/Paints.outputs:result`], nodes, at, alone: ([red]) => red };
+  }
+
+  private number(board: Board, root: string, images: readonly Taken[]): Input {
+    if (this.chance(0.4)) {
+      const value = this.between(0, 1);
+      return plain(`${value}`, [value, value, value, value]);
+    }
+    const [gain, offset] = this.pick([
+      [1, 0],
+      [1, 0],
+      [-1, 1],
+      [this.between(0.2, 0.8), this.between(0, 0.2)],
+      [-0.5, 0.9],
+    ]);
+    return this.texture(board, root, {
+      image: { ...this.pick(images), space: 'raw' },
+      scale: [gain, gain, gain, gain],
+      bias: [offset, offset, offset, offset],
+      output: this.pick(['r', 'g', 'b', 'a']),
+    });
+  }
+
+  private texture(
+    board: Board,
+    root: string,
+    { image, scale, bias, output }: { image: Taken; scale: number[]; bias: number[]; output: string },
+  ): Input {
+    const { name, nodes } = this.image(root, image, scale, bias);
+    const bare = image.space === 'raw';
+    return {
+      lines: [`${root}/${name}.outputs:${output}`],
+      nodes,
+      at: (right, up) => {
+        const stored = storedAt(board, image, right, up);
+        return (
+          stored &&
+          (stored.map((value, k) => (bare || k === 3 ? value : light(value)) * scale[k] + bias[k]) as Stored)
+        );
+      },
+      alone: (pixel) => pixel['rgba'.indexOf(output)],
+    };
+  }
+
+  private bumps(board: Board, root: string) {
+    const image = { ...this.taken(`n${board.index}`, true), space: 'raw' };
+    const down = this.chance(0.3);
+    const strength = this.pick([1, 1, 0.5, 2]);
+    const [x, y] = [2 * strength, (down ? -2 : 2) * strength];
+    const { name, nodes } = this.image(root, image, [x, y, 2, 1], [-x / 2, -y / 2, -1, 0]);
+    const at = (right: number, up: number) => {
+      const stored = storedAt(board, image, right, up);
+      return stored && { normal: bent([stored[0], down ? 1 - stored[1] : stored[1], stored[2]], strength) };
+    };
+    return { nodes, line: `${root}/${name}.outputs:rgb`, at };
+  }
+
+  private image(
+    root: string,
+    image: Taken,
+    scale: number[],
+    bias: number[],
+  ): { name: string; nodes: string[] } {
+    this.nodes += 1;
+    const number = this.nodes;
+    const isLaid = image.laying !== null;
+    const nodes = [
+      `def Shader "Reader${number}"`,
+      '{',
+      '    uniform token info:id = "UsdPrimvarReader_float2"',
+      `    ${this.pick(['string', 'token'])} inputs:varname = "${SETS[image.set]}"`,
+      '    float2 outputs:result',
+      '}',
+    ];
+    if (image.laying) {
+      const { scale: by, turn, move } = image.laying;
+      nodes.push(
+        `def Shader "Laid${number}"`,
+        '{',
+        '    uniform token info:id = "UsdTransform2d"',
+        `    float2 inputs:in.connect = <${root}/Reader${number}.outputs:result>`,
+        `    float2 inputs:scale = (${by.join(', ')})`,
+        ...(turn === 0 ? [] : [`    float inputs:rotation = ${turn}`]),
+        `    float2 inputs:translation = (${move.join(', ')})`,
+        '    float2 outputs:result',
+        '}',
+      );
+    }
+    const says = (numbers: number[], plain: number) => numbers.some((value) => value !== plain);
+    nodes.push(
+      `def Shader "Image${number}"`,
+      '{',
+      '    uniform token info:id = "UsdUVTexture"',
+      `    asset inputs:file = @${this.pick(['', './'])}${image.file}@`,
+      `    float2 inputs:st.connect = <${root}/${isLaid ? 'Laid' : 'Reader'}${number}.outputs:result>`,
+      `    token inputs:wrapS = "${image.wrap[0]}"`,
+      `    token inputs:wrapT = "${image.wrap[1]}"`,
+      ...(image.space === null ? [] : [`    token inputs:sourceColorSpace = "${image.space}"`]),
+      ...(says(scale, 1) ? [`    float4 inputs:scale = (${scale.join(', ')})`] : []),
+      ...(says(bias, 0) ? [`    float4 inputs:bias = (${bias.join(', ')})`] : []),
+      '    float3 outputs:rgb',
+      '    float outputs:r',
+      '    float outputs:g',
+      '    float outputs:b',
+      '    float outputs:a',
+      '}',
+    );
+    return { name: `Image${number}`, nodes };
+  }
+}
+
+function storedAt(board: Board, image: Taken, right: number, up: number): Stored | null {
+  const [u, v] = laidBy(image.laying, uvAt(board.runs[image.set], right, up));
+  return image.painting.at([u, 1 - v], image.wrap);
+}
+
+function plain(words: string, value: Stored): Input {
+  return { lines: [words], nodes: [], at: () => value, alone: ([first]) => first };
+}
+
+function inner(lines: readonly string[]): string[] {
+  return lines.map((line) => `    ${line}`);
+}

@@ -1,0 +1,14 @@
+import { findDestination } from '@kinkajou/core/destinations/destinations';
+import type { Destination } from '@kinkajou/core/destinations/profile';
+import { gltfIo } from '@kinkajou/core/formats/gltf/io';
+import { handedOff } from '../fuzz/failures.ts';
+import { type KnownPlaces, placesWrong } from './places.ts';
+import { type Known, soupWrong } from './soup.ts';
+
+/** What differs between a known model and its package for glTF, or why its receipt does not hold. */
+export async function wrongIn(known: Known | KnownPlaces): Promise<string[]> {
+  const { parcel, failures, losses } = await handedOff(known, findDestination('web-gltf') as Destination);
+  if (failures.length > 0) return failures;
+  const gltf = await (await gltfIo()).readBinary(parcel.files[parcel.model]);
+  return 'places' in known ? placesWrong(known.places, gltf, losses) : soupWrong(known, gltf);
+}

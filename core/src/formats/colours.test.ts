@@ -1,0 +1,172 @@
+import { expect, it } from 'vitest';
+import { compareModels } from '../compare/compareModels.ts';
+import { findDestination } from '../destinations/destinations.ts';
+import type { Destination } from '../destinations/profile.ts';
+import { replay } from '../edits/log.ts';
+import { handOff } from '../handoff/handoff.ts';
+import { openAsset } from '../inspect.ts';
+import { memorySource } from '../parcel/fileSource.ts';
+import type { SceneDocument } from '../scene/document.ts';
+import { createMapUse, createMaterial, showsColours } from '../scene/material.ts';
+import { gltfIo } from './gltf/io.ts';
+import { writeModel } from './writeModel.ts';
+
+const encoded = (text: string) => new TextEncoder().encode(text);
+
+const shader = (name: string, id: string, inputs: string) =>
+  `def Shader "${name}" { uniform token info:id = "${id}" ${inputs} }`;
+
+/** Three boards with colours: the first material reads none, the second reads them, the third reads others. */
+const STAGE = `#usda 1.0
+(
+    defaultPrim = "Quay"
+    metersPerUnit = 1
+    upAxis = "Y"
+)
+def Xform "Quay"
+{
+    def Scope "Looks"
+    {
+${['Bare', 'Painted', 'Tarred']
+  .map((name) => {
+    const read = { Bare: '', Painted: 'displayColor', Tarred: 'tarColor' }[name];
+    const value = read ? '.connect = <../Reader.outputs:result>' : ' = (0.5, 0.5, 0.5)';
+    return `def Material "${name}"
+      {
+        token outputs:surface.connect = <Surface.outputs:surface>
+        ${shader('Surface', 'UsdPreviewSurface', `color3f inputs:diffuseColor${value}\ntoken outputs:surface`)}
+        ${read ? shader('Reader', 'UsdPrimvarReader_float3', `string inputs:varname = "${read}"\nfloat3 outputs:result`) : ''}
+      }`;
+  })
+  .join('\n')}
+    }
+${['Bare', 'Painted', 'Tarred']
+  .map(
+    (name) => `def Mesh "${name}Board" (prepend apiSchemas = ["MaterialBindingAPI"])
+    {
+        point3f[] points = [(0, 0, 0), (1, 0, 0), (0, 1, 0)]
+        int[] faceVertexCounts = [3]
+        int[] faceVertexIndices = [0, 1, 2]
+        color3f[] primvars:displayColor = [(1, 0, 0)] (interpolation = "constant")
+        color3f[] primvars:tarColor = [(0, 0, 1)] (interpolation = "constant")
+        rel material:binding = </Quay/Looks/${name}>
+    }`,
+  )
+  .join('\n')}
+}
+`;
+
+async function opened(files: Record<string, Uint8Array>, model: string) {
+  return openAsset(memorySource('quay', files), model);
+}
+
+async function handed(files: Record<string, Uint8Array>, model: string, id: string) {
+  const { document, source, images, read } = await opened(files, model);
+  const { state } = replay(source, [], images);
+  const destination = findDestination(id) as Destination;
+  return handOff({ document, source, state, edits: [], findings: [], images, destination, read });
+}
+
+it('colours of a stage are seen where its materials read them, and kept where they do not', async () => {
+  const { document, source } = await opened({ 'quay.usda': encoded(STAGE) }, 'quay.usda');
+  expect(document.materials.map(({ name, colours }) => [name, colours])).toEqual([
+    ['Bare', 'passed'],
+    ['Painted', undefined],
+    ['Tarred', undefined],
+  ]);
+  expect(document.meshes[2].colours.map(({ name }) => name)).toEqual(['tarColor', 'displayColor']);
+  expect(source.coloured).toEqual(['Bare', 'Painted', 'Tarred']);
+  const { files, receipt } = await handed({ 'quay.usda': encoded(STAGE) }, 'quay.usda', 'web-gltf');
+  expect(receipt.verdict).not.toBe('failed');
+  expect(receipt.losses.filter((loss) => /_COLOR_0/.test(loss))).toHaveLength(1);
+  expect(receipt.losses.filter((loss) => /one more is left out/.test(loss))).toHaveLength(3);
+  const [glb] = [...files].filter(([path]) => path.endsWith('.glb')).map(([, bytes]) => bytes);
+  const written = await (await gltfIo()).readBinary(glb);
+  const colours = written
+    .getRoot()
+    .listMeshes()
+    .flatMap((mesh) => mesh.listPrimitives())
+    .map((primitive) => {
+      const name = primitive.listSemantics().find((semantic) => /COLOR/.test(semantic)) ?? '';
+      return [primitive.getMaterial()?.getName(), name, primitive.getAttribute(name)?.getElement(0, [])];
+    });
+  expect(colours).toEqual([
+    ['Bare', '_COLOR_0', [1, 0, 0, 1]],
+    ['Painted', 'COLOR_0', [1, 0, 0, 1]],
+    ['Tarred', 'COLOR_0', [0, 0, 1, 1]],
+  ]);
+  const again = await opened({ 'quay.glb': glb }, 'quay.glb');
+  expect(again.document.materials.map(showsColours)).toEqual([false, true, true]);
+});
+
+/** A board with colours, whose material says whether they are seen. */
+async function board(change: (document: SceneDocument) => void): Promise<SceneDocument> {
+  const { document } = await opened({ 'quay.usda': encoded(STAGE) }, 'quay.usda');
+  document.materials.splice(1);
+  document.nodes = document.nodes.filter(({ name }) => !/Painted|Tarred/.test(name));
+  Object.assign(document.materials[0], { ...createMaterial('Bare', 'metalRough'), colours: undefined });
+  change(document);
+  return document;
+}
+
+const put = (document: SceneDocument, value: [number, number, number], image: string | null) => {
+  const map = image === null ? null : createMapUse(image, 'baseColor', {});
+  const source = { from: 'file' as const, detail: '' };
+  document.materials[0].channels.baseColor = { value, map, source };
+  if (image) document.images = [{ key: image, written: image, relative: null, embedded: null }];
+};
+
+it.each([
+  ['white', (document: SceneDocument) => put(document, [1, 1, 1], null), []],
+  ['nothing', () => undefined, []],
+  ['a tint', (document: SceneDocument) => put(document, [0.5, 1, 1], null), ['usd.colours']],
+  [
+    'an image',
+    (document: SceneDocument) => {
+      put(document, [1, 1, 1], 'tide.png');
+      document.materials[0].colours = 'shown';
+    },
+    ['usd.colours'],
+  ],
+])('a stage says colours over %s, or that it cannot', async (_, change, expected) => {
+  const { files, losses } = writeModel(await board(change), 'quay.usda');
+  expect(losses.map(({ code }) => code)).toEqual(expected);
+  const [[path]] = files;
+  const { document } = await opened(Object.fromEntries(files), path);
+  expect(showsColours(document.materials[0])).toBe(expected.length === 0);
+});
+
+it.each(['fbx', 'obj'] as const)(
+  'what is unusual of colours is told of %s, and else nothing',
+  async (format) => {
+    const told = async (change: (document: SceneDocument) => void) =>
+      writeModel(await board(change), `quay.${format}`)
+        .losses.map(({ code }) => code)
+        .filter((code) => code === 'colours.unsaid');
+    expect(await told(() => undefined)).toEqual([]);
+    expect(await told((document) => put(document, [1, 1, 1], 'tide.png'))).toEqual([]);
+    expect(await told((document) => (document.materials[0].colours = 'passed'))).toEqual(['colours.unsaid']);
+    expect(
+      await told((document) => {
+        put(document, [1, 1, 1], 'tide.png');
+        document.materials[0].colours = 'shown';
+      }),
+    ).toEqual(['colours.unsaid']);
+  },
+);
+
+it('models differ where one shows its colours and the other does not', async () => {
+  const sideOf = (document: SceneDocument) => ({
+    document,
+    materials: document.materials,
+    images: [],
+    read: () => Promise.reject(new Error('there are no images')),
+  });
+  const shown = sideOf(await board(() => undefined));
+  const passed = sideOf(await board((document) => (document.materials[0].colours = 'passed')));
+  const told = async (a: typeof shown, b: typeof shown) =>
+    (await compareModels(a, b, {})).differences.map(({ code, measured }) => [code, measured]);
+  expect(await told(shown, shown)).toEqual([]);
+  expect(await told(shown, passed)).toEqual([['colours', 'passed over']]);
+  expect(await told(passed, shown)).toEqual([['colours', 'shown']]);
+});
