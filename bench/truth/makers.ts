@@ -1,3 +1,6 @@
+import { fbxLooks } from './fbxLooks.ts';
+import { gltfLooks } from './gltfLooks.ts';
+import { mtlLooks } from './mtlLooks.ts';
 import type { KnownPlaces } from './places.ts';
 import type { Known } from './soup.ts';
 import { strangeFbxText } from './strangeFbxText.ts';
@@ -9,7 +12,10 @@ import { usdLooks } from './usdLooks.ts';
 /** Who makes up a model of a format, with what is in it. */
 export const MAKERS: Record<string, (seed: number) => Known | KnownPlaces> = {
   fbx: strangeFbxText,
+  'fbx-looks': fbxLooks,
   gltf: strangeGltf,
+  'gltf-looks': gltfLooks,
+  'mtl-looks': mtlLooks,
   obj: strangeObj,
   usd: strangeUsd,
   'usd-looks': usdLooks,

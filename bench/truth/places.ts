@@ -88,7 +88,7 @@ function differing(known: Meets, found: Required<Meets>): [keyof Meets, string][
   return Object.keys(known).flatMap((word) => {
     const key = word as keyof Meets;
     // Nothing is rough about a coat that is not there.
-    if (key === 'coatRoughness' && known.coat === 0) return [];
+    if (key === 'coatRoughness' && !known.coat) return [];
     const [one, two] = [known[key], found[key]].map((value) => [value ?? []].flat());
     const near = one.every((value, k) => Math.abs(value - two[k]) < (key === 'normal' ? 2 : 1) * NEAR);
     const told = (list: number[]) => list.map((value) => value.toFixed(3)).join(' ');

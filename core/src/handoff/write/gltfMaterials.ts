@@ -149,7 +149,7 @@ function setGlass(
       gltf.createExtension(KHRMaterialsIOR).createIOR().setIOR(shading.ior),
     );
   }
-  if (shading.transmission.value <= 0) return;
+  if (shading.transmission.value <= 0 && !image) return;
   const transmission = gltf
     .createExtension(KHRMaterialsTransmission)
     .createTransmission()
