@@ -1,6 +1,7 @@
 import { fbxLooks } from './fbxLooks.ts';
 import { gltfLooks } from './gltfLooks.ts';
 import { mtlLooks } from './mtlLooks.ts';
+import { mtlxLooks } from './mtlxLooks.ts';
 import type { KnownPlaces } from './places.ts';
 import type { Known } from './soup.ts';
 import { strangeFbxText } from './strangeFbxText.ts';
@@ -16,6 +17,7 @@ export const MAKERS: Record<string, (seed: number) => Known | KnownPlaces> = {
   gltf: strangeGltf,
   'gltf-looks': gltfLooks,
   'mtl-looks': mtlLooks,
+  'mtlx-looks': mtlxLooks,
   obj: strangeObj,
   usd: strangeUsd,
   'usd-looks': usdLooks,

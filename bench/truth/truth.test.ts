@@ -3,6 +3,7 @@ import type { Destination } from '@kinkajou/core/destinations/profile';
 import { Vector3 } from 'three';
 import { describe, expect, it } from 'vitest';
 import { handedOff } from '../fuzz/failures.ts';
+import { MAKERS } from './makers.ts';
 import type { Known } from './soup.ts';
 import { strangeFbxText } from './strangeFbxText.ts';
 import { strangeGltf } from './strangeGltf.ts';
@@ -33,8 +34,15 @@ describe('made-up models come out in glTF as their maker knows them', () => {
 });
 
 describe('made-up looks come out in glTF as their maker knows them', () => {
-  it.each(some(16, 1))('USD %i', async (seed) => {
-    expect(await wrongIn(usdLooks(seed))).toEqual([]);
+  it.each([
+    ['usd-looks', 10],
+    ['mtlx-looks', 10],
+    ['gltf-looks', 5],
+    ['fbx-looks', 5],
+    ['mtl-looks', 5],
+  ])('%s', async (format, count) => {
+    for (const seed of some(count, 1))
+      expect({ seed, wrong: await wrongIn(MAKERS[format](seed)) }).toEqual({ seed, wrong: [] });
   });
 });
 

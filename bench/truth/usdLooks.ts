@@ -1,6 +1,17 @@
-import { type Board, BoardLot, CORNERS, type Laying, laidBy, uvAt } from './boards.ts';
-import { byte, direction, light, Painting, type Stored, type Wrap } from './painting.ts';
-import { bent, type KnownPlaces, type Meets, type Place } from './places.ts';
+import type { Board } from './boards.ts';
+import { light, type Stored } from './painting.ts';
+import { bent, type KnownPlaces, type Meets } from './places.ts';
+import {
+  type Input,
+  inner,
+  PAINTS,
+  plain,
+  SETS,
+  storedAt,
+  type Taken,
+  UsdBoards,
+  type UsdLook,
+} from './usdBoards.ts';
 
 /** Inputs of UsdPreviewSurface that are one number, by what they are in glTF. */
 const NUMBERS = {
@@ -18,36 +29,6 @@ const UNSAID: Record<string, number> = {
   clearcoat: 0,
   clearcoatRoughness: 0.01,
 };
-const SETS = ['st', 'map1'];
-/** Colours of a board's points: one to its left, another one to its right. */
-const PAINTS = [
-  [0.2, 0.6, 0.9],
-  [0.8, 0.1, 0.3],
-  [0.8, 0.1, 0.3],
-  [0.2, 0.6, 0.9],
-];
-
-/** An image as a material takes it. */
-interface Taken {
-  file: string;
-  painting: Painting;
-  set: number;
-  wrap: [Wrap, Wrap];
-  laying: Laying | null;
-  /** The word of its colour space; null where it is left out. */
-  space: string | null;
-}
-
-/** What an input has at a place: its components in the order of a pixel; null near an edge. */
-type Value = (right: number, up: number) => Stored | null;
-
-interface Input {
-  lines: string[];
-  /** Nodes that it needs. */
-  nodes: string[];
-  at: Value;
-  alone: (pixel: Stored) => number;
-}
 
 /**
  * Boards with materials of UsdPreviewSurface, written by hand in the many ways of its networks: images of several
@@ -58,63 +39,10 @@ export function usdLooks(seed: number): KnownPlaces {
   return new Writer(seed).known();
 }
 
-class Writer extends BoardLot {
-  private readonly files: Record<string, Uint8Array> = {};
+class Writer extends UsdBoards {
   private nodes = 0;
-  /** Boards whose materials read the colours of their points, which others have all the same. */
-  private readonly painted = new Set<number>();
 
-  known(): KnownPlaces {
-    const places: Place[] = [];
-    const looks: string[] = [];
-    const boards: string[] = [];
-    for (let i = 0; i < 1 + this.below(3); i += 1) {
-      const board = this.board(i);
-      const { lines, meets } = this.look(board);
-      places.push(...this.placesOn(board, meets));
-      looks.push(...lines);
-      boards.push(...this.boardLines(board));
-    }
-    const indented = [...['def Scope "Looks"', '{', ...inner(looks), '}'], ...boards];
-    const head = [
-      '#usda 1.0',
-      '(',
-      '    defaultPrim = "World"',
-      '    metersPerUnit = 1',
-      '    upAxis = "Y"',
-      ')',
-    ];
-    const text = [...head, 'def Xform "World"', '{', ...inner(indented), '}', ''].join('\n');
-    return {
-      files: { ...this.files, 'boards.usda': new TextEncoder().encode(text) },
-      model: 'boards.usda',
-      places,
-    };
-  }
-
-  private boardLines({ index, runs }: Board): string[] {
-    const list = (items: number[][]) => `[${items.map((item) => `(${item.join(', ')})`).join(', ')}]`;
-    const points = CORNERS.map(([right, up]) => [2 * index + right, up, 0]);
-    return [
-      `def Mesh "Board${index}" ( prepend apiSchemas = ["MaterialBindingAPI"] )`,
-      '{',
-      `    point3f[] points = ${list(points)}`,
-      '    int[] faceVertexCounts = [4]',
-      '    int[] faceVertexIndices = [0, 1, 2, 3]',
-      '    uniform token subdivisionScheme = "none"',
-      ...(this.chance(0.3) || this.painted.has(index)
-        ? [`    color3f[] primvars:displayColor = ${list(PAINTS)} ( interpolation = "vertex" )`]
-        : []),
-      ...runs.map(
-        (run, set) =>
-          `    texCoord2f[] primvars:${SETS[set]} = ${list(CORNERS.map((at) => uvAt(run, ...at)))} ( interpolation = "faceVarying" )`,
-      ),
-      `    rel material:binding = </World/Looks/Paint${index}>`,
-      '}',
-    ];
-  }
-
-  private look(board: Board): { lines: string[]; meets: (right: number, up: number) => Meets | null } {
+  protected look(board: Board): UsdLook {
     const path = `/World/Looks/Paint${board.index}`;
     const graph = this.chance(0.25);
     const interfaces: string[] = [];
@@ -205,25 +133,6 @@ class Writer extends BoardLot {
       return parts.includes(null) ? null : Object.assign({}, ...parts);
     };
     return { lines, meets };
-  }
-
-  private taken(name: string, bumps: boolean): Taken {
-    const file = `${name}.png`;
-    const painting = bumps
-      ? new Painting(this, 3, () => direction(this))
-      : new Painting(this, this.pick([3, 3, 4]), () => [byte(this), byte(this), byte(this), byte(this)]);
-    this.files[file] = painting.png();
-    return {
-      file,
-      painting,
-      set: this.below(2),
-      wrap: [
-        this.pick(['repeat', 'repeat', 'clamp', 'mirror']),
-        this.pick(['repeat', 'repeat', 'clamp', 'mirror']),
-      ],
-      laying: this.laying(!bumps),
-      space: null,
-    };
   }
 
   private colour(board: Board, root: string, images: readonly Taken[]): Input | null {
@@ -375,17 +284,4 @@ class Writer extends BoardLot {
     );
     return { name: `Image${number}`, nodes };
   }
-}
-
-function storedAt(board: Board, image: Taken, right: number, up: number): Stored | null {
-  const [u, v] = laidBy(image.laying, uvAt(board.runs[image.set], right, up));
-  return image.painting.at([u, 1 - v], image.wrap);
-}
-
-function plain(words: string, value: Stored): Input {
-  return { lines: [words], nodes: [], at: () => value, alone: ([first]) => first };
-}
-
-function inner(lines: readonly string[]): string[] {
-  return lines.map((line) => `    ${line}`);
 }

@@ -209,9 +209,108 @@ describe('networks of shaders', () => {
       component: 'b',
       invert: false,
       wrap: ['mirror', 'clamp'],
-      transform: { scale: [2, 3], offset: [0.5, 0.25], rotation: 0 },
+      // The standard takes the offset away.
+      transform: { scale: [2, 3], offset: [-0.5, -0.25], rotation: 0 },
     });
     expect(channels.normal?.map).toMatchObject({ image: 'n.png' });
+  });
+
+  it('weigh colours, and drop those of which there is nothing', async () => {
+    const inputs = (more: string) =>
+      `color3f inputs:base_color = (0.5, 1, 1)\ncolor3f inputs:sheen_color = (1, 0.5, 0)\ncolor3f inputs:emission_color = (1, 1, 0.5)\n${more}`;
+    const weighed = async (id: string, more: string) => {
+      const { channels, extras, remarks } = await material(id, inputs(more), image('m', 'ND_image_float'));
+      const values = [channels.baseColor, channels.sheenColor, channels.emission].map(
+        (channel) => channel?.value,
+      );
+      return { values, extras, told: remarks.map(({ subject }) => subject) };
+    };
+    const STANDARD = 'ND_standard_surface_surfaceshader';
+    expect(await weighed(STANDARD, '')).toEqual({
+      values: [[0.5, 1, 1], undefined, undefined],
+      extras: {},
+      told: [],
+    });
+    expect(
+      await weighed(
+        STANDARD,
+        'float inputs:base = 0.5\nfloat inputs:sheen = 0.25\nfloat inputs:emission = 4',
+      ),
+    ).toEqual({
+      values: [
+        [0.25, 0.5, 0.5],
+        [0.25, 0.125, 0],
+        [4, 4, 2],
+      ],
+      extras: {},
+      told: [],
+    });
+    expect((await weighed(STANDARD, `float inputs:base${from('m')}`)).told).toEqual(['maps of input base']);
+    expect((await weighed('ND_gltf_pbr_surfaceshader', '')).values).toEqual([
+      [0.5, 1, 1],
+      [1, 0.5, 0],
+      undefined,
+    ]);
+  });
+
+  it('of glTF in MaterialX are seen through by their mode, and multiplied by their factors', async () => {
+    const glass = async (more: string) => {
+      const { alphaMode, alphaCutoff, channels } = await material(
+        'ND_gltf_pbr_surfaceshader',
+        `color3f inputs:base_color${from('i', 'outcolor')}\nfloat inputs:alpha${from('i', 'outa')}\n${more}`,
+        image('i', 'ND_gltf_colorimage', 'color4f inputs:factor = (0.5, 0.25, 1, 0.75)'),
+      );
+      return [
+        alphaMode,
+        alphaCutoff,
+        channels.baseColor?.value,
+        channels.opacity?.value,
+        channels.opacity?.map?.component,
+      ];
+    };
+    expect(await glass('int inputs:alpha_mode = 2\nfloat inputs:alpha_cutoff = 0.5')).toEqual([
+      'blend',
+      0.5,
+      [0.5, 0.25, 1],
+      0.75,
+      'a',
+    ]);
+    expect((await glass('int inputs:alpha_mode = 1')).slice(0, 2)).toEqual(['mask', 0.5]);
+    expect((await glass('int inputs:alpha_mode = 1\nfloat inputs:alpha_cutoff = 0.25')).slice(0, 2)).toEqual([
+      'mask',
+      0.25,
+    ]);
+    expect(await glass('')).toEqual(['opaque', 0.5, [0.5, 0.25, 1], undefined, undefined]);
+  });
+
+  it('tell what they do to numbers that cannot be said', async () => {
+    const told = async (nodes: string, more = '') =>
+      (
+        await material(
+          'ND_standard_surface_surfaceshader',
+          `color3f inputs:base_color${from('last')}`,
+          `${image('a', 'ND_image_color3', more)} ${image('b', 'ND_image_color3')} ${nodes}`,
+        )
+      ).remarks.map(({ subject }) => subject);
+    const node = (name: string, id: string, inputs: string) =>
+      `def Shader "${name}" { uniform token info:id = "${id}" ${inputs} }`;
+    const product = (second: string) =>
+      node('mul', 'ND_multiply_color3', `color3f inputs:in1${from('a')} color3f inputs:in2${second}`);
+    const last = (id: string, of: string) => node('last', id, `color3f inputs:in${from(of)}`);
+    expect(await told(`${product(from('b'))} ${last('ND_convert_color3', 'mul')}`)).toEqual([
+      'images that are multiplied with another',
+    ]);
+    expect(await told(`${product(' = (0.5, 0.5, 0.5)')} ${last('ND_invert_color3', 'mul')}`)).toEqual([
+      'colours that are multiplied and inverted',
+    ]);
+    expect(await told(`${product(' = (0.5, 0.5, 0.5)')} ${last('ND_convert_color3', 'mul')}`)).toEqual([]);
+    const placed = `float2 inputs:texcoord${from('p')}`;
+    const place = (more: string) =>
+      node('p', 'ND_place2d_vector2', `float2 inputs:scale = (2, 4) float inputs:rotate = 30 ${more}`);
+    expect(
+      await told(`${place('int inputs:operationorder = 1')} ${last('ND_convert_color3', 'a')}`, placed),
+    ).toEqual(['uneven scales of turned UVs']);
+    expect(await told(`${place('')} ${last('ND_convert_color3', 'a')}`, placed)).toEqual([]);
   });
 
   it('end at a node that does something else with their numbers', async () => {
@@ -265,7 +364,7 @@ describe('networks of shaders', () => {
     );
     expect(placed.channels.baseColor?.map).toMatchObject({
       uvSet: 'uv1',
-      transform: { scale: [2, 4], offset: [-0.5, -0], rotation: Math.PI },
+      transform: { scale: [2, 4], offset: [-0.5, 0], rotation: Math.PI },
     });
   });
 

@@ -15,10 +15,19 @@ import {
   type MaterialHost,
   readsColours,
   readTexture,
+  said,
   shaderId,
   splitProperty,
 } from './readUsdTexture.ts';
-import { FALLBACKS, GLTF_PBR, type InputTable, OPEN_PBR, PREVIEW, SHADERS } from './shaderTables.ts';
+import {
+  FALLBACKS,
+  GLTF_PBR,
+  type InputTable,
+  PREVIEW,
+  SHADERS,
+  WEIGHTS,
+  type Weight,
+} from './shaderTables.ts';
 import { get, numberOf, numbersOf, propertyValue } from './values.ts';
 
 /**
@@ -55,8 +64,8 @@ export function readUsdMaterial(prim: ComposedPrim, name: string, host: Material
   if (table === PREVIEW && !specular) delete material.channels.specularColor;
   if (specular) toSpecGloss(material);
   else tellTint(material, prim, host);
-  resolveEmission(material, shader, table);
-  resolveAlpha(material, shader);
+  for (const weight of WEIGHTS.get(table) ?? []) weigh(material, shader, weight, host);
+  resolveAlpha(material, shader, table);
   return material;
 }
 
@@ -83,10 +92,15 @@ const PASSED_OVER = new Set([
   'opacityMode',
   'emission',
   'emission_luminance',
+  'emissive_strength',
   'alpha_cutoff',
   'alpha_mode',
   'base',
   'base_weight',
+  'sheen',
+  'fuzz_weight',
+  'subsurface',
+  'subsurface_weight',
 ]);
 
 /** The shader behind the surface output, the universal one first. */
@@ -136,6 +150,12 @@ function readInput(material: Material, { channel, property, prim }: ShaderInput,
   }
   if (shader) {
     const read = readTexture({ shader, output: output ?? '' }, channel, host, 0);
+    // Occlusion has no value of its own beside an image.
+    if (channel === 'occlusion' && typeof read?.factor === 'number') {
+      const { gain, offset } = read.use;
+      Object.assign(read.use, { gain: gain * read.factor, offset: offset * read.factor });
+      read.factor = null;
+    }
     if (read) {
       material.channels[channel] = {
         value: read.factor ?? unitValue(channel),
@@ -184,22 +204,34 @@ function toSpecGloss(material: Material): void {
   };
 }
 
-/** MaterialX surfaces keep the strength of emission apart from its colour. */
-function resolveEmission(material: Material, shader: ComposedPrim, table: InputTable): void {
-  const { emission } = material.channels;
-  if (!emission || table === PREVIEW || table === GLTF_PBR) return;
-  const strength =
-    numberOf(get(shader, table === OPEN_PBR ? 'inputs:emission_luminance' : 'inputs:emission')) ?? 0;
-  if (strength === 0) delete material.channels.emission;
-  else if (!emission.map && typeof emission.value !== 'number')
-    emission.value = emission.value.map((part) => part * strength) as Rgb;
+/** MaterialX surfaces keep how much there is of a colour apart from it; what there is nothing of goes. */
+function weigh(
+  { channels }: Material,
+  shader: ComposedPrim,
+  { channel: name, input, unsaid }: Weight,
+  host: MaterialHost,
+): void {
+  const channel = channels[name];
+  if (!channel) return;
+  const property = shader.properties.get(`inputs:${input}`);
+  if (follow(property, host).shader) {
+    addUncarried(host.remarks, `maps of input ${input}`, shader.path, {
+      why: 'there is no channel for them; they are read as 1',
+      severity: 'warning',
+    });
+    return;
+  }
+  const weight = numberOf(said(shader, `inputs:${input}`, host)) ?? unsaid;
+  if (weight === 0 && name !== 'baseColor') delete channels[name];
+  else if (typeof channel.value === 'number') channel.value *= weight;
+  else channel.value = channel.value.map((part) => part * weight) as Rgb;
 }
 
-function resolveAlpha(material: Material, shader: ComposedPrim): void {
-  const threshold = numberOf(get(shader, 'inputs:opacityThreshold', 'inputs:alpha_cutoff')) ?? 0;
+function resolveAlpha(material: Material, shader: ComposedPrim, table: InputTable): void {
+  const threshold = thresholdOf(shader, table);
   const { opacity } = material.channels;
   if (!opacity) return;
-  const opaque = !opacity.map && opacity.value === 1;
+  const opaque = threshold === null || (!opacity.map && opacity.value === 1);
   if (opaque) {
     delete material.channels.opacity;
     return;
@@ -214,6 +246,18 @@ function resolveAlpha(material: Material, shader: ComposedPrim): void {
   )
     opacity.map.component = 'a';
 }
+
+/** Where a cut-out ends; 0 where opacity blends, null where nothing is seen through. */
+function thresholdOf(shader: ComposedPrim, table: InputTable): number | null {
+  if (table === PREVIEW) return numberOf(get(shader, 'inputs:opacityThreshold')) ?? 0;
+  if (table !== GLTF_PBR) return 0;
+  const mode = numberOf(get(shader, 'inputs:alpha_mode')) ?? 0;
+  if (mode === 0) return null;
+  // A threshold of 0 would blend.
+  return mode === 1 ? Math.max(LEAST_CUTOFF, numberOf(get(shader, 'inputs:alpha_cutoff')) ?? 0.5) : 0;
+}
+
+const LEAST_CUTOFF = 1e-6;
 
 function printed(property: ComposedProperty): string {
   const value = propertyValue(property);

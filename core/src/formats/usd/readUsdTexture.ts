@@ -1,5 +1,6 @@
 import { own } from '../../own.ts';
 import { addUncarried, type Remark } from '../../scene/document.ts';
+import { complementUse } from '../../scene/mapUse.ts';
 import {
   type ChannelName,
   COLOUR_SPACES,
@@ -11,9 +12,11 @@ import {
   type MapUse,
   type Material,
   type Rgb,
+  type UvTransform,
   VECTOR_CHANNELS,
   type WrapMode,
 } from '../../scene/material.ts';
+import { transformUv } from '../../scene/uvTransform.ts';
 import type { ComposedPrim, ComposedProperty } from './compose.ts';
 import { AssetPath } from './layer.ts';
 import { get, numberOf, numbersOf, propertyValue, textOf } from './values.ts';
@@ -73,6 +76,11 @@ export function follow(
   return {};
 }
 
+/** The value of a shader's input, its own or one that is handed on by what is around it. */
+export function said(shader: ComposedPrim, name: string, host: MaterialHost): ReturnType<typeof get> {
+  return propertyValue(follow(shader.properties.get(name), host).value);
+}
+
 /** The prim and the property that a path names; no property where it has no dot. */
 export function splitProperty(path: string): [string, string] {
   const dot = path.indexOf('.', path.lastIndexOf('/'));
@@ -127,13 +135,18 @@ export function readTexture(
       ? readTexture({ shader: source.shader, output: source.output ?? '' }, channel, host, depth + 1)
       : null;
   };
-  if (/^ND_normalmap/.test(id) || /^ND_(dot|convert|srgb_texture_to_lin_rec709|saturate|clamp)/.test(id))
-    return next('in');
+  if (/^ND_normalmap/.test(id)) {
+    const read = next('in');
+    const scale = numberOf(said(shader, 'inputs:scale', host)) ?? 1;
+    if (!read || scale === 1) return read;
+    return { ...read, use: { ...read.use, strength: (read.use.strength ?? 1) * scale } };
+  }
+  if (/^ND_(dot|convert|srgb_texture_to_lin_rec709|saturate|clamp)/.test(id)) return next('in');
   if (/^ND_(separate|extract|swizzle)/.test(id)) {
     const read = next('in');
     if (!read) return null;
-    const index = numberOf(get(shader, 'inputs:index'));
-    const named = textOf(get(shader, 'inputs:channels'));
+    const index = numberOf(said(shader, 'inputs:index', host));
+    const named = textOf(said(shader, 'inputs:channels', host));
     const component =
       index !== undefined
         ? ('rgba'[index] as Component)
@@ -142,18 +155,56 @@ export function readTexture(
   }
   if (/^ND_invert/.test(id)) {
     const read = next('in');
-    return read && { ...read, use: { ...read.use, invert: !read.use.invert } };
+    if (!read || typeof read.factor === 'object') return read && inverted(read, shader, host);
+    return { use: complementUse(read.factor, read.use), factor: null };
   }
-  if (/^ND_multiply/.test(id)) {
-    const read = next('in1') ?? next('in2');
-    if (!read) return null;
-    const other = get(shader, 'inputs:in2') ?? get(shader, 'inputs:in1');
-    const numbers = numbersOf(other);
-    const factor: number | Rgb | null =
-      numbers && numbers.length >= 3 ? [numbers[0], numbers[1], numbers[2]] : (numberOf(other) ?? null);
-    return { ...read, factor };
-  }
-  return null;
+  return /^ND_multiply/.test(id) ? readProduct(from, channel, host, depth) : null;
+}
+
+/** 1 - a colour; one that is multiplied before is no image times a colour any more. */
+function inverted({ use, factor }: ReadTexture, shader: ComposedPrim, host: MaterialHost): ReadTexture {
+  if (factor !== null)
+    addUncarried(host.remarks, 'colours that are multiplied and inverted', shader.path, {
+      why: 'they are inverted first',
+      severity: 'warning',
+    });
+  return { use: complementUse(1, use), factor };
+}
+
+/** An image times a value; of two images the first is taken. */
+function readProduct(
+  { shader }: ShaderOutput,
+  channel: ChannelName,
+  host: MaterialHost,
+  depth: number,
+): ReadTexture | null {
+  const [first, second] = ['inputs:in1', 'inputs:in2'].map((name) => {
+    const { shader: node, output } = follow(shader.properties.get(name), host);
+    return node ? readTexture({ shader: node, output: output ?? '' }, channel, host, depth + 1) : null;
+  });
+  const read = first ?? second;
+  if (!read) return null;
+  if (first && second)
+    addUncarried(host.remarks, 'images that are multiplied with another', shader.path, {
+      why: 'the first of them is read alone',
+      severity: 'warning',
+    });
+  return times(read, said(shader, first ? 'inputs:in2' : 'inputs:in1', host), channel);
+}
+
+/** What is read, times a value. */
+function times(
+  { use, factor }: ReadTexture,
+  value: ReturnType<typeof said>,
+  channel: ChannelName,
+): ReadTexture {
+  const numbers = numbersOf(value);
+  const single = numbers ? numbers[0] : numberOf(value);
+  if (single === undefined || channel === 'normal') return { use, factor };
+  const before = typeof factor === 'number' || factor === null ? [factor, factor, factor] : factor;
+  if (!VECTOR_CHANNELS.has(channel)) return { use, factor: (before[0] ?? 1) * single };
+  const by = numbers && numbers.length >= 3 ? numbers : [single, single, single];
+  return { use, factor: [0, 1, 2].map((k) => (before[k] ?? 1) * by[k]) as Rgb };
 }
 
 /** Whether a shader reads colours that stand with the points of a mesh. */
@@ -197,15 +248,16 @@ function readUvTexture(
   const named = imageOf(shader, host);
   if (!named) return null;
   const { file, image } = named;
-  const space = textOf(get(shader, 'inputs:sourceColorSpace')) ?? textOf(file.metadata.colorSpace) ?? 'auto';
+  const space =
+    textOf(said(shader, 'inputs:sourceColorSpace', host)) ?? textOf(file.metadata.colorSpace) ?? 'auto';
   const component = own(COMPONENT_OUTPUTS, output.toLowerCase()) ?? 'rgb';
-  const scale = numbersOf(get(shader, 'inputs:scale')) ?? Float64Array.of(1, 1, 1, 1);
-  const bias = numbersOf(get(shader, 'inputs:bias')) ?? Float64Array.of(0, 0, 0, 0);
+  const scale = numbersOf(said(shader, 'inputs:scale', host)) ?? Float64Array.of(1, 1, 1, 1);
+  const bias = numbersOf(said(shader, 'inputs:bias', host)) ?? Float64Array.of(0, 0, 0, 0);
   const use = createMapUse(image.key, channel, {
     component: VECTOR_CHANNELS.has(channel) || component !== 'rgb' ? component : 'r',
     space: spaceOf(space, channel),
     ...unstated(space),
-    wrap: [wrapOf(get(shader, 'inputs:wrapS')), wrapOf(get(shader, 'inputs:wrapT'))],
+    wrap: [wrapOf(said(shader, 'inputs:wrapS', host)), wrapOf(said(shader, 'inputs:wrapT', host))],
     ...readCoordinates(shader, host),
   });
   if (channel === 'normal') {
@@ -272,27 +324,23 @@ function readMtlxImage(
     own(COMPONENT_OUTPUTS, output.toLowerCase()) ??
     (/float/.test(shaderId(shader)) || !VECTOR_CHANNELS.has(channel) ? 'r' : 'rgb');
   const address = (name: string): WrapMode =>
-    (({ clamp: 'clamp', mirror: 'mirror' })[textOf(get(shader, name)) ?? ''] as WrapMode) ?? 'repeat';
-  const tiling = numbersOf(get(shader, 'inputs:uvtiling'));
-  const offset = numbersOf(get(shader, 'inputs:uvoffset'));
+    (({ clamp: 'clamp', mirror: 'mirror' })[textOf(said(shader, name, host)) ?? ''] as WrapMode) ?? 'repeat';
   const coordinates = readCoordinates(shader, host);
-  if (tiling || offset) {
-    coordinates.transform = {
-      scale: tiling ? [tiling[0], tiling[1]] : [1, 1],
-      offset: offset ? [offset[0], offset[1]] : [0, 0],
-      rotation: 0,
-    };
-  }
-  return {
-    use: createMapUse(image.key, channel, {
-      component,
-      space: spaceOf(space, channel),
-      ...unstated(space),
-      wrap: [address('inputs:uaddressmode'), address('inputs:vaddressmode')],
-      ...coordinates,
-    }),
-    factor: null,
-  };
+  const tiled = tiling(shader, coordinates.transform ?? null, host);
+  if (tiled) coordinates.transform = tiled;
+  const use = createMapUse(image.key, channel, {
+    component,
+    space: spaceOf(space, channel),
+    ...unstated(space),
+    wrap: [address('inputs:uaddressmode'), address('inputs:vaddressmode')],
+    ...coordinates,
+  });
+  if (!/^ND_gltf_/.test(shaderId(shader))) return { use, factor: null };
+  for (const input of ['scale', 'offset', 'rotate'])
+    if (shader.properties.has(`inputs:${input}`))
+      addUncarried(host.remarks, `input ${input} of images`, shader.path, { severity: 'warning' });
+  const factor = said(shader, 'inputs:factor', host);
+  return times({ use, factor: null }, component === 'a' ? numbersOf(factor)?.[3] : factor, channel);
 }
 
 /** UV set and transform: primvar readers, UsdTransform2d and the MaterialX node that places UVs. */
@@ -310,9 +358,9 @@ function readCoordinates(shader: ComposedPrim, host: MaterialHost): Coordinates 
     const node: ComposedPrim = reader.shader;
     const id = shaderId(node);
     if (/Transform2d/.test(id)) {
-      const scale = numbersOf(get(node, 'inputs:scale')) ?? Float64Array.of(1, 1);
-      const offset = numbersOf(get(node, 'inputs:translation')) ?? Float64Array.of(0, 0);
-      const degrees = numberOf(get(node, 'inputs:rotation')) ?? 0;
+      const scale = numbersOf(said(node, 'inputs:scale', host)) ?? Float64Array.of(1, 1);
+      const offset = numbersOf(said(node, 'inputs:translation', host)) ?? Float64Array.of(0, 0);
+      const degrees = numberOf(said(node, 'inputs:rotation', host)) ?? 0;
       out.transform = {
         scale: [scale[0], scale[1]],
         offset: [offset[0], offset[1]],
@@ -320,14 +368,7 @@ function readCoordinates(shader: ComposedPrim, host: MaterialHost): Coordinates 
       };
       reader = follow(node.properties.get('inputs:in'), host);
     } else if (/^ND_place/.test(id)) {
-      const scale = numbersOf(get(node, 'inputs:scale')) ?? Float64Array.of(1, 1);
-      const offset = numbersOf(get(node, 'inputs:offset')) ?? Float64Array.of(0, 0);
-      const degrees = numberOf(get(node, 'inputs:rotate')) ?? 0;
-      out.transform = {
-        scale: [1 / (scale[0] || 1), 1 / (scale[1] || 1)],
-        offset: [-offset[0], -offset[1]],
-        rotation: (degrees * Math.PI) / 180,
-      };
+      out.transform = placing(node, host);
       reader = follow(node.properties.get('inputs:texcoord'), host);
     } else {
       const property = node.properties.get('inputs:varname') ?? node.properties.get('inputs:geomprop');
@@ -337,6 +378,42 @@ function readCoordinates(shader: ComposedPrim, host: MaterialHost): Coordinates 
     }
   }
   return out;
+}
+
+/** Tiled images scale their UVs and take an offset away, after what places these; null where they do neither. */
+function tiling(shader: ComposedPrim, before: UvTransform | null, host: MaterialHost): UvTransform | null {
+  const [by, off] = ['uvtiling', 'uvoffset'].map((name) => numbersOf(said(shader, `inputs:${name}`, host)));
+  if (!by && !off) return null;
+  const [u, v] = by ?? [1, 1];
+  const { scale, rotation, offset } = before ?? { scale: [1, 1], rotation: 0, offset: [0, 0] };
+  if (rotation !== 0 && u !== v)
+    addUncarried(host.remarks, 'uneven scales of turned UVs', shader.path, { severity: 'warning' });
+  return {
+    scale: [scale[0] * u, scale[1] * v],
+    rotation,
+    offset: [offset[0] * u - (off?.[0] ?? 0), offset[1] * v - (off?.[1] ?? 0)],
+  };
+}
+
+/**
+ * MaterialX places by dividing: about a pivot it scales, turns and moves UVs, or (order 1) the other way round, which
+ * is said here as long as it does not scale unevenly what is turned.
+ */
+function placing(node: ComposedPrim, host: MaterialHost): UvTransform {
+  const pair = (name: string, unsaid: number) => {
+    const [u = unsaid, v = unsaid] = numbersOf(said(node, `inputs:${name}`, host)) ?? [];
+    return [u, v] as const;
+  };
+  const [by, move, pivot] = [pair('scale', 1), pair('offset', 0), pair('pivot', 0)];
+  const rotation = ((numberOf(said(node, 'inputs:rotate', host)) ?? 0) * Math.PI) / 180;
+  const scale: [number, number] = [1 / (by[0] || 1), 1 / (by[1] || 1)];
+  const last = numberOf(said(node, 'inputs:operationorder', host)) === 1;
+  if (last && rotation !== 0 && scale[0] !== scale[1])
+    addUncarried(host.remarks, 'uneven scales of turned UVs', node.path, { severity: 'warning' });
+  const moved = ([u, v]: readonly number[]) => transformUv({ scale, rotation, offset: [0, 0] }, u, v);
+  const home = moved(last ? [pivot[0] + move[0], pivot[1] + move[1]] : pivot);
+  const after = last ? [0, 0] : move;
+  return { scale, rotation, offset: [0, 1].map((k) => pivot[k] - home[k] - after[k]) as [number, number] };
 }
 
 function spaceOf(word: string, channel: ChannelName): ColourSpace {

@@ -36,7 +36,7 @@ const STANDARD_SURFACE: InputTable = {
 };
 
 /** Inputs of OpenPBR Surface. */
-export const OPEN_PBR: InputTable = {
+const OPEN_PBR: InputTable = {
   base_color: 'baseColor',
   base_metalness: 'metalness',
   specular_weight: 'specular',
@@ -86,4 +86,34 @@ export const FALLBACKS = new Map<InputTable, Partial<Record<ChannelName, number>
   [STANDARD_SURFACE, { baseColor: 0.8, roughness: 0.2 }],
   [OPEN_PBR, { baseColor: 0.8, roughness: 0.3 }],
   [GLTF_PBR, { metalness: 1, roughness: 1 }],
+]);
+
+/** An input that says how much there is of a channel, and what it is where nothing is said. */
+export interface Weight {
+  channel: ChannelName;
+  input: string;
+  unsaid: number;
+}
+
+/** Weights of each kind of surface, by its specification. */
+export const WEIGHTS = new Map<InputTable, readonly Weight[]>([
+  [
+    STANDARD_SURFACE,
+    [
+      { channel: 'baseColor', input: 'base', unsaid: 1 },
+      { channel: 'emission', input: 'emission', unsaid: 0 },
+      { channel: 'sheenColor', input: 'sheen', unsaid: 0 },
+      { channel: 'subsurface', input: 'subsurface', unsaid: 0 },
+    ],
+  ],
+  [
+    OPEN_PBR,
+    [
+      { channel: 'baseColor', input: 'base_weight', unsaid: 1 },
+      { channel: 'emission', input: 'emission_luminance', unsaid: 0 },
+      { channel: 'sheenColor', input: 'fuzz_weight', unsaid: 0 },
+      { channel: 'subsurface', input: 'subsurface_weight', unsaid: 0 },
+    ],
+  ],
+  [GLTF_PBR, [{ channel: 'emission', input: 'emissive_strength', unsaid: 1 }]],
 ]);
