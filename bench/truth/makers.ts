@@ -1,5 +1,7 @@
 import { fbxLooks } from './fbxLooks.ts';
+import { fbxRigs } from './fbxRigs.ts';
 import { gltfLooks } from './gltfLooks.ts';
+import { gltfRigs } from './gltfRigs.ts';
 import { mtlLooks } from './mtlLooks.ts';
 import { mtlxLooks } from './mtlxLooks.ts';
 import type { KnownPlaces } from './places.ts';
@@ -9,16 +11,20 @@ import { strangeGltf } from './strangeGltf.ts';
 import { strangeObj } from './strangeObj.ts';
 import { strangeUsd } from './strangeUsd.ts';
 import { usdLooks } from './usdLooks.ts';
+import { usdRigs } from './usdRigs.ts';
 
 /** Who makes up a model of a format, with what is in it. */
 export const MAKERS: Record<string, (seed: number) => Known | KnownPlaces> = {
   fbx: strangeFbxText,
   'fbx-looks': fbxLooks,
+  'fbx-rigs': fbxRigs,
   gltf: strangeGltf,
   'gltf-looks': gltfLooks,
+  'gltf-rigs': gltfRigs,
   'mtl-looks': mtlLooks,
   'mtlx-looks': mtlxLooks,
   obj: strangeObj,
   usd: strangeUsd,
   'usd-looks': usdLooks,
+  'usd-rigs': usdRigs,
 };

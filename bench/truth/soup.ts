@@ -1,4 +1,4 @@
-import type { Document, Node, Primitive, TextureInfo } from '@gltf-transform/core';
+import type { Accessor, Document, Node, Primitive, TextureInfo } from '@gltf-transform/core';
 import type { Transform, Visibility } from '@gltf-transform/extensions';
 import { Matrix3, Matrix4, Quaternion, Vector3 } from 'three';
 import type { Parcel } from '../fuzz/failures.ts';
@@ -116,15 +116,16 @@ function poseAt(gltf: Document, second: number): void {
   for (const channel of gltf.getRoot().listAnimations()[0]?.listChannels() ?? []) {
     const [node, sampler, path] = [channel.getTargetNode(), channel.getSampler(), channel.getTargetPath()];
     const [times, values] = [sampler?.getInput()?.getArray(), sampler?.getOutput()];
-    if (!node || !times || !values || path === 'weights') continue;
+    if (!node || !times || !values) continue;
     const after = [...times].findIndex((time) => time > second);
     const to = after < 0 ? times.length - 1 : after;
     const from = after < 0 ? to : Math.max(0, after - 1);
     const steps = sampler?.getInterpolation() === 'STEP' || from === to;
     const share = steps ? 0 : Math.max(0, (second - times[from]) / (times[to] - times[from]));
-    const [a, b] = [values.getElement(from, []), values.getElement(to, [])];
     if (sampler?.getInterpolation() === 'CUBICSPLINE') throw new Error('curves are not known here');
-    if (path === 'rotation')
+    const [a, b] = [from, to].map((at) => rowOf(values, at, times.length));
+    if (path === 'weights') node.setWeights(a.map((part, k) => part + (b[k] - part) * share));
+    else if (path === 'rotation')
       node.setRotation(new Quaternion(...a).slerp(new Quaternion(...b), share).toArray() as Turn);
     else {
       const value = a.map((part, k) => part + (b[k] - part) * share) as [number, number, number];
@@ -135,6 +136,12 @@ function poseAt(gltf: Document, second: number): void {
 }
 
 type Turn = [number, number, number, number];
+
+/** What a sampler has at a key: one element, or, of weights, as many as there are targets. */
+function rowOf(values: Accessor, key: number, keys: number): number[] {
+  const wide = values.getCount() / keys;
+  return Array.from({ length: wide }, (_, k) => values.getElement(key * wide + k, [])).flat();
+}
 
 /** A glTF as another library reads it; UVs are those of the image of light that each material has. */
 function soupOf(gltf: Document): Soup {
@@ -166,10 +173,11 @@ function addPrimitive(soup: Soup, node: Node, primitive: Primitive): void {
   const uvs = info ? primitive.getAttribute(`TEXCOORD_${info.getTexCoord()}`) : null;
   const order: ArrayLike<number> =
     primitive.getIndices()?.getArray() ?? Array.from({ length: places?.getCount() ?? 0 }, (_, i) => i);
+  const moved = movedBy(node, primitive, world);
   const corners = Array.from(
     order,
     (index): Corner => ({
-      place: new Vector3(...(places?.getElement(index, []) ?? [])).applyMatrix4(world),
+      place: moved(index, new Vector3(...(places?.getElement(index, []) ?? []))),
       uv: uvs && info ? laid(uvs.getElement(index, []), info) : null,
       normal: normals ? new Vector3(...normals.getElement(index, [])).applyMatrix3(turned).normalize() : null,
     }),
@@ -179,6 +187,36 @@ function addPrimitive(soup: Soup, node: Node, primitive: Primitive): void {
     const face = corners.slice(k, k + 3);
     addFace(paint, mirrored ? face.reverse() : face);
   }
+}
+
+/** How points of a primitive come to stand where they are: by its targets, its joints, or its node. */
+function movedBy(
+  node: Node,
+  primitive: Primitive,
+  world: Matrix4,
+): (index: number, place: Vector3) => Vector3 {
+  const own = node.getWeights();
+  const weights = own.length > 0 ? own : (node.getMesh()?.getWeights() ?? []);
+  const offsets = primitive.listTargets().map((target) => target.getAttribute('POSITION'));
+  const skin = node.getSkin();
+  const inverse = skin?.getInverseBindMatrices();
+  const joints = skin?.listJoints().map((joint, i) => {
+    const at = new Matrix4().fromArray(joint.getWorldMatrix());
+    return inverse ? at.multiply(new Matrix4().fromArray(inverse.getElement(i, []))) : at;
+  });
+  const [names, shares] = ['JOINTS_0', 'WEIGHTS_0'].map((name) => primitive.getAttribute(name));
+  return (index, place) => {
+    offsets.forEach((offset, i) => {
+      if (offset) place.addScaledVector(new Vector3(...offset.getElement(index, [])), weights[i] ?? 0);
+    });
+    if (!joints || !names || !shares) return place.applyMatrix4(world);
+    const out = new Vector3();
+    const by = shares.getElement(index, []);
+    names.getElement(index, []).forEach((joint, k) => {
+      if (by[k] > 0) out.addScaledVector(place.clone().applyMatrix4(joints[joint]), by[k]);
+    });
+    return out;
+  };
 }
 
 /** Where a texture is read, by KHR_texture_transform: scaled, turned, moved. */

@@ -1,5 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import { memorySource } from '../../parcel/fileSource.ts';
+import { worldMatrices } from '../../scene/matrix.ts';
 import { readUsd } from './readUsd.ts';
 
 const QUAD =
@@ -122,5 +123,84 @@ describe('joints of USD', () => {
       int[] primvars:skel:jointIndices = [0] ( elementSize = 1 interpolation = "constant" )
       float[] primvars:skel:jointWeights = [1] ( elementSize = 1 interpolation = "constant" ) }`);
     expect([meshes[0].influences, skins]).toEqual([null, []]);
+  });
+});
+
+describe('poses of USD', () => {
+  const UNIT = '((1,0,0,0),(0,1,0,0),(0,0,1,0),(0,0,0,1))';
+  const raised = '((1,0,0,0),(0,1,0,0),(0,0,1,0),(0,2,0,1))';
+  /** A crane of two bones of 2, with something between them that is none. */
+  const crane = (
+    animation: string,
+    name = 'Crane',
+  ) => `def Skeleton "${name}" (prepend apiSchemas = ["SkelBindingAPI"]) {
+      uniform token[] joints = ["Foot", "Foot/Pin/Arm"]
+      uniform matrix4d[] bindTransforms = [${UNIT}, ${raised}]
+      uniform matrix4d[] restTransforms = [${UNIT}, ${raised}]
+      rel skel:animationSource = </Jib/${name}/Held>
+      def SkelAnimation "Held" { ${animation} } }`;
+  const hull = (
+    name: string,
+    skeleton: string,
+  ) => `def Mesh "${name}" (prepend apiSchemas = ["SkelBindingAPI"]) { ${QUAD}
+      rel skel:skeleton = </Jib/${skeleton}>
+      int[] primvars:skel:jointIndices = [0, 0, 1, 1] ( elementSize = 1 interpolation = "vertex" )
+      float[] primvars:skel:jointWeights = [1, 1, 1, 1] ( elementSize = 1 interpolation = "vertex" )
+      uniform token[] skel:blendShapes = ["bulge"]
+      rel skel:blendShapeTargets = [</Jib/${name}/Bulge>]
+      def BlendShape "Bulge" { uniform vector3f[] offsets = [(1,0,0)] uniform int[] pointIndices = [0] } }`;
+  const tops = async (animation: string) => {
+    const { nodes, clips } = await read(crane(animation));
+    const worlds = worldMatrices(nodes);
+    const at = (name: string) => [...worlds[nodes.findIndex((node) => node.name === name)].slice(12, 15)];
+    return { foot: at('Foot').map(rounded), arm: at('Arm').map(rounded), clips: clips.length };
+  };
+  const rounded = (value: number) => Math.round(value * 1e4) / 1e4 + 0;
+
+  it('hang joints on the nearest joint above, whatever is between', async () => {
+    expect(await tops('')).toEqual({ foot: [0, 0, 0], arm: [0, 2, 0], clips: 0 });
+    // A quarter about Z: up goes to the left.
+    expect(
+      await tops('uniform token[] joints = ["Foot"] quatf[] rotations = [(0.70710678, 0, 0, 0.70710678)]'),
+    ).toEqual({ foot: [0, 0, 0], arm: [-2, 0, 0], clips: 0 });
+  });
+
+  it('are those that an animation holds, by what it says', async () => {
+    const both = 'uniform token[] joints = ["Foot/Pin/Arm", "Foot"]';
+    expect(await tops(`${both} float3[] translations = [(0, 1, 0), (5, 0, 0)]`)).toMatchObject({
+      foot: [5, 0, 0],
+      arm: [5, 1, 0],
+    });
+    expect(await tops(`${both} half3[] scales = [(1, 1, 1), (3, 3, 3)]`)).toMatchObject({ arm: [0, 6, 0] });
+    // What is said for too few joints, or at times, holds no pose.
+    expect(await tops(`${both} float3[] translations = [(0, 1, 0)]`)).toMatchObject({
+      foot: [0, 0, 0],
+      arm: [0, 1, 0],
+    });
+    expect(
+      await tops(`${both} float3[] translations.timeSamples = { 0: [(0, 1, 0), (5, 0, 0)] }`),
+    ).toMatchObject({
+      foot: [0, 0, 0],
+      clips: 1,
+    });
+  });
+
+  it('hold shapes of their own meshes and of no others', async () => {
+    const held = (weight: number) =>
+      `uniform token[] blendShapes = ["bulge"] float[] blendShapeWeights = [${weight}]`;
+    const { meshes } = await read(
+      [crane(held(0.5)), crane(held(0.25), 'Derrick'), hull('A', 'Crane'), hull('B', 'Derrick')].join('\n'),
+    );
+    expect(meshes.map(({ name, shapes }) => [name, shapes[0].weight])).toEqual([
+      ['A', 0.5],
+      ['B', 0.25],
+    ]);
+    const moved = (name: string) =>
+      crane(
+        'uniform token[] blendShapes = ["bulge"] float[] blendShapeWeights.timeSamples = { 0: [0], 24: [1] }',
+        name,
+      );
+    const { clips, nodes } = await read([moved('Crane'), hull('A', 'Crane'), hull('B', 'Other')].join('\n'));
+    expect(clips[0].tracks.map(({ node, path }) => [nodes[node].name, path])).toEqual([['A', 'weights']]);
   });
 });

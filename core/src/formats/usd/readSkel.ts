@@ -6,8 +6,20 @@ import {
   type PolygonMesh,
   type SceneDocument,
   type Track,
+  type Vec3,
 } from '../../scene/document.ts';
-import { identity, invertAffine, type Matrix4, multiply, partsOfMatrix } from '../../scene/matrix.ts';
+import {
+  decompose,
+  identity,
+  invertAffine,
+  localMatrix,
+  type Matrix4,
+  multiply,
+  partsOfMatrix,
+  rotationOfQuaternion,
+  scaling,
+  translation,
+} from '../../scene/matrix.ts';
 import type { ComposedPrim } from './compose.ts';
 import type { Stage } from './stage.ts';
 import { get, numberOf, numbersOf, propertyValue, textsOf } from './values.ts';
@@ -36,8 +48,9 @@ export function readSkeleton(
   const byName = new Map<string, number>();
   joints.forEach((joint, i) => {
     const cut = joint.lastIndexOf('/');
-    const parent = cut < 0 ? skeletonNode : (byName.get(joint.slice(0, cut)) ?? skeletonNode);
-    const parentBind = bind[joints.indexOf(joint.slice(0, Math.max(0, cut)))];
+    const above = jointAbove(joint, byName);
+    const parent = above === null ? skeletonNode : (byName.get(above) as number);
+    const parentBind = above === null ? undefined : bind[joints.indexOf(above)];
     // Without rest transforms the bind pose serves, made relative to the parent's.
     const local =
       rest[i] ??
@@ -55,6 +68,15 @@ export function readSkeleton(
     nodes.push(node);
   });
   return { prim, joints, nodes, bind, skins: new Map() };
+}
+
+/** The nearest joint on the way up a joint's path, which may lead through what is no joint. */
+function jointAbove(joint: string, listed: ReadonlyMap<string, number>): string | null {
+  for (let cut = joint.lastIndexOf('/'); cut > 0; cut = joint.lastIndexOf('/', cut - 1)) {
+    const path = joint.slice(0, cut);
+    if (listed.has(path)) return path;
+  }
+  return null;
 }
 
 function matricesOf(value: ReturnType<typeof get>): Matrix4[] {
@@ -163,12 +185,50 @@ function readShape(
   };
 }
 
+/** What an animation says at all times, of joints and of shapes by name: the pose that a skeleton stands in. */
+export function readSkelPose(
+  skeleton: ReadSkeleton,
+  animation: ComposedPrim | undefined,
+  { nodes, meshes }: SceneDocument,
+  meshesOf: readonly ShapedNode[],
+): void {
+  if (!animation) return;
+  const still = (name: string) => {
+    const property = animation.properties.get(name);
+    return property?.timeSamples?.size ? undefined : numbersOf(propertyValue(property));
+  };
+  const [moves, turns, scales] = ['translations', 'rotations', 'scales'].map(still);
+  for (const [j, joint] of (textsOf(get(animation, 'joints')) ?? []).entries()) {
+    const node = nodes[skeleton.nodes[skeleton.joints.indexOf(joint)]];
+    if (!node || (!moves && !turns && !scales)) continue;
+    const rest = decompose(localMatrix(node.transform));
+    const part = (values: Float64Array | undefined, width: number, unsaid: readonly number[]) =>
+      values && values.length >= (j + 1) * width ? [...values.slice(j * width, (j + 1) * width)] : unsaid;
+    const move = part(moves, 3, rest.translation) as Vec3;
+    const scale = part(scales, 3, rest.scale) as Vec3;
+    const [w, x, y, z] = part(turns, 4, [rest.quaternion[3], ...rest.quaternion.slice(0, 3)]);
+    const turn = rotationOfQuaternion([x, y, z, w]);
+    node.transform = partsOfMatrix(multiply(translation(move), multiply(turn, scaling(scale))));
+  }
+  const weights = still('blendShapeWeights');
+  const names = textsOf(get(animation, 'blendShapes')) ?? [];
+  for (const { node } of weights ? meshesOf : [])
+    for (const shape of meshes[nodes[node].mesh].shapes)
+      if (names.includes(shape.name)) shape.weight = weights?.[names.indexOf(shape.name)] ?? 0;
+}
+
+/** A node whose mesh has shapes, with their names. */
+export interface ShapedNode {
+  node: number;
+  shapes: string[];
+}
+
 /** Joint motion of the animation that a skeleton or its root names. */
 export function readSkelAnimation(
   skeleton: ReadSkeleton,
   animation: ComposedPrim | undefined,
   timeCodesPerSecond: number,
-  meshesOf: { node: number; shapes: string[] }[],
+  meshesOf: readonly ShapedNode[],
 ): Track[] {
   if (!animation) return [];
   const tracks: Track[] = [];
@@ -210,7 +270,7 @@ export function readSkelAnimation(
 function weightTracks(
   animation: ComposedPrim,
   timeCodesPerSecond: number,
-  meshesOf: { node: number; shapes: string[] }[],
+  meshesOf: readonly ShapedNode[],
 ): Track[] {
   const samples = animation.properties.get('blendShapeWeights')?.timeSamples;
   const names = textsOf(get(animation, 'blendShapes')) ?? [];

@@ -20,7 +20,14 @@ import { type Bindings, boundMaterial, withBindings } from './bindings.ts';
 import type { ComposedPrim } from './compose.ts';
 import { readPointInstances } from './instancer.ts';
 import { MOST_NESTED } from './layer.ts';
-import { bindMesh, type ReadSkeleton, readBlendShapes, readSkelAnimation, readSkeleton } from './readSkel.ts';
+import {
+  bindMesh,
+  type ReadSkeleton,
+  readBlendShapes,
+  readSkelAnimation,
+  readSkeleton,
+  readSkelPose,
+} from './readSkel.ts';
 import { readUsdMaterial } from './readUsdMaterial.ts';
 import { type ReadMesh, readPrimvars, readSubsets, readUsdMesh } from './readUsdMesh.ts';
 import { isLightType, readUsdCamera, readUsdLight } from './readViews.ts';
@@ -124,6 +131,8 @@ class SceneReader {
   private readonly rate: number;
   private readonly arrayNumbers = new WeakMap<object, number>();
   private nextArray = 0;
+  /** Path of the skeleton that a node's mesh follows. */
+  private readonly skeletonOf = new Map<number, string>();
   /** Of materials that show colours of points: the primvar that has these. */
   private readonly colours = new Map<Material, string>();
   private readonly find = (path: string) => this.stage.byPath.get(path);
@@ -263,6 +272,7 @@ class SceneReader {
       for (const material of node.materials)
         if (material >= 0) this.document.materials[material].doubleSided = true;
     } else this.oneSided.push(node);
+    if (inherited.skeleton) this.skeletonOf.set(index, inherited.skeleton);
     if (inherited.skeleton && prim.properties.has('primvars:skel:jointIndices')) {
       this.bindings.push({ prim, node: index, skeleton: inherited.skeleton });
     }
@@ -342,9 +352,10 @@ class SceneReader {
     });
     for (const [path, skeleton] of this.skeletons) {
       const source = this.animations.get(path) ?? targetOf(skeleton.prim, 'skel:animationSource');
-      this.tracks.push(
-        ...readSkelAnimation(skeleton, this.stage.byPath.get(source ?? ''), this.rate, shaped),
-      );
+      const animation = this.stage.byPath.get(source ?? '');
+      const own = shaped.filter(({ node }) => (this.skeletonOf.get(node) ?? path) === path);
+      readSkelPose(skeleton, animation, document, own);
+      this.tracks.push(...readSkelAnimation(skeleton, animation, this.rate, own));
     }
     if (this.tracks.length > 0) document.clips.push(this.clip());
   }
