@@ -242,7 +242,9 @@ class Writer extends BoardLot {
             [1, 1, 1],
             [1, 1, 1],
           ]);
-      const paint = [0, 1, 2].map((k) => from[k] + (to[k] - from[k]) * right);
+      // They are picked on a screen, and mix as light.
+      const [one, two] = [from, to].map((paint) => paint.map(light));
+      const paint = [0, 1, 2].map((k) => one[k] + (two[k] - one[k]) * right);
       return { base: tint.map((part, k) => part * share * light(stored[k]) * paint[k]) };
     });
 

@@ -4,6 +4,7 @@ import { bent, type KnownPlaces, type Meets, type Place } from './places.ts';
 
 /** Words of the extension for metalness and roughness that are one number, by what they are in glTF. */
 const NUMBERS = { Pr: 'roughness', Pm: 'metallic', Pc: 'coat', Pcr: 'coatRoughness' } as const;
+const ONES = [1, 1, 1];
 const COMPONENTS = ['r', 'g', 'b', 'm'];
 
 interface Taken {
@@ -33,11 +34,13 @@ class Writer extends BoardLot {
     const library: string[] = [];
     for (let i = 0; i < 1 + this.below(3); i += 1) {
       const board = this.board(i);
-      const { lines, meets } = this.look(board);
+      // Colours of the left and the right points.
+      const painted = this.chance(0.3) ? [this.paint(), this.paint()] : null;
+      const { lines, meets } = this.look(board, painted);
       library.push(...lines);
       model.push(`o Board${i}`, `usemtl Paint${i}`);
       for (const [right, up] of CORNERS) {
-        model.push(`v ${2 * i + right} ${up} 0`);
+        model.push(`v ${[2 * i + right, up, 0, ...(painted?.[right] ?? [])].join(' ')}`);
         model.push(`vt ${uvAt(board.runs[0], right, up).join(' ')}`);
       }
       model.push(this.pick(['f -4/-4 -3/-3 -2/-2 -1/-1', 'f -4/-4 -3/-3 -2/-2\nf -4/-4 -2/-2 -1/-1']));
@@ -47,6 +50,10 @@ class Writer extends BoardLot {
     this.files['boards.obj'] = new TextEncoder().encode(model.join('\n'));
     this.files['quay deck.mtl'] = new TextEncoder().encode(library.join(end));
     return { files: this.files, model: 'boards.obj', places };
+  }
+
+  private paint(): number[] {
+    return [this.between(0, 1), this.between(0, 1), this.between(0, 1)];
   }
 
   private taken(component: string | null, bumps = false): Taken {
@@ -74,7 +81,10 @@ class Writer extends BoardLot {
     return { painting, laying, wrap, words: [...options, written].join(' ') };
   }
 
-  private look(board: Board): { lines: string[]; meets: (right: number, up: number) => Meets | null } {
+  private look(
+    board: Board,
+    painted: number[][] | null,
+  ): { lines: string[]; meets: (right: number, up: number) => Meets | null } {
     const known: ((right: number, up: number) => Partial<Meets> | null)[] = [];
     const lines: string[] = [];
     const at = (taken: Taken | null, right: number, up: number): Stored | null => {
@@ -89,7 +99,10 @@ class Writer extends BoardLot {
       if (map) lines.push(`map_${word} ${map.words}`);
       known.push((right, up) => {
         const stored = at(map, right, up);
-        return stored && { [target]: value.map((part, k) => part * light(stored[k])) };
+        // Beside an image colours of points are something else.
+        const [from, to] = (target === 'base' && !map && painted) || [ONES, ONES];
+        const paint = from.map((part, k) => light(part) + (light(to[k]) - light(part)) * right);
+        return stored && { [target]: value.map((part, k) => part * light(stored[k]) * paint[k]) };
       });
     };
     colour('Kd', 'base');

@@ -1,8 +1,8 @@
 import { describe, expect, it } from 'vitest';
 import type { PixelBuffer } from '../images/pixelBuffer.ts';
+import { decodeSrgb } from '../scene/transfer.ts';
 import { convertPixels } from './convert.ts';
 import { DIALECT_NAMES, DIALECTS, spaceOfWord, tagSpace, tagWord } from './dialects.ts';
-import { decodeSrgb } from './transfer.ts';
 
 const pixels = (components: number, data: PixelBuffer['data']): PixelBuffer => ({
   width: data.length / components,

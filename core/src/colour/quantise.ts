@@ -1,5 +1,5 @@
 import { narrow, type PixelBuffer } from '../images/pixelBuffer.ts';
-import { encodeSrgb } from './transfer.ts';
+import { encodeSrgb } from '../scene/transfer.ts';
 
 /** Pixels as 8 bits: 16-bit ones rounded, floats encoded as sRGB and clipped to 0..1. */
 export function toBytes(buffer: PixelBuffer): PixelBuffer {

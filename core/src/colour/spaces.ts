@@ -1,6 +1,6 @@
 import { KinkajouError } from '../errors.ts';
 import type { ColourSpace } from '../scene/material.ts';
-import { decodeSrgb, encodeSrgb } from './transfer.ts';
+import { decodeSrgb, encodeSrgb } from '../scene/transfer.ts';
 
 /** Row-major 3 by 3. */
 export type Matrix3 = readonly [number, number, number, number, number, number, number, number, number];

@@ -1,7 +1,7 @@
 import { deltaE2000, labOf } from '../colour/deltaE.ts';
-import { encodeSrgb } from '../colour/transfer.ts';
 import type { DecodedImages } from '../images/decodedImages.ts';
 import type { Material } from '../scene/material.ts';
+import { encodeSrgb } from '../scene/transfer.ts';
 import { type Aspect, type AspectKind, aspectField, aspectsOf, type DecodedSide, usesOf } from './aspects.ts';
 import { Decoder, type Field, fitField, pathOfUse, type Reading } from './channelField.ts';
 

@@ -170,3 +170,27 @@ it('models differ where one shows its colours and the other does not', async () 
   expect(await told(shown, passed)).toEqual([['colours', 'passed over']]);
   expect(await told(passed, shown)).toEqual([['colours', 'shown']]);
 });
+
+it.each(['fbx', 'obj'] as const)(
+  '%s has colours as they are picked, and they are read as light',
+  async (format) => {
+    const document = await board(({ meshes }) => {
+      const values = Float64Array.of(0.5, 0.25, 1, 0.25, 0.5, 1, 1, 1, 0);
+      for (const mesh of meshes)
+        mesh.colours = [{ name: 'paint', size: 3, domain: 'point', values, index: null }];
+    });
+    const { files } = writeModel(document, `quay.${format}`, { form: 'text' });
+    const text = new TextDecoder().decode(files.get(`quay.${format}`));
+    // By hand: 1.055 * 0.5 ^ (1 / 2.4) - 0.055.
+    expect(text).toMatch(
+      format === 'fbx'
+        ? /a: 0\.7353569\d+,0\.5370987\d+,1,1,0\.5370987\d+,0\.7353569\d+,1,1,1,1,0,1/
+        : /^v 0 0 0 0\.7353569\d* 0\.537098\d+ 1$/m,
+    );
+    const again = await opened(Object.fromEntries(files), `quay.${format}`);
+    const [{ values, size }] = again.document.meshes[0].colours;
+    expect([values[0], values[1], values[size]]).toEqual(
+      [0.5, 0.25, 0.25].map((value) => expect.closeTo(value, 6)),
+    );
+  },
+);

@@ -1,8 +1,8 @@
 import { PRIMARIES, type Primaries, usualCurve } from '../colour/primaries.ts';
 import { conversionOf } from '../colour/spaces.ts';
-import { encodeSrgb } from '../colour/transfer.ts';
 import type { PixelBuffer } from '../images/pixelBuffer.ts';
 import { halfToNumber, numberToHalf } from '../scene/half.ts';
+import { encodeSrgb } from '../scene/transfer.ts';
 import type { EncodingState } from './encodingState.ts';
 
 /**

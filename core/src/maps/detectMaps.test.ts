@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
-import { decodeSrgb } from '../colour/transfer.ts';
 import type { PixelBuffer } from '../images/pixelBuffer.ts';
+import { decodeSrgb } from '../scene/transfer.ts';
 import { detectMaps } from './detectMaps.ts';
 import { judgeEncoding } from './judgeEncoding.ts';
 import { judgePixels } from './judgePixels.ts';

@@ -1,5 +1,5 @@
-import { decodeSrgb } from '../colour/transfer.ts';
 import type { Vec3 } from '../scene/document.ts';
+import { decodeSrgb } from '../scene/transfer.ts';
 import { cross, dot, normalised } from '../scene/vectors.ts';
 
 /** A lamp surface: where it stands, how large it is, how bright (1 is white paper). */

@@ -1,6 +1,6 @@
 import type { Primaries } from '../colour/primaries.ts';
 import { SPACES } from '../colour/spaces.ts';
-import { decodeSrgb, encodeSrgb } from '../colour/transfer.ts';
+import { decodeSrgb, encodeSrgb } from '../scene/transfer.ts';
 import { type EncodingState, STATE_WORDS } from './encodingState.ts';
 import { percent } from './judgePixels.ts';
 import type { NamedSpace } from './nameSpace.ts';

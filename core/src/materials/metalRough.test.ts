@@ -1,5 +1,4 @@
 import { describe, expect, it } from 'vitest';
-import { decodeSrgb, encodeSrgb } from '../colour/transfer.ts';
 import {
   type Channel,
   type ChannelName,
@@ -8,6 +7,7 @@ import {
   type Material,
 } from '../scene/material.ts';
 import { exponentOfRoughness, reflectanceOfIndex, roughnessOfExponent } from '../scene/shading.ts';
+import { decodeSrgb, encodeSrgb } from '../scene/transfer.ts';
 import { channelsLeftOut, toMetalRough } from './metalRough.ts';
 
 describe('shading formulas', () => {

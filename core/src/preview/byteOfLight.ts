@@ -1,4 +1,4 @@
-import { encodeSrgb } from '../colour/transfer.ts';
+import { encodeSrgb } from '../scene/transfer.ts';
 
 /** Light in so many steps is at most one byte off; what each byte begins with settles it. */
 const STEPS = 4096;

@@ -27,6 +27,8 @@ export interface Surface {
   opacity: number;
   /** Whether what lies behind it is seen. */
   clear: boolean;
+  /** Whether colours of points are seen on it. */
+  painted: boolean;
 }
 
 /** A place on a surface: both directions have length 1. */
@@ -35,15 +37,21 @@ export interface Lit {
   view: Float64Array;
   u: number;
   v: number;
+  /** What multiplies the base colour there. */
+  paint: Float64Array;
 }
 
 /** What a small picture needs of a material; a map that is not decoded counts as its usual middle. */
-export function surfaceOf(shading: MetalRough, baseColor: Picture | null, emission: Picture | null): Surface {
+export function surfaceOf(
+  shading: MetalRough,
+  { baseColor, emission, painted }: Pick<Surface, 'baseColor' | 'emission' | 'painted'>,
+): Surface {
   const rough = Math.min(1, shading.roughness.value * (shading.roughness.map ? 0.5 : 1));
   const exponent = 2 / Math.max(0.02, rough ** 4) - 1;
   return {
     baseColor,
     emission,
+    painted,
     colour: shading.baseColor.value,
     glow: shading.emission.value,
     metal: Math.min(1, shading.metalness.value * (shading.metalness.map ? 0.8 : 1)),
@@ -72,7 +80,7 @@ const LAMP = unitInto(Float64Array.of(0.55, 0.75, 0.6));
 const WHITE: Texture = { width: 1, height: 1, data: Float32Array.of(1, 1, 1) };
 
 /** Light that a place sends to the eye: soft sky, one lamp, and what a mirror would see of the sky. */
-export function shadeInto(out: Float64Array, surface: Surface, { n, view, u, v }: Lit): void {
+export function shadeInto(out: Float64Array, surface: Surface, { n, view, u, v, paint }: Lit): void {
   const { colour, glow, metal } = surface;
   const facing = n[0] * view[0] + n[1] * view[1] + n[2] * view[2];
   const turn = facing < 0 ? -1 : 1;
@@ -93,7 +101,7 @@ export function shadeInto(out: Float64Array, surface: Surface, { n, view, u, v }
   const from = pixelOf(base, u, v);
   const lit = pixelOf(light, u, v);
   for (let k = 0; k < 3; k += 1) {
-    const albedo = base.data[from + k] * colour[k];
+    const albedo = base.data[from + k] * colour[k] * paint[k];
     const f0 = 0.04 * (1 - metal) + albedo * metal;
     out[k] = albedo * diffuse + f0 * (glint + mirror) + light.data[lit + k] * glow[k];
   }

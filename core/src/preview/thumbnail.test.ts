@@ -154,3 +154,30 @@ it('of nothing there is no picture', async () => {
     ),
   ).toBeNull();
 });
+
+it('shows colours of points where the material does', async () => {
+  const paint = (document: SceneDocument) => {
+    const values = Float64Array.of(1, 0, 0, 1, 0, 0, 1, 0, 0, 1, 0, 0);
+    document.meshes[0].colours = [{ name: 'paint', size: 3, domain: 'point', values, index: null }];
+  };
+  const drawn = async (colours: Material['colours']) =>
+    middle(
+      await draw((material, document) => {
+        paint(document);
+        material.colours = colours;
+      }),
+    );
+  const [red, green, blue] = await drawn(undefined);
+  expect(red).toBeGreaterThan(2 * green);
+  expect(green).toBe(blue);
+  const [one, two] = await drawn('passed');
+  expect(one).toBe(two);
+  // Points without a material are seen as they are.
+  const bare = middle(
+    await draw((_, document) => {
+      paint(document);
+      document.nodes[0].materials = [-1];
+    }),
+  );
+  expect(bare[0]).toBeGreaterThan(2 * bare[1]);
+});

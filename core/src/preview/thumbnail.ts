@@ -5,7 +5,7 @@ import { decodeImage } from '../images/decode.ts';
 import type { PixelBuffer } from '../images/pixelBuffer.ts';
 import { toMetalRough } from '../materials/metalRough.ts';
 import type { SceneDocument } from '../scene/document.ts';
-import type { MapUse } from '../scene/material.ts';
+import { type MapUse, showsColours } from '../scene/material.ts';
 import {
   geometricMatrix,
   type Matrix4,
@@ -18,7 +18,7 @@ import {
 import { measureBoundsIn } from '../scene/measure.ts';
 import { isShown } from '../scene/unsaidParts.ts';
 import { cross } from '../scene/vectors.ts';
-import { buildTriangleSets } from '../scene/vertices.ts';
+import { buildTriangleSets, type TriangleSet } from '../scene/vertices.ts';
 import { byteOfLight } from './byteOfLight.ts';
 import { type Picture, type Surface, shadeInto, surfaceOf, textureOf, unitInto, type Vec } from './shade.ts';
 
@@ -45,7 +45,7 @@ export async function drawThumbnail(
   if (!bounds) return null;
   const raster = new Raster(width * OVERSAMPLE, height * OVERSAMPLE, bounds);
   const surfaces = await loadSurfaces(state, read);
-  const fallback = surfaceOf(PLAIN, null, null);
+  const fallback = surfaceOf(PLAIN, { baseColor: null, emission: null, painted: true });
   const worlds = worldMatrices(document.nodes);
   const total = document.meshes.reduce(
     (sum, mesh) => sum + mesh.faceCorners.length - 2 * mesh.faceCounts.length,
@@ -112,7 +112,11 @@ async function loadSurfaces(
     const shading = toMetalRough(material);
     surfaces.set(
       material.key,
-      surfaceOf(shading, await load(shading.baseColor.map), await load(shading.emission.map)),
+      surfaceOf(shading, {
+        baseColor: await load(shading.baseColor.map),
+        emission: await load(shading.emission.map),
+        painted: showsColours(material),
+      }),
     );
   }
   return surfaces;
@@ -131,6 +135,8 @@ interface Projected {
   places: Float32Array;
   normals: Float32Array;
   uvs: Float32Array | null;
+  /** Colours of points where they are seen, four numbers each. */
+  colours: Float32Array | null;
 }
 
 /** A depth-buffered picture with a camera that frames the given bounds. */
@@ -167,7 +173,7 @@ class Raster {
   }
 
   draw(
-    set: { positions: Float32Array; normals: Float32Array; uvs: Float32Array[]; indices: Uint32Array },
+    set: Pick<TriangleSet, 'positions' | 'normals' | 'uvs' | 'colours' | 'indices'>,
     world: Matrix4,
     surface: Surface,
     step: number,
@@ -200,13 +206,15 @@ class Raster {
           cofactors[3 + k] * set.normals[v * 3 + 1] +
           cofactors[6 + k] * set.normals[v * 3 + 2];
     }
-    const projected = { screen, places, normals, uvs: set.uvs[0] ?? null };
+    const colours = surface.painted ? set.colours : null;
+    const projected = { screen, places, normals, uvs: set.uvs[0] ?? null, colours };
     for (let t = 0; t < set.indices.length; t += 3 * step) {
       this.triangle([set.indices[t], set.indices[t + 1], set.indices[t + 2]], projected, surface);
     }
   }
 
-  private triangle([a, b, c]: Vec, { screen, places, normals, uvs }: Projected, surface: Surface): void {
+  private triangle([a, b, c]: Vec, projected: Projected, surface: Surface): void {
+    const { screen, places, normals, uvs, colours } = projected;
     const [ax, ay, az] = [screen[a * 3], screen[a * 3 + 1], screen[a * 3 + 2]];
     const [bx, by, bz] = [screen[b * 3], screen[b * 3 + 1], screen[b * 3 + 2]];
     const [cx, cy, cz] = [screen[c * 3], screen[c * 3 + 1], screen[c * 3 + 2]];
@@ -217,7 +225,7 @@ class Raster {
     const top = Math.max(0, Math.floor(Math.min(ay, by, cy)));
     const bottom = Math.min(this.height - 1, Math.ceil(Math.max(ay, by, cy)));
     const { eye } = this;
-    const [n, view] = [new Float64Array(3), new Float64Array(3)];
+    const [n, view, paint] = [new Float64Array(3), new Float64Array(3), Float64Array.of(1, 1, 1)];
     let [u, v] = [0, 0];
     // Weights of the corners change by the same amount from pixel to pixel.
     const [stepA, stepB] = [(by - cy) / area, (cy - ay) / area];
@@ -249,9 +257,11 @@ class Raster {
           u = uvs[a * 2] * wa + uvs[b * 2] * wb + uvs[c * 2] * wc;
           v = uvs[a * 2 + 1] * wa + uvs[b * 2 + 1] * wb + uvs[c * 2 + 1] * wc;
         }
+        for (let k = 0; colours && k < 3; k += 1)
+          paint[k] = colours[a * 4 + k] * wa + colours[b * 4 + k] * wb + colours[c * 4 + k] * wc;
         unitInto(n);
         unitInto(view);
-        shadeInto(this.shade, surface, { n, view, u, v });
+        shadeInto(this.shade, surface, { n, view, u, v, paint });
         this.blend(index, deep, surface.opacity);
       }
     }

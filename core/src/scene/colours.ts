@@ -1,10 +1,33 @@
-import type { PolygonMesh, SceneDocument } from './document.ts';
+import type { Layer, PolygonMesh, SceneDocument } from './document.ts';
 import type { Loss } from './loss.ts';
+import { decodeSrgb, encodeSrgb } from './transfer.ts';
+
+/**
+ * Colours of points as light. Documents hold them so, as glTF and USD do; programs write those of FBX and OBJ by the
+ * curve of sRGB, as they are picked on a screen.
+ */
+export function asLight(layer: Layer): Layer {
+  return changed(layer, decodeSrgb);
+}
+
+/** Colours of points as FBX and OBJ have them. */
+export function asPicked(layer: Layer): Layer {
+  return changed(layer, encodeSrgb);
+}
+
+/** Alpha has no curve, and white stays white to the bit. */
+function changed(layer: Layer, curve: (value: number) => number): Layer {
+  const keeps = (value: number, i: number) => value === 1 || i % layer.size === 3;
+  return { ...layer, values: layer.values.map((value, i) => (keeps(value, i) ? value : curve(value))) };
+}
+
+/** Less than a step of sixteen bits. */
+const WHITE = 1e-5;
 
 /** Whether colours of a mesh's points say more than white. */
 export function saysColours({ colours: [first] }: Pick<PolygonMesh, 'colours'>): boolean {
   if (!first) return false;
-  for (const value of first.values) if (value !== 1) return true;
+  for (const value of first.values) if (Math.abs(value - 1) > WHITE) return true;
   return false;
 }
 

@@ -1,5 +1,5 @@
-import { decodeSrgb, encodeSrgb } from '@kinkajou/core/colour/transfer';
 import type { ChannelName } from '@kinkajou/core/scene/material';
+import { decodeSrgb, encodeSrgb } from '@kinkajou/core/scene/transfer';
 import type { ScrambleMaterial } from './assets.ts';
 import type { PlaneSource, Scheme, SchemeFile } from './schemes.ts';
 

@@ -147,7 +147,7 @@ function litMaterial(neutral: NeutralMaterial, context: MaterialContext): ViewMa
   const wire = (channel: string, use: MapUse | null, set: (texture: Texture) => void) => {
     const image = use && imageOf(use, context);
     if (!use || !image) return;
-    set(textures.get(use, image, false, tilesOf(use, context)));
+    set(textures.get(use, image, { raw: false, channel, tiles: tilesOf(use, context) }));
     reads[channel] = { ...use, decode: decodesInShader(use, image) };
   };
   if (specGloss) {
@@ -254,12 +254,8 @@ function channelMaterial(neutral: NeutralMaterial, channel: ChannelName, context
   else material.color.setRGB(...clampColour(value), SRGBColorSpace);
   if (!use || !image) return material;
   // Data that is tagged as colour is read through that curve, and shown so.
-  material.map = textures.get(
-    use,
-    image,
-    !colour && !(channel !== 'normal' && isColourSpace(use.space)),
-    tilesOf(use, context),
-  );
+  const raw = !colour && !(channel !== 'normal' && isColourSpace(use.space));
+  material.map = textures.get(use, image, { raw, channel, tiles: tilesOf(use, context) });
   const read =
     channel === 'normal'
       ? { ...use, component: 'rgb' as const, decode: false }

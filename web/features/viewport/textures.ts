@@ -17,10 +17,20 @@ import {
 } from 'three';
 import { pictureUrl } from '@/ui/api';
 import { loadPicture } from './loadPicture.ts';
+import { standIn, type Texel } from './standIn.ts';
 import { createAtlas, type TilePicture } from './tileAtlas.ts';
 
 const WRAP = { repeat: RepeatWrapping, clamp: ClampToEdgeWrapping, mirror: MirroredRepeatWrapping };
 const VIEW_TEXTURE_SIZE = 2048;
+
+/** What is wanted of a texture. */
+export interface TextureWish {
+  /** The stored numbers, whatever the colour tag says. */
+  raw: boolean;
+  /** The channel that reads it, whose image it stands for until that is here. */
+  channel: string;
+  tiles?: readonly TilePicture[];
+}
 
 /** Textures by image and way of reading; shared by materials and freed together. */
 export class TextureStore {
@@ -33,14 +43,15 @@ export class TextureStore {
     private readonly changed: () => void,
   ) {}
 
-  /** The texture for a use; `raw` hands out the stored numbers whatever the colour tag says. */
-  get(use: MapUse, image: ParcelImage, raw: boolean, tiles: readonly TilePicture[] = []): Texture {
+  /** The texture for a use. */
+  get(use: MapUse, image: ParcelImage, { raw, channel: read, tiles = [] }: TextureWish): Texture {
     const encoded = image.info?.floating || (!raw && isEncoded(use, image));
     const channel = this.placeOf(use.uvSet);
     const key = JSON.stringify([image.sha256, encoded, channel, use.transform, use.wrap, use.filter, tiles]);
     let texture = this.kept.get(key);
     if (!texture) {
-      texture = tiles.length > 1 ? createAtlas(tiles, encoded, this.changed) : this.load(image);
+      texture =
+        tiles.length > 1 ? createAtlas(tiles, encoded, this.changed) : this.load(image, standIn(read, use));
       texture.flipY = false;
       texture.colorSpace = encoded ? SRGBColorSpace : NoColorSpace;
       if (tiles.length <= 1) {
@@ -63,10 +74,14 @@ export class TextureStore {
     return texture;
   }
 
-  /** Stripes stand for a picture that does not come, until it does. */
-  private load({ path, sha256 }: ParcelImage): Texture {
+  /** A plain texel stands for a picture on its way, and stripes for one that does not come, until it does. */
+  private load({ path, sha256 }: ParcelImage, texel: Texel): Texture {
     const texture = new Texture();
+    texture.image = this.plain(texel);
+    texture.needsUpdate = true;
     const show = (picture: HTMLImageElement | HTMLCanvasElement) => {
+      // What the card holds has the size of one texel.
+      texture.dispose();
       texture.image = picture;
       texture.needsUpdate = true;
       this.changed();
@@ -78,6 +93,16 @@ export class TextureStore {
       wanted: () => !this.disposed,
     });
     return texture;
+  }
+
+  /** One texel; colours of transparent ones would be lost on a canvas, so that all are whole. */
+  private plain([red, green, blue]: Texel): HTMLCanvasElement {
+    const canvas = document.createElement('canvas');
+    canvas.width = canvas.height = 1;
+    const context = canvas.getContext('2d') as CanvasRenderingContext2D;
+    context.fillStyle = `rgb(${[red, green, blue].map((part) => Math.round(part * 255)).join(' ')})`;
+    context.fillRect(0, 0, 1, 1);
+    return canvas;
   }
 
   /** What stands for an image that is missing: the same stripes as on the board. */

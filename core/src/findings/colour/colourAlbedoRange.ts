@@ -1,5 +1,5 @@
 import { isColourSpace, spaceDefinition } from '../../colour/spaces.ts';
-import { decodeSrgb, encodeSrgb } from '../../colour/transfer.ts';
+import { decodeSrgb, encodeSrgb } from '../../scene/transfer.ts';
 import type { Finding } from '../finding.ts';
 import type { Check } from '../findingContext.ts';
 import { slotFinding, slotInWords } from '../slots/slotFinding.ts';

@@ -1,5 +1,6 @@
 import { KinkajouError } from '../../errors.ts';
 import { own } from '../../own.ts';
+import { asLight } from '../../scene/colours.ts';
 import {
   addRemark,
   addUncarried,
@@ -60,7 +61,7 @@ export function readFbxMesh(
     hardEdges: readHardEdges(node, indices),
     normals: layer('LayerElementNormal', 'Normals', 'NormalsIndex', 3)[0] ?? null,
     uvSets: layer('LayerElementUV', 'UV', 'UVIndex', 2),
-    colours: layer('LayerElementColor', 'Colors', 'ColorIndex', 4),
+    colours: layer('LayerElementColor', 'Colors', 'ColorIndex', 4).map(asLight),
   });
   const [tangents] = layer('LayerElementTangent', 'Tangents', 'TangentsIndex', 3);
   const [binormals] = layer('LayerElementBinormal', 'Binormals', 'BinormalsIndex', 3);

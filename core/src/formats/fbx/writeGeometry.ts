@@ -1,3 +1,4 @@
+import { asPicked } from '../../scene/colours.ts';
 import type { IndexArray, Layer, MorphShape, PolygonMesh } from '../../scene/document.ts';
 import { tangentFrames } from '../../scene/tangents.ts';
 import { doubles, I, integers, object, record, S } from './records.ts';
@@ -35,7 +36,7 @@ export function geometryRecord(mesh: PolygonMesh, id: number): FbxNode {
   layer('LayerElementTangent', 0, frames?.tangents ?? null, { values: 'Tangents', indices: 'TangentsIndex' });
   mesh.uvSets.forEach((uv, i) => layer('LayerElementUV', i, uv, { values: 'UV', indices: 'UVIndex' }));
   mesh.colours.forEach((colour, i) =>
-    layer('LayerElementColor', i, colour, { values: 'Colors', indices: 'ColorIndex', fill: 1 }),
+    layer('LayerElementColor', i, asPicked(colour), { values: 'Colors', indices: 'ColorIndex', fill: 1 }),
   );
   const edges = mesh.hardEdges ? edgeList(mesh) : null;
   if (edges)

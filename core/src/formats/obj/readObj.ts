@@ -1,5 +1,6 @@
 import { KinkajouError } from '../../errors.ts';
 import { extensionOf, type FileSource, folderOf, safePath, stemOf } from '../../parcel/fileSource.ts';
+import { asLight } from '../../scene/colours.ts';
 import {
   addRemark,
   createDocument,
@@ -376,5 +377,5 @@ function cornerLayer(name: 'uv' | 'normal', size: 2 | 3, { index, used, values }
 function colourLayer({ pointColours }: ScannedObj, used: Uint32Array): Layer[] {
   if (pointColours.length === 0) return [];
   const values = pickValues(pointColours.values, used, 3);
-  return [{ name: 'colour', size: 3, domain: 'point', values, index: null }];
+  return [asLight({ name: 'colour', size: 3, domain: 'point', values, index: null })];
 }

@@ -1,4 +1,4 @@
-import { coloursUnsaid } from '../../scene/colours.ts';
+import { asPicked, coloursUnsaid } from '../../scene/colours.ts';
 import {
   isSolid,
   type Layer,
@@ -139,7 +139,8 @@ function writeMesh(
 
 /** Points with their colour where one is given by point. */
 function writePoints(out: TextSink, { points, colours }: PolygonMesh): void {
-  const colour = colours.find((layer) => layer.domain === 'point');
+  const own = colours.find((layer) => layer.domain === 'point');
+  const colour = own && asPicked(own);
   for (let i = 0; i + 2 < points.length; i += 3) {
     let text = `v ${numberText(points[i])} ${numberText(points[i + 1])} ${numberText(points[i + 2])}`;
     if (colour) {
