@@ -1,4 +1,5 @@
 import { type Board, BoardLot, CORNERS, type Laying, laidBy, uvAt } from './boards.ts';
+import { fbxText, list } from './fbxText.ts';
 import { byte, direction, light, Painting, type Stored, type Wrap } from './painting.ts';
 import { bent, type KnownPlaces, type Meets, type Place } from './places.ts';
 
@@ -44,46 +45,7 @@ class Writer extends BoardLot {
         }),
       );
     }
-    const text = [
-      '; FBX 7.4.0 project file',
-      'FBXHeaderExtension:  {',
-      'FBXVersion: 7400',
-      '}',
-      'GlobalSettings:  {',
-      'Properties70:  {',
-      ...Object.entries({
-        UpAxis: 1,
-        UpAxisSign: 1,
-        FrontAxis: 2,
-        FrontAxisSign: 1,
-        CoordAxis: 0,
-        CoordAxisSign: 1,
-      }).map(([name, value]) => `P: "${name}", "int", "Integer", "",${value}`),
-      'P: "UnitScaleFactor", "double", "Number", "",100',
-      '}',
-      '}',
-      'Definitions:  {',
-      'ObjectType: "Material" {',
-      'Count: 1',
-      'PropertyTemplate: "FbxSurfacePhong" {',
-      'Properties70:  {',
-      ...(['DiffuseFactor', 'EmissiveFactor'] as const).map((name) => number(name, 1)),
-      colour('EmissiveColor', [0, 0, 0]),
-      colour('SpecularColor', [0, 0, 0]),
-      colour('TransparentColor', [0, 0, 0]),
-      number('TransparencyFactor', 0),
-      '}',
-      '}',
-      '}',
-      '}',
-      'Objects:  {',
-      ...this.objects,
-      '}',
-      'Connections:  {',
-      ...this.connections,
-      '}',
-      '',
-    ].join('\n');
+    const text = fbxText(this.objects, this.connections, TEMPLATE);
     this.files['boards.fbx'] = new TextEncoder().encode(text);
     return { files: this.files, model: 'boards.fbx', places };
   }
@@ -99,11 +61,6 @@ class Writer extends BoardLot {
 
   private addBoard({ index, runs }: Board, material: number, painted: [Stored, Stored] | null): void {
     const [model, shape] = [this.id(), this.id()];
-    const list = (name: string, values: readonly number[]) => [
-      `${name}: *${values.length} {`,
-      `a: ${values.join(',')}`,
-      '}',
-    ];
     const layer = (type: string, name: string, words: string[]) => [
       `${type} {`,
       'Version: 101',
@@ -313,6 +270,23 @@ class Writer extends BoardLot {
     return [id, known];
   }
 }
+
+/** What materials have that they do not say themselves. */
+const TEMPLATE = [
+  'ObjectType: "Material" {',
+  'Count: 1',
+  'PropertyTemplate: "FbxSurfacePhong" {',
+  'Properties70:  {',
+  number('DiffuseFactor', 1),
+  number('EmissiveFactor', 1),
+  colour('EmissiveColor', [0, 0, 0]),
+  colour('SpecularColor', [0, 0, 0]),
+  colour('TransparentColor', [0, 0, 0]),
+  number('TransparencyFactor', 0),
+  '}',
+  '}',
+  '}',
+];
 
 function number(name: string, value: number): string {
   return `P: "${name}", "Number", "", "A",${value}`;

@@ -1,17 +1,8 @@
 import { Matrix4 } from 'three';
 import { TICKS } from './fbxMaker.ts';
-import {
-  alongAngles,
-  MOMENTS,
-  matrixOf,
-  type Pose,
-  type Rig,
-  RigLot,
-  SECONDS,
-  seeRig,
-  type Vec,
-} from './rigLot.ts';
-import type { Known, Soup } from './soup.ts';
+import { fbxText, list } from './fbxText.ts';
+import { alongAngles, matrixOf, type Pose, type Rig, RigLot, SECONDS, seenOf, type Vec } from './rigLot.ts';
+import type { Known } from './soup.ts';
 
 /**
  * Meshes on bones of text FBX, written by hand: clusters of some points each, bind matrices with and without those of
@@ -34,16 +25,10 @@ class Writer extends RigLot {
     const bind = rig.bind.clone();
     if (apart) rig.bind.multiply(new Matrix4().makeTranslation(...apart));
     const text = this.text(rig, bind, apart);
-    const see = (second: number | null) => {
-      const soup: Soup = new Map();
-      seeRig(rig, second, { between: alongAngles, soup });
-      return soup;
-    };
     return {
       files: { 'rig.fbx': new TextEncoder().encode(text) },
       model: 'rig.fbx',
-      soup: see(null),
-      moments: rig.moving ? MOMENTS.map((second) => ({ second, soup: see(second) })) : [],
+      ...seenOf(rig, alongAngles, null),
     };
   }
 
@@ -117,27 +102,7 @@ class Writer extends RigLot {
     this.link(shape, mesh);
     this.skin(rig, bind, { shape, bones });
     if (rig.shapes.length > 0) this.shapes(rig, shape, layer);
-    return [
-      '; FBX 7.4.0 project file',
-      'FBXHeaderExtension:  {',
-      'FBXVersion: 7400',
-      '}',
-      'GlobalSettings:  {',
-      'Properties70:  {',
-      'P: "UpAxis", "int", "Integer", "",1',
-      'P: "FrontAxis", "int", "Integer", "",2',
-      'P: "CoordAxis", "int", "Integer", "",0',
-      'P: "UnitScaleFactor", "double", "Number", "",100',
-      '}',
-      '}',
-      'Objects:  {',
-      ...this.objects,
-      '}',
-      'Connections:  {',
-      ...this.connections,
-      '}',
-      '',
-    ].join('\n');
+    return fbxText(this.objects, this.connections);
   }
 
   private skin(rig: Rig, bind: Matrix4, { shape, bones }: { shape: number; bones: number[] }): void {
@@ -234,10 +199,6 @@ class Writer extends RigLot {
       this.link(curve, node, name);
     });
   }
-}
-
-function list(name: string, values: readonly number[]): string[] {
-  return [`${name}: *${values.length} {`, `a: ${values.join(',')}`, '}'];
 }
 
 function poseLines({ move, angles, scale }: Pose): string[] {

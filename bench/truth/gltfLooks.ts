@@ -1,9 +1,9 @@
 import { type Board, BoardLot, CORNERS, type Run, uvAt } from './boards.ts';
+import { BYTES, GltfBytes, SHORTS } from './gltfBytes.ts';
 import { byte, direction, light, Painting, type Stored, type Wrap } from './painting.ts';
 import { bent, type KnownPlaces, type Meets, type Place } from './places.ts';
 
 const WRAPS: Record<Wrap, number> = { repeat: 10497, clamp: 33071, mirror: 33648 };
-const [FLOAT, BYTES] = [5126, 5121];
 
 /** A texture of a material: which image, how it is sampled, and how it is laid. */
 interface Taken {
@@ -32,6 +32,7 @@ class Writer extends BoardLot {
   private readonly files: Record<string, Uint8Array> = {};
   private readonly used = new Set<string>();
   private readonly paintings: Painting[] = [];
+  private readonly data = new GltfBytes();
   private readonly json = {
     asset: { version: '2.0' },
     scene: 0,
@@ -39,15 +40,14 @@ class Writer extends BoardLot {
     nodes: [] as object[],
     meshes: [] as object[],
     materials: [] as object[],
-    accessors: [] as object[],
-    bufferViews: [] as object[],
+    accessors: this.data.accessors,
+    bufferViews: this.data.bufferViews,
     buffers: [] as object[],
     images: [] as object[],
     samplers: [] as object[],
     textures: [] as object[],
     extensionsUsed: undefined as string[] | undefined,
   };
-  private bytes: number[] = [];
 
   known(): KnownPlaces {
     const { json } = this;
@@ -66,8 +66,8 @@ class Writer extends BoardLot {
       );
     }
     if (this.used.size > 0) json.extensionsUsed = [...this.used];
-    json.buffers.push({ byteLength: this.bytes.length, uri: 'boards.bin' });
-    this.files['boards.bin'] = Uint8Array.from(this.bytes);
+    json.buffers.push({ byteLength: this.data.bytes.length, uri: 'boards.bin' });
+    this.files['boards.bin'] = Uint8Array.from(this.data.bytes);
     // Lists of nothing are not allowed.
     const written = Object.fromEntries(
       Object.entries(json).filter(([, value]) => !Array.isArray(value) || value.length > 0),
@@ -91,22 +91,23 @@ class Writer extends BoardLot {
         return [u, 1 - v];
       });
     const attributes: Record<string, number> = {
-      POSITION: this.accessor(CORNERS.map(([right, up]) => [2 * index + right, up, 0])),
-      TEXCOORD_0: this.accessor(uvs(runs[0])),
-      TEXCOORD_1: this.accessor(uvs(runs[1])),
+      POSITION: this.data.accessor(CORNERS.map(([right, up]) => [2 * index + right, up, 0])),
+      TEXCOORD_0: this.data.accessor(uvs(runs[0])),
+      TEXCOORD_1: this.data.accessor(uvs(runs[1])),
     };
-    if (this.chance(0.5)) attributes.NORMAL = this.accessor(CORNERS.map(() => [0, 0, 1]));
+    if (this.chance(0.5)) attributes.NORMAL = this.data.accessor(CORNERS.map(() => [0, 0, 1]));
     if (painted) {
       const width = this.pick([3, 4]);
       if (width === 3) for (const paint of painted) paint[3] = 1;
       const rows = CORNERS.map(([right]) => painted[right].slice(0, width));
       attributes.COLOR_0 =
         width === 4 && this.chance(0.5)
-          ? this.accessor(
+          ? this.data.accessor(
               rows.map((row) => row.map((value) => Math.round(value * 255))),
               BYTES,
+              true,
             )
-          : this.accessor(rows);
+          : this.data.accessor(rows);
     }
     const order = [0, 1, 2, 0, 2, 3];
     json.meshes.push({
@@ -114,40 +115,15 @@ class Writer extends BoardLot {
         {
           attributes,
           material: index,
-          indices: this.accessor(
+          indices: this.data.accessor(
             order.map((at) => [at]),
-            5123,
+            SHORTS,
           ),
         },
       ],
     });
     json.scenes[0].nodes.push(json.nodes.length);
     json.nodes.push({ name: `Board${index}`, mesh: index });
-  }
-
-  private accessor(rows: number[][], type = FLOAT): number {
-    const { json } = this;
-    while (this.bytes.length % 4 !== 0) this.bytes.push(0);
-    const start = this.bytes.length;
-    const width = { [FLOAT]: 4, [BYTES]: 1, 5123: 2 }[type] as number;
-    const data = new DataView(new ArrayBuffer(rows.length * rows[0].length * width));
-    rows.flat().forEach((value, i) => {
-      if (type === FLOAT) data.setFloat32(i * width, value, true);
-      else if (type === BYTES) data.setUint8(i, value);
-      else data.setUint16(i * width, value, true);
-    });
-    this.bytes.push(...new Uint8Array(data.buffer));
-    json.bufferViews.push({ buffer: 0, byteOffset: start, byteLength: data.byteLength });
-    json.accessors.push({
-      bufferView: json.bufferViews.length - 1,
-      componentType: type,
-      count: rows.length,
-      type: ['', 'SCALAR', 'VEC2', 'VEC3', 'VEC4'][rows[0].length],
-      ...(type === BYTES ? { normalized: true } : {}),
-      min: rows[0].map((_, k) => Math.min(...rows.map((row) => Math.fround(row[k])))),
-      max: rows[0].map((_, k) => Math.max(...rows.map((row) => Math.fround(row[k])))),
-    });
-    return json.accessors.length - 1;
   }
 
   /** A texture, and how a material's input names it. */

@@ -1,10 +1,7 @@
 import { Matrix4 } from 'three';
-import { alongTurns, MOMENTS, type Pose, quaternionOf, type Rig, RigLot, SECONDS, seeRig } from './rigLot.ts';
-import type { Known, Soup } from './soup.ts';
-
-const [FLOAT, BYTES, SHORTS] = [5126, 5121, 5123];
-const WIDTH: Record<number, number> = { [FLOAT]: 4, [BYTES]: 1, [SHORTS]: 2 };
-const LETTERS: Record<number, string> = { 1: 'SCALAR', 2: 'VEC2', 3: 'VEC3', 4: 'VEC4', 16: 'MAT4' };
+import { BYTES, FLOAT, GltfBytes, SHORTS } from './gltfBytes.ts';
+import { alongTurns, type Pose, quaternionOf, type Rig, RigLot, SECONDS, seenOf } from './rigLot.ts';
+import type { Known } from './soup.ts';
 
 /**
  * Meshes on joints of glTF, written number by number: joints and shares in integers, joints in an order of the skin's
@@ -16,9 +13,7 @@ export function gltfRigs(seed: number): Known {
 }
 
 class Writer extends RigLot {
-  private readonly bytes: number[] = [];
-  private readonly accessors: object[] = [];
-  private readonly bufferViews: object[] = [];
+  private readonly data = new GltfBytes();
 
   known(): Known {
     const rig = this.rig();
@@ -29,19 +24,13 @@ class Writer extends RigLot {
       for (const bone of rig.bones) bone.bound = new Matrix4();
     }
     const json = this.json(rig, bare);
-    const see = (second: number | null) => {
-      const soup: Soup = new Map();
-      seeRig(rig, second, { between: alongTurns, soup });
-      return soup;
-    };
     return {
       files: {
         'rig.gltf': new TextEncoder().encode(JSON.stringify(json)),
-        'rig.bin': Uint8Array.from(this.bytes),
+        'rig.bin': Uint8Array.from(this.data.bytes),
       },
       model: 'rig.gltf',
-      soup: see(null),
-      moments: rig.moving ? MOMENTS.map((second) => ({ second, soup: see(second) })) : [],
+      ...seenOf(rig, alongTurns, null),
     };
   }
 
@@ -75,19 +64,19 @@ class Writer extends RigLot {
     rig.shares = shares.map((list, at) => list.map(([bone], k) => [bone, stored[at][k] / full]));
     const skin = {
       joints: order,
-      ...(bare ? {} : { inverseBindMatrices: this.accessor(inverse) }),
+      ...(bare ? {} : { inverseBindMatrices: this.data.accessor(inverse) }),
       ...(this.chance(0.5) ? { skeleton: this.pick([0, top]) } : {}),
     };
     const primitive = {
       attributes: {
-        POSITION: this.accessor(rig.points),
-        JOINTS_0: this.accessor(
+        POSITION: this.data.accessor(rig.points),
+        JOINTS_0: this.data.accessor(
           shares.map((list) => list.map(([bone]) => order.indexOf(bone))),
           this.pick([BYTES, SHORTS]),
         ),
-        WEIGHTS_0: this.accessor(stored, most, most !== FLOAT),
+        WEIGHTS_0: this.data.accessor(stored, most, most !== FLOAT),
       },
-      indices: this.accessor(
+      indices: this.data.accessor(
         rig.faces.flat().map((at) => [at]),
         this.pick([BYTES, SHORTS]),
       ),
@@ -116,9 +105,9 @@ class Writer extends RigLot {
       skins: [skin],
       materials: [{ name: 'Paint', pbrMetallicRoughness: base }],
       ...(rig.moving ? this.animations(rig, mesh) : {}),
-      accessors: this.accessors,
-      bufferViews: this.bufferViews,
-      buffers: [{ byteLength: this.bytes.length, uri: 'rig.bin' }],
+      accessors: this.data.accessors,
+      bufferViews: this.data.bufferViews,
+      buffers: [{ byteLength: this.data.bytes.length, uri: 'rig.bin' }],
     };
   }
 
@@ -133,12 +122,12 @@ class Writer extends RigLot {
 
   private animations({ bones, shapes }: Rig, mesh: number): object {
     const [samplers, channels]: [object[], object[]] = [[], []];
-    const input = this.accessor(SECONDS.map((second) => [second]));
+    const input = this.data.accessor(SECONDS.map((second) => [second]));
     const add = (node: number, path: string, rows: number[][]) => {
       channels.push({ sampler: samplers.length, target: { node, path } });
       samplers.push({
-        input: this.chance(0.7) ? input : this.accessor(SECONDS.map((second) => [second])),
-        output: this.accessor(rows),
+        input: this.chance(0.7) ? input : this.data.accessor(SECONDS.map((second) => [second])),
+        output: this.data.accessor(rows),
         ...(this.chance(0.5) ? { interpolation: 'LINEAR' } : {}),
       });
     };
@@ -166,11 +155,11 @@ class Writer extends RigLot {
 
   private offsets(offsets: ReadonlyMap<number, number[]>, count: number): number {
     const rows = Array.from({ length: count }, (_, at) => offsets.get(at) ?? [0, 0, 0]);
-    if (offsets.size === 0 || this.chance(0.5)) return this.accessor(rows);
+    if (offsets.size === 0 || this.chance(0.5)) return this.data.accessor(rows);
     const sorted = [...offsets].sort(([a], [b]) => a - b);
     const ends = (pick: (...values: number[]) => number) =>
       [0, 1, 2].map((k) => pick(...rows.map((row) => Math.fround(row[k]))));
-    this.accessors.push({
+    this.data.accessors.push({
       componentType: FLOAT,
       count,
       type: 'VEC3',
@@ -179,50 +168,21 @@ class Writer extends RigLot {
       sparse: {
         count: sorted.length,
         indices: {
-          bufferView: this.view(
+          bufferView: this.data.view(
             sorted.map(([at]) => [at]),
             SHORTS,
           ),
           componentType: SHORTS,
         },
         values: {
-          bufferView: this.view(
+          bufferView: this.data.view(
             sorted.map(([, offset]) => offset),
             FLOAT,
           ),
         },
       },
     });
-    return this.accessors.length - 1;
-  }
-
-  private accessor(rows: readonly (readonly number[])[], type = FLOAT, normalized = false): number {
-    const ends = (pick: (...values: number[]) => number) =>
-      rows[0].map((_, k) => pick(...rows.map((row) => (type === FLOAT ? Math.fround(row[k]) : row[k]))));
-    this.accessors.push({
-      bufferView: this.view(rows, type),
-      componentType: type,
-      count: rows.length,
-      type: LETTERS[rows[0].length],
-      ...(normalized ? { normalized } : {}),
-      min: ends(Math.min),
-      max: ends(Math.max),
-    });
-    return this.accessors.length - 1;
-  }
-
-  private view(rows: readonly (readonly number[])[], type: number): number {
-    while (this.bytes.length % 4 !== 0) this.bytes.push(0);
-    const start = this.bytes.length;
-    const data = new DataView(new ArrayBuffer(rows.flat().length * WIDTH[type]));
-    rows.flat().forEach((value, i) => {
-      if (type === FLOAT) data.setFloat32(i * 4, value, true);
-      else if (type === BYTES) data.setUint8(i, value);
-      else data.setUint16(i * 2, value, true);
-    });
-    this.bytes.push(...new Uint8Array(data.buffer));
-    this.bufferViews.push({ buffer: 0, byteOffset: start, byteLength: data.byteLength });
-    return this.bufferViews.length - 1;
+    return this.data.accessors.length - 1;
   }
 }
 

@@ -1,7 +1,7 @@
 import type { Board, Laying } from './boards.ts';
 import { light, type Stored } from './painting.ts';
 import { bent, type KnownPlaces, type Meets } from './places.ts';
-import { inner, SETS, storedAt, type Taken, UsdBoards, type UsdLook } from './usdBoards.ts';
+import { inner, metBy, SETS, storedAt, type Taken, UsdBoards, type UsdLook } from './usdBoards.ts';
 
 /** A surface of MaterialX: its inputs by what they are in glTF, and what it has where they say nothing. */
 interface Surface {
@@ -174,11 +174,7 @@ class Writer extends UsdBoards {
       ]),
       '}',
     ];
-    const meets = (right: number, up: number): Meets | null => {
-      const parts = known.map((part) => part(right, up));
-      return parts.includes(null) ? null : Object.assign({}, ...parts);
-    };
-    return { lines, meets };
+    return { lines, meets: metBy(known) };
   }
 
   private addLight(

@@ -1,12 +1,13 @@
 import { Euler, Matrix4, Quaternion, Vector3 } from 'three';
 import { Lot } from '../fuzz/lot.ts';
-import { addFace, type Corner, paintOf, type Soup } from './soup.ts';
+import { addFace, type Corner, type Known, paintOf, type Soup } from './soup.ts';
 
 export type Vec = [number, number, number];
 
-/** When there are keys, and where motion is looked at. */
+/** When there are keys. */
 export const SECONDS = [0, 0.5, 1];
-export const MOMENTS = [0, 0.3, 0.75, 1];
+/** Where motion is looked at. */
+const MOMENTS = [0, 0.3, 0.75, 1];
 
 /** Where a bone stands below the one above it: angles in degrees, about X first. */
 export interface Pose {
@@ -179,7 +180,7 @@ function mixedAt<Key, Mixed>(
 }
 
 /** Where the bones are among themselves; at rest for null. */
-export function bonesAt({ bones }: Rig, second: number | null, between: Between): Matrix4[] {
+function bonesAt({ bones }: Rig, second: number | null, between: Between): Matrix4[] {
   const out: Matrix4[] = [];
   for (const { parent, rest, keys } of bones) {
     const local = second === null || !keys ? matrixOf(rest) : mixedAt(keys, second, between);
@@ -189,18 +190,14 @@ export function bonesAt({ bones }: Rig, second: number | null, between: Between)
 }
 
 /** Which shares of the shapes there are. */
-export function weightsAt({ shapes }: Rig, second: number | null): number[] {
+function weightsAt({ shapes }: Rig, second: number | null): number[] {
   return shapes.map(({ weights }) =>
     second === null ? weights[0] : mixedAt(weights, second, (a, b, share) => a + (b - a) * share),
   );
 }
 
 /** What is seen of a mesh on bones: shapes move its points, then the bones do. */
-export function seeRig(
-  rig: Rig,
-  second: number | null,
-  { between, soup }: { between: Between; soup: Soup },
-): void {
+function seeRig(rig: Rig, second: number | null, { between, soup }: { between: Between; soup: Soup }): void {
   const weights = weightsAt(rig, second);
   const above = matrixOf(rig.above);
   const moves = bonesAt(rig, second, between).map((bone, i) =>
@@ -221,4 +218,17 @@ export function seeRig(
       paintOf(soup, rig.colour),
       face.map((at): Corner => ({ place: places[at], uv: null, normal: null })),
     );
+}
+
+/** What is seen of a mesh on bones, when nothing is asked of time and at each moment of its motion. */
+export function seenOf(rig: Rig, between: Between, rest: number | null): Pick<Known, 'soup' | 'moments'> {
+  const see = (second: number | null) => {
+    const soup: Soup = new Map();
+    seeRig(rig, second, { between, soup });
+    return soup;
+  };
+  return {
+    soup: see(rest),
+    moments: rig.moving ? MOMENTS.map((second) => ({ second, soup: see(second) })) : [],
+  };
 }

@@ -133,3 +133,13 @@ export function plain(words: string, value: Stored): Input {
 export function inner(lines: readonly string[]): string[] {
   return lines.map((line) => `    ${line}`);
 }
+
+/** All that is known of a place; null where any part of it is not. */
+export function metBy(
+  known: readonly ((right: number, up: number) => Partial<Meets> | null)[],
+): UsdLook['meets'] {
+  return (right, up) => {
+    const parts = known.map((part) => part(right, up));
+    return parts.includes(null) ? null : Object.assign({}, ...parts);
+  };
+}

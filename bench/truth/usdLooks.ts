@@ -4,6 +4,7 @@ import { bent, type KnownPlaces, type Meets } from './places.ts';
 import {
   type Input,
   inner,
+  metBy,
   PAINTS,
   plain,
   SETS,
@@ -128,11 +129,7 @@ class Writer extends UsdBoards {
       ]),
       '}',
     ];
-    const meets = (right: number, up: number): Meets | null => {
-      const parts = known.map((part) => part(right, up));
-      return parts.includes(null) ? null : Object.assign({}, ...parts);
-    };
-    return { lines, meets };
+    return { lines, meets: metBy(known) };
   }
 
   private colour(board: Board, root: string, images: readonly Taken[]): Input | null {

@@ -2,16 +2,15 @@ import { Matrix4, type Quaternion } from 'three';
 import {
   alongTurns,
   type Bone,
-  MOMENTS,
   matrixOf,
   type Pose,
   quaternionOf,
   type Rig,
   RigLot,
   SECONDS,
-  seeRig,
+  seenOf,
 } from './rigLot.ts';
-import type { Known, Soup } from './soup.ts';
+import type { Known } from './soup.ts';
 
 const CODES = 24;
 
@@ -38,16 +37,10 @@ class Writer extends RigLot {
     const rigid = this.chance(0.2);
     if (rigid) rig.shares = rig.points.map(() => rig.shares[0]);
     const text = this.stage(rig, rigid, posed);
-    const see = (second: number | null) => {
-      const soup: Soup = new Map();
-      seeRig(rig, second, { between: alongTurns, soup });
-      return soup;
-    };
     return {
       files: { 'rig.usda': new TextEncoder().encode(text) },
       model: 'rig.usda',
-      soup: see(0),
-      moments: rig.moving ? MOMENTS.map((second) => ({ second, soup: see(second) })) : [],
+      ...seenOf(rig, alongTurns, 0),
     };
   }
 
