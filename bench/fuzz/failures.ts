@@ -1,3 +1,4 @@
+import type { Edit } from '@kinkajou/core/asset/asset';
 import type { Destination } from '@kinkajou/core/destinations/profile';
 import { replay } from '@kinkajou/core/edits/log';
 import { handOff } from '@kinkajou/core/handoff/handoff';
@@ -25,15 +26,15 @@ const MOST = 4;
 /** Files of a package that only we know of. */
 const OURS = /^(handoff\.json|receipt\.json|README\.html)$/;
 
-/** Hands a parcel's model to a destination as it is, or with edits by lot. */
+/** Hands a parcel's model to a destination as it is, with edits, or with some by lot. */
 export async function handedOff(
   { files, model }: Parcel,
   destination: Destination,
-  seed: number | null = null,
+  changes: number | readonly Edit[] | null = null,
 ): Promise<HandedOff> {
   const asset = await openAsset(memorySource('strange', files), model);
   const { document, source, images, read } = asset;
-  const edits = seed === null ? [] : strangeEdits(asset, seed);
+  const edits = typeof changes === 'number' ? strangeEdits(asset, changes) : [...(changes ?? [])];
   const { receipt, files: written } = await handOff({
     document,
     source,

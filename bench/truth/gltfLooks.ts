@@ -1,3 +1,5 @@
+import type { Edit, SlotChange } from '@kinkajou/core/asset/asset';
+import type { ChannelName } from '@kinkajou/core/scene/material';
 import { type Board, BoardLot, CORNERS, type Run, uvAt } from './boards.ts';
 import { BYTES, GltfBytes, SHORTS } from './gltfBytes.ts';
 import { byte, direction, light, Painting, type Stored, type Wrap } from './painting.ts';
@@ -28,7 +30,18 @@ export function gltfLooks(seed: number): KnownPlaces {
   return new Writer(seed).known();
 }
 
+/** The same with edits by hand: how slots read their images, values, and how materials are seen through. */
+export function editedLooks(seed: number): KnownPlaces {
+  const writer = new Writer(seed);
+  writer.edits = [];
+  return writer.known();
+}
+
+const BY_HAND = { from: 'hand' as const, detail: 'lot' };
+
 class Writer extends BoardLot {
+  /** What is done to the boards; null where nothing is. */
+  edits: Edit[] | null = null;
   private readonly files: Record<string, Uint8Array> = {};
   private readonly used = new Set<string>();
   private readonly paintings: Painting[] = [];
@@ -73,7 +86,7 @@ class Writer extends BoardLot {
       Object.entries(json).filter(([, value]) => !Array.isArray(value) || value.length > 0),
     );
     this.files['boards.gltf'] = new TextEncoder().encode(JSON.stringify(written));
-    return { files: this.files, model: 'boards.gltf', places };
+    return { files: this.files, model: 'boards.gltf', places, ...(this.edits ? { edits: this.edits } : {}) };
   }
 
   /** Colours of a board's left and right points. */
@@ -169,6 +182,23 @@ class Writer extends BoardLot {
     };
   }
 
+  /** Changes how a slot reads its image, at times. */
+  private adjusted(board: Board, channel: ChannelName, map: unknown, change: SlotChange): boolean {
+    if (!this.edits || !map || !this.chance(0.4)) return false;
+    const slots = [{ material: `Paint${board.index}`, channel }];
+    this.edits.push({ kind: 'adjustSlots', slots, change, origin: BY_HAND });
+    return true;
+  }
+
+  /** A value that takes the place of the file's, at times. */
+  private revalued(board: Board, channel: ChannelName, value: number): number {
+    if (!this.edits || !this.chance(0.3)) return value;
+    const given = this.between(0, 1);
+    const slots = [{ material: `Paint${board.index}`, channel }];
+    this.edits.push({ kind: 'setValues', slots, value: given, origin: BY_HAND });
+    return given;
+  }
+
   private look(board: Board, painted: [Stored, Stored] | null): { material: object; known: Known[] } {
     const known: Known[] = [];
     const extensions: Record<string, object> = {};
@@ -183,8 +213,16 @@ class Writer extends BoardLot {
 
     const base = maybe(0.6);
     const tint = [factor(), factor(), factor(), factor()];
-    const mode = this.pick(['OPAQUE', 'OPAQUE', 'MASK', 'BLEND']);
-    const cutoff = this.chance(0.5) ? this.between(0.2, 0.8) : 0.5;
+    const written = this.pick(['OPAQUE', 'OPAQUE', 'MASK', 'BLEND']);
+    const least = this.chance(0.5) ? this.between(0.2, 0.8) : 0.5;
+    let [mode, cutoff] = [written, least];
+    // Whether colours are curved is a tag.
+    const bare = this.adjusted(board, 'baseColor', base, { space: 'lin_rec709_scene' });
+    if (this.edits && written !== 'OPAQUE' && this.chance(0.4)) {
+      [mode, cutoff] = ['MASK', this.between(0.2, 0.8)];
+      const change = { alphaMode: 'mask' as const, alphaCutoff: cutoff };
+      this.edits.push({ kind: 'setAlpha', materials: [`Paint${board.index}`], change, origin: BY_HAND });
+    }
     known.push((right, up) => {
       const stored = at(base, right, up);
       if (!stored) return null;
@@ -196,22 +234,34 @@ class Writer extends BoardLot {
       const alpha = tint[3] * stored[3] * paint[3];
       if (mode === 'MASK' && Math.abs(alpha - cutoff) < 0.02) return null;
       const shown = { OPAQUE: 1, BLEND: alpha, MASK: alpha < cutoff ? 0 : 1 }[mode] as number;
-      return { base: [0, 1, 2].map((k) => tint[k] * light(stored[k]) * paint[k]), opacity: shown };
+      const seen = stored.map((value) => (bare ? value : light(value)));
+      return { base: [0, 1, 2].map((k) => tint[k] * seen[k] * paint[k]), opacity: shown };
     });
 
     const rough = maybe(0.5);
     const [metallic, roughness] = [factor(), factor()];
+    const [mirrored, moved] = [
+      this.adjusted(board, 'roughness', rough, { invert: true }),
+      this.adjusted(board, 'metalness', rough, { component: 'r' }),
+    ];
+    const [metal, dull] = [
+      this.revalued(board, 'metalness', metallic),
+      this.revalued(board, 'roughness', roughness),
+    ];
     known.push((right, up) => {
       const stored = at(rough, right, up);
-      return stored && { metallic: metallic * stored[2], roughness: roughness * stored[1] };
+      if (!stored) return null;
+      const read = mirrored && rough ? 1 - stored[1] : stored[1];
+      return { metallic: metal * stored[moved ? 0 : 2], roughness: dull * read };
     });
 
     // Often the same image, read alike or not.
     const shade = rough && this.chance(0.4) ? { ...rough, info: { ...rough.info } } : maybe(0.4);
+    const turned = this.adjusted(board, 'occlusion', shade, { invert: true });
     const depth = factor();
     known.push((right, up) => {
       const stored = at(shade, right, up);
-      return stored && { occlusion: shade ? 1 + depth * (stored[0] - 1) : 1 };
+      return stored && { occlusion: shade ? 1 + depth * ((turned ? 1 - stored[0] : stored[0]) - 1) : 1 };
     });
 
     const glow = maybe(0.3);
@@ -225,23 +275,25 @@ class Writer extends BoardLot {
 
     const bumps = this.chance(0.4) ? this.taken(true) : null;
     const steep = this.pick([1, 1, 0.5, 2]);
+    const down = this.adjusted(board, 'normal', bumps, { normalY: 'Y-' });
     known.push((right, up) => {
       const stored = bumps && storedAt(board, bumps.taken, right, up);
       if (bumps && !stored) return null;
+      if (stored && down) return { normal: bent([stored[0], 1 - stored[1], stored[2]], steep) };
       return { normal: stored ? bent(stored, steep) : [0, 0, 1] };
     });
 
     if (this.chance(0.3)) {
-      const [weight, dull] = [maybe(0.4), maybe(0.4)];
+      const [weight, worn] = [maybe(0.4), maybe(0.4)];
       const [coat, coatRoughness] = [this.between(0.1, 1), factor()];
       add('KHR_materials_clearcoat', {
         clearcoatFactor: coat,
         clearcoatRoughnessFactor: coatRoughness,
         ...(weight ? { clearcoatTexture: weight.info } : {}),
-        ...(dull ? { clearcoatRoughnessTexture: dull.info } : {}),
+        ...(worn ? { clearcoatRoughnessTexture: worn.info } : {}),
       });
       known.push((right, up) => {
-        const [one, two] = [at(weight, right, up), at(dull, right, up)];
+        const [one, two] = [at(weight, right, up), at(worn, right, up)];
         return one && two && { coat: coat * one[0], coatRoughness: coatRoughness * two[1] };
       });
     }
@@ -288,8 +340,8 @@ class Writer extends BoardLot {
       ...(bumps ? { normalTexture: { ...bumps.info, scale: steep } } : {}),
       emissiveFactor: shine,
       ...(glow ? { emissiveTexture: glow.info } : {}),
-      ...(mode === 'OPAQUE' ? {} : { alphaMode: mode }),
-      ...(mode === 'MASK' ? { alphaCutoff: cutoff } : {}),
+      ...(written === 'OPAQUE' ? {} : { alphaMode: written }),
+      ...(written === 'MASK' ? { alphaCutoff: least } : {}),
       ...(Object.keys(extensions).length > 0 ? { extensions } : {}),
     };
     return { material, known };

@@ -1,6 +1,6 @@
 import { fbxLooks } from './fbxLooks.ts';
 import { fbxRigs } from './fbxRigs.ts';
-import { gltfLooks } from './gltfLooks.ts';
+import { editedLooks, gltfLooks } from './gltfLooks.ts';
 import { gltfRigs } from './gltfRigs.ts';
 import { mtlLooks } from './mtlLooks.ts';
 import { mtlxLooks } from './mtlxLooks.ts';
@@ -19,6 +19,7 @@ export const MAKERS: Record<string, (seed: number) => Known | KnownPlaces> = {
   'fbx-looks': fbxLooks,
   'fbx-rigs': fbxRigs,
   gltf: strangeGltf,
+  'edited-looks': editedLooks,
   'gltf-looks': gltfLooks,
   'gltf-rigs': gltfRigs,
   'mtl-looks': mtlLooks,

@@ -1,5 +1,6 @@
 import type { Document, Material, Primitive, Texture, TextureInfo } from '@gltf-transform/core';
 import type { Clearcoat, EmissiveStrength, IOR, Sheen, Transmission } from '@gltf-transform/extensions';
+import type { Edit } from '@kinkajou/core/asset/asset';
 import sharp from 'sharp';
 import { Triangle, Vector3 } from 'three';
 import type { Parcel } from '../fuzz/failures.ts';
@@ -49,6 +50,8 @@ const TOLD: Record<keyof Meets, string> = {
 /** A made-up model of flat boards, and what its maker knows of places on them. */
 export interface KnownPlaces extends Parcel {
   places: Place[];
+  /** What a person does to it before it goes out. */
+  edits?: Edit[];
 }
 
 /** Colours are stored in bytes, whose steps are the widest near white. */

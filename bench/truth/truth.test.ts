@@ -38,6 +38,7 @@ describe('made-up looks, and meshes on bones, come out in glTF as their maker kn
     ['usd-looks', 10],
     ['mtlx-looks', 10],
     ['gltf-looks', 5],
+    ['edited-looks', 6],
     ['fbx-looks', 5],
     ['mtl-looks', 5],
     ['usd-rigs', 8],

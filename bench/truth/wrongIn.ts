@@ -7,7 +7,9 @@ import { type Known, soupWrong } from './soup.ts';
 
 /** What differs between a known model and its package for glTF, or why its receipt does not hold. */
 export async function wrongIn(known: Known | KnownPlaces): Promise<string[]> {
-  const { parcel, failures, losses } = await handedOff(known, findDestination('web-gltf') as Destination);
+  const destination = findDestination('web-gltf') as Destination;
+  const edits = 'edits' in known ? known.edits : null;
+  const { parcel, failures, losses } = await handedOff(known, destination, edits);
   if (failures.length > 0) return failures;
   const gltf = await (await gltfIo()).readBinary(parcel.files[parcel.model]);
   return 'places' in known ? placesWrong(known.places, gltf, losses) : soupWrong(known, gltf);
