@@ -283,6 +283,25 @@ describe('networks of shaders', () => {
     expect(await glass('')).toEqual(['opaque', 0.5, [0.5, 0.25, 1], undefined, undefined]);
   });
 
+  it('multiply colours of points with a value or an image, from either side', async () => {
+    const product = async (one: string, two: string) => {
+      const { channels, remarks } = await material(
+        'ND_standard_surface_surfaceshader',
+        `color3f inputs:base_color${from('mul')}`,
+        `${image('a', 'ND_image_color3')}
+         def Shader "paint" { uniform token info:id = "ND_geompropvalue_color3" string inputs:geomprop = "displayColor" }
+         def Shader "mul" { uniform token info:id = "ND_multiply_color3" color3f inputs:in1${one} color3f inputs:in2${two} }`,
+      );
+      const { value, map } = channels.baseColor ?? {};
+      return [value, map?.image ?? null, remarks.map(({ subject }) => subject)];
+    };
+    const tint = ' = (0.5, 0.25, 1)';
+    expect(await product(from('paint'), tint)).toEqual([[0.5, 0.25, 1], null, []]);
+    expect(await product(tint, from('paint'))).toEqual([[0.5, 0.25, 1], null, []]);
+    expect(await product(from('paint'), from('a'))).toEqual([[1, 1, 1], 'a.png', []]);
+    expect(await product(from('a'), from('paint'))).toEqual([[1, 1, 1], 'a.png', []]);
+  });
+
   it('tell what they do to numbers that cannot be said', async () => {
     const told = async (nodes: string, more = '') =>
       (

@@ -139,16 +139,9 @@ interface ShaderInput {
 function readInput(material: Material, { channel, property, prim }: ShaderInput, host: MaterialHost): void {
   const detail = `${prim.path}, ${property.name}`;
   const { value, shader, output } = follow(property, host);
-  if (shader && channel === 'baseColor') {
-    const colours = readsColours(shader, host);
-    if (colours) host.colours.set(material, colours);
-    const texture = colours && readTexture({ shader, output: output ?? '' }, channel, host, 0);
-    if (colours && !texture) {
-      material.channels.baseColor = { value: [1, 1, 1], map: null, source: { from: 'file', detail } };
-      return;
-    }
-  }
   if (shader) {
+    const colours = channel === 'baseColor' ? readsColours(shader, host) : null;
+    if (colours) host.colours.set(material, colours.primvar);
     const read = readTexture({ shader, output: output ?? '' }, channel, host, 0);
     // Occlusion has no value of its own beside an image.
     if (channel === 'occlusion' && typeof read?.factor === 'number') {
@@ -162,6 +155,10 @@ function readInput(material: Material, { channel, property, prim }: ShaderInput,
         map: read.use,
         source: { from: 'file', detail },
       };
+      return;
+    }
+    if (colours) {
+      material.channels.baseColor = { value: colours.tint, map: null, source: { from: 'file', detail } };
       return;
     }
     addUncarried(host.remarks, `shader nodes of kind ${shaderId(shader) || 'unknown'}`, prim.path, {

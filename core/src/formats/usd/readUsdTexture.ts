@@ -208,22 +208,33 @@ function times(
 }
 
 /** Whether a shader reads colours that stand with the points of a mesh. */
-export function isColourReader(shader: ComposedPrim): boolean {
+function isColourReader(shader: ComposedPrim): boolean {
   return /^(UsdPrimvarReader_float[34]|ND_UsdPrimvarReader_vector[34]|ND_geom(color|propvalue)_(color|vector)[34])$/.test(
     shaderId(shader),
   );
 }
 
-/** The primvar that is read as a colour, bare or multiplied with something else; null where none is. */
-export function readsColours(shader: ComposedPrim, host: MaterialHost): string | null {
+/** Colours of points that a shader reads, bare or multiplied with a value or an image; null where it reads none. */
+export function readsColours(
+  shader: ComposedPrim,
+  host: MaterialHost,
+): { primvar: string; tint: Rgb } | null {
   if (isColourReader(shader)) {
     const property = shader.properties.get('inputs:varname') ?? shader.properties.get('inputs:geomprop');
-    return textOf(propertyValue(follow(property, host).value ?? property)) ?? 'displayColor';
+    const primvar = textOf(propertyValue(follow(property, host).value ?? property)) ?? 'displayColor';
+    return { primvar, tint: [1, 1, 1] };
   }
   if (!/^ND_multiply/.test(shaderId(shader))) return null;
-  for (const name of ['in1', 'in2']) {
+  for (const [name, other] of [
+    ['in1', 'in2'],
+    ['in2', 'in1'],
+  ]) {
     const input = follow(shader.properties.get(`inputs:${name}`), host).shader;
-    if (input && isColourReader(input)) return readsColours(input, host);
+    if (!input || !isColourReader(input)) continue;
+    const value = said(shader, `inputs:${other}`, host);
+    const single = numberOf(value) ?? 1;
+    const [r = single, g = r, b = r] = numbersOf(value) ?? [];
+    return { primvar: readsColours(input, host)?.primvar ?? 'displayColor', tint: [r, g, b] };
   }
   return null;
 }
