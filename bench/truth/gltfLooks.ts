@@ -310,6 +310,12 @@ class Writer extends BoardLot {
       });
     }
     if (this.chance(0.2)) {
+      // Images of it, and tints, are told as not carried.
+      const specular = factor();
+      add('KHR_materials_specular', { specularFactor: specular });
+      known.push(() => ({ specular }));
+    }
+    if (this.chance(0.2)) {
       const ior = this.between(1.1, 2.2);
       add('KHR_materials_ior', { ior });
       known.push(() => ({ ior }));

@@ -1,5 +1,12 @@
 import type { Document, Material, Primitive, Texture, TextureInfo } from '@gltf-transform/core';
-import type { Clearcoat, EmissiveStrength, IOR, Sheen, Transmission } from '@gltf-transform/extensions';
+import type {
+  Clearcoat,
+  EmissiveStrength,
+  IOR,
+  Sheen,
+  Specular,
+  Transmission,
+} from '@gltf-transform/extensions';
 import type { Edit } from '@kinkajou/core/asset/asset';
 import sharp from 'sharp';
 import { Triangle, Vector3 } from 'three';
@@ -22,6 +29,8 @@ export interface Meets {
   transmission?: number;
   ior?: number;
   sheen?: number[];
+  /** How much dielectrics reflect of what their index says. */
+  specular?: number;
 }
 
 /** A place on a surface of a material, in metres and Y up. */
@@ -45,6 +54,7 @@ const TOLD: Record<keyof Meets, string> = {
   transmission: 'transmission',
   ior: 'index of refraction',
   sheen: 'sheen colour',
+  specular: 'specular',
 };
 
 /** A made-up model of flat boards, and what its maker knows of places on them. */
@@ -171,6 +181,7 @@ function metAt(
   const glass = material.getExtension<Transmission>('KHR_materials_transmission');
   const ior = material.getExtension<IOR>('KHR_materials_ior');
   const sheen = material.getExtension<Sheen>('KHR_materials_sheen');
+  const shine = material.getExtension<Specular>('KHR_materials_specular');
   const first = (texture?: Texture | null, info?: TextureInfo | null) =>
     taken(texture ?? null, info ?? null) ?? WHITE;
   const cloth = first(sheen?.getSheenColorTexture(), sheen?.getSheenColorTextureInfo());
@@ -194,6 +205,7 @@ function metAt(
       (glass?.getTransmissionFactor() ?? 0) *
       first(glass?.getTransmissionTexture(), glass?.getTransmissionTextureInfo())[0],
     ior: ior?.getIOR() ?? 1.5,
+    specular: shine?.getSpecularFactor() ?? 1,
     sheen: (sheen?.getSheenColorFactor() ?? [0, 0, 0]).map((value, k) => value * light(cloth[k])),
   };
 }
