@@ -194,3 +194,24 @@ it.each(['fbx', 'obj'] as const)(
     );
   },
 );
+
+it('masks of FBX keep their numbers in glTF and back', async () => {
+  const document = await board((made) => {
+    put(made, [1, 1, 1], 'tide.png');
+    const values = Float64Array.of(0.214041, 0, 1, 0.5, 0.214041, 0, 1, 0.25, 0, 0, 0, 1);
+    for (const mesh of made.meshes)
+      mesh.colours = [{ name: 'mask', size: 4, domain: 'point', values, index: null }];
+  });
+  const fbx = { 'quay.fbx': writeModel(document, 'quay.fbx').files.get('quay.fbx') as Uint8Array };
+  const { files, receipt } = await handed(fbx, 'quay.fbx', 'web-gltf');
+  expect(receipt.differences.filter(({ exempt }) => exempt === null)).toEqual([]);
+  const [glb] = [...files].filter(([path]) => path.endsWith('.glb')).map(([, bytes]) => bytes);
+  const [primitive] = (await (await gltfIo()).readBinary(glb)).getRoot().listMeshes()[0].listPrimitives();
+  const mask = primitive.getAttribute('_COLOR_0');
+  // By the curve of sRGB 0.214041 is a half; alpha has none.
+  expect(mask?.getElement(0, [])).toEqual([0.5, 0, 1, 0.5].map((value) => expect.closeTo(value, 5)));
+  const { document: again } = await opened({ 'quay.glb': glb }, 'quay.glb');
+  expect([...again.meshes[0].colours[0].values.slice(0, 4)]).toEqual(
+    [0.214041, 0, 1, 0.5].map((value) => expect.closeTo(value, 5)),
+  );
+});

@@ -128,6 +128,8 @@ function toLight(buffer: PixelBuffer, { space, exponent }: MapUse): PixelBuffer 
   return convertPixels(buffer, space, 'lin_rec709_scene', { exponent, depth: 'float' }).buffer;
 }
 
+const UNPAINTED = Float64Array.of(1, 1, 1);
+
 /** Vertices as the camera sees them. */
 interface Projected {
   /** x and y in pixels, and the depth. */
@@ -225,7 +227,8 @@ class Raster {
     const top = Math.max(0, Math.floor(Math.min(ay, by, cy)));
     const bottom = Math.min(this.height - 1, Math.ceil(Math.max(ay, by, cy)));
     const { eye } = this;
-    const [n, view, paint] = [new Float64Array(3), new Float64Array(3), Float64Array.of(1, 1, 1)];
+    const [n, view] = [new Float64Array(3), new Float64Array(3)];
+    const paint = colours ? new Float64Array(3) : UNPAINTED;
     let [u, v] = [0, 0];
     // Weights of the corners change by the same amount from pixel to pixel.
     const [stepA, stepB] = [(by - cy) / area, (cy - ay) / area];

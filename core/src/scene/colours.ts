@@ -6,17 +6,20 @@ import { decodeSrgb, encodeSrgb } from './transfer.ts';
  * Colours of points as light. Documents hold them so, as glTF and USD do; programs write those of FBX and OBJ by the
  * curve of sRGB, as they are picked on a screen.
  */
-export function asLight(layer: Layer): Layer {
+export function asLight<Values extends Pick<Layer, 'size' | 'values'>>(layer: Values): Values {
   return changed(layer, decodeSrgb);
 }
 
 /** Colours of points as FBX and OBJ have them. */
-export function asPicked(layer: Layer): Layer {
+export function asPicked<Values extends Pick<Layer, 'size' | 'values'>>(layer: Values): Values {
   return changed(layer, encodeSrgb);
 }
 
 /** Alpha has no curve, and white stays white to the bit. */
-function changed(layer: Layer, curve: (value: number) => number): Layer {
+function changed<Values extends Pick<Layer, 'size' | 'values'>>(
+  layer: Values,
+  curve: (value: number) => number,
+): Values {
   const keeps = (value: number, i: number) => value === 1 || i % layer.size === 3;
   return { ...layer, values: layer.values.map((value, i) => (keeps(value, i) ? value : curve(value))) };
 }

@@ -1,4 +1,5 @@
 import type { Accessor, Mesh, Primitive } from '@gltf-transform/core';
+import { asLight } from '../../scene/colours.ts';
 import {
   addRemark,
   addUncarried,
@@ -68,6 +69,12 @@ export function readPrimitives(
   }
   const wide = parts.some(({ primitive }) => coloursOf(primitive)?.getElementSize() === 4);
   const colour = layer(coloursOf, wide ? 4 : 3, 'COLOR_0', 1);
+  for (const { primitive, base, count } of colour ? parts : [])
+    if (!primitive.getAttribute('COLOR_0')) {
+      const { values, size } = colour as Layer;
+      const own = values.subarray(base * size, (base + count) * size);
+      own.set(asLight({ size, values: own }).values);
+    }
   if (parts.some(({ primitive }) => primitive.getAttribute('COLOR_1')))
     addUncarried(remarks, 'further vertex colours', name);
   return createMesh(name, {
@@ -84,7 +91,10 @@ export function readPrimitives(
   });
 }
 
-/** Where colours of points stand that no material shows: in an attribute that viewers pass over. */
+/**
+ * Where colours of points stand that no material shows: in an attribute that viewers pass over. They are mostly masks,
+ * and keep the numbers that programs show for them.
+ */
 export const PASSED_COLOURS = '_COLOR_0';
 
 function coloursOf(primitive: Primitive): Accessor | null {

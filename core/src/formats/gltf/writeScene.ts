@@ -7,7 +7,7 @@ import type {
   Mesh,
 } from '@gltf-transform/core';
 import { KHRLightsPunctual, KHRNodeVisibility } from '@gltf-transform/extensions';
-import { materialsUnderColours } from '../../scene/colours.ts';
+import { asPicked, materialsUnderColours } from '../../scene/colours.ts';
 import {
   type Camera,
   type Light,
@@ -249,7 +249,12 @@ class SceneWriter {
         const shown = !material || showsColours(material);
         primitive.setAttribute(
           shown ? 'COLOR_0' : PASSED_COLOURS,
-          this.accessor(set.colours.map(shown ? inRange : Number), 'VEC4'),
+          this.accessor(
+            shown
+              ? set.colours.map(inRange)
+              : Float32Array.from(asPicked({ size: 4, values: set.colours }).values),
+            'VEC4',
+          ),
         );
       }
       if (source.influences && node.skin >= 0) {

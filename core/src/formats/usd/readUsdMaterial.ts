@@ -15,7 +15,6 @@ import {
   type MaterialHost,
   readsColours,
   readTexture,
-  said,
   shaderId,
   splitProperty,
 } from './readUsdTexture.ts';
@@ -210,15 +209,15 @@ function weigh(
 ): void {
   const channel = channels[name];
   if (!channel) return;
-  const property = shader.properties.get(`inputs:${input}`);
-  if (follow(property, host).shader) {
+  const { shader: node, value } = follow(shader.properties.get(`inputs:${input}`), host);
+  if (node) {
     addUncarried(host.remarks, `maps of input ${input}`, shader.path, {
       why: 'there is no channel for them; they are read as 1',
       severity: 'warning',
     });
     return;
   }
-  const weight = numberOf(said(shader, `inputs:${input}`, host)) ?? unsaid;
+  const weight = numberOf(propertyValue(value)) ?? unsaid;
   if (weight === 0 && name !== 'baseColor') delete channels[name];
   else if (typeof channel.value === 'number') channel.value *= weight;
   else channel.value = channel.value.map((part) => part * weight) as Rgb;

@@ -66,10 +66,7 @@ export function materialPrim(material: Material, path: string, host: NetworkHost
       continue;
     }
     const input = `inputs:${place.input}`;
-    const colours = name === 'baseColor' && host.coloured && showsColours(material);
-    const output =
-      (channel.map && network.texture(name as ChannelName, channel.map, channel.value)) ??
-      (colours && isWhite(channel.value) ? network.colours() : null);
+    const output = channel.map && network.texture(name as ChannelName, channel.map, channel.value);
     if (output) connect(surface, input, place.type, output);
     else if (name !== 'normal') set(surface, input, place.type, constant(name, place.type, channel.value));
   }
@@ -82,12 +79,11 @@ export function materialPrim(material: Material, path: string, host: NetworkHost
   const { opacity } = material.channels;
   if (material.alphaMode !== 'opaque' && !(opacity && saysClear(opacity)))
     losses.add({ code: 'usd.blend', material: material.key });
-  // An image, or another value than white, stands alone.
-  const { baseColor } = material.channels;
   if (host.coloured && showsColours(material)) {
-    if (!baseColor) connect(surface, 'inputs:diffuseColor', 'color3f', network.colours());
-    else if (baseColor.map || !isWhite(baseColor.value))
-      losses.add({ code: 'usd.colours', material: material.key });
+    const { value, map } = material.channels.baseColor ?? { value: 1, map: null };
+    // An image, or another value than white, stands alone.
+    if (!map && isWhite(value)) connect(surface, 'inputs:diffuseColor', 'color3f', network.colours());
+    else losses.add({ code: 'usd.colours', material: material.key });
   }
   set(surface, 'outputs:surface', 'token', undefined as unknown as UsdValue);
   prim.children.push(surface, ...network.prims);
