@@ -1,4 +1,5 @@
 import { expect, it } from 'vitest';
+import type { Edit } from '../asset/asset.ts';
 import { compareModels } from '../compare/compareModels.ts';
 import { findDestination } from '../destinations/destinations.ts';
 import type { Destination } from '../destinations/profile.ts';
@@ -6,8 +7,11 @@ import { replay } from '../edits/log.ts';
 import { handOff } from '../handoff/handoff.ts';
 import { openAsset } from '../inspect.ts';
 import { memorySource } from '../parcel/fileSource.ts';
+import { patchOfState } from '../patch.ts';
+import { saysColours } from '../scene/colours.ts';
 import type { SceneDocument } from '../scene/document.ts';
 import { createMapUse, createMaterial, showsColours } from '../scene/material.ts';
+import { quadGlb, textureOf } from '../test/quad.ts';
 import { gltfIo } from './gltf/io.ts';
 import { writeModel } from './writeModel.ts';
 
@@ -60,11 +64,11 @@ async function opened(files: Record<string, Uint8Array>, model: string) {
   return openAsset(memorySource('quay', files), model);
 }
 
-async function handed(files: Record<string, Uint8Array>, model: string, id: string) {
+async function handed(files: Record<string, Uint8Array>, model: string, id: string, edits: Edit[] = []) {
   const { document, source, images, read } = await opened(files, model);
-  const { state } = replay(source, [], images);
+  const { state } = replay(source, edits, images);
   const destination = findDestination(id) as Destination;
-  return handOff({ document, source, state, edits: [], findings: [], images, destination, read });
+  return handOff({ document, source, state, edits, findings: [], images, destination, read });
 }
 
 it('colours of a stage are seen where its materials read them, and kept where they do not', async () => {
@@ -214,4 +218,58 @@ it('masks of FBX keep their numbers in glTF and back', async () => {
   expect([...again.meshes[0].colours[0].values.slice(0, 4)]).toEqual(
     [0.214041, 0, 1, 0.5].map((value) => expect.closeTo(value, 5)),
   );
+});
+
+/** A square of glTF with colours and, where asked, an image of its base colour. */
+async function square(imaged: boolean): Promise<Uint8Array> {
+  const glb = await quadGlb('Hull', async (material, gltf) => {
+    if (imaged) material.setBaseColorTexture(await textureOf(gltf, 'tide', 1, [90, 120, 30]));
+  });
+  const gltf = await (await gltfIo()).readBinary(glb);
+  const colours = gltf.createAccessor().setType('VEC3').setArray(new Float32Array(12).fill(0.5));
+  const [primitive] = gltf.getRoot().listMeshes()[0].listPrimitives();
+  primitive.setAttribute('COLOR_0', colours.setBuffer(gltf.getRoot().listBuffers()[0]));
+  return (await gltfIo()).writeBinary(gltf);
+}
+
+it.each(['modelling', 'garment-figure', 'compositor-usd'])(
+  '%s tells what it cannot say of colours over an image',
+  async (id) => {
+    const { receipt } = await handed({ 'quay.glb': await square(true) }, 'quay.glb', id);
+    expect(receipt.verdict).not.toBe('failed');
+    expect(
+      receipt.losses.filter((loss) => /has no word for whether|cannot multiply the colours/.test(loss)),
+    ).toHaveLength(1);
+  },
+);
+
+it('what a person says of colours counts in what goes out, and is told where a source cannot be changed', async () => {
+  const files = { 'quay.glb': await square(false) };
+  const passed: Edit = {
+    kind: 'setAlpha',
+    materials: ['Hull'],
+    change: { colours: 'passed' },
+    origin: { from: 'hand', detail: '' },
+  };
+  const semantics = async (edits: Edit[]) => {
+    const { files: written } = await handed(files, 'quay.glb', 'web-gltf', edits);
+    const [glb] = [...written].filter(([path]) => path.endsWith('.glb')).map(([, bytes]) => bytes);
+    const [primitive] = (await (await gltfIo()).readBinary(glb)).getRoot().listMeshes()[0].listPrimitives();
+    return primitive.listSemantics().filter((name) => name.includes('COLOR'));
+  };
+  expect(await semantics([])).toEqual(['COLOR_0']);
+  expect(await semantics([passed])).toEqual(['_COLOR_0']);
+  const asset = await opened(files, 'quay.glb');
+  const missed = (edits: Edit[]) =>
+    patchOfState(asset, replay(asset.source, edits, asset.images).state, (path) => path).missed;
+  expect(missed([])).toEqual([]);
+  expect(missed([passed])).toEqual(['Hull: whether it shows the colours of its parts']);
+});
+
+it('colours that are white but for rounding say nothing', () => {
+  const of = (value: number) => {
+    const values = Float64Array.of(1, 1, value);
+    return saysColours({ colours: [{ name: '', size: 3, domain: 'point', values, index: null }] });
+  };
+  expect([1, 1 - 1e-7, 1 - 1e-3, 0].map(of)).toEqual([false, false, true, true]);
 });

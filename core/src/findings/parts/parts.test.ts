@@ -281,6 +281,16 @@ describe('a model with one fault', () => {
   it.each(cases)('is told of %s and of nothing else, as %s', async (_, format, change, expected) => {
     expect(told(partsFindings(await opened(pier(change), format))).sort()).toEqual(expected.sort());
   });
+
+  it('is not told of two materials of which one alone shows colours of points over its image', async () => {
+    const two = pier(({ materials }) => {
+      materials[1] = { ...wood('Tar', 1) };
+    });
+    const change = { colours: 'shown' } as const;
+    const edit: Edit = { kind: 'setAlpha', materials: ['Tar'], change, origin: { from: 'hand', detail: '' } };
+    expect(told(partsFindings(await opened(two, 'fbx')))).toEqual(['material.doubled note Tar']);
+    expect(told(partsFindings(await opened(two, 'fbx'), [edit]))).toEqual([]);
+  });
 });
 
 describe('a file as somebody wrote it', () => {

@@ -72,6 +72,8 @@ describe('networks of shaders', () => {
       extras: {},
       told: [],
     });
+    // Nothing of a base colour is black.
+    expect((await weighed(STANDARD, 'float inputs:base = 0')).values[0]).toEqual([0, 0, 0]);
     expect((await weighed(STANDARD, `float inputs:base${from('m')}`)).told).toEqual(['maps of input base']);
     expect((await weighed('ND_gltf_pbr_surfaceshader', '')).values).toEqual([
       [0.5, 1, 1],
@@ -106,6 +108,11 @@ describe('networks of shaders', () => {
     expect((await glass('int inputs:alpha_mode = 1\nfloat inputs:alpha_cutoff = 0.25')).slice(0, 2)).toEqual([
       'mask',
       0.25,
+    ]);
+    // A threshold of nothing is one all the same.
+    expect((await glass('int inputs:alpha_mode = 1\nfloat inputs:alpha_cutoff = 0')).slice(0, 2)).toEqual([
+      'mask',
+      1e-6,
     ]);
     expect(await glass('')).toEqual(['opaque', 0.5, [0.5, 0.25, 1], undefined, undefined]);
   });
@@ -152,7 +159,7 @@ describe('networks of shaders', () => {
     expect(await told(`${product(' = (0.5, 0.5, 0.5)')} ${last('ND_convert_color3', 'mul')}`)).toEqual([]);
     const placed = `float2 inputs:texcoord${from('p')}`;
     const place = (more: string) =>
-      node('p', 'ND_place2d_vector2', `float2 inputs:scale = (2, 4) float inputs:rotate = 30 ${more}`);
+      node('p', 'ND_place_vector2', `float2 inputs:scale = (2, 4) float inputs:rotate = 30 ${more}`);
     expect(
       await told(`${place('int inputs:operationorder = 1')} ${last('ND_convert_color3', 'a')}`, placed),
     ).toEqual(['uneven scales of turned UVs']);
@@ -212,6 +219,17 @@ describe('networks of shaders', () => {
       uvSet: 'uv1',
       transform: { scale: [2, 4], offset: [-0.5, 0], rotation: Math.PI },
     });
+  });
+
+  it('tile what is placed before', async () => {
+    const { channels } = await material(
+      'ND_standard_surface_surfaceshader',
+      `color3f inputs:base_color${from('a')}`,
+      `${image('a', 'ND_tiledimage_color3', `float2 inputs:texcoord${from('p', 'result')} float2 inputs:uvtiling = (2, 3) float2 inputs:uvoffset = (0.25, 0.5)`)}
+       def Shader "p" { uniform token info:id = "UsdTransform2d" float2 inputs:scale = (4, 5) float2 inputs:translation = (0.5, 2) }`,
+    );
+    // (uv * (4, 5) + (0.5, 2)) * (2, 3) - (0.25, 0.5).
+    expect(channels.baseColor?.map?.transform).toEqual({ scale: [8, 15], offset: [0.75, 5.5], rotation: 0 });
   });
 
   it('say it where nothing places an image; in MaterialX it lies on the first set then', async () => {

@@ -139,7 +139,7 @@ export function readTexture(
     const read = next('in');
     const scale = numberOf(said(shader, 'inputs:scale', host)) ?? 1;
     if (!read || scale === 1) return read;
-    return { ...read, use: { ...read.use, strength: (read.use.strength ?? 1) * scale } };
+    return { ...read, use: { ...read.use, strength: scale } };
   }
   if (/^ND_(dot|convert|srgb_texture_to_lin_rec709|saturate|clamp)/.test(id)) return next('in');
   if (/^ND_(separate|extract|swizzle)/.test(id)) {
