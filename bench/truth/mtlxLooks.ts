@@ -373,6 +373,7 @@ class Writer extends UsdBoards {
       .map((part, k) => pivot[k] * (1 - scale[k]) - part)
       .map((part, k) => (moveLast ? part : part / scale[k]));
     return this.node(
+      // The id that the standard's own library of nodes gives it.
       'ND_place2d_vector2',
       [
         `float2 inputs:texcoord.connect = ${coordinates}`,
