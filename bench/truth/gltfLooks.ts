@@ -1,25 +1,9 @@
 import type { Edit, SlotChange } from '@kinkajou/core/asset/asset';
 import type { ChannelName } from '@kinkajou/core/scene/material';
-import { type Board, BoardLot, CORNERS, type Run, uvAt } from './boards.ts';
-import { BYTES, GltfBytes, SHORTS } from './gltfBytes.ts';
-import { byte, direction, light, Painting, type Stored, type Wrap } from './painting.ts';
-import { bent, type KnownPlaces, type Meets, type Place } from './places.ts';
-
-const WRAPS: Record<Wrap, number> = { repeat: 10497, clamp: 33071, mirror: 33648 };
-
-/** A texture of a material: which image, how it is sampled, and how it is laid. */
-interface Taken {
-  painting: Painting;
-  texture: number;
-  wrap: [Wrap, Wrap];
-  set: number;
-  scale: [number, number];
-  /** In radians, as glTF has it. */
-  turn: number;
-  move: [number, number];
-}
-
-type Known = (right: number, up: number) => Partial<Meets> | null;
+import type { Board } from './boards.ts';
+import { GltfBoards, type Known, storedAt, type Taken } from './gltfBoards.ts';
+import { light, type Stored } from './painting.ts';
+import { bent, type KnownPlaces } from './places.ts';
 
 /**
  * Boards with materials of glTF, written member by member: factors beside images, images that several inputs share
@@ -39,147 +23,13 @@ export function editedLooks(seed: number): KnownPlaces {
 
 const BY_HAND = { from: 'hand' as const, detail: 'lot' };
 
-class Writer extends BoardLot {
+class Writer extends GltfBoards {
   /** What is done to the boards; null where nothing is. */
   edits: Edit[] | null = null;
-  private readonly files: Record<string, Uint8Array> = {};
-  private readonly used = new Set<string>();
-  private readonly paintings: Painting[] = [];
-  private readonly data = new GltfBytes();
-  private readonly json = {
-    asset: { version: '2.0' },
-    scene: 0,
-    scenes: [{ nodes: [] as number[] }],
-    nodes: [] as object[],
-    meshes: [] as object[],
-    materials: [] as object[],
-    accessors: this.data.accessors,
-    bufferViews: this.data.bufferViews,
-    buffers: [] as object[],
-    images: [] as object[],
-    samplers: [] as object[],
-    textures: [] as object[],
-    extensionsUsed: undefined as string[] | undefined,
-  };
 
-  known(): KnownPlaces {
-    const { json } = this;
-    const places: Place[] = [];
-    for (let i = 0; i < 1 + this.below(3); i += 1) {
-      const board = this.board(i);
-      const painted = this.chance(0.3) ? this.paints() : null;
-      const { material, known } = this.look(board, painted);
-      json.materials.push(material);
-      this.addBoard(board, painted);
-      places.push(
-        ...this.placesOn(board, (right, up) => {
-          const parts = known.map((part) => part(right, up));
-          return parts.includes(null) ? null : Object.assign({}, ...parts);
-        }),
-      );
-    }
-    if (this.used.size > 0) json.extensionsUsed = [...this.used];
-    json.buffers.push({ byteLength: this.data.bytes.length, uri: 'boards.bin' });
-    this.files['boards.bin'] = Uint8Array.from(this.data.bytes);
-    // Lists of nothing are not allowed.
-    const written = Object.fromEntries(
-      Object.entries(json).filter(([, value]) => !Array.isArray(value) || value.length > 0),
-    );
-    this.files['boards.gltf'] = new TextEncoder().encode(JSON.stringify(written));
-    return { files: this.files, model: 'boards.gltf', places, ...(this.edits ? { edits: this.edits } : {}) };
-  }
-
-  /** Colours of a board's left and right points. */
-  private paints(): [Stored, Stored] {
-    const make = (): Stored => [byte(this), byte(this), byte(this), byte(this, 128)];
-    return [make(), make()];
-  }
-
-  private addBoard({ index, runs }: Board, painted: [Stored, Stored] | null): void {
-    const { json } = this;
-    // From the upper left, as glTF has it.
-    const uvs = (run: Run) =>
-      CORNERS.map((at) => {
-        const [u, v] = uvAt(run, ...at);
-        return [u, 1 - v];
-      });
-    const attributes: Record<string, number> = {
-      POSITION: this.data.accessor(CORNERS.map(([right, up]) => [2 * index + right, up, 0])),
-      TEXCOORD_0: this.data.accessor(uvs(runs[0])),
-      TEXCOORD_1: this.data.accessor(uvs(runs[1])),
-    };
-    if (this.chance(0.5)) attributes.NORMAL = this.data.accessor(CORNERS.map(() => [0, 0, 1]));
-    if (painted) {
-      const width = this.pick([3, 4]);
-      if (width === 3) for (const paint of painted) paint[3] = 1;
-      const rows = CORNERS.map(([right]) => painted[right].slice(0, width));
-      attributes.COLOR_0 =
-        width === 4 && this.chance(0.5)
-          ? this.data.accessor(
-              rows.map((row) => row.map((value) => Math.round(value * 255))),
-              BYTES,
-              true,
-            )
-          : this.data.accessor(rows);
-    }
-    const order = [0, 1, 2, 0, 2, 3];
-    json.meshes.push({
-      primitives: [
-        {
-          attributes,
-          material: index,
-          indices: this.data.accessor(
-            order.map((at) => [at]),
-            SHORTS,
-          ),
-        },
-      ],
-    });
-    json.scenes[0].nodes.push(json.nodes.length);
-    json.nodes.push({ name: `Board${index}`, mesh: index });
-  }
-
-  /** A texture, and how a material's input names it. */
-  private taken(bumps = false): { taken: Taken; info: object } {
-    const { json } = this;
-    const again = !bumps && this.paintings.length > 0 && this.chance(0.4);
-    const image = again ? this.below(this.paintings.length) : this.paintings.length;
-    if (!again) {
-      const painting = bumps
-        ? new Painting(this, 3, () => direction(this))
-        : new Painting(this, this.pick([3, 4, 4]), () => [byte(this), byte(this), byte(this), byte(this)]);
-      this.paintings.push(painting);
-      this.files[`tide${image}.png`] = painting.png();
-      json.images.push({ uri: `tide${image}.png` });
-    }
-    const wrap: [Wrap, Wrap] = [
-      this.pick(['repeat', 'repeat', 'clamp', 'mirror']),
-      this.pick(['repeat', 'repeat', 'clamp', 'mirror']),
-    ];
-    const plain = wrap.every((side) => side === 'repeat') && this.chance(0.5);
-    if (!plain) json.samplers.push({ wrapS: WRAPS[wrap[0]], wrapT: WRAPS[wrap[1]] });
-    json.textures.push({ source: image, ...(plain ? {} : { sampler: json.samplers.length - 1 }) });
-    const isLaid = this.chance(0.35);
-    const taken: Taken = {
-      painting: this.paintings[image],
-      texture: json.textures.length - 1,
-      wrap,
-      set: this.below(2),
-      scale: isLaid ? [this.between(0.5, 2), this.between(0.5, 2)] : [1, 1],
-      turn: isLaid && !bumps && this.chance(0.5) ? this.between(-3, 3) : 0,
-      move: isLaid ? [this.between(-1, 1), this.between(-1, 1)] : [0, 0],
-    };
-    return { taken, info: this.info(taken, isLaid) };
-  }
-
-  private info(taken: Taken, isLaid = true): object {
-    const { texture, set, scale, turn, move } = taken;
-    if (isLaid) this.used.add('KHR_texture_transform');
-    return {
-      index: texture,
-      ...(set === 0 ? {} : { texCoord: set }),
-      ...(isLaid ? { extensions: { KHR_texture_transform: { offset: move, rotation: turn, scale } } } : {}),
-    };
+  override known(): KnownPlaces {
+    const known = super.known();
+    return this.edits ? { ...known, edits: this.edits } : known;
   }
 
   /** Changes how a slot reads its image, at times. */
@@ -199,7 +49,7 @@ class Writer extends BoardLot {
     return given;
   }
 
-  private look(board: Board, painted: [Stored, Stored] | null): { material: object; known: Known[] } {
+  protected look(board: Board, painted: [Stored, Stored] | null): { material: object; known: Known[] } {
     const known: Known[] = [];
     const extensions: Record<string, object> = {};
     const add = (name: string, members: object) => {
@@ -352,12 +202,4 @@ class Writer extends BoardLot {
     };
     return { material, known };
   }
-}
-
-/** What an image has at a place of a board: glTF measures from the upper left and turns the other way. */
-function storedAt({ runs }: Board, taken: Taken, right: number, up: number): Stored | null {
-  const [u, v] = uvAt(runs[taken.set], right, up);
-  const [x, y] = [u * taken.scale[0], (1 - v) * taken.scale[1]];
-  const [c, s] = [Math.cos(taken.turn), Math.sin(taken.turn)];
-  return taken.painting.at([c * x + s * y + taken.move[0], -s * x + c * y + taken.move[1]], taken.wrap);
 }

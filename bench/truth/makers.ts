@@ -1,5 +1,6 @@
 import { fbxLooks } from './fbxLooks.ts';
 import { fbxRigs } from './fbxRigs.ts';
+import { glossLooks } from './glossLooks.ts';
 import { editedLooks, gltfLooks } from './gltfLooks.ts';
 import { gltfRigs } from './gltfRigs.ts';
 import { mtlLooks } from './mtlLooks.ts';
@@ -20,6 +21,7 @@ export const MAKERS: Record<string, (seed: number) => Known | KnownPlaces> = {
   'fbx-rigs': fbxRigs,
   gltf: strangeGltf,
   'edited-looks': editedLooks,
+  'gloss-looks': glossLooks,
   'gltf-looks': gltfLooks,
   'gltf-rigs': gltfRigs,
   'mtl-looks': mtlLooks,

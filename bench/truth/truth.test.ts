@@ -37,6 +37,7 @@ describe('made-up looks, and meshes on bones, come out in glTF as their maker kn
   it.each([
     ['usd-looks', 10],
     ['mtlx-looks', 10],
+    ['gloss-looks', 8],
     ['gltf-looks', 5],
     ['edited-looks', 6],
     ['fbx-looks', 5],

@@ -1,6 +1,7 @@
 import type { Board } from './boards.ts';
 import { light, type Stored } from './painting.ts';
 import { bent, type KnownPlaces, type Meets } from './places.ts';
+import { metalOf } from './reflecting.ts';
 import {
   type Input,
   inner,
@@ -69,9 +70,15 @@ class Writer extends UsdBoards {
     const root = graph ? `${path}/Graph` : path;
     const base = this.chance(0.15) ? this.paint(board, root) : this.colour(board, root, images);
     if (base) put('diffuseColor', 'color3f', base);
+    const reflects = this.chance(0.25);
+    const shine = reflects ? this.colour(board, root, images) : null;
+    if (shine) put('specularColor', 'color3f', shine);
+    if (reflects) inputs.push('int inputs:useSpecularWorkflow = 1');
     known.push((right, up) => {
       const pixel = base ? base.at(right, up) : ([0.18, 0.18, 0.18, 1] as Stored);
-      return pixel && { base: pixel.slice(0, 3) };
+      if (!reflects) return pixel && { base: pixel.slice(0, 3) };
+      const reflected = shine ? shine.at(right, up) : ([0, 0, 0, 1] as Stored);
+      return pixel && reflected && metalOf(pixel.slice(0, 3), reflected.slice(0, 3));
     });
     const glow = this.chance(0.4) ? this.colour(board, root, images) : null;
     if (glow) put('emissiveColor', 'color3f', glow);
@@ -82,6 +89,8 @@ class Writer extends UsdBoards {
     for (const [name, word] of Object.entries(NUMBERS)) {
       const input = this.chance(0.5) ? this.number(board, root, images) : null;
       if (input) put(name, 'float', input);
+      // What reflects is said by a colour.
+      if (reflects && name === 'metallic') continue;
       known.push((right, up) => {
         if (!input) return { [word]: UNSAID[name] };
         const pixel = input.at(right, up);

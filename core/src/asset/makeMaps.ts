@@ -5,12 +5,14 @@ import { decodeImage } from '../images/decode.ts';
 import { encodeImage, encodePng } from '../images/encode.ts';
 import { heatPicture } from '../images/heat.ts';
 import type { PixelBuffer } from '../images/pixelBuffer.ts';
+import { byMean, type Laying, layingOf } from '../materials/recipes/laying.ts';
 import {
   completeParams,
   type Figure,
   type MadeImage,
   type Params,
   type Progress,
+  type RecipeInput,
   type RecipeInputs,
   type RecipeResult,
 } from '../materials/recipes/recipe.ts';
@@ -45,6 +47,8 @@ export interface MadeFile {
 export interface MadeNote {
   material: string;
   figures: Figure[];
+  /** Channels that went in by their mean, since their images lie elsewhere than what they are taken with. */
+  means?: ChannelName[];
   /** A PNG in colours from dark (nothing) to white (all), where the recipe tells how much was lost where. */
   heat: { title: string; bytes: Uint8Array } | null;
 }
@@ -140,7 +144,13 @@ async function makeFor(
     await options.progress?.((index + 1) / tiles.length);
   }
   const placed = placeFiles(material, files);
-  const note = { material: material.key, figures: averaged(results.map(({ figures }) => figures)), heat };
+  const means = layingFor(material, request).elsewhere;
+  const note = {
+    material: material.key,
+    figures: averaged(results.map(({ figures }) => figures)),
+    ...(means.length > 0 ? { means } : {}),
+    heat,
+  };
   return { files: placed, edit: editOf(material.key, request, results[0], placed), note };
 }
 
@@ -190,6 +200,11 @@ function placeFiles(material: Material, files: readonly MadeFile[]): MadeFile[] 
     ...file,
     path: `${MADE_FOLDER}/${cleanName(material.key)}_${mark}.${file.path}`,
   }));
+}
+
+function layingFor(material: Material, { recipe: id, params }: MakeRequest): Laying {
+  const recipe = recipeOf(id);
+  return layingOf(material, recipe.reads(material, completeParams(recipe.params, params)));
 }
 
 function tilesOf(
@@ -247,6 +262,8 @@ async function runOn(
     }
     inputs[channel] = { value, map, pixels };
   }
+  for (const channel of layingFor(material, request).elsewhere)
+    inputs[channel] = byMean(channel, inputs[channel] as RecipeInput);
   return recipe.make(material, inputs, complete, async (share) => {
     await new Promise((resolve) => setImmediate(resolve));
     await progress?.(share);

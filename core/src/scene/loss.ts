@@ -26,6 +26,12 @@ const SENTENCES = {
     `${channelInWords(channel)} has its own UV set, transform, wrap or filter, which one packed image cannot keep`,
   'map.apart': ({ channel }) =>
     `${channelInWords(channel)} is read by another UV set, transform, wrap or filter than what it is packed with, so that it goes out as an image of its own`,
+  'made.mean': ({ channel, detail }) =>
+    `${channelInWords(channel)} is made with ${channelInWords(detail as ChannelName)} by its mean, since its image lies elsewhere, by UV set or transform`,
+  'made.edges': ({ channel, detail }) =>
+    `${channelInWords(channel)} is made with ${channelInWords(detail as ChannelName)}, whose image goes on in another way beyond its edges`,
+  'made.colours': ({ channel }) =>
+    `${channelInWords(channel)} is made without the colours of points, which change what metals reflect`,
   'image.missing': ({ detail }) => `the image ${detail} is missing; the model names it all the same`,
   'image.beside': ({ detail }) => `${detail} cannot carry images; they lie beside the model`,
   'value.floor': ({ channel, detail }) =>

@@ -28,3 +28,15 @@ export function complementUse(value: number, map: MapUse): MapUse {
   if (value === 1 && map.gain === 1 && map.offset === 0) return { ...map, invert: !map.invert };
   return { ...map, gain: -value * map.gain, offset: 1 - value * map.offset };
 }
+
+/** Whether images of two uses lie in the same place: their pixels can be taken together, one by one. */
+export function sameLaying(a: MapUse, b: MapUse): boolean {
+  const lies = ({ uvSet, transform }: MapUse) => JSON.stringify([uvSet, transform]);
+  return lies(a) === lies(b);
+}
+
+/** Whether they are read alike everywhere, beyond the edges of the images, too. */
+export function sameReading(a: MapUse, b: MapUse): boolean {
+  const reads = ({ wrap, filter }: MapUse) => JSON.stringify([wrap, filter]);
+  return sameLaying(a, b) && reads(a) === reads(b);
+}

@@ -7,7 +7,7 @@ import { channelInWords, channelTitle } from '@kinkajou/core/scene/channelTitles
 import type { ChannelName, Material } from '@kinkajou/core/scene/material';
 import { keepPreviousData, useQuery } from '@tanstack/react-query';
 import { useDeferredValue, useMemo } from 'react';
-import type { DerivedMapPreview } from '@/server/services/derivedMaps';
+import type { DerivedMapPreview, DerivedMapRow } from '@/server/services/derivedMaps';
 import { api, blobUrl } from '@/ui/api';
 import { Button } from '@/ui/Button';
 import { ChipSelect } from '@/ui/Chip';
@@ -262,6 +262,15 @@ function Shot({
   );
 }
 
+/** What was made, how well, and what went in by its mean alone. */
+function whatCame(paths: string[], notes: DerivedMapRow['notes']): string {
+  const means = notes.flatMap(({ material, means = [] }) =>
+    means.map((channel) => `${material}: ${channelInWords(channel)} by its mean, since it lies elsewhere`),
+  );
+  const figures = notes.flatMap((note) => note.figures);
+  return [...paths.map(fileName), ...figures.map(figureText), ...means].join('; ');
+}
+
 /** Jobs of this asset with their progress and what came out. */
 function Made({ assetId }: { assetId: string }) {
   const makings = useDerivedMaps(assetId).data ?? [];
@@ -276,11 +285,7 @@ function Made({ assetId }: { assetId: string }) {
               ? request.materials[0]
               : plural(request.materials.length, 'material')}
             <span className="block truncate text-[11.5px] text-[var(--soft)]" title={paths.join('\n')}>
-              {fault
-                ? fault.message
-                : [...paths.map(fileName), ...notes.flatMap(({ figures }) => figures).map(figureText)].join(
-                    '; ',
-                  ) || state}
+              {fault ? fault.message : whatCame(paths, notes) || state}
             </span>
           </span>
           {notes.map(

@@ -2,7 +2,7 @@ import type { AssetSource, ParcelImage } from '@kinkajou/core/asset/asset';
 import type { MaterialPair } from '@kinkajou/core/compare/compareReadings';
 import type { ImageInfo } from '@kinkajou/core/images/probe';
 import type { Figure } from '@kinkajou/core/materials/recipes/recipe';
-import type { ColourSpace } from '@kinkajou/core/scene/material';
+import type { ChannelName, ColourSpace } from '@kinkajou/core/scene/material';
 
 /** A fault as the page shows it. */
 export interface FaultRecord {
@@ -56,6 +56,8 @@ export interface ConversionRequest {
 export interface DerivedMapNote {
   material: string;
   figures: Figure[];
+  /** Channels that went in by their mean. */
+  means?: ChannelName[];
   heat: { title: string; sha256: string } | null;
 }
 

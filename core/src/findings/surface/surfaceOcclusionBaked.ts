@@ -1,6 +1,7 @@
 import { percent } from '../../maps/judgePixels.ts';
 import { fitLine, sketchPlane } from '../../maps/sketch.ts';
-import type { Component, MapUse } from '../../scene/material.ts';
+import { sameLaying } from '../../scene/mapUse.ts';
+import type { Component } from '../../scene/material.ts';
 import type { Finding } from '../finding.ts';
 import type { Check } from '../findingContext.ts';
 import type { MappedSlot } from '../slots/mappedSlot.ts';
@@ -19,7 +20,7 @@ export const surfaceOcclusionBaked: Check = ({ slots }) =>
     const occlusion = slots.find(
       (other) => other.channel === 'occlusion' && other.material === base.material,
     );
-    if (!occlusion?.facts || !sameLayout(base.map, occlusion.map) || base.file === occlusion.file) return [];
+    if (!occlusion?.facts || !sameLaying(base.map, occlusion.map) || base.file === occlusion.file) return [];
     const fit = fitOf(base, occlusion);
     if (!fit || fit.correlation < CORRELATION || fit.slope < SLOPES[0] || fit.slope > SLOPES[1]) return [];
     const { material } = base;
@@ -44,10 +45,6 @@ export const surfaceOcclusionBaked: Check = ({ slots }) =>
       }),
     ];
   });
-
-function sameLayout(a: MapUse, b: MapUse): boolean {
-  return a.uvSet === b.uvSet && JSON.stringify(a.transform) === JSON.stringify(b.transform);
-}
 
 function fitOf(base: MappedSlot, occlusion: MappedSlot) {
   const { component, invert } = occlusion.map;

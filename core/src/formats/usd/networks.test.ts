@@ -267,6 +267,9 @@ describe('networks of shaders', () => {
     );
     expect(gloss).toMatchObject({ workflow: 'specGloss', channels: { glossiness: { value: 0.75 } } });
     expect(gloss.channels.metalness ?? gloss.channels.roughness).toBeUndefined();
+    // Nothing reflects there where nothing is said of it.
+    const dull = await material('UsdPreviewSurface', 'int inputs:useSpecularWorkflow = 1');
+    expect(dull.channels.specularColor?.value).toEqual([0, 0, 0]);
     const tinted = await material(
       'ND_standard_surface_surfaceshader',
       'color3f inputs:specular_color = (1, 0.5, 0.5)',

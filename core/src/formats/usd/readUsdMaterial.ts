@@ -61,7 +61,7 @@ export function readUsdMaterial(prim: ComposedPrim, name: string, host: Material
   }
   addFallbacks(material, table, `${prim.path}, fallback of ${id}`);
   if (table === PREVIEW && !specular) delete material.channels.specularColor;
-  if (specular) toSpecGloss(material);
+  if (specular) toSpecGloss(material, `${prim.path}, fallback of ${id}`);
   else tellTint(material, prim, host);
   for (const weight of WEIGHTS.get(table) ?? []) weigh(material, shader, weight, host);
   resolveAlpha(material, shader, table);
@@ -185,15 +185,17 @@ function readInput(material: Material, { channel, property, prim }: ShaderInput,
   }
 }
 
-/** In the specular workflow roughness is what is left over from gloss. */
-function toSpecGloss(material: Material): void {
+/** In the specular workflow roughness is what is left over from gloss, and nothing reflects where nothing is said. */
+function toSpecGloss(material: Material, detail: string): void {
+  const { channels } = material;
+  const { roughness } = channels;
   material.workflow = 'specGloss';
-  delete material.channels.metalness;
-  const { roughness } = material.channels;
+  delete channels.metalness;
+  channels.specularColor ??= { value: [0, 0, 0], map: null, source: { from: 'file', detail } };
   if (!roughness) return;
-  delete material.channels.roughness;
+  delete channels.roughness;
   const value = typeof roughness.value === 'number' ? roughness.value : 1;
-  material.channels.glossiness = {
+  channels.glossiness = {
     value: roughness.map ? 1 : 1 - value,
     map: roughness.map && complementUse(value, roughness.map),
     source: roughness.source,

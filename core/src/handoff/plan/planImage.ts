@@ -11,6 +11,7 @@ import {
 import type { ImageInfo } from '../../images/probe.ts';
 import { changesNormals } from '../../maps/normalRepair.ts';
 import type { Loss } from '../../scene/loss.ts';
+import { sameReading } from '../../scene/mapUse.ts';
 import {
   type ChannelName,
   COLOUR_CHANNELS,
@@ -22,7 +23,6 @@ import {
 } from '../../scene/material.ts';
 import { writtenHeight } from './heights.ts';
 import type { ChannelInput, ChannelInputs } from './inputs.ts';
-import { sameReading } from './readApart.ts';
 
 /** Where one component of an output image comes from. */
 export type ComponentSource = ImageSource | { from: 'constant'; channel: string; value: number };

@@ -4,6 +4,7 @@ import {
   type OutputMap,
   outputMap,
 } from '../../destinations/profile.ts';
+import { sameReading } from '../../scene/mapUse.ts';
 import type { ChannelName, MapUse } from '../../scene/material.ts';
 import type { ChannelInputs } from './inputs.ts';
 
@@ -13,13 +14,6 @@ export interface AlikeMap {
   inputs: ChannelInputs;
   /** Channels that it asked for, and that have images of their own now. */
   apart: ChannelName[];
-}
-
-/** Whether images of two uses are laid out, and read, in the same way. */
-export function sameReading(a: MapUse, b: MapUse): boolean {
-  const view = ({ uvSet, transform, wrap, filter }: MapUse) =>
-    JSON.stringify([uvSet, transform, wrap, filter]);
-  return view(a) === view(b);
 }
 
 /**

@@ -19,8 +19,8 @@ export interface Prepared extends LoadedAsset {
   /** What was done, in words. */
   done: string[];
   /**
-   * Images that a conversion wanted and that are not there, which the result says nothing of any more; colours
-   * that were cut.
+   * Images that a conversion wanted and that are not there, which the result says nothing of any more; what
+   * was made of images that do not lie together; colours that were cut.
    */
   losses: Loss[];
   /** Materials whose tiles became materials or places of an image. */
@@ -78,7 +78,7 @@ export async function prepare(
     read: made.read,
     refusal: answer.refusal,
     done: [...(untiled?.done ?? []), ...made.done],
-    losses: [...missingFrom(taken.state, made.state), ...inRange.losses],
+    losses: [...missingFrom(taken.state, made.state), ...made.losses, ...inRange.losses],
     tiled: untiled?.tiled ?? [],
     origins: new Map([...stitched, ...origins]),
   };

@@ -171,3 +171,103 @@ describe('values that classic materials have no word for', () => {
     expect(await losses('render-specgloss')).toEqual([]);
   });
 });
+
+describe('what pixels that do not go together are made into', () => {
+  // A board with two UV sets, and with colours of points where they are asked for.
+  const board = (shine: string, colours = '') => `#usda 1.0
+( defaultPrim = "Quay" )
+def Xform "Quay"
+{
+  def Mesh "Board" ( prepend apiSchemas = ["MaterialBindingAPI"] )
+  {
+    point3f[] points = [(0, 0, 0), (1, 0, 0), (1, 1, 0)]
+    int[] faceVertexCounts = [3]
+    int[] faceVertexIndices = [0, 1, 2]
+    texCoord2f[] primvars:st = [(0, 0), (1, 0), (1, 1)] ( interpolation = "vertex" )
+    texCoord2f[] primvars:st1 = [(0, 0), (0.5, 0), (0.5, 0.5)] ( interpolation = "vertex" )
+    ${colours}
+    rel material:binding = </Quay/Lacquer>
+  }
+  def Material "Lacquer"
+  {
+    token outputs:surface.connect = </Quay/Lacquer/Surface.outputs:surface>
+    def Shader "Surface"
+    {
+      uniform token info:id = "UsdPreviewSurface"
+      int inputs:useSpecularWorkflow = 1
+      color3f inputs:diffuseColor${colours ? ' = (1, 1, 1)' : '.connect = </Quay/Lacquer/D.outputs:rgb>'}
+      ${shine}
+    }
+    ${['D', 'S']
+      .map(
+        (name, set) => `def Shader "${name}"
+    {
+      uniform token info:id = "UsdUVTexture"
+      asset inputs:file = @${name.toLowerCase()}.png@
+      float2 inputs:st.connect = </Quay/Lacquer/St${name}.outputs:result>
+      token inputs:wrapS = "${set ? 'clamp' : 'repeat'}"
+      token inputs:wrapT = "repeat"
+    }
+    def Shader "St${name}"
+    {
+      uniform token info:id = "UsdPrimvarReader_float2"
+      string inputs:varname = "st"
+    }`,
+      )
+      .join('\n    ')}
+  }
+}
+`;
+  const SHINE = 'color3f inputs:specularColor.connect = </Quay/Lacquer/S.outputs:rgb>';
+  const losses = async (text: string) => {
+    const files = {
+      'quay.usda': encode(text),
+      'd.png': await image([0, 0, 0]),
+      's.png': await image([188, 188, 188]),
+    };
+    const opened = await openAsset(memorySource('quay', files), 'quay.usda');
+    const state = initialState(opened.source);
+    const { read, images, source } = opened;
+    return prepareState({ source, state, images, read }, to('web-gltf'));
+  };
+
+  it('is told of what lies elsewhere, and goes in by its mean', async () => {
+    const text = board(SHINE);
+    const at = text.indexOf('"st"', text.indexOf('"StS"'));
+    const { losses: told, state } = await losses(`${text.slice(0, at)}"st1"${text.slice(at + 4)}`);
+    expect(told.map(({ code, channel, detail }) => [code, channel, detail])).toEqual(
+      expect.arrayContaining([
+        ['made.mean', 'baseColor', 'specularColor'],
+        ['made.mean', 'metalness', 'specularColor'],
+      ]),
+    );
+    // Half of the light, by sRGB's curve, of what is black underneath: a metal.
+    expect(state.materials[0].channels.metalness).toMatchObject({ value: 1 });
+  });
+
+  it('is told of what goes on in another way beyond its edges', async () => {
+    const { losses: told } = await losses(board(SHINE));
+    expect(told.map(({ code, channel }) => `${code} ${channel}`)).toEqual([
+      'made.edges baseColor',
+      'made.edges metalness',
+    ]);
+  });
+
+  it('is told where colours of points would change what metals reflect', async () => {
+    const colours =
+      'color3f[] primvars:displayColor = [(1, 0, 0), (0, 1, 0), (0, 0, 1)] ( interpolation = "vertex" )';
+    const shown = (shine: string) =>
+      board(shine, colours)
+        .replace('diffuseColor = (1, 1, 1)', 'diffuseColor.connect = </Quay/Lacquer/Paint.outputs:result>')
+        .replace(
+          'def Shader "StD"',
+          'def Shader "Paint"\n    {\n      uniform token info:id = "UsdPrimvarReader_float3"\n      string inputs:varname = "displayColor"\n    }\n    def Shader "StD"',
+        );
+    const codes = async (shine: string) => (await losses(shown(shine))).losses.map(({ code }) => code);
+    expect(await codes('color3f inputs:specularColor = (0.7, 0.7, 0.7)')).toEqual([
+      'made.colours',
+      'made.colours',
+    ]);
+    expect(await codes('color3f inputs:specularColor = (0.03, 0.03, 0.03)')).toEqual([]);
+  });
+});

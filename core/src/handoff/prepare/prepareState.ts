@@ -13,11 +13,19 @@ import { replay } from '../../edits/log.ts';
 import { decodeImage } from '../../images/decode.ts';
 import { DecodedImages } from '../../images/decodedImages.ts';
 import type { PixelBuffer } from '../../images/pixelBuffer.ts';
+import { layingOf } from '../../materials/recipes/laying.ts';
 import { completeParams } from '../../materials/recipes/recipe.ts';
 import { recipeOf } from '../../materials/recipes/recipes.ts';
 import { mayBeClassicMetal, shadingModelOf } from '../../materials/shadingModel.ts';
 import type { ReadFile } from '../../parcel/fileSource.ts';
-import type { Channel, ChannelName, Material, Workflow } from '../../scene/material.ts';
+import type { Loss } from '../../scene/loss.ts';
+import {
+  type Channel,
+  type ChannelName,
+  type Material,
+  showsColours,
+  type Workflow,
+} from '../../scene/material.ts';
 import { pickedKey } from '../../scene/pickedImage.ts';
 
 const RECIPE: Record<Workflow, string> = {
@@ -33,6 +41,8 @@ export interface PreparedState {
   read: ReadFile;
   /** What was done, in words. */
   done: string[];
+  /** What pixels that do not lie together cannot say in one image. */
+  losses: Loss[];
   /** Of images that were made on the way: the parcel's own that they came from. */
   origins: ReadonlyMap<string, string[]>;
 }
@@ -88,6 +98,7 @@ export async function prepareState(
   const origins = new Map<string, string[]>();
   const readBoth: ReadFile = async (path) => files.get(path) ?? read(path);
   const done: string[] = [];
+  const losses: Loss[] = [];
   const decode = sketch?.decode;
   const decodeBoth =
     decode &&
@@ -122,12 +133,13 @@ export async function prepareState(
         );
         all = [...all.filter((image) => image.path !== path), sketch ? withSize(scanned, sources) : scanned];
       }
+      losses.push(...laidApart(usable, edit, recipe), ...paintedOver(usable, edit, source.coloured));
       if (edit) state = applyTo(source, usable, edit, all);
       words.push(...notes.map((note) => preparedInWords(note, lacking)));
     }
     if (words.length > 0) done.push(`${recipeOf(recipe).title}: ${words.join(', ')}`);
   }
-  return { state, images: all, read: readBoth, done, origins };
+  return { state, images: all, read: readBoth, done, losses, origins };
 }
 
 /** The state without the images that a recipe would read and that are not there; the values stand alone. */
@@ -159,6 +171,38 @@ function withoutLostMaps(
 function leavesNothingTo(recipeId: string, usable: AssetState, key: string): boolean {
   const material = findMaterial(usable, key);
   return material === undefined || recipeOf(recipeId).refuses(material) !== null;
+}
+
+/** What was made of images that do not lie in the same place, or do not go on alike beyond their edges. */
+function laidApart(usable: AssetState, edit: PasteEdit | null, recipeId: string): Loss[] {
+  const recipe = recipeOf(recipeId);
+  return (edit?.slots ?? []).flatMap(({ material: key, channel, content }): Loss[] => {
+    const material = findMaterial(usable, key);
+    if (!material || !content) return [];
+    const { elsewhere, beyond } = layingOf(
+      material,
+      recipe.reads(material, completeParams(recipe.params, {})),
+    );
+    const loss = { material: key, channel };
+    return [
+      ...elsewhere.map((other): Loss => ({ code: 'made.mean', ...loss, detail: other })),
+      // Values have no edges.
+      ...(content.map ? beyond : []).map((other): Loss => ({ code: 'made.edges', ...loss, detail: other })),
+    ];
+  });
+}
+
+/** Colours of points tint the light of what is painted; where metals take part, they would be part of the sum. */
+function paintedOver(usable: AssetState, edit: PasteEdit | null, coloured: readonly string[] = []): Loss[] {
+  return (edit?.workflows ?? []).flatMap(({ material: key, workflow }): Loss[] => {
+    const material = findMaterial(usable, key);
+    if (!edit || !material || !coloured.includes(key) || !showsColours(material)) return [];
+    const made = edit.slots.find((slot) => slot.material === key && slot.channel === 'metalness')?.content;
+    if (![material.channels.metalness, made].some((metal) => metal?.map || metal?.value)) return [];
+    const channels: ChannelName[] =
+      workflow === 'metalRough' ? ['baseColor', 'metalness'] : ['specularColor'];
+    return channels.map((channel): Loss => ({ code: 'made.colours', material: key, channel }));
+  });
 }
 
 /** `Hull (mean residual 0.4%, largest residual 3.1%)`. */

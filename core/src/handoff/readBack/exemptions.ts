@@ -21,6 +21,10 @@ const EXPLAINS: Record<LossCode, readonly DifferenceCode[]> = {
   'value.noPlace': CHANNEL,
   'map.missing': [...CHANNEL, 'file.missing'],
   'map.apart': [],
+  // What is expected is made so, too.
+  'made.mean': [],
+  'made.edges': [],
+  'made.colours': [],
   'map.ownReading': [...READING, 'channel.differs'],
   'image.missing': ['file.missing'],
   'image.beside': [],

@@ -1,3 +1,4 @@
+import { layingOf } from './laying.ts';
 import { inputOf, mapOf, opacityAlong, type Recipe } from './recipe.ts';
 import { isBeyondWhite, MULTIPLIED_IN, rewriteColour, scalarReader } from './rows.ts';
 
@@ -19,7 +20,10 @@ export const removeOcclusion: Recipe = {
   ],
   refuses(material) {
     if (!mapOf(material, 'baseColor')) return 'the base colour has no map';
-    return mapOf(material, 'occlusion') ? null : 'there is no occlusion map to divide by';
+    if (!mapOf(material, 'occlusion')) return 'there is no occlusion map to divide by';
+    return layingOf(material, this.reads(material, {})).elsewhere.length > 0
+      ? 'the occlusion map lies elsewhere than the base colour, by its UV set or its transform'
+      : null;
   },
   reads: () => ['baseColor', 'occlusion'],
   async make(material, inputs, { strength, in: where }, progress) {
