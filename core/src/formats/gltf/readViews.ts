@@ -6,17 +6,21 @@ import type { Camera, Light } from '../../scene/document.ts';
 
 /** Picture height in millimetres that angles of view are turned into focal lengths with. */
 const APERTURE_HEIGHT = 24;
+/** Width by height where a file leaves that to who looks. */
+const USUAL_ASPECT = 1.5;
 
 /** A camera with the angle of view that the file states, over a picture 24 mm high. */
 export function readCamera(camera: NonNullable<ReturnType<Node['getCamera']>>, name: string): Camera {
-  const aspect = camera.getAspectRatio() ?? 1.5;
   const orthographic = camera.getType() === 'orthographic';
+  const [width, height] = [camera.getXMag(), camera.getYMag()].map(Math.abs);
+  const flat = width > 0 && height > 0 ? width / height : USUAL_ASPECT;
+  const aspect = orthographic ? flat : (camera.getAspectRatio() ?? USUAL_ASPECT);
   return {
     name: camera.getName() || name,
     projection: orthographic ? 'orthographic' : 'perspective',
     focalLength: APERTURE_HEIGHT / 2 / Math.tan(Math.max(1e-3, camera.getYFov()) / 2),
     aperture: [APERTURE_HEIGHT * aspect, APERTURE_HEIGHT],
-    width: camera.getXMag() * 2,
+    width: width * 2,
     near: camera.getZNear(),
     far: camera.getZFar() ?? Infinity,
   };

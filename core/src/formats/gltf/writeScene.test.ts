@@ -372,7 +372,7 @@ describe('glTF of another writer', () => {
         near: 0.5,
         far: Number.POSITIVE_INFINITY,
       },
-      { name: 'plan', projection: 'orthographic', width: 8, near: 1, far: 9 },
+      { name: 'plan', projection: 'orthographic', width: 8, aperture: [32, 24], near: 1, far: 9 },
     ]);
     expect(document.cameras[0].focalLength).toBeCloseTo(35, 5);
     expect(document.lights).toMatchObject([

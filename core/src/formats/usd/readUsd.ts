@@ -30,7 +30,7 @@ import {
 } from './readSkel.ts';
 import { readUsdMaterial } from './readUsdMaterial.ts';
 import { type ReadMesh, readPrimvars, readSubsets, readUsdMesh } from './readUsdMesh.ts';
-import { isLightType, readUsdCamera, readUsdLight } from './readViews.ts';
+import { isLightType, isShifted, readUsdCamera, readUsdLight } from './readViews.ts';
 import { isSolidShape, readSolidShape } from './solidShapes.ts';
 import { openStage, type Stage } from './stage.ts';
 import { get, numberOf, numbersOf, propertyValue, targetOf, textOf } from './values.ts';
@@ -202,12 +202,13 @@ class SceneReader {
     for (const track of [...transform.tracks, ...readVisibility(prim, this.rate)])
       this.tracks.push({ ...track, node: index });
     if (prim.typeName === 'Mesh' || isSolidShape(prim.typeName)) this.addMesh(prim, node, index, inherited);
-    else if (prim.typeName === 'Camera')
+    else if (prim.typeName === 'Camera') {
       Object.assign(node, {
         kind: 'camera',
         camera: document.cameras.push(readUsdCamera(prim, node.name)) - 1,
       });
-    else if (isLightType(prim.typeName)) {
+      if (isShifted(prim)) addUncarried(document.remarks, 'shifts of the pictures of cameras', prim.path);
+    } else if (isLightType(prim.typeName)) {
       const light = readUsdLight(prim, node.name, (written, layer) => this.addImage(written, layer).key);
       Object.assign(node, { kind: 'light', light: document.lights.push(light) - 1 });
     } else if (prim.typeName === 'Skeleton') {

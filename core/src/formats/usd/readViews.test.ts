@@ -30,13 +30,25 @@ describe('cameras of USD', () => {
     const [plain] = (await read('Camera', '')).cameras;
     expect(plain).toMatchObject({ projection: 'perspective', focalLength: 50, near: 1, far: 1e6 });
     plain.aperture.forEach((side, i) => expect(side).toBeCloseTo([20.955, 15.2908][i], 4));
-    expect((await read('Camera', 'token projection = "orthographic"')).cameras[0].projection).toBe(
-      'orthographic',
-    );
+    const flat = await read('Camera', 'token projection = "orthographic"');
+    expect(flat.cameras[0].projection).toBe('orthographic');
+    expect(flat.remarks).toEqual([]);
+    const shifted = await read('Camera', 'float verticalApertureOffset = 3');
+    expect(shifted.remarks.map(({ subject }) => subject)).toEqual(['shifts of the pictures of cameras']);
   });
 });
 
 describe('lights of USD', () => {
+  it('glow by their temperature where it is switched on', async () => {
+    const glow = 'color3f inputs:color = (1, 0.5, 1)\nfloat inputs:colorTemperature = 2856';
+    expect((await light('SphereLight', glow)).colour).toEqual([1, 0.5, 1]);
+    const { colour } = await light('SphereLight', `${glow}\nbool inputs:enableColorTemperature = 1`);
+    // Illuminant A (x 0.4476, y 0.4074) in linear Rec.709 of luminance 1.
+    [1.845, 0.413, 0.233].forEach((part, k) => expect(Math.abs(colour[k] - part)).toBeLessThan(0.01));
+    const plain = await light('SphereLight', 'bool inputs:enableColorTemperature = 1');
+    expect(Math.max(...plain.colour) - Math.min(...plain.colour)).toBeLessThan(0.1);
+  });
+
   it.each([
     ['DistantLight', 'directional'],
     ['SphereLight', 'point'],

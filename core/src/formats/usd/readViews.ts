@@ -1,5 +1,6 @@
 import { own } from '../../own.ts';
 import type { Camera, Light, LightKind, Vec3 } from '../../scene/document.ts';
+import { lightOfTemperature } from '../../scene/temperature.ts';
 import type { ComposedPrim } from './compose.ts';
 import { get, numberOf, numbersOf, propertyValue, textOf, vectorOf } from './values.ts';
 
@@ -41,6 +42,12 @@ export function readUsdCamera(prim: ComposedPrim, name: string): Camera {
   };
 }
 
+/** Whether a camera's picture is shifted against its axis, which has no place in a {@link Camera}. */
+export function isShifted(prim: ComposedPrim): boolean {
+  const offset = (name: string) => numberOf(get(prim, name)) ?? 0;
+  return offset('horizontalApertureOffset') !== 0 || offset('verticalApertureOffset') !== 0;
+}
+
 /**
  * A light prim; a cone from the shaping attributes makes a spot of it. Intensity is in USD's own unit.
  * `addImage` tells the key of what a dome shows.
@@ -56,7 +63,7 @@ export function readUsdLight(
   const soft = numberOf(get(prim, 'inputs:shaping:cone:softness', 'shaping:cone:softness')) ?? 0;
   const kind = cone !== undefined && cone < 90 ? 'spot' : (own(LIGHTS, prim.typeName) ?? 'point');
   const radius = number('radius', 0.5);
-  const colour: Vec3 = vectorOf(get(prim, 'inputs:color', 'color')) ?? [1, 1, 1];
+  const colour = glowing(prim, vectorOf(get(prim, 'inputs:color', 'color')) ?? [1, 1, 1]);
   const outerAngle = kind === 'spot' ? (cone as number) * 2 : 45;
   return {
     name,
@@ -70,6 +77,14 @@ export function readUsdLight(
     castsShadow: numberOf(get(prim, 'inputs:shadow:enable', 'shadow:enable')) !== 0,
     ...(kind === 'dome' ? skyOf(prim, addImage) : {}),
   };
+}
+
+/** A colour times that of its temperature, which counts where it is switched on. */
+function glowing(prim: ComposedPrim, colour: Vec3): Vec3 {
+  const value = (name: string) => numberOf(get(prim, `inputs:${name}`, name));
+  if (value('enableColorTemperature') !== 1) return colour;
+  const glow = lightOfTemperature(value('colorTemperature') ?? 6500);
+  return colour.map((part, k) => part * glow[k]) as Vec3;
 }
 
 /** What a dome shows; a light of one colour shows nothing. */
