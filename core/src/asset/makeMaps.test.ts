@@ -95,6 +95,29 @@ describe('makeMaps', () => {
     }
   });
 
+  it('takes what lies elsewhere by its mean, and notes it', async () => {
+    const material = testMaterial('Hull', { baseColor: 'hull.png', metalness: 'metal.png' });
+    const { map } = material.channels.metalness as NonNullable<typeof material.channels.metalness>;
+    const read = async (path: string) =>
+      path === 'hull.png'
+        ? flat(255, 255, 255)
+        : encodePng({ width: 2, height: 1, components: 1, data: Uint8Array.of(255, 0) });
+    const converted = async (uvSet: string | null) => {
+      if (map) map.uvSet = uvSet;
+      const { files, notes } = await makeMaps(
+        { materials: ['Hull'], recipe: 'spec-gloss', params: {} },
+        testState([material]),
+        read,
+      );
+      const diffuse = files.find(({ channel }) => channel === 'baseColor')?.bytes as Uint8Array;
+      return { codes: new Set((await decodeImage(diffuse, 'd.png')).data), means: notes[0].means };
+    };
+    // Half a metal all over leaves half of the light, which is sRGB 188.
+    expect(await converted('st1')).toEqual({ codes: new Set([188]), means: ['metalness'] });
+    expect((await converted(null)).means).toBeUndefined();
+    expect((await converted(null)).codes).toContain(255);
+  });
+
   it('gives equal work equal paths, and other work other ones', async () => {
     const { state, read } = await tinted();
     const path = async (value: [number, number, number]) => {

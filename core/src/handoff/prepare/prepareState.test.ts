@@ -219,7 +219,7 @@ def Xform "Quay"
 }
 `;
   const SHINE = 'color3f inputs:specularColor.connect = </Quay/Lacquer/S.outputs:rgb>';
-  const losses = async (text: string) => {
+  const losses = async (text: string, destination = 'web-gltf') => {
     const files = {
       'quay.usda': encode(text),
       'd.png': await image([0, 0, 0]),
@@ -228,7 +228,7 @@ def Xform "Quay"
     const opened = await openAsset(memorySource('quay', files), 'quay.usda');
     const state = initialState(opened.source);
     const { read, images, source } = opened;
-    return prepareState({ source, state, images, read }, to('web-gltf'));
+    return prepareState({ source, state, images, read }, to(destination));
   };
 
   it('is told of what lies elsewhere, and goes in by its mean', async () => {
@@ -269,5 +269,11 @@ def Xform "Quay"
       'made.colours',
     ]);
     expect(await codes('color3f inputs:specularColor = (0.03, 0.03, 0.03)')).toEqual([]);
+    const metal = shown('float inputs:metallic = 1').replace(
+      'useSpecularWorkflow = 1',
+      'useSpecularWorkflow = 0',
+    );
+    const { losses: other } = await losses(metal, 'render-specgloss');
+    expect(other).toEqual([{ code: 'made.colours', material: 'Lacquer', channel: 'specularColor' }]);
   });
 });
