@@ -49,6 +49,11 @@ export function readCamera({ properties }: FbxObject, name: string): Camera {
   };
 }
 
+/** Whether a camera's film lies beside its axis, which has no place in a {@link Camera}. */
+export function isShifted({ properties }: FbxObject): boolean {
+  return ['FilmOffsetX', 'FilmOffsetY'].some((key) => (properties.number(key) ?? 0) !== 0);
+}
+
 /** A light from its NodeAttribute (7.x) or its Model (6.x). */
 export function readLight({ properties }: FbxObject, name: string): Light {
   const colour = properties.vector('Color') ?? [1, 1, 1];

@@ -73,6 +73,34 @@ describe('cameras', () => {
     expect(await lens({})).toBe(35);
   });
 
+  it('are told where their film is shifted, or where they aim at another part', async () => {
+    const told = ({ remarks }: Awaited<ReturnType<typeof read>>) => remarks.map(({ subject }) => subject);
+    expect(told(await attribute('Camera', { FilmOffsetX: 0, FilmOffsetY: 0.2 }))).toEqual([
+      'shifts of the pictures of cameras',
+    ]);
+    expect(told(await attribute('Camera', { FilmOffsetX: 0 }))).toEqual([]);
+    const aimed = await read(`Objects:  {
+  NodeAttribute: 1, "NodeAttribute::", "Camera" {
+  }
+  Model: 2, "Model::watch", "Camera" {
+  }
+  Model: 3, "Model::buoy", "Null" {
+  }
+}
+Connections:  {
+  C: "OO",1,2
+  C: "OO",2,0
+  C: "OO",3,0
+  C: "OP",3,2, "LookAtProperty"
+}
+`);
+    expect(told(aimed)).toEqual(['aims at other parts']);
+    expect(aimed.nodes.map(({ name, parent }) => [name, parent])).toEqual([
+      ['watch', -1],
+      ['buoy', -1],
+    ]);
+  });
+
   it('take what the format says where nothing is written', async () => {
     const [camera] = (await attribute('Camera', { CameraProjectionType: 1 })).cameras;
     expect(camera).toMatchObject({ projection: 'orthographic', width: 1, near: 10, far: 4000 });

@@ -12,7 +12,7 @@ import {
   type TransformParts,
 } from '../../scene/document.ts';
 import type { FbxObject, ObjectTable, PropertyTable } from './objects.ts';
-import { readCamera, readLight } from './readAttributes.ts';
+import { isShifted, readCamera, readLight } from './readAttributes.ts';
 import { readFbxMesh } from './readMesh.ts';
 import { childOf } from './tree.ts';
 
@@ -109,7 +109,14 @@ function readNode(object: FbxObject, parent: number, reading: NodeReading): Scen
     visible: object.properties.number('Visibility') !== 0,
     custom: readCustom(object.properties),
   });
-  if (node.kind === 'camera') node.camera = document.cameras.push(readCamera(attribute, node.name)) - 1;
+  if (node.kind === 'camera') {
+    node.camera = document.cameras.push(readCamera(attribute, node.name)) - 1;
+    if (isShifted(attribute)) addUncarried(document.remarks, 'shifts of the pictures of cameras', node.name);
+  }
+  if (links.some(({ property }) => property === 'LookAtProperty'))
+    addUncarried(document.remarks, 'aims at other parts', node.name, {
+      why: 'where it looks is as its own turn says',
+    });
   if (node.kind === 'light') node.light = document.lights.push(readLight(attribute, node.name)) - 1;
   if (node.kind === 'mesh' && node.mesh < 0) node.kind = 'group';
   if (node.mesh >= 0 && node.kind === 'group') node.kind = 'mesh';
