@@ -5,7 +5,7 @@ import { decodeImage } from '../images/decode.ts';
 import { encodeImage, encodePng } from '../images/encode.ts';
 import { heatPicture } from '../images/heat.ts';
 import type { PixelBuffer } from '../images/pixelBuffer.ts';
-import { byMean, type Laying, layingOf } from '../materials/recipes/laying.ts';
+import { byMean, layingOf } from '../materials/recipes/laying.ts';
 import {
   completeParams,
   type Figure,
@@ -144,7 +144,7 @@ async function makeFor(
     await options.progress?.((index + 1) / tiles.length);
   }
   const placed = placeFiles(material, files);
-  const means = layingFor(material, request).elsewhere;
+  const means = layingOf(material, recipeOf(request.recipe), request.params).elsewhere;
   const note = {
     material: material.key,
     figures: averaged(results.map(({ figures }) => figures)),
@@ -202,11 +202,6 @@ function placeFiles(material: Material, files: readonly MadeFile[]): MadeFile[] 
   }));
 }
 
-function layingFor(material: Material, { recipe: id, params }: MakeRequest): Laying {
-  const recipe = recipeOf(id);
-  return layingOf(material, recipe.reads(material, completeParams(recipe.params, params)));
-}
-
 function tilesOf(
   material: Material,
   { recipe: id, params }: MakeRequest,
@@ -262,7 +257,7 @@ async function runOn(
     }
     inputs[channel] = { value, map, pixels };
   }
-  for (const channel of layingFor(material, request).elsewhere)
+  for (const channel of layingOf(material, recipe, params).elsewhere)
     inputs[channel] = byMean(channel, inputs[channel] as RecipeInput);
   return recipe.make(material, inputs, complete, async (share) => {
     await new Promise((resolve) => setImmediate(resolve));

@@ -179,10 +179,7 @@ function laidApart(usable: AssetState, edit: PasteEdit | null, recipeId: string)
   return (edit?.slots ?? []).flatMap(({ material: key, channel, content }): Loss[] => {
     const material = findMaterial(usable, key);
     if (!material || !content) return [];
-    const { elsewhere, beyond } = layingOf(
-      material,
-      recipe.reads(material, completeParams(recipe.params, {})),
-    );
+    const { elsewhere, beyond } = layingOf(material, recipe);
     const loss = { material: key, channel };
     return [
       ...elsewhere.map((other): Loss => ({ code: 'made.mean', ...loss, detail: other })),

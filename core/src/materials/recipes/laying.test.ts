@@ -11,7 +11,7 @@ const moved = {
 describe('how images lie that are taken together', () => {
   const laying = (use: object) => {
     const { material } = materialOf('specGloss', { baseColor: { pixels }, specularColor: { pixels, use } });
-    return layingOf(material, ['baseColor', 'specularColor']);
+    return layingOf(material, recipeOf('metal-rough'));
   };
 
   it.each([
@@ -27,7 +27,23 @@ describe('how images lie that are taken together', () => {
 
   it('is asked of images alone', () => {
     const { material } = materialOf('specGloss', { specularColor: { pixels, use: moved } });
-    expect(layingOf(material, ['baseColor', 'specularColor'])).toEqual({ elsewhere: [], beyond: [] });
+    expect(layingOf(material, recipeOf('metal-rough'))).toEqual({ elsewhere: [], beyond: [] });
+  });
+
+  it.each(['spec-gloss', 'legacy'])('is asked for %s of base colour and metalness', (id) => {
+    const { material } = materialOf('metalRough', {
+      baseColor: { pixels },
+      metalness: { pixels, use: moved },
+    });
+    expect(layingOf(material, recipeOf(id)).elsewhere).toEqual(['metalness']);
+  });
+
+  it('is not asked of images that are taken each for itself', async () => {
+    const light = { value: [0.5, 1, 1] as [number, number, number], pixels };
+    const slots = { baseColor: light, emission: { ...light, use: moved } };
+    const { material } = materialOf('metalRough', slots);
+    expect(recipeOf('bake-tint').reads(material, {})).toHaveLength(2);
+    expect(layingOf(material, recipeOf('bake-tint'))).toEqual({ elsewhere: [], beyond: [] });
   });
 });
 

@@ -6,7 +6,7 @@ import {
   type Material,
   type Rgb,
 } from '../../scene/material.ts';
-import type { RecipeInput } from './recipe.ts';
+import { completeParams, type Params, type Recipe, type RecipeInput } from './recipe.ts';
 import { colourReader, scalarReader } from './rows.ts';
 
 /** How images that are taken together lie, seen from the first of them. */
@@ -17,12 +17,19 @@ export interface Laying {
   beyond: ChannelName[];
 }
 
-/** How the images of channels lie that a recipe reads together. */
-export function layingOf({ channels }: Pick<Material, 'channels'>, reads: readonly ChannelName[]): Laying {
-  const uses = reads.flatMap((channel): { channel: ChannelName; map: MapUse }[] => {
-    const map = channels[channel]?.map;
-    return map ? [{ channel, map }] : [];
-  });
+/** How the images lie that a recipe takes together; those that it takes each for itself may lie as they like. */
+export function layingOf(
+  material: Material,
+  { together, params, reads }: Pick<Recipe, 'together' | 'params' | 'reads'>,
+  given: Params = {},
+): Laying {
+  if (!together) return { elsewhere: [], beyond: [] };
+  const uses = reads(material, completeParams(params, given)).flatMap(
+    (channel): { channel: ChannelName; map: MapUse }[] => {
+      const map = material.channels[channel]?.map;
+      return map ? [{ channel, map }] : [];
+    },
+  );
   const others = uses.slice(1).filter(({ map }) => !sameReading(map, uses[0].map));
   const named = (list: typeof others) => list.map(({ channel }) => channel);
   return {

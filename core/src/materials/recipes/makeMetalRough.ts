@@ -22,6 +22,7 @@ export const makeMetalRough: Recipe = {
   title: 'To metal/rough',
   does: 'Base colour and metalness solved from diffuse and specular colour; roughness from glossiness, or from the exponent.',
   params: [],
+  together: true,
   refuses: (material) =>
     shadingModelOf(material) === 'metalRough' ? 'the material is metal/rough already' : null,
   reads: ({ channels }) =>

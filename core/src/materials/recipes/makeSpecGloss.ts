@@ -26,6 +26,7 @@ export const makeSpecGloss: Recipe = {
   title: 'To spec/gloss',
   does: 'Diffuse and specular colour from base colour and metalness; glossiness is roughness read inverted.',
   params: [],
+  together: true,
   refuses: (material) =>
     shadingModelOf(material) === 'metalRough' ? null : 'the material is not metal/rough',
   reads: baseAndMetalness,
@@ -41,6 +42,7 @@ export const makeLegacy: Recipe = {
   title: 'To legacy',
   does: 'Diffuse and specular colour, and a specular exponent from the roughness: Ns = 2 / roughness^4 - 2.',
   params: [],
+  together: true,
   refuses: (material) => (shadingModelOf(material) === 'legacy' ? 'the material is legacy already' : null),
   reads: (material, params) =>
     shadingModelOf(material) === 'metalRough' ? baseAndMetalness(material, params) : [],

@@ -102,6 +102,8 @@ export interface Recipe {
   params: readonly ParamDefinition[];
   /** Why it cannot be done with this material, in words; null where it can. */
   refuses(material: Material, params?: Params): string | null;
+  /** Whether pixels of the channels that it reads go together, one by one, rather than each for itself. */
+  together?: true;
   /** Channels whose pixels it needs. */
   reads(material: Material, params: Params): ChannelName[];
   make(material: Material, inputs: RecipeInputs, params: Params, progress: Progress): Promise<RecipeResult>;

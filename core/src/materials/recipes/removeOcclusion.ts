@@ -21,10 +21,11 @@ export const removeOcclusion: Recipe = {
   refuses(material) {
     if (!mapOf(material, 'baseColor')) return 'the base colour has no map';
     if (!mapOf(material, 'occlusion')) return 'there is no occlusion map to divide by';
-    return layingOf(material, this.reads(material, {})).elsewhere.length > 0
+    return layingOf(material, removeOcclusion).elsewhere.length > 0
       ? 'the occlusion map lies elsewhere than the base colour, by its UV set or its transform'
       : null;
   },
+  together: true,
   reads: () => ['baseColor', 'occlusion'],
   async make(material, inputs, { strength, in: where }, progress) {
     const { value, map, pixels } = inputOf(inputs, 'baseColor', [1, 1, 1]);
