@@ -1,3 +1,5 @@
+import { Lot } from '../fuzz/lot.ts';
+import { binaryFbx } from './binaryFbx.ts';
 import { fbxLooks } from './fbxLooks.ts';
 import { fbxRigs } from './fbxRigs.ts';
 import { glossLooks } from './glossLooks.ts';
@@ -14,9 +16,18 @@ import { strangeUsd } from './strangeUsd.ts';
 import { usdLooks } from './usdLooks.ts';
 import { usdRigs } from './usdRigs.ts';
 
+/** A text FBX of one kind or another, in the binary form. */
+function inBinary(seed: number): Known | KnownPlaces {
+  const lot = new Lot(seed);
+  const known = lot.pick([strangeFbxText, fbxLooks, fbxRigs])(seed);
+  const text = new TextDecoder().decode(known.files[known.model]);
+  return { ...known, files: { ...known.files, [known.model]: binaryFbx(text, lot) } };
+}
+
 /** Who makes up a model of a format, with what is in it. */
 export const MAKERS: Record<string, (seed: number) => Known | KnownPlaces> = {
   fbx: strangeFbxText,
+  'fbx-binary': inBinary,
   'fbx-looks': fbxLooks,
   'fbx-rigs': fbxRigs,
   gltf: strangeGltf,

@@ -40,6 +40,8 @@ describe('made-up looks, and meshes on bones, come out in glTF as their maker kn
     ['gloss-looks', 8],
     ['gltf-looks', 5],
     ['edited-looks', 6],
+    // The seventh has its bytes in the other order.
+    ['fbx-binary', 8],
     ['fbx-looks', 5],
     ['mtl-looks', 5],
     ['usd-rigs', 8],

@@ -4,6 +4,8 @@ import type { FbxNode, FbxProperty, FbxTree } from './tree.ts';
 
 const MAGIC = 'Kaydara FBX Binary  \0';
 const HEADER_LENGTH = 27;
+/** Where the header says in which order the bytes of numbers stand: 1 for the most significant first. */
+const ORDER_OFFSET = 22;
 /** From this version on record offsets are 64 bits wide. */
 const WIDE_VERSION = 7500;
 const ELEMENT_SIZE: Record<string, number> = { f: 4, d: 8, l: 8, i: 4, b: 1, c: 1 };
@@ -45,6 +47,7 @@ class BinaryReader {
   readonly version: number;
   private readonly view: DataView;
   private readonly wide: boolean;
+  private readonly littleEnd: boolean;
   private at = HEADER_LENGTH;
   private readonly utf8 = new TextDecoder('utf-8');
 
@@ -54,7 +57,8 @@ class BinaryReader {
     private readonly maxDepth: number,
   ) {
     this.view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
-    this.version = this.view.getUint32(23, true);
+    this.littleEnd = bytes[ORDER_OFFSET] !== 1;
+    this.version = this.view.getUint32(23, this.littleEnd);
     this.wide = this.version >= WIDE_VERSION;
   }
 
@@ -105,31 +109,33 @@ class BinaryReader {
   }
 
   private offset(index: number): number {
-    if (!this.wide) return this.view.getUint32(this.at + index * 4, true);
-    return Number(this.view.getBigUint64(this.at + index * 8, true));
+    if (!this.wide) return this.view.getUint32(this.at + index * 4, this.littleEnd);
+    return Number(this.view.getBigUint64(this.at + index * 8, this.littleEnd));
   }
 
   private property(limit: number): FbxProperty {
     const type = String.fromCharCode(this.bytes[this.at]);
     this.at += 1;
-    const { view } = this;
+    const { view, littleEnd } = this;
     const offset = this.at;
     switch (type) {
       case 'Y':
-        return { type, value: view.getInt16(this.take(2, limit), true) };
+        return { type, value: view.getInt16(this.take(2, limit), littleEnd) };
+      case 'B':
       case 'C':
-        return { type, value: view.getUint8(this.take(1, limit)) };
+      case 'Z':
+        return { type: 'C', value: view.getUint8(this.take(1, limit)) };
       case 'I':
-        return { type, value: view.getInt32(this.take(4, limit), true) };
+        return { type, value: view.getInt32(this.take(4, limit), littleEnd) };
       case 'F':
-        return { type, value: view.getFloat32(this.take(4, limit), true) };
+        return { type, value: view.getFloat32(this.take(4, limit), littleEnd) };
       case 'D':
-        return { type, value: view.getFloat64(this.take(8, limit), true) };
+        return { type, value: view.getFloat64(this.take(8, limit), littleEnd) };
       case 'L':
-        return { type, value: view.getBigInt64(this.take(8, limit), true) };
+        return { type, value: view.getBigInt64(this.take(8, limit), littleEnd) };
       case 'S':
       case 'R': {
-        const length = view.getUint32(this.take(4, limit), true);
+        const length = view.getUint32(this.take(4, limit), littleEnd);
         if (this.at + length > limit) throw this.fault('a text reaches past its record');
         if (type === 'S') return { type, value: this.text(length) };
         const value = this.bytes.subarray(this.at, this.at + length);
@@ -159,9 +165,9 @@ class BinaryReader {
   private array(type: 'f' | 'd' | 'l' | 'i' | 'b' | 'c', limit: number): FbxProperty {
     const start = this.at;
     if (start + 12 > limit) throw this.fault('an array header reaches past its record');
-    const length = this.view.getUint32(start, true);
-    const encoding = this.view.getUint32(start + 4, true);
-    const stored = this.view.getUint32(start + 8, true);
+    const length = this.view.getUint32(start, this.littleEnd);
+    const encoding = this.view.getUint32(start + 4, this.littleEnd);
+    const stored = this.view.getUint32(start + 8, this.littleEnd);
     const size = length * ELEMENT_SIZE[type];
     this.at = start + 12;
     if (this.at + (encoding === 1 ? stored : size) > limit)
@@ -185,7 +191,7 @@ class BinaryReader {
       raw = this.bytes.subarray(this.at, this.at + size);
       this.at += size;
     }
-    return typedArray(type, raw);
+    return typedArray(type, this.littleEnd ? raw : turnedRound(raw, ELEMENT_SIZE[type]));
   }
 
   private text(length: number): string {
@@ -213,6 +219,14 @@ const DEFLATE_RATIO = 1032;
  */
 function unpackedRoom(size: number, stored: number): number {
   return Math.min(size, stored * DEFLATE_RATIO) + 64;
+}
+
+/** A copy with the bytes of each number the other way round. */
+function turnedRound(raw: Uint8Array, size: number): Uint8Array {
+  const copy = Buffer.from(raw);
+  if (size === 4) copy.swap32();
+  if (size === 8) copy.swap64();
+  return copy;
 }
 
 /** A typed array over the bytes where their alignment allows it, else over a copy. */
