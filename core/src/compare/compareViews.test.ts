@@ -122,6 +122,28 @@ describe('cameras and lights', () => {
     expect(compareViews(quay(), larger)).toEqual([]);
   });
 
+  it('see as high in parallel', () => {
+    const parallel = (aperture: [number, number]) =>
+      quay(({ cameras }) => Object.assign(cameras[0], { projection: 'orthographic', width: 200, aperture }));
+    expect(compareViews(parallel([36, 24]), parallel([72, 48]))).toEqual([]);
+    expect(compareViews(parallel([36, 24]), parallel([36, 30])).map(({ code }) => code)).toEqual([
+      'channel.differs',
+    ]);
+  });
+
+  it.each<[Partial<Light>, SceneDocument['format'][]]>([
+    [{ castsShadow: false }, ['usd', 'fbx']],
+    [{ fading: 'linear' }, ['fbx']],
+    [{ size: [3, 3] }, ['usd']],
+    [{ shape: 'disk' }, ['usd']],
+  ])('with %o differ where the format says it', (more, formats) => {
+    const lamps = (['usd', 'fbx', 'gltf'] as const).filter((format) => {
+      const other = { ...quay(({ lights }) => Object.assign(lights[0], more)), format };
+      return compareViews(quay(), other).length > 0;
+    });
+    expect(lamps).toEqual(formats);
+  });
+
   it('that the format of the other cannot say are not looked for', () => {
     const dome = quay(({ lights }) => Object.assign(lights[0], { kind: 'dome' }));
     const empty = (format: SceneDocument['format']) => ({ ...quay(({ nodes }) => nodes.splice(0)), format });

@@ -105,8 +105,8 @@ function viewsOf(document: SceneDocument, format: SceneDocument['format']): View
       normalised(world.subarray(start, start + 3) as unknown as number[]),
     );
     const scale = document.metresPerUnit;
-    if (camera) return [cameraView(node, camera, { place, axes, scale, sized: true })];
-    return [lightView(node, light, { place, axes, scale, sized: format === 'usd' })];
+    if (camera) return [cameraView(node, camera, { place, axes, scale, format })];
+    return [lightView(node, light, { place, axes, scale, format })];
   });
 }
 
@@ -115,7 +115,9 @@ function cameraView(
   { projection, focalLength, aperture, width, near, far }: Camera,
   { place, axes, scale }: Placing,
 ): View {
-  const wide = projection === 'orthographic' ? [width * scale] : aperture.map((side) => side / focalLength);
+  // Seen in parallel, a picture is so wide; else it is so wide for its lens.
+  const unit = projection === 'orthographic' ? aperture[0] / (width * scale) : focalLength;
+  const wide = aperture.map((side) => side / unit);
   return {
     name,
     words: projection,
@@ -129,12 +131,12 @@ interface Placing {
   place: number[];
   axes: number[][];
   scale: number;
-  /** Whether the format says how large area lights are; FBX does not. */
-  sized: boolean;
+  /** That of the other side: USD alone says how large lamps are, and glTF not whether they cast shadows. */
+  format: SceneDocument['format'];
 }
 
-function lightView({ name }: SceneNode, light: Light, { place, axes, scale, sized }: Placing): View {
-  const { kind, colour, intensity, innerAngle, outerAngle, size, sky } = light;
+function lightView({ name }: SceneNode, light: Light, { place, axes, scale, format }: Placing): View {
+  const { kind, colour, intensity, innerAngle, outerAngle, size, shape, sky, castsShadow, fading } = light;
   const stands = kind !== 'directional' && kind !== 'dome';
   const aim = kind === 'point' || kind === 'dome' ? [] : [...axes[2]];
   if (kind === 'area') aim.push(...axes[1]);
@@ -142,7 +144,14 @@ function lightView({ name }: SceneNode, light: Light, { place, axes, scale, size
   // A colour beyond 1 is strength; which of both says it is a matter of writing.
   const numbers = [...aim, ...colour.map((part) => part * intensity)];
   if (kind === 'spot') numbers.push(innerAngle, outerAngle);
-  if (kind === 'area' && sized) numbers.push(size[0] * scale, size[1] * scale);
-  const words = sky ? `${kind} ${sky.layout}` : kind;
-  return { name, words, place: stands ? place : [], numbers, aims: aim.length };
+  const isSized = format === 'usd' && stands;
+  if (isSized) numbers.push(size[0] * scale, size[1] * scale);
+  const words = [
+    kind,
+    sky?.layout,
+    isSized && shape,
+    format !== 'gltf' && !castsShadow && 'without a shadow',
+    format === 'fbx' && fading,
+  ].filter(Boolean);
+  return { name, words: words.join(' '), place: stands ? place : [], numbers, aims: aim.length };
 }

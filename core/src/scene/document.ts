@@ -163,19 +163,29 @@ export interface Camera {
 /** What a light is like: from one point, from one direction, in a cone, from a face, or from all around. */
 export type LightKind = 'point' | 'directional' | 'spot' | 'area' | 'dome';
 
+/** Ways to fade with distance that only FBX knows: not at all, by it, by its cube. */
+export type Fading = 'none' | 'linear' | 'cubic';
+
 /** A light shines along -Z of its node. */
 export interface Light {
   name: string;
   kind: LightKind;
   /** Linear colour. */
   colour: Vec3;
-  /** As written by the file, in its own convention; 1 when not written. */
+  /**
+   * Candela from a point and in a cone, lux from one direction, nits from a face and all around. FBX knows no
+   * such units: a hundredth of what it writes.
+   */
   intensity: number;
   /** Full angles of a spot's cone in degrees: where the light starts to fade, and where it ends. */
   innerAngle: number;
   outerAngle: number;
-  /** Width and height of an area light, in document units. */
+  /** Width and height of what shines, in document units; none of a mere point. */
   size: [number, number];
+  /** What shines, where it is no rectangle: a disk, or a tube that lies along X. */
+  shape?: 'disk' | 'tube';
+  /** How it fades with distance, where that is not by its square. */
+  fading?: Fading;
   castsShadow: boolean;
   /**
    * Of a dome: what it shows, as a key of `images`, and how that lies on the sphere, in OpenUSD's words

@@ -75,6 +75,8 @@ const SENTENCES = {
   'fbx.onBone': ({ part }) =>
     `${part} is a bone that carries something, which readers of FBX pass over; it hangs below the bone`,
   'fbx.shear': () => 'FBX cannot say a sheared transform',
+  'light.fading': ({ part }) =>
+    `${part}: a light that does not fade by the square of the distance does so elsewhere than in FBX`,
   'fbx.dome': () => 'FBX has no environment light; it is left out',
   'sky.missing': ({ detail }) =>
     `the picture ${detail} of an environment is missing or broken; its light is even`,
@@ -107,7 +109,6 @@ const SENTENCES = {
   'usd.jointShown': ({ part }) => `${part}: when a joint is shown has no place in USD`,
   'usd.morphRest': ({ part }) =>
     `${part}: a morph target that is not at 0 stands there in USD, which has weights in motion alone`,
-  'usd.shadow': () => 'lights that cast no shadow cast one in USD',
   'usd.clips': () => 'USD holds one motion; further clips are left out',
   'usd.onBone': () =>
     'parts that hang on bones go where these go, and hang on nothing; USD has no place for them under a joint',

@@ -1,7 +1,9 @@
-import type { Camera, Light, LightKind, Vec3 } from '../../scene/document.ts';
+import type { Camera, Fading, Light, LightKind, Vec3 } from '../../scene/document.ts';
 import type { FbxObject } from './objects.ts';
 
 const MILLIMETRES_PER_INCH = 25.4;
+/** Of each `DecayType`; 2 is by the square, which light does by itself. */
+const FADING: (Fading | undefined)[] = ['none', 'linear', undefined, 'cubic'];
 const LIGHT_KINDS: LightKind[] = ['point', 'directional', 'spot', 'area', 'area'];
 /** Intensity 100 is what other programs call 1. */
 const INTENSITY_UNIT = 100;
@@ -58,14 +60,18 @@ export function isShifted({ properties }: FbxObject): boolean {
 export function readLight({ properties }: FbxObject, name: string): Light {
   const colour = properties.vector('Color') ?? [1, 1, 1];
   const outerAngle = properties.number('OuterAngle') ?? properties.number('Cone angle') ?? 45;
+  const kind = LIGHT_KINDS[properties.number('LightType') ?? 0] ?? 'point';
+  const fading = kind === 'directional' ? undefined : FADING[properties.number('DecayType') ?? 0];
+  const isOn = properties.number('CastLight') !== 0;
   return {
     name,
-    kind: LIGHT_KINDS[properties.number('LightType') ?? 0] ?? 'point',
+    kind,
     colour: colour as Vec3,
-    intensity: (properties.number('Intensity') ?? INTENSITY_UNIT) / INTENSITY_UNIT,
+    intensity: isOn ? (properties.number('Intensity') ?? INTENSITY_UNIT) / INTENSITY_UNIT : 0,
     innerAngle: properties.number('InnerAngle') ?? properties.number('HotSpot') ?? outerAngle,
     outerAngle,
     size: [1, 1],
     castsShadow: properties.number('CastShadows') !== 0,
+    ...(fading ? { fading } : {}),
   };
 }

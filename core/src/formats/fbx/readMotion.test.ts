@@ -139,6 +139,7 @@ describe('lights', () => {
       outerAngle: 40,
       size: [1, 1],
       castsShadow: false,
+      fading: 'none',
     });
     const [plain] = (await attribute('Light', {})).lights;
     expect(plain).toMatchObject({
@@ -148,8 +149,24 @@ describe('lights', () => {
       outerAngle: 45,
       castsShadow: true,
     });
+    expect((await attribute('Light', { Intensity: 250, CastLight: 0 })).lights[0].intensity).toBe(0);
     const [old] = (await attribute('Light', { 'Cone angle': 30, HotSpot: 10 })).lights;
     expect(old).toMatchObject({ innerAngle: 10, outerAngle: 30 });
+  });
+});
+
+describe('how lights fade', () => {
+  it.each([
+    [0, 0, 'none'],
+    [0, 1, 'linear'],
+    [0, 2, undefined],
+    [2, 3, 'cubic'],
+    [2, undefined, 'none'],
+    // What comes from far away does not.
+    [1, 0, undefined],
+  ])('of type %i with DecayType %s is %s', async (LightType, DecayType, fading) => {
+    const words = { LightType, ...(DecayType === undefined ? {} : { DecayType }) };
+    expect((await attribute('Light', words)).lights[0].fading).toBe(fading);
   });
 });
 

@@ -76,6 +76,7 @@ describe('what a node is, in FBX', () => {
       CastShadows: [1],
       Color: [1, 0.5, 0.25],
       Intensity: [200],
+      DecayType: [2],
       InnerAngle: [20],
       OuterAngle: [45],
     });
@@ -83,16 +84,16 @@ describe('what a node is, in FBX', () => {
       const one = attributeRecord(
         createNode('lamp', 'light', -1, { light: 0 }),
         [],
-        [{ ...LIGHT, kind, castsShadow: false }],
+        [{ ...LIGHT, kind, castsShadow: false, fading: 'cubic' }],
         8,
       );
-      return [named(one, 'LightType')?.[4], named(one, 'CastShadows')?.[4]];
+      return ['LightType', 'CastShadows', 'DecayType'].map((name) => named(one, name)?.[4]);
     });
     expect(kinds).toEqual([
-      [0, 0],
-      [1, 0],
-      [2, 0],
-      [3, 0],
+      [0, 0, 3],
+      [1, 0, undefined],
+      [2, 0, 3],
+      [3, 0, 3],
     ]);
   });
 

@@ -21,6 +21,8 @@ import type { FbxNode } from './tree.ts';
 const MILLIMETRES_PER_INCH = 25.4;
 const ORDERS = ['XYZ', 'XZY', 'YZX', 'YXZ', 'ZXY', 'ZYX'];
 const INHERIT = ['RrSs', 'RSrs', 'Rrs'];
+/** Light fades by the square of the distance where nothing else is said. */
+const DECAY_TYPES = { none: 0, linear: 1, square: 2, cubic: 3 };
 const LIGHT_TYPES: Partial<Record<LightKind, number>> = { point: 0, directional: 1, spot: 2, area: 3 };
 const FAR_LIMIT = 1e6;
 
@@ -151,6 +153,9 @@ function lightRecord(light: Light, id: number): FbxNode {
       boolEntry('CastShadows', light.castsShadow),
       colourEntry('Color', light.colour),
       numberEntry('Intensity', light.intensity * 100),
+      ...(light.kind === 'directional'
+        ? []
+        : [enumEntry('DecayType', DECAY_TYPES[light.fading ?? 'square'])]),
       numberEntry('InnerAngle', light.innerAngle),
       numberEntry('OuterAngle', light.outerAngle),
     ]),

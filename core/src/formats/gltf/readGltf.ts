@@ -173,11 +173,13 @@ class SceneReader {
         kind: mesh ? 'mesh' : 'camera',
         camera: document.cameras.push(readCamera(camera, name)) - 1,
       });
-    if (light)
+    if (light) {
       Object.assign(node, {
         kind: mesh ? 'mesh' : 'light',
         light: document.lights.push(readLight(light, name)) - 1,
       });
+      if (light.getRange() !== null) addUncarried(document.remarks, 'ranges where lights end', name);
+    }
     const skin = source.getSkin();
     if (skin) node.skin = this.skinIndex.get(skin) ?? -1;
     document.nodes.push(node);

@@ -99,6 +99,7 @@ describe('nodes of glTF as written', () => {
     expect(made({ kind: 'directional', intensity: -1 }).found?.getIntensity()).toBe(0);
     expect(made({ kind: 'dome' })).toEqual({ found: null, losses: ['gltf.lights'] });
     expect(made({ kind: 'area' })).toEqual({ found: null, losses: ['gltf.lights'] });
+    expect(made({ fading: 'linear' }).losses).toEqual(['light.fading']);
   });
 });
 
@@ -330,6 +331,7 @@ describe('glTF of another writer', () => {
       .setType('spot')
       .setColor([1, 0, 0])
       .setIntensity(7)
+      .setRange(20)
       .setInnerConeAngle(Math.PI / 6)
       .setOuterConeAngle(Math.PI / 4);
     const plate = gltf
@@ -362,6 +364,7 @@ describe('glTF of another writer', () => {
       ['lamp', 'light'],
       ['plate', 'mesh'],
     ]);
+    expect(document.remarks.map(({ subject }) => subject)).toEqual(['ranges where lights end']);
     expect(document.nodes[0].custom).toEqual({ owner: 'Harrow', list: [1, 2] });
     expect(document.meshes[0].shapes).toMatchObject([{ name: 'open', weight: 0.75 }]);
     expect(document.cameras).toMatchObject([

@@ -7,6 +7,7 @@ import type {
   Mesh,
 } from '@gltf-transform/core';
 import { KHRLightsPunctual, KHRNodeVisibility } from '@gltf-transform/extensions';
+import { otherFading } from '../../scene/carriesLight.ts';
 import { asPicked, materialsUnderColours } from '../../scene/colours.ts';
 import {
   type Camera,
@@ -74,6 +75,7 @@ export function addGeometry(
   writeClips(gltf, document, nodes, losses);
   if (document.lights.some((light) => light.kind === 'dome' || light.kind === 'area'))
     losses.push({ code: 'gltf.lights' });
+  losses.push(...otherFading(document));
   losses.push(...[...writer.withoutUvs].map((part): Loss => ({ code: 'gltf.noUv', part })));
   losses.push(...unsoundNormals(document));
   losses.push(...coloursBeyond(document), ...coloursPassed(document), ...coloursMore(document));

@@ -8,6 +8,7 @@ import {
   type CustomValue,
   createDocument,
   createNode,
+  type Light,
   type PolygonMesh,
   type SceneDocument,
   type SceneNode,
@@ -16,6 +17,7 @@ import {
   Z_UP,
 } from '../../scene/document.ts';
 import { assignKeys, type ImageEntry, type Material, sayColours } from '../../scene/material.ts';
+import { determinant3, worldMatrices } from '../../scene/matrix.ts';
 import { type Bindings, boundMaterial, withBindings } from './bindings.ts';
 import type { ComposedPrim } from './compose.ts';
 import { readPointInstances } from './instancer.ts';
@@ -30,7 +32,7 @@ import {
 } from './readSkel.ts';
 import { readUsdMaterial } from './readUsdMaterial.ts';
 import { type ReadMesh, readPrimvars, readSubsets, readUsdMesh } from './readUsdMesh.ts';
-import { isLightType, isShifted, readUsdCamera, readUsdLight } from './readViews.ts';
+import { isLightType, isShifted, readUsdCamera, readUsdLight, uncarriedOfLight } from './readViews.ts';
 import { isSolidShape, readSolidShape } from './solidShapes.ts';
 import { openStage, type Stage } from './stage.ts';
 import { get, numberOf, numbersOf, propertyValue, targetOf, textOf } from './values.ts';
@@ -128,6 +130,8 @@ class SceneReader {
   /** Meshes that are not seen from both sides. */
   private readonly oneSided: SceneNode[] = [];
   private readonly tracks: Track[] = [];
+  /** Lights that shine more, or less, where they stand larger. */
+  private readonly growing: { light: Light; node: number; growth: number }[] = [];
   private readonly rate: number;
   private readonly arrayNumbers = new WeakMap<object, number>();
   private nextArray = 0;
@@ -209,8 +213,7 @@ class SceneReader {
       });
       if (isShifted(prim)) addUncarried(document.remarks, 'shifts of the pictures of cameras', prim.path);
     } else if (isLightType(prim.typeName)) {
-      const light = readUsdLight(prim, node.name, (written, layer) => this.addImage(written, layer).key);
-      Object.assign(node, { kind: 'light', light: document.lights.push(light) - 1 });
+      this.addLight(prim, node, index);
     } else if (prim.typeName === 'Skeleton') {
       this.skeletons.set(prim.path, readSkeleton(prim, index, document));
       if (inherited.animation) this.animations.set(prim.path, inherited.animation);
@@ -228,6 +231,17 @@ class SceneReader {
     } else if (prim.typeName !== '' && !PLAIN.has(prim.typeName))
       addUncarried(document.remarks, `prims of type ${prim.typeName}`, prim.path);
     for (const child of prim.children) this.visit(child, index, inherited);
+  }
+
+  private addLight(prim: ComposedPrim, node: SceneNode, index: number): void {
+    const { lights, metresPerUnit, remarks } = this.document;
+    const { light, growth } = readUsdLight(prim, node.name, {
+      metres: metresPerUnit,
+      addImage: (written, layer) => this.addImage(written, layer).key,
+    });
+    Object.assign(node, { kind: 'light', light: lights.push(light) - 1 });
+    if (growth !== 0) this.growing.push({ light, node: index, growth });
+    for (const subject of uncarriedOfLight(prim)) addUncarried(remarks, subject, prim.path);
   }
 
   private inherit(prim: ComposedPrim, above: Inherited): Inherited {
@@ -336,6 +350,9 @@ class SceneReader {
   finish(): void {
     const { document } = this;
     this.readColours();
+    const worlds = this.growing.length > 0 ? worldMatrices(document.nodes) : [];
+    for (const { light, node, growth } of this.growing)
+      light.intensity *= Math.cbrt(Math.abs(determinant3(worlds[node]))) ** growth;
     for (const node of this.oneSided)
       if (node.materials.some((material) => document.materials[material]?.doubleSided)) node.oneSided = true;
     for (const { prim, node, skeleton } of this.bindings) {

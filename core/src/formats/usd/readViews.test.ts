@@ -2,8 +2,14 @@ import { describe, expect, it } from 'vitest';
 import { memorySource } from '../../parcel/fileSource.ts';
 import { readUsd } from './readUsd.ts';
 
-async function read(type: string, body: string) {
-  const text = `#usda 1.0\n( metersPerUnit = 1 upAxis = "Y" )\ndef ${type} "lamp" { ${body} }`;
+async function read(type: string, body: string, { metres = 1, scale = 1 } = {}) {
+  const text = `#usda 1.0
+( metersPerUnit = ${metres} upAxis = "Y" )
+def Xform "quay" {
+  float3 xformOp:scale = (${scale}, ${scale}, ${scale})
+  uniform token[] xformOpOrder = ["xformOp:scale"]
+  def ${type} "lamp" { ${body} }
+}`;
   const bytes = new TextEncoder().encode(text);
   return readUsd(bytes, 'a.usda', memorySource('test', { 'a.usda': bytes }));
 }
@@ -15,7 +21,7 @@ describe('cameras of USD', () => {
       'Camera',
       'token projection = "perspective"\nfloat focalLength = 35\nfloat horizontalAperture = 36\nfloat verticalAperture = 24\nfloat2 clippingRange = (0.5, 90)',
     );
-    expect(nodes[0].kind).toBe('camera');
+    expect(nodes[1].kind).toBe('camera');
     expect(cameras).toEqual([
       {
         name: 'lamp',
@@ -57,7 +63,6 @@ describe('lights of USD', () => {
     ['CylinderLight', 'area'],
     ['DomeLight', 'dome'],
     ['DomeLight_1', 'dome'],
-    ['PortalLight', 'area'],
   ])('%s is %s', async (type, kind) => {
     expect((await light(type)).kind).toBe(kind);
   });
@@ -89,7 +94,8 @@ describe('lights of USD', () => {
       name: 'lamp',
       kind: 'point',
       colour: [1, 0.5, 0],
-      intensity: 12,
+      // Twelve nits of a disk of radius 2.
+      intensity: 48 * Math.PI,
       innerAngle: 45,
       outerAngle: 45,
       size: [4, 4],
@@ -97,18 +103,79 @@ describe('lights of USD', () => {
     });
     expect(await light('SphereLight')).toMatchObject({
       colour: [1, 1, 1],
-      intensity: 1,
+      intensity: Math.PI / 4,
       size: [1, 1],
       castsShadow: true,
     });
+    expect(await light('SphereLight', 'bool treatAsPoint = 1')).toMatchObject({ size: [0, 0] });
     expect(await light('RectLight', 'float inputs:width = 3\nfloat inputs:height = 2')).toMatchObject({
       size: [3, 2],
     });
     // Names of before the inputs had their space.
     expect(await light('SphereLight', 'float intensity = 5\ncolor3f color = (0, 0, 1)')).toMatchObject({
-      intensity: 5,
+      intensity: (5 * Math.PI) / 4,
       colour: [0, 0, 1],
     });
+  });
+
+  it.each<[string, string, Parameters<typeof read>[2], number]>([
+    // A ball of radius 1 shows a disk of pi.
+    ['SphereLight', 'inputs:radius = 1', {}, 6 * Math.PI],
+    ['SphereLight', 'inputs:radius = 1', { scale: 2 }, 24 * Math.PI],
+    ['SphereLight', 'inputs:radius = 100', { metres: 0.01 }, 6 * Math.PI],
+    // Divided by its surface, which is four such disks.
+    ['SphereLight', 'inputs:radius = 7\nbool inputs:normalize = 1', { scale: 2 }, 1.5],
+    ['SphereLight', 'inputs:radius = 7\nbool inputs:normalize = 1', { metres: 0.1 }, 0.015],
+    ['RectLight', 'inputs:width = 3\nfloat inputs:height = 2', { scale: 2 }, 6],
+    ['RectLight', 'inputs:width = 3\nfloat inputs:height = 2\nbool inputs:normalize = 1', {}, 1],
+    ['RectLight', 'inputs:width = 3\nfloat inputs:height = 2\nbool inputs:normalize = 1', { scale: 2 }, 0.25],
+    ['DiskLight', 'inputs:radius = 2\nbool inputs:normalize = 1', {}, 1.5 / Math.PI],
+    [
+      'CylinderLight',
+      'inputs:radius = 1\nfloat inputs:length = 3\nbool inputs:normalize = 1',
+      {},
+      1 / Math.PI,
+    ],
+    // Half of the sky, all of it, and a mere direction.
+    ['DistantLight', 'inputs:angle = 180', { scale: 2, metres: 0.01 }, 6 * Math.PI],
+    ['DistantLight', 'inputs:angle = 360', {}, 12 * Math.PI],
+    ['DistantLight', 'inputs:angle = 0', {}, 6],
+    ['DistantLight', 'inputs:angle = 90\nbool inputs:normalize = 1', {}, 6],
+    ['DomeLight', 'inputs:radius = 3\nbool inputs:normalize = 1', { scale: 2 }, 6],
+  ])('%s of six nits, %s %o, shines with %d', async (type, body, where, strength) => {
+    const { lights } = await read(type, `float inputs:intensity = 6\nfloat ${body}`, where);
+    expect(lights[0].intensity).toBeCloseTo(strength, 6);
+  });
+
+  it('are like the sun where they are far away and nothing is said', async () => {
+    // 0.53 degrees across: pi times the squared sine of half of that.
+    expect((await light('DistantLight')).intensity).toBeCloseTo(50_000 * Math.PI * 0.0046251 ** 2, 2);
+  });
+
+  it('keep the shape of what shines', async () => {
+    expect((await light('RectLight')).shape).toBeUndefined();
+    expect(await light('DiskLight', 'float inputs:radius = 2')).toMatchObject({
+      shape: 'disk',
+      size: [4, 4],
+    });
+    const tube = 'float inputs:radius = 1\nfloat inputs:length = 3';
+    expect(await light('CylinderLight', tube)).toMatchObject({ shape: 'tube', size: [3, 2] });
+  });
+
+  it('tell what has no place', async () => {
+    const subjects = async (body: string) =>
+      (await read('SphereLight', body)).remarks.map(({ subject }) => subject);
+    expect(await subjects('float inputs:specular = 1\nfloat inputs:shaping:focus = 0')).toEqual([]);
+    expect(await subjects('float inputs:specular = 0')).toEqual([
+      'lights that are stronger in highlights than in what is matt, or weaker',
+    ]);
+    expect(await subjects('float inputs:diffuse = 0.5')).toHaveLength(1);
+    expect(await subjects('float inputs:shaping:focus = 3')).toEqual(['focus of lights']);
+    expect(await subjects('asset inputs:shaping:ies:file = @lamp.ies@')).toEqual([
+      'measured profiles of lights',
+    ]);
+    const { lights, remarks } = await read('PortalLight', '');
+    expect([lights, remarks.map(({ subject }) => subject)]).toEqual([[], ['prims of type PortalLight']]);
   });
 
   it('are spots by their cone, unless it is a half space', async () => {

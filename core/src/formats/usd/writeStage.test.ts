@@ -331,29 +331,56 @@ describe('the stage', () => {
     expect(seen({ far: Number.POSITIVE_INFINITY })).toMatchObject({ clippingRange: [0.1, 1e9] });
   });
 
-  it.each<[Light['kind'], string, Record<string, unknown>]>([
-    ['point', 'SphereLight', { 'inputs:radius': 2 }],
-    ['directional', 'DistantLight', {}],
+  const ball = { 'inputs:normalize': true, 'inputs:radius': 2 };
+  // Three candela in a stage in centimetres: a ball that is normalised shows a quarter of its nits.
+  const nits = 3 * 4 * 100 ** 2;
+  it.each<[Partial<Light> & Pick<Light, 'kind'>, string, Record<string, unknown>]>([
+    [{ kind: 'point' }, 'SphereLight', { 'inputs:intensity': nits, ...ball }],
     [
-      'spot',
+      { kind: 'point', size: [0, 0] },
       'SphereLight',
-      { 'inputs:radius': 2, 'inputs:shaping:cone:angle': 20, 'inputs:shaping:cone:softness': 0.25 },
+      { 'inputs:intensity': nits, ...ball, 'inputs:radius': 1, treatAsPoint: true },
     ],
-    ['area', 'RectLight', { 'inputs:width': 4, 'inputs:height': 2 }],
-    ['dome', 'DomeLight', {}],
-  ])('has a %s light as %s', (kind, type, more) => {
+    [{ kind: 'directional' }, 'DistantLight', { 'inputs:intensity': 3, 'inputs:normalize': true }],
+    [
+      { kind: 'spot' },
+      'SphereLight',
+      {
+        'inputs:intensity': nits,
+        ...ball,
+        'inputs:shaping:cone:angle': 20,
+        'inputs:shaping:cone:softness': 0.25,
+      },
+    ],
+    [{ kind: 'area' }, 'RectLight', { 'inputs:intensity': 3, 'inputs:width': 4, 'inputs:height': 2 }],
+    [{ kind: 'area', shape: 'disk' }, 'DiskLight', { 'inputs:intensity': 3, 'inputs:radius': 2 }],
+    [
+      { kind: 'area', shape: 'tube' },
+      'CylinderLight',
+      { 'inputs:intensity': 3, 'inputs:length': 4, 'inputs:radius': 1 },
+    ],
+    [{ kind: 'dome' }, 'DomeLight', { 'inputs:intensity': 3 }],
+  ])('has a light %o as %s', (lamp, type, more) => {
     const made = (shadow: boolean) =>
       stageOf((document) => {
-        document.lights.push({ ...light, kind, castsShadow: shadow });
+        document.metresPerUnit = 0.01;
+        document.lights.push({ ...light, ...lamp, castsShadow: shadow });
         document.nodes.push(createNode('lamp', 'light', -1, { light: 0 }));
       });
     const { prim, losses } = made(true);
     expect(prim.typeName).toBe(type);
-    const { 'inputs:color': colour, 'inputs:intensity': intensity, ...rest } = say(prim);
-    expect([colour, intensity]).toEqual([[1, 0.5, 0], 3]);
-    expect(rest).toEqual(more);
+    expect(say(prim)).toEqual({ 'inputs:color': [1, 0.5, 0], ...more });
     expect(losses).toEqual([]);
-    expect(made(false).losses).toEqual(['usd.shadow']);
+    expect(
+      stageOf((document) => {
+        document.lights.push({ ...light, fading: 'none' });
+        document.nodes.push(createNode('lamp', 'light', -1, { light: 0 }));
+      }).losses,
+    ).toEqual(['light.fading']);
+    const dark = made(false).prim;
+    expect(say(dark)).toMatchObject({ 'inputs:shadow:enable': false });
+    const apis = lamp.kind === 'spot' ? ['ShapingAPI', 'ShadowAPI'] : ['ShadowAPI'];
+    expect(dark.metadata.apiSchemas).toMatchObject({ prepended: apis });
   });
 
   it('shows in a dome what it showed, by its path in the package', () => {

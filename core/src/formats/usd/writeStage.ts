@@ -1,3 +1,4 @@
+import { otherFading } from '../../scene/carriesLight.ts';
 import { materialsUnderColours } from '../../scene/colours.ts';
 import type { SceneDocument, SceneNode, Track } from '../../scene/document.ts';
 import type { Loss } from '../../scene/loss.ts';
@@ -122,6 +123,7 @@ class StageBuilder {
       metadata.endTimeCode = clip.end * TIME_CODES_PER_SECOND;
       metadata.timeCodesPerSecond = TIME_CODES_PER_SECOND;
     }
+    for (const loss of otherFading(document)) this.losses.add(loss);
     for (const other of document.clips)
       if (other !== clip) this.losses.add({ code: 'usd.clips', part: other.name });
     return { metadata, prims: [root] };
@@ -175,7 +177,7 @@ class StageBuilder {
   private viewPrim({ camera, light }: SceneNode): PrimSpec | null {
     const { cameras, lights } = this.document;
     if (camera >= 0) return cameraPrim(cameras[camera]);
-    return light >= 0 ? lightPrim(lights[light], this.images, this.losses) : null;
+    return light >= 0 ? lightPrim(lights[light], this.images, this.document) : null;
   }
 
   private addNode(

@@ -1,5 +1,4 @@
-import type { Camera, Light, LightKind } from '../../scene/document.ts';
-import type { Losses } from '../written.ts';
+import type { Camera, Light, LightKind, SceneDocument } from '../../scene/document.ts';
 import {
   AssetPath,
   createListOp,
@@ -8,6 +7,7 @@ import {
   type PrimSpec,
   type UsdValue,
 } from './layer.ts';
+import { nitsOfBall } from './photometry.ts';
 
 const TYPES: Record<LightKind, string> = {
   point: 'SphereLight',
@@ -16,7 +16,10 @@ const TYPES: Record<LightKind, string> = {
   area: 'RectLight',
   dome: 'DomeLight',
 };
+const SHAPES = { disk: 'DiskLight', tube: 'CylinderLight' };
 const FAR_LIMIT = 1e9;
+/** Metres: a bulb for what is a mere point elsewhere. */
+const POINT_RADIUS = 0.01;
 
 /** Sets an attribute of a prim to a default value. */
 export function set(prim: PrimSpec, name: string, type: string, value: UsdValue): void {
@@ -53,18 +56,28 @@ export function cameraPrim(camera: Camera): PrimSpec {
   return prim;
 }
 
-/** `images` has paths in the package by the keys of images. */
-export function lightPrim(light: Light, images: ReadonlyMap<string, string>, losses: Losses): PrimSpec {
-  const prim = createPrim('', TYPES[light.kind]);
+/**
+ * `images` has paths in the package by the keys of images. What shines from a point or from far away is normalised:
+ * so it has its strength whatever its size and whatever it hangs on.
+ */
+export function lightPrim(
+  light: Light,
+  images: ReadonlyMap<string, string>,
+  { metresPerUnit }: SceneDocument,
+): PrimSpec {
+  const prim = createPrim('', light.shape ? SHAPES[light.shape] : TYPES[light.kind]);
+  const isBall = light.kind === 'point' || light.kind === 'spot';
+  const apis = [
+    ...(light.kind === 'spot' ? ['ShapingAPI'] : []),
+    ...(light.castsShadow ? [] : ['ShadowAPI']),
+  ];
+  if (apis.length > 0) prim.metadata.apiSchemas = createListOp({ prepended: apis });
   set(prim, 'inputs:color', 'color3f', Float64Array.from(light.colour));
-  set(prim, 'inputs:intensity', 'float', light.intensity);
-  if (light.kind === 'point' || light.kind === 'spot') set(prim, 'inputs:radius', 'float', light.size[0] / 2);
-  if (light.kind === 'area') {
-    set(prim, 'inputs:width', 'float', light.size[0]);
-    set(prim, 'inputs:height', 'float', light.size[1]);
-  }
+  const strength = isBall ? nitsOfBall(light.intensity, metresPerUnit) : light.intensity;
+  set(prim, 'inputs:intensity', 'float', strength);
+  if (isBall || light.kind === 'directional') set(prim, 'inputs:normalize', 'bool', true);
+  setBody(prim, light, metresPerUnit);
   if (light.kind === 'spot') {
-    prim.metadata.apiSchemas = createListOp({ prepended: ['ShapingAPI'] });
     set(prim, 'inputs:shaping:cone:angle', 'float', light.outerAngle / 2);
     set(
       prim,
@@ -78,6 +91,24 @@ export function lightPrim(light: Light, images: ReadonlyMap<string, string>, los
     set(prim, 'inputs:texture:file', 'asset', new AssetPath(shown));
     set(prim, 'inputs:texture:format', 'token', light.sky.layout);
   }
-  if (!light.castsShadow) losses.add({ code: 'usd.shadow' });
+  if (!light.castsShadow) set(prim, 'inputs:shadow:enable', 'bool', false);
   return prim;
+}
+
+/** How large a lamp is. A ball without a size would not shine. */
+function setBody(prim: PrimSpec, { kind, size: [width, height], shape }: Light, metres: number): void {
+  const number = (name: string, value: number) => set(prim, `inputs:${name}`, 'float', value);
+  if (kind === 'point' || kind === 'spot') {
+    number('radius', width > 0 ? width / 2 : POINT_RADIUS / metres);
+    if (!(width > 0)) set(prim, 'treatAsPoint', 'bool', true);
+  }
+  if (kind !== 'area') return;
+  if (shape === 'disk') number('radius', width / 2);
+  else if (shape === 'tube') {
+    number('length', width);
+    number('radius', height / 2);
+  } else {
+    number('width', width);
+    number('height', height);
+  }
 }

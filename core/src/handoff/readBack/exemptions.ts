@@ -83,7 +83,6 @@ const EXPLAINS: Record<LossCode, readonly DifferenceCode[]> = {
   'usd.morphMotion': ['rig.clip'],
   'usd.jointShown': ['rig.clip'],
   'usd.morphRest': ['rig.morph'],
-  'usd.shadow': [],
   'usd.clips': ['rig.clip'],
   'fbx.onBone': ['part.moved'],
   'usd.onBone': ['part.moved'],
@@ -98,6 +97,8 @@ const EXPLAINS: Record<LossCode, readonly DifferenceCode[]> = {
   // Motions are compared from their first key on.
   'gltf.early': [],
   'gltf.lights': [],
+  // Compared between files that say it.
+  'light.fading': [],
   'gltf.noUv': ['shape.uv'],
   // What is expected has them too.
   'gltf.joints': [],
