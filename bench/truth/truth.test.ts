@@ -3,6 +3,7 @@ import type { Destination } from '@kinkajou/core/destinations/profile';
 import { Vector3 } from 'three';
 import { describe, expect, it } from 'vitest';
 import { handedOff } from '../fuzz/failures.ts';
+import { gltfViews } from './gltfViews.ts';
 import { MAKERS } from './makers.ts';
 import type { Known } from './soup.ts';
 import { strangeFbxText } from './strangeFbxText.ts';
@@ -44,6 +45,9 @@ describe('made-up looks, and meshes on bones, come out in glTF as their maker kn
     ['fbx-binary', 8],
     ['fbx-looks', 5],
     ['mtl-looks', 5],
+    ['usd-views', 6],
+    ['fbx-views', 4],
+    ['gltf-views', 4],
     ['usd-rigs', 8],
     ['fbx-rigs', 4],
     ['gltf-rigs', 4],
@@ -93,6 +97,18 @@ describe('what came out otherwise is told', () => {
     expect((await wrongIn(known)).join()).toMatch(/^Paint0 .*: roughness \S+ became \S+$/);
     place.at[2] += 1;
     expect((await wrongIn(known)).join()).toMatch(/nothing is there/);
+  });
+
+  it('a lamp that shines or looks otherwise, one that is missing, and one too much', async () => {
+    const known = gltfViews(3);
+    const [[name, view], [other, second]] = known.views;
+    Object.assign(view.numbers, { angle: 9, red: 9 });
+    second.place.x += 1;
+    known.views.delete([...known.views.keys()][2]);
+    known.views.set('Ghost', view);
+    const words = (await wrongIn(known)).join('\n');
+    for (const part of [`${name}: `, `${other}: stands elsewhere`, 'is too much', 'Ghost: is missing'])
+      expect(words).toContain(part);
   });
 
   it('another colour', async () => {

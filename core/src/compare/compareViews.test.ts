@@ -122,6 +122,16 @@ describe('cameras and lights', () => {
     expect(compareViews(quay(), larger)).toEqual([]);
   });
 
+  it('see as far where one sees without an end', () => {
+    const far = (value: number) => quay(({ cameras }) => Object.assign(cameras[0], { far: value }));
+    // A hundred kilometres in centimetres.
+    expect(compareViews(far(Number.POSITIVE_INFINITY), far(1e7))).toEqual([]);
+    expect(compareViews(far(Number.POSITIVE_INFINITY), far(1e5)).map(({ code }) => code)).toEqual([
+      'channel.differs',
+    ]);
+    expect(compareViews(far(1e5), far(9e4)).map(({ code }) => code)).toEqual(['channel.differs']);
+  });
+
   it('see as high in parallel', () => {
     const parallel = (aperture: [number, number]) =>
       quay(({ cameras }) => Object.assign(cameras[0], { projection: 'orthographic', width: 200, aperture }));

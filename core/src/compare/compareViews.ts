@@ -118,11 +118,12 @@ function cameraView(
   // Seen in parallel, a picture is so wide; else it is so wide for its lens.
   const unit = projection === 'orthographic' ? aperture[0] / (width * scale) : focalLength;
   const wide = aperture.map((side) => side / unit);
+  // What sees without an end sees some hundred kilometres far where a format wants a number.
   return {
     name,
     words: projection,
     place,
-    numbers: [...axes[2], ...axes[1], ...wide, near * scale, Number.isFinite(far) ? far * scale : 0],
+    numbers: [...axes[2], ...axes[1], ...wide, near * scale, far > 0 ? 1 / (far * scale) : 0],
     aims: 6,
   };
 }

@@ -60,7 +60,7 @@ describe('what a node is, in FBX', () => {
       [],
       7,
     );
-    expect([named(wide, 'CameraProjectionType')?.[4], named(wide, 'FarPlane')?.[4]]).toEqual([1, 1e6]);
+    expect([named(wide, 'CameraProjectionType')?.[4], named(wide, 'FarPlane')?.[4]]).toEqual([1, 1e7]);
   });
 
   it('is a light with its strength in hundredths', () => {

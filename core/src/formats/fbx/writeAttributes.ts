@@ -24,7 +24,7 @@ const INHERIT = ['RrSs', 'RSrs', 'Rrs'];
 /** Light fades by the square of the distance where nothing else is said. */
 const DECAY_TYPES = { none: 0, linear: 1, square: 2, cubic: 3 };
 const LIGHT_TYPES: Partial<Record<LightKind, number>> = { point: 0, directional: 1, spot: 2, area: 3 };
-const FAR_LIMIT = 1e6;
+const FAR_LIMIT = 1e7;
 
 /** The Model record of a node. */
 export function modelRecord(node: SceneNode, id: number): FbxNode {

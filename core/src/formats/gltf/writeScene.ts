@@ -347,7 +347,7 @@ class SceneWriter {
       const outer = Math.min(Math.PI / 2, Math.max(1e-3, (light.outerAngle * Math.PI) / 360));
       made
         .setOuterConeAngle(outer)
-        .setInnerConeAngle(Math.min((light.innerAngle * Math.PI) / 360, outer - 1e-4));
+        .setInnerConeAngle(Math.min((light.innerAngle * Math.PI) / 360, outer * (1 - 1e-5)));
     }
     node.setExtension('KHR_lights_punctual', made);
   }
