@@ -139,6 +139,7 @@ describe('lights of USD', () => {
     // Half of the sky, all of it, and a mere direction.
     ['DistantLight', 'inputs:angle = 180', { scale: 2, metres: 0.01 }, 6 * Math.PI],
     ['DistantLight', 'inputs:angle = 360', {}, 12 * Math.PI],
+    ['DistantLight', 'inputs:angle = 400', {}, 12 * Math.PI],
     ['DistantLight', 'inputs:angle = 0', {}, 6],
     ['DistantLight', 'inputs:angle = 90\nbool inputs:normalize = 1', {}, 6],
     ['DomeLight', 'inputs:radius = 3\nbool inputs:normalize = 1', { scale: 2 }, 6],
