@@ -191,7 +191,8 @@ class BinaryReader {
       raw = this.bytes.subarray(this.at, this.at + size);
       this.at += size;
     }
-    return typedArray(type, this.littleEnd ? raw : turnedRound(raw, ELEMENT_SIZE[type]));
+    const width = ELEMENT_SIZE[type];
+    return typedArray(type, this.littleEnd || width === 1 ? raw : turnedRound(raw, width));
   }
 
   private text(length: number): string {
@@ -221,12 +222,10 @@ function unpackedRoom(size: number, stored: number): number {
   return Math.min(size, stored * DEFLATE_RATIO) + 64;
 }
 
-/** A copy with the bytes of each number the other way round. */
+/** A copy with the bytes of each number, four or eight, the other way round. */
 function turnedRound(raw: Uint8Array, size: number): Uint8Array {
   const copy = Buffer.from(raw);
-  if (size === 4) copy.swap32();
-  if (size === 8) copy.swap64();
-  return copy;
+  return size === 4 ? copy.swap32() : copy.swap64();
 }
 
 /** A typed array over the bytes where their alignment allows it, else over a copy. */
