@@ -1,4 +1,5 @@
 import { type AxisSystem, createNode, type SceneDocument, type Vec3, Y_UP, Z_UP } from './document.ts';
+import { grownLights } from './grownLights.ts';
 import {
   invertAffine,
   type Matrix4,
@@ -90,6 +91,7 @@ export function applyIntake(document: SceneDocument, choice: IntakeChoice): Scen
     axes,
     metresPerUnit,
     unitStated: taken.unitStated || choice.metresPerUnit !== null,
+    lights: grownLights(taken.lights, (metresPerUnit / taken.metresPerUnit) * choice.scale),
   };
   if (!isMoved(choice)) return placement;
   const into = toYUpMetres(axes, metresPerUnit);

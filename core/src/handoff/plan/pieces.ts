@@ -6,6 +6,7 @@ import { createNamer } from '../../parcel/names.ts';
 import { addCollision, wantsCollision } from '../../scene/collision.ts';
 import { cutParts } from '../../scene/cutParts.ts';
 import type { SceneDocument } from '../../scene/document.ts';
+import { grownLights } from '../../scene/grownLights.ts';
 import type { Loss } from '../../scene/loss.ts';
 import { toYUpMetres } from '../../scene/matrix.ts';
 import { measureBoundsIn } from '../../scene/measure.ts';
@@ -54,7 +55,13 @@ export async function piecesOf(
 export function scaledTo(document: SceneDocument, size: number): SceneDocument {
   if (size === 0) return document;
   const longest = longestSide(document);
-  return longest > 0 ? { ...document, metresPerUnit: (document.metresPerUnit * size) / longest } : document;
+  if (!(longest > 0)) return document;
+  const factor = size / longest;
+  return {
+    ...document,
+    metresPerUnit: document.metresPerUnit * factor,
+    lights: grownLights(document.lights, factor),
+  };
 }
 
 /** Longest side of the whole, in metres; 0 without geometry. */
