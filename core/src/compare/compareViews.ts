@@ -1,7 +1,7 @@
 import { carriesLight } from '../scene/carriesLight.ts';
 import type { Camera, Light, SceneDocument, SceneNode } from '../scene/document.ts';
 import { multiply, toYUpMetres, transformPoint, worldMatrices } from '../scene/matrix.ts';
-import { normalised } from '../scene/vectors.ts';
+import { cross, normalised } from '../scene/vectors.ts';
 import { type Difference, difference } from './difference.ts';
 import { plainName } from './worldParts.ts';
 
@@ -104,6 +104,8 @@ function viewsOf(document: SceneDocument, format: SceneDocument['format']): View
     const axes = [0, 4, 8].map((start) =>
       normalised(world.subarray(start, start + 3) as unknown as number[]),
     );
+    // What is up is upright for where it looks, however it is sheared.
+    axes[1] = normalised(cross(axes[2], cross(axes[1], axes[2])), axes[1]);
     const scale = document.metresPerUnit;
     if (camera) return [cameraView(node, camera, { place, axes, scale, format })];
     return [lightView(node, light, { place, axes, scale, format })];

@@ -1,3 +1,6 @@
+import { Document, NodeIO } from '@gltf-transform/core';
+import { KHRLightsPunctual } from '@gltf-transform/extensions';
+import { Matrix4 as ThreeMatrix, Vector3 } from 'three';
 import { describe, expect, it } from 'vitest';
 import { poseOf } from '../compare/posed.ts';
 import { addGeometry } from '../formats/gltf/writeScene.ts';
@@ -15,7 +18,16 @@ import {
   Y_UP,
   Z_UP,
 } from './document.ts';
-import { geometricMatrix, multiply, toYUpMetres, transformPoint, worldMatrices } from './matrix.ts';
+import {
+  geometricMatrix,
+  multiply,
+  partsOfMatrix,
+  rotation,
+  scaling,
+  toYUpMetres,
+  transformPoint,
+  worldMatrices,
+} from './matrix.ts';
 import { reorient } from './reorient.ts';
 
 const half = Math.SQRT1_2;
@@ -96,6 +108,18 @@ async function written(document: SceneDocument, extension: string): Promise<Scen
   return readModel(`quay.${extension}`, memorySource('quay', Object.fromEntries(files)));
 }
 
+async function inGltf(document: SceneDocument): Promise<SceneDocument> {
+  const gltf = new Document();
+  addGeometry(
+    gltf,
+    document,
+    () => null,
+    (name) => name,
+  );
+  const bytes = await new NodeIO().registerExtensions([KHRLightsPunctual]).writeBinary(gltf);
+  return readModel('quay.glb', memorySource('quay', { 'quay.glb': bytes }));
+}
+
 describe('cameras and lights, and what hangs on them', () => {
   it('are where they should be to begin with', () => {
     const [start, , end] = seen(quay());
@@ -166,18 +190,30 @@ describe('cameras and lights, and what hangs on them', () => {
   });
 
   it('look and move as they did in glTF from what is Z up', async () => {
-    const { Document, NodeIO } = await import('@gltf-transform/core');
-    const { KHRLightsPunctual } = await import('@gltf-transform/extensions');
-    const gltf = new Document();
-    addGeometry(
-      gltf,
-      reorient(quay(), Z_UP, 0.01),
-      () => null,
-      (name) => name,
-    );
-    const bytes = await new NodeIO().registerExtensions([KHRLightsPunctual]).writeBinary(gltf);
-    expect(seen(await readModel('quay.glb', memorySource('quay', { 'quay.glb': bytes })))).toEqual(
-      seen(quay()),
-    );
+    expect(seen(await inGltf(reorient(quay(), Z_UP, 0.01)))).toEqual(seen(quay()));
+  });
+});
+
+describe('cameras and lights that are sheared', () => {
+  it.each(['fbx', 'usda', 'glb'])('look as they did in %s', async (extension) => {
+    const document = quay();
+    document.clips = [];
+    document.nodes.pop();
+    const shear = multiply(multiply(rotation([30, 40, 50]), scaling([1, 2, 0.5])), rotation([20, 70, 10]));
+    for (const node of document.nodes) node.transform = partsOfMatrix(shear);
+    const read = extension === 'glb' ? await inGltf(document) : await written(document, extension);
+    const back = reorient(read, Y_UP, 1);
+    const worlds = worldMatrices(back.nodes);
+    const of = new ThreeMatrix().fromArray(shear);
+    for (const name of ['view', 'lamp']) {
+      const found = new ThreeMatrix().fromArray(worlds[back.nodes.findIndex((node) => node.name === name)]);
+      const [z, other] = [of, found].map((matrix) => new Vector3(0, 0, 1).transformDirection(matrix));
+      expect(z.distanceTo(other)).toBeLessThan(1e-6);
+      const [up, otherUp] = [of, found].map((matrix) => {
+        const y = new Vector3(0, 1, 0).transformDirection(matrix);
+        return y.addScaledVector(z, -y.dot(z)).normalize();
+      });
+      expect(up.distanceTo(otherUp)).toBeLessThan(1e-6);
+    }
   });
 });

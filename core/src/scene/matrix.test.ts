@@ -81,6 +81,31 @@ describe('decompose', () => {
   });
 });
 
+describe('decompose of a sheared matrix', () => {
+  it.each([
+    [multiply(multiply(rotation([30, 40, 50]), scaling([1, 2, 0.5])), rotation([20, 70, 10]))],
+    [multiply(multiply(rotation([-80, 10, 5]), scaling([-1, 3, 1])), rotation([0, 45, 60]))],
+  ])('keeps where Z looks and what is up for it (%#)', (m) => {
+    const { quaternion, rotation: angles, exact } = decompose(m);
+    expect(exact).toBe(false);
+    const of = new ThreeMatrix().fromArray(m);
+    const z = new Vector3(0, 0, 1).transformDirection(of);
+    const y = new Vector3(0, 1, 0).transformDirection(of);
+    y.addScaledVector(z, -y.dot(z)).normalize();
+    const turn = new Quaternion().fromArray(quaternion);
+    close(new Vector3(0, 0, 1).applyQuaternion(turn).toArray(), z.toArray());
+    close(new Vector3(0, 1, 0).applyQuaternion(turn).toArray(), y.toArray());
+    close(rotation(angles), new ThreeMatrix().makeRotationFromQuaternion(turn).toArray());
+  });
+
+  it('gives a turn where Y and Z fall together', () => {
+    const flat = Float64Array.of(1, 0, 0, 0, 0, 0, 2, 0, 0, 0, 3, 0, 0, 0, 0, 1);
+    const turn = new Quaternion().fromArray(decompose(flat).quaternion);
+    expect(turn.length()).toBeCloseTo(1, 9);
+    close(new Vector3(0, 0, 1).applyQuaternion(turn).toArray(), [0, 0, 1]);
+  });
+});
+
 describe('world matrices', () => {
   it('leave the parent scale out of a child that does not inherit it', () => {
     const parent = { parent: -1, transform: { ...identityTransform(), scale: [2, 2, 2] as Vec3 } };

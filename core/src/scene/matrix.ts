@@ -5,6 +5,7 @@ import {
   type TransformParts,
   type Vec3,
 } from './document.ts';
+import { cross, normalised } from './vectors.ts';
 
 /** 4x4 matrix, column-major, acting on column vectors. */
 export type Matrix4 = Float64Array;
@@ -235,19 +236,27 @@ export function decompose(m: Matrix4): Decomposed {
   const dot = (a: number, b: number) =>
     r[a * 4] * r[b * 4] + r[a * 4 + 1] * r[b * 4 + 1] + r[a * 4 + 2] * r[b * 4 + 2];
   const exact = Math.max(Math.abs(dot(0, 1)), Math.abs(dot(0, 2)), Math.abs(dot(1, 2))) < 1e-6;
+  if (!exact) straighten(r);
   return {
     translation: [m[12], m[13], m[14]],
     rotation: eulerOf(r),
-    quaternion: exact ? quaternionOf(r) : unitQuaternion(quaternionOf(r)),
+    quaternion: quaternionOf(r),
     scale,
     exact,
   };
 }
 
-/** Axes that shear has drawn out of square give none of length 1. */
-function unitQuaternion(q: readonly number[]): [number, number, number, number] {
-  const length = Math.hypot(...q) || 1;
-  return [q[0] / length, q[1] / length, q[2] / length, q[3] / length];
+/**
+ * Brings axes that shear has drawn out of square back to it: Z stays, along which cameras and lights look, and Y
+ * stays upright for it.
+ */
+function straighten(r: Matrix4): void {
+  const z: Vec3 = [r[8], r[9], r[10]];
+  // Flat ones have no third axis of their own.
+  const other = cross(Math.abs(z[0]) < 0.9 ? [1, 0, 0] : [0, 1, 0], z);
+  const x = normalised(cross([r[4], r[5], r[6]], z), normalised(other));
+  r.set(x, 0);
+  r.set(cross(z, x), 4);
 }
 
 function unscaled(scale: Vec3, col: number, row: number, m: Matrix4): number {

@@ -4,7 +4,14 @@ import type { SceneDocument, SceneNode } from '../../scene/document.ts';
 import type { Loss } from '../../scene/loss.ts';
 import type { ChannelName } from '../../scene/material.ts';
 import { withMaterialForSlots } from '../../scene/materialForAll.ts';
-import { geometricMatrix, invertAffine, type Matrix4, multiply, worldMatrices } from '../../scene/matrix.ts';
+import {
+  geometricMatrix,
+  invertAffine,
+  type Matrix4,
+  multiply,
+  partsOfMatrix,
+  worldMatrices,
+} from '../../scene/matrix.ts';
 import { partsOffJoints } from '../../scene/partsOffJoints.ts';
 import { flooredRoughness } from '../../scene/shading.ts';
 import { shearedNodes } from '../../scene/sheared.ts';
@@ -96,7 +103,22 @@ function asFbxHasIt(document: SceneDocument, losses: Losses): SceneDocument {
   for (const { name } of apart.nodes.slice(nodes.length)) losses.add({ code: 'fbx.onBone', part: name });
   const { document: bound, parts } = withMaterialForSlots(apart);
   for (const part of parts) losses.add({ code: 'part.noMaterial', part, detail: 'FBX' });
-  return withPlainGeometricOrders({ ...bound, ...turnViews(bound, turnToFbx) });
+  const views = { ...bound, nodes: withStraightViews(bound.nodes) };
+  return withPlainGeometricOrders({ ...views, ...turnViews(views, turnToFbx) });
+}
+
+/**
+ * Shear does nothing to a camera or a light of no shape: where it looks and what is up is all of it. They are
+ * brought to that before they are turned.
+ */
+function withStraightViews(nodes: readonly SceneNode[]): SceneNode[] {
+  const parents = new Set(nodes.map(({ parent }) => parent));
+  return nodes.map((node, i) => {
+    const { matrix } = node.transform;
+    const isBare = (node.camera >= 0 || node.light >= 0) && node.mesh < 0 && !parents.has(i);
+    if (!matrix || !isBare) return node;
+    return { ...node, transform: { ...node.transform, ...partsOfMatrix(matrix), matrix: null } };
+  });
 }
 
 class FileBuilder {
