@@ -64,7 +64,7 @@ describe('values of a material', () => {
     });
     expect(mendOf({ specularColor: [0.5, 2, 1] })).toMatchObject({
       mend: { value: [0.25, 1, 0.5] },
-      message: expect.stringContaining('specular colour 0.5 2 1'),
+      message: expect.stringContaining('specular colour 0.5, 2, 1'),
     });
     expect(mendOf({ specular: 3 })).toMatchObject({
       mend: { value: 1 },

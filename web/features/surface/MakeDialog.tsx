@@ -65,7 +65,7 @@ export function MakeDialog({ close }: { close: () => void }) {
     useMakeStore.setState({ request: { ...request, params: { ...params, ...part } } });
   return (
     <Modal title={recipe.title} close={close} wide>
-      <div className="grid max-h-[78vh] gap-3 overflow-auto p-4 text-[12.3px]">
+      <div className="grid max-h-[78vh] grid-cols-[minmax(0,1fr)] gap-3 overflow-auto p-4 text-[12.3px]">
         <div className="flex flex-wrap items-center gap-2">
           <ChipSelect
             aria-label="What to make"
@@ -101,7 +101,7 @@ export function MakeDialog({ close }: { close: () => void }) {
           </div>
         )}
         {refused && (
-          <p className={fit.length === 0 ? 'text-error' : 'text-[var(--soft)]'}>
+          <p className="text-[var(--soft)]">
             {refused.key} is left out: {recipe.refuses(refused, params)}.
           </p>
         )}
@@ -262,13 +262,19 @@ function Shot({
   );
 }
 
-/** What was made, how well, and what went in by its mean alone. */
+/** What was made, and how well. */
 function whatCame(paths: string[], notes: DerivedMapRow['notes']): string {
-  const means = notes.flatMap(({ material, means = [] }) =>
-    means.map((channel) => `${material}: ${channelInWords(channel)} by its mean, since it lies elsewhere`),
-  );
   const figures = notes.flatMap((note) => note.figures);
-  return [...paths.map(fileName), ...figures.map(figureText), ...means].join('; ');
+  return [...paths.map(fileName), ...figures.map(figureText)].join('; ');
+}
+
+/** Of each material what went into its images by the mean alone. */
+function byTheMean(notes: DerivedMapRow['notes']): string[] {
+  return notes.flatMap(({ material, means = [] }) =>
+    means.length > 0
+      ? [`${material}: ${means.map(channelInWords).join(', ')} by the mean, since it lies elsewhere`]
+      : [],
+  );
 }
 
 /** Jobs of this asset with their progress and what came out. */
@@ -276,7 +282,10 @@ function Made({ assetId }: { assetId: string }) {
   const makings = useDerivedMaps(assetId).data ?? [];
   if (makings.length === 0) return null;
   return (
-    <ul className="grid gap-1 border-t border-[var(--line)] pt-2" aria-label="Made images">
+    <ul
+      className="grid grid-cols-[minmax(0,1fr)] gap-1 border-t border-[var(--line)] pt-2"
+      aria-label="Made images"
+    >
       {makings.slice(0, 5).map(({ id, request, state, progress, paths, notes, fault }) => (
         <li key={id} className="flex items-center gap-2">
           <span className="min-w-0 flex-1">
@@ -287,6 +296,11 @@ function Made({ assetId }: { assetId: string }) {
             <span className="block truncate text-[11.5px] text-[var(--soft)]" title={paths.join('\n')}>
               {fault ? fault.message : whatCame(paths, notes) || state}
             </span>
+            {byTheMean(notes).map((line) => (
+              <span key={line} className="block text-[11.5px] text-[var(--soft)]">
+                {line}
+              </span>
+            ))}
           </span>
           {notes.map(
             ({ material, heat }) =>

@@ -12,7 +12,7 @@ export const surfaceEmissionDark: Check = ({ slots }) =>
         severity: 'warning',
         title: 'Emission map that does not glow',
         message: `${material.key} multiplies ${file.path} by 0.`,
-        evidence: ['the factor of emission is 0 0 0'],
+        evidence: ['the factor of emission is 0, 0, 0'],
         mend: {
           kind: 'setValues',
           slots: [{ material: material.key, channel }],

@@ -24,7 +24,7 @@ export const surfaceSpecularTooStrong: Check = ({ state }) =>
           code: 'surface.specularTooStrong',
           severity: 'warning',
           title: 'Reflects more than all',
-          message: `${material.key} has the ${channel === 'specular' ? 'specular weight' : 'specular colour'} ${typeof value === 'number' ? shown(value) : value.map(shown).join(' ')}; above 1 surfaces look lacquered and sparkle.`,
+          message: `${material.key} has the ${channel === 'specular' ? 'specular weight' : 'specular colour'} ${typeof value === 'number' ? shown(value) : value.map(shown).join(', ')}; above 1 surfaces look lacquered and sparkle.`,
           evidence: [
             'a weight of 1 reflects all that the index allows',
             `the largest part is ${shown(most)}`,

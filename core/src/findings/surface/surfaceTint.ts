@@ -21,14 +21,14 @@ export const surfaceTint: Check = ({ slots }) =>
     )
       return [];
     if (!facts || facts.grey >= GREY_MAP) return [];
-    const factor = value.map(shown).join(' ');
+    const factor = value.map(shown).join(', ');
     return [
       materialFinding(material, channel, {
         code: 'surface.tint',
         severity: 'warning',
         title: 'Map is tinted',
         message: `${material.key} multiplies ${file.path} by ${factor}.`,
-        evidence: [`the factor is ${factor}`, 'a factor of 1 1 1 shows the map as it is'],
+        evidence: [`the factor is ${factor}`, 'a factor of 1, 1, 1 shows the map as it is'],
         mend: {
           kind: 'setValues',
           slots: [{ material: material.key, channel }],
