@@ -29,7 +29,7 @@ describe('the measure itself', () => {
   it('holds gold at roughness 0.2 to the numbers of the book', () => {
     const gold = truthOf({ ...cell, values: 'value', clear: 'opaque' }, 0);
     expect(gold.diffuse).toEqual([0, 0, 0]);
-    expect(gold.specular.map((part) => part.toFixed(3))).toEqual(['0.963', '0.787', '0.408']);
+    expect(gold.specular.map((component) => component.toFixed(3))).toEqual(['0.963', '0.787', '0.408']);
     // Ns = 2 / 0.2^4 - 2.
     expect(2 / gold.roughness ** 4 - 2).toBeCloseTo(1248, 6);
   });

@@ -238,9 +238,9 @@ class Maker extends Lot {
       const unit = 1 / document.metresPerUnit;
       const { translation, rotation, scale } = node.transform;
       const ways: [Track['path'], () => number[]][] = [
-        ['translation', () => translation.map((part) => part + this.between(-1, 1) * unit)],
-        ['rotation', () => rotation.map((part) => part + this.between(-80, 80))],
-        ['scale', () => scale.map((part) => part * this.between(0.5, 2))],
+        ['translation', () => translation.map((component) => component + this.between(-1, 1) * unit)],
+        ['rotation', () => rotation.map((component) => component + this.between(-80, 80))],
+        ['scale', () => scale.map((component) => component * this.between(0.5, 2))],
         ['visible', () => [this.below(2)]],
       ];
       // A view with a size of its own that changes shears what hangs on it once it is turned.

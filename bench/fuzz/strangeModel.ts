@@ -236,7 +236,7 @@ class Maker extends Lot {
 
 function bump(u: number, v: number): number[] {
   const [x, y] = [Math.sin(u * 6) * 0.4, Math.cos(v * 5) * 0.3];
-  return [x, y, Math.sqrt(1 - x * x - y * y)].map((part) => Math.round((part * 0.5 + 0.5) * 255));
+  return [x, y, Math.sqrt(1 - x * x - y * y)].map((component) => Math.round((component * 0.5 + 0.5) * 255));
 }
 
 /** Waves without a jump, which no change of size would keep. */

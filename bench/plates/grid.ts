@@ -74,7 +74,7 @@ export function compareStripe(cell: Cell, stripe: number, found: Found, losses: 
     const value = found[key];
     if (value === undefined) continue;
     const [a, b] = [[truth[key]].flat().map(shown(key)), [value].flat().map(shown(key))];
-    if (a.some((part, k) => Math.abs(part - b[k]) > TOLERANCE))
+    if (a.some((component, k) => Math.abs(component - b[k]) > TOLERANCE))
       wrong.push(`stripe ${stripe}: ${key} ${words(b)}, not ${words(a)}`);
   }
   if (found.strength !== undefined && Math.abs(found.strength - (1 - truth.roughness)) > TOLERANCE)

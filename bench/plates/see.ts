@@ -82,8 +82,8 @@ function exrLoader(): EXRLoader {
 }
 
 const fromSrgb = (stored: readonly number[]) =>
-  stored.slice(0, 3).map((part) => decodeSrgb(part * 255)) as Rgb;
-const times = (a: Rgb, b: readonly number[]) => a.map((part, k) => part * b[k]) as Rgb;
+  stored.slice(0, 3).map((component) => decodeSrgb(component * 255)) as Rgb;
+const times = (a: Rgb, b: readonly number[]) => a.map((component, k) => component * b[k]) as Rgb;
 const firstOf = (files: Files, extension: string) =>
   [...files.keys()].find((path) => path.endsWith(extension)) as string;
 const textOf = (files: Files, extension: string) =>
@@ -145,7 +145,7 @@ async function seeUsd(files: Files): Promise<Look> {
       const rgb = stored.slice(0, 3) as Rgb;
       const linear = path.endsWith('.exr') && output === 'rgb' ? fromAcescg(rgb) : rgb;
       const light = encoded ? fromSrgb(stored) : linear;
-      const all = [...light, stored[3] ?? 1].map((part, k) => part * scale[k] + bias[k]);
+      const all = [...light, stored[3] ?? 1].map((component, k) => component * scale[k] + bias[k]);
       return output === 'rgb' ? all.slice(0, 3) : [all['rgba'.indexOf(output)]];
     });
   }
@@ -269,7 +269,7 @@ function seeClassic({ value, image }: Classic, { destination }: Goal, words: Wor
     };
     const exponent = value(words.exponent)?.[0] ?? 0;
     if (destination === 'render-specgloss') {
-      const ks = (colour(words.specularValue) ?? [0, 0, 0]).map((part) => part * scale);
+      const ks = (colour(words.specularValue) ?? [0, 0, 0]).map((component) => component * scale);
       const gloss = glossiness ? glossiness(u)[0] : 1 - roughnessOf(exponent);
       return {
         ...seen,

@@ -43,7 +43,7 @@ export function decodeSrgb(code: number): number {
 }
 
 const light = (codes: readonly number[]) => codes.map(decodeSrgb) as Rgb;
-const times = (a: Rgb, b: Rgb) => a.map((part, k) => part * b[k]) as Rgb;
+const times = (a: Rgb, b: Rgb) => a.map((component, k) => component * b[k]) as Rgb;
 const mix = (a: number, b: number, share: number) => a + (b - a) * share;
 
 /** What a receiver should see in one stripe. */
@@ -98,7 +98,7 @@ export function truthOf(plate: Plate, stripe: number): Seen {
   // A reflectance of 0.0395, below 0.04: no metalness, and what specular leaves over 0.96 of the diffuse.
   const specular = light(CODES.dielectric);
   return {
-    base: diffuse.map((part) => (part * (1 - specular[0])) / 0.96) as Rgb,
+    base: diffuse.map((component) => (component * (1 - specular[0])) / 0.96) as Rgb,
     metalness: 0,
     roughness: 1 - gloss,
     diffuse,
@@ -114,8 +114,8 @@ function baseOf(plate: Plate, factor: boolean, painted: Rgb) {
 
 function asSpecGloss(base: Rgb, metalness: number): Pick<Seen, 'diffuse' | 'specular'> {
   return {
-    diffuse: base.map((part) => part * (1 - metalness)) as Rgb,
-    specular: base.map((part) => mix(0.04, part, metalness)) as Rgb,
+    diffuse: base.map((component) => component * (1 - metalness)) as Rgb,
+    specular: base.map((component) => mix(0.04, component, metalness)) as Rgb,
   };
 }
 

@@ -202,7 +202,7 @@ class Writer extends BoardLot {
       // They are picked on a screen, and mix as light.
       const [one, two] = [from, to].map((paint) => paint.map(light));
       const paint = [0, 1, 2].map((k) => one[k] + (two[k] - one[k]) * right);
-      return { base: tint.map((part, k) => part * share * light(stored[k]) * paint[k]) };
+      return { base: tint.map((component, k) => component * share * light(stored[k]) * paint[k]) };
     });
 
     if (this.chance(0.4)) {
@@ -214,7 +214,7 @@ class Writer extends BoardLot {
       if (glow) link(glow, modern ? named('emission_color_map') : 'EmissiveColor');
       known.push((right, up) => {
         const stored = at(glow, right, up);
-        return stored && { emission: shine.map((part, k) => part * strength * light(stored[k])) };
+        return stored && { emission: shine.map((component, k) => component * strength * light(stored[k])) };
       });
     }
     if (modern) {

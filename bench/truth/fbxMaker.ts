@@ -56,20 +56,20 @@ export class FbxMaker extends Lot {
     model: number,
     name: string,
     rest: Vec,
-    vary: (part: number) => number,
+    vary: (component: number) => number,
   ): (second: number | null) => Vec {
     if (this.moments.length === 0 || !this.chance(0.4)) return () => rest;
     const node = this.id();
     this.objects.push(
       `AnimationCurveNode: ${node}, "AnimCurveNode::${name[4]}", "" {`,
       'Properties70:  {',
-      ...rest.map((part, k) => `P: "d|${'XYZ'[k]}", "Number", "", "A",${part}`),
+      ...rest.map((component, k) => `P: "d|${'XYZ'[k]}", "Number", "", "A",${component}`),
       '}',
       '}',
     );
     this.connections.push(`C: "OO",${node},${this.layer}`, `C: "OP",${node},${model}, "${name}"`);
     const moves = name === 'Lcl Scaling' ? [true, true, true] : [0, 1, 2].map(() => this.chance(0.7));
-    const keys = rest.map((part, k) => (moves[k] ? SECONDS.map(() => vary(part)) : null));
+    const keys = rest.map((component, k) => (moves[k] ? SECONDS.map(() => vary(component)) : null));
     keys.forEach((values, k) => {
       if (!values) return;
       const curve = this.id();
@@ -99,9 +99,9 @@ export class FbxMaker extends Lot {
     return (second) =>
       second === null
         ? rest
-        : (rest.map((part, k) => {
+        : (rest.map((component, k) => {
             const values = keys[k];
-            if (!values) return part;
+            if (!values) return component;
             const i = second < SECONDS[1] ? 0 : 1;
             const share = (second - SECONDS[i]) / (SECONDS[i + 1] - SECONDS[i]);
             return values[i] + (values[i + 1] - values[i]) * share;
@@ -132,7 +132,7 @@ export class FbxMaker extends Lot {
       model,
       'Lcl Translation',
       said('Lcl Translation', 0.7, place),
-      (part) => part + this.between(-1, 1) * unit,
+      (component) => component + this.between(-1, 1) * unit,
     );
     const [Roff, Rp] = [said('RotationOffset', 0.15, place), said('RotationPivot', 0.25, place)];
     const pre = said('PreRotation', 0.3, turn);
@@ -140,7 +140,7 @@ export class FbxMaker extends Lot {
       model,
       'Lcl Rotation',
       said('Lcl Rotation', 0.7, turn),
-      (part) => part + this.between(-80, 80),
+      (component) => component + this.between(-80, 80),
     );
     const post = said('PostRotation', 0.15, turn);
     const [Soff, Sp] = [said('ScalingOffset', 0.1, place), said('ScalingPivot', 0.15, place)];
@@ -150,7 +150,12 @@ export class FbxMaker extends Lot {
       [-1, 1, 1],
     ];
     const size = said('Lcl Scaling', 0.4, () => this.pick(sizes), [1, 1, 1]);
-    const scaling = this.animated(model, 'Lcl Scaling', size, (part) => part * this.between(0.5, 2));
+    const scaling = this.animated(
+      model,
+      'Lcl Scaling',
+      size,
+      (component) => component * this.between(0.5, 2),
+    );
     const local: Moving = (second) =>
       [
         moved(translation(second)),

@@ -31,8 +31,8 @@ class Writer extends GltfBoards {
       const reflected = shine ? storedAt(board, shine.taken, right, up) : WHITE;
       if (!stored || !reflected) return null;
       const solved = metalOf(
-        tint.slice(0, 3).map((part, k) => part * light(stored[k])),
-        bright.map((part, k) => part * light(reflected[k])),
+        tint.slice(0, 3).map((component, k) => component * light(stored[k])),
+        bright.map((component, k) => component * light(reflected[k])),
       );
       const opacity = mode === 'BLEND' ? tint[3] * stored[3] : 1;
       return { ...solved, roughness: 1 - smooth * reflected[3], opacity };

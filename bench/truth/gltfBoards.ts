@@ -163,7 +163,7 @@ export abstract class GltfBoards extends BoardLot {
   }
 
   private info({ texture, set, scale, turn, move }: Taken): object {
-    const isLaid = turn !== 0 || [...scale, ...move].some((part, k) => part !== [1, 1, 0, 0][k]);
+    const isLaid = turn !== 0 || [...scale, ...move].some((component, k) => component !== [1, 1, 0, 0][k]);
     if (isLaid) this.used.add('KHR_texture_transform');
     return {
       index: texture,

@@ -106,7 +106,7 @@ class Writer extends ViewLot {
         };
         this.lights.push({
           type: kind,
-          ...(colour.every((part) => part === 1) ? {} : { color: colour }),
+          ...(colour.every((component) => component === 1) ? {} : { color: colour }),
           ...(intensity === 1 ? {} : { intensity }),
           ...(kind === 'spot' ? { spot: cone } : {}),
         });

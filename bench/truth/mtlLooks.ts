@@ -101,8 +101,10 @@ class Writer extends BoardLot {
         const stored = at(map, right, up);
         // Beside an image colours of points are something else.
         const [from, to] = (target === 'base' && !map && painted) || [ONES, ONES];
-        const paint = from.map((part, k) => light(part) + (light(to[k]) - light(part)) * right);
-        return stored && { [target]: value.map((part, k) => part * light(stored[k]) * paint[k]) };
+        const paint = from.map(
+          (component, k) => light(component) + (light(to[k]) - light(component)) * right,
+        );
+        return stored && { [target]: value.map((component, k) => component * light(stored[k]) * paint[k]) };
       });
     };
     colour('Kd', 'base');

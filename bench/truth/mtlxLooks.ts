@@ -126,7 +126,7 @@ class Writer extends UsdBoards {
       put(surface.base, 'color3f', base.words);
       known.push((right, up) => {
         const pixel = base.at(right, up);
-        return pixel && { base: pixel.slice(0, 3).map((part) => part * weight) };
+        return pixel && { base: pixel.slice(0, 3).map((component) => component * weight) };
       });
     }
     for (const [word, name] of Object.entries(surface.numbers)) {
@@ -151,7 +151,7 @@ class Writer extends UsdBoards {
       put(colour, 'color3f', `(${value.join(', ')})`);
       // All inputs are often written, needed or not.
       if (weight && (share !== 0 || this.chance(0.5))) put(weight, 'float', `${share}`);
-      known.push(() => ({ sheen: value.map((part) => part * (weight ? share : 1)) }));
+      known.push(() => ({ sheen: value.map((component) => component * (weight ? share : 1)) }));
     }
     if (this.chance(0.4)) this.addOpacity(board, surface, images, { put, known });
     if (this.chance(0.4)) {
@@ -189,7 +189,7 @@ class Writer extends UsdBoards {
     if (strength !== emission.unsaid) put(emission.strength, 'float', `${strength}`);
     known.push((right, up) => {
       const pixel = glow.at(right, up);
-      return pixel && { emission: pixel.slice(0, 3).map((part) => part * strength) };
+      return pixel && { emission: pixel.slice(0, 3).map((component) => component * strength) };
     });
   }
 
@@ -370,15 +370,15 @@ class Writer extends UsdBoards {
     const moveLast = this.chance(0.5);
     // (uv - pivot) * scale - offset + pivot, or (uv - pivot - offset) * scale + pivot, is uv * scale + move.
     const offset = move
-      .map((part, k) => pivot[k] * (1 - scale[k]) - part)
-      .map((part, k) => (moveLast ? part : part / scale[k]));
+      .map((component, k) => pivot[k] * (1 - scale[k]) - component)
+      .map((component, k) => (moveLast ? component : component / scale[k]));
     return this.node(
       // The id that the standard's own library of nodes gives it.
       'ND_place2d_vector2',
       [
         `float2 inputs:texcoord.connect = ${coordinates}`,
         `float2 inputs:pivot = ${pair(pivot)}`,
-        `float2 inputs:scale = ${pair(scale.map((part) => 1 / part))}`,
+        `float2 inputs:scale = ${pair(scale.map((component) => 1 / component))}`,
         `float2 inputs:offset = ${pair(offset)}`,
         ...(moveLast ? [] : ['int inputs:operationorder = 1']),
       ],

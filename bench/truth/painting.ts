@@ -44,8 +44,8 @@ export class Painting {
     for (let y = 0; y < SIDE; y += 1)
       for (let x = 0; x < SIDE; x += 1) {
         const block = this.blocks[Math.floor((y * BLOCKS) / SIDE) * BLOCKS + Math.floor((x * BLOCKS) / SIDE)];
-        kept.forEach((part, k) => {
-          rows[y * (1 + SIDE * this.width) + 1 + x * this.width + k] = Math.round(block[part] * 255);
+        kept.forEach((component, k) => {
+          rows[y * (1 + SIDE * this.width) + 1 + x * this.width + k] = Math.round(block[component] * 255);
         });
       }
     const head = Buffer.alloc(13);
@@ -70,7 +70,7 @@ export function byte(lot: Lot, least = 0, most = 255): number {
 export function direction(lot: Lot): Stored {
   const [x, y] = [lot.between(-0.5, 0.5), lot.between(-0.5, 0.5)];
   const [red, green, blue] = [x, y, Math.sqrt(1 - x * x - y * y)].map(
-    (part) => Math.round(((part + 1) / 2) * 255) / 255,
+    (component) => Math.round(((component + 1) / 2) * 255) / 255,
   );
   return [red, green, blue, 1];
 }

@@ -15,8 +15,8 @@ export function metalOf(
   const b = (bright(diffuse) * rest) / (1 - PLAIN) + reflected - 2 * PLAIN;
   const root = Math.sqrt(Math.max(0, b * b - 4 * PLAIN * (PLAIN - reflected)));
   const metallic = reflected < PLAIN ? 0 : Math.min(1, Math.max(0, (root - b) / (2 * PLAIN)));
-  const base = diffuse.map((part, k) => {
-    const byDiffuse = (part * rest) / (1 - PLAIN) / Math.max(1 - metallic, 1e-6);
+  const base = diffuse.map((component, k) => {
+    const byDiffuse = (component * rest) / (1 - PLAIN) / Math.max(1 - metallic, 1e-6);
     const bySpecular = (specular[k] - PLAIN * (1 - metallic)) / Math.max(metallic, 1e-6);
     return Math.min(1, Math.max(0, byDiffuse + (bySpecular - byDiffuse) * metallic ** 2));
   });

@@ -120,7 +120,9 @@ export class RigLot extends Lot {
 
   private keys(rest: Pose): Pose[] {
     return SECONDS.map(() => ({
-      move: this.chance(0.5) ? rest.move : (rest.move.map((part) => part + this.between(-0.5, 0.5)) as Vec),
+      move: this.chance(0.5)
+        ? rest.move
+        : (rest.move.map((component) => component + this.between(-0.5, 0.5)) as Vec),
       angles: rest.angles.map((angle) => angle + this.between(-40, 40)) as Vec,
       scale: rest.scale,
     }));
@@ -162,7 +164,7 @@ export function alongTurns(from: Pose, to: Pose, share: number): Matrix4 {
 
 /** Angles go straight, as curves of FBX have it. */
 export function alongAngles(from: Pose, to: Pose, share: number): Matrix4 {
-  const mixed = (a: Vec, b: Vec) => a.map((part, k) => part + (b[k] - part) * share) as Vec;
+  const mixed = (a: Vec, b: Vec) => a.map((component, k) => component + (b[k] - component) * share) as Vec;
   return matrixOf({
     move: mixed(from.move, to.move),
     angles: mixed(from.angles, to.angles),

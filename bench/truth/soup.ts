@@ -124,11 +124,15 @@ function poseAt(gltf: Document, second: number): void {
     const share = steps ? 0 : Math.max(0, (second - times[from]) / (times[to] - times[from]));
     if (sampler?.getInterpolation() === 'CUBICSPLINE') throw new Error('curves are not known here');
     const [a, b] = [from, to].map((at) => rowOf(values, at, times.length));
-    if (path === 'weights') node.setWeights(a.map((part, k) => part + (b[k] - part) * share));
+    if (path === 'weights') node.setWeights(a.map((component, k) => component + (b[k] - component) * share));
     else if (path === 'rotation')
       node.setRotation(new Quaternion(...a).slerp(new Quaternion(...b), share).toArray() as Turn);
     else {
-      const value = a.map((part, k) => part + (b[k] - part) * share) as [number, number, number];
+      const value = a.map((component, k) => component + (b[k] - component) * share) as [
+        number,
+        number,
+        number,
+      ];
       if (path === 'translation') node.setTranslation(value);
       else node.setScale(value);
     }

@@ -237,7 +237,7 @@ export class SceneMaker extends Lot {
       case 1:
         return this.step(`translate${end}`, this.pick(['double3', 'float3']), {
           value: this.vector(-3, 3).map((value) => value * unit),
-          other: (value) => value.map((part) => part + this.between(-1, 1) * unit),
+          other: (value) => value.map((component) => component + this.between(-1, 1) * unit),
           matrix: ([x, y, z]) => new Matrix4().makeTranslation(x, y, z),
         });
       case 2:

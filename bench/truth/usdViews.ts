@@ -110,7 +110,8 @@ class Writer extends ViewLot {
     const colour = this.chance(0.5)
       ? [this.between(0, 1), this.between(0.1, 1), this.between(0, 1)]
       : [1, 1, 1];
-    if (colour.some((part) => part !== 1)) words.push(`color3f inputs:color = (${colour.join(', ')})`);
+    if (colour.some((component) => component !== 1))
+      words.push(`color3f inputs:color = (${colour.join(', ')})`);
     const even = this.chance(0.4);
     if (even) words.push('bool inputs:normalize = 1');
     const shown = nits * 2 ** stops;

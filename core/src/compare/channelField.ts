@@ -174,7 +174,7 @@ function interleave(planes: Plane[], channel: ChannelName, map: MapUse, factor: 
   const light =
     COLOUR_CHANNELS.has(channel) && isColourSpace(map.space) ? toLight(values, width, height, map) : values;
   if (map.cut) for (let i = 0; i < light.length; i += 1) light[i] = Math.min(1, Math.max(0, light[i]));
-  if (factor.some((part) => part !== 1))
+  if (factor.some((component) => component !== 1))
     for (let offset = 0; offset < light.length; offset += 1) light[offset] *= factor[offset % 3];
   return light;
 }

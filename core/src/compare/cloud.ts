@@ -77,12 +77,13 @@ export class Cloud {
     for (const i of cells[0])
       for (const j of cells[1])
         for (const k of cells[2])
-          for (let at = this.last.get(this.key(i, j, k)) ?? -1; at >= 0; at = this.before[at])
+          for (let index = this.last.get(this.key(i, j, k)) ?? -1; index >= 0; index = this.before[index])
             if (
-              Math.hypot(places[at * 3] - x, places[at * 3 + 1] - y, places[at * 3 + 2] - z) <= reach &&
-              !found.includes(at)
+              Math.hypot(places[index * 3] - x, places[index * 3 + 1] - y, places[index * 3 + 2] - z) <=
+                reach &&
+              !found.includes(index)
             )
-              found.push(at);
+              found.push(index);
     return found;
   }
 

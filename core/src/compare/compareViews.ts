@@ -145,7 +145,7 @@ function lightView({ name }: SceneNode, light: Light, { place, axes, scale, form
   if (kind === 'area') aim.push(...axes[1]);
   if (sky) aim.push(...axes.flat());
   // A colour beyond 1 is strength; which of both says it is a matter of writing.
-  const numbers = [...aim, ...colour.map((part) => part * intensity)];
+  const numbers = [...aim, ...colour.map((component) => component * intensity)];
   if (kind === 'spot') numbers.push(innerAngle, outerAngle);
   const isSized = format === 'usd' && stands;
   if (isSized) numbers.push(size[0] * scale, size[1] * scale);

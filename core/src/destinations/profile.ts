@@ -348,7 +348,7 @@ function checkGltf({ maps, upAxis, metresPerUnit, normalY, parts, workflow }: De
   }
 }
 
-const three = (channel: string) => [0, 1, 2].map((part) => `${channel} ${part}`).join();
+const three = (channel: string) => [0, 1, 2].map((component) => `${channel} ${component}`).join();
 
 /** Components of glTF's maps, channel and part each. */
 const GLTF_MAPS: Record<string, string> = {

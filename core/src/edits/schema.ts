@@ -249,7 +249,7 @@ function checkRanges(edit: Edit): void {
   if (edit.kind !== 'setValues') return;
   for (const { channel: name } of edit.slots) {
     const [least, most] = rangeOfChannel(name);
-    const beyond = [edit.value].flat().find((part) => part < least || part > most);
+    const beyond = [edit.value].flat().find((component) => component < least || component > most);
     if (beyond !== undefined)
       throw new KinkajouError('edit.invalid', `${beyond} is no ${name}: it lies in ${least} to ${most}`);
   }

@@ -14,7 +14,7 @@ export const setValues: EditDefinition<'setValues'> = {
     const text =
       typeof edit.value === 'number'
         ? edit.value.toFixed(3)
-        : edit.value.map((part) => part.toFixed(3)).join(' ');
+        : edit.value.map((component) => component.toFixed(3)).join(' ');
     return `Set ${slotsInWords(edit.slots)} to the value ${text}`;
   },
 };

@@ -11,7 +11,7 @@ import { decodeOutside, put } from '../test/tools.ts';
 import { writeModel } from './writeModel.ts';
 
 /** A vector that leans by 0.6 in x and -0.48 in y, as every pixel of a map. */
-const LEANING = [0.6, -0.48, 0.64].map((part) => Math.round((part * 0.5 + 0.5) * 255));
+const LEANING = [0.6, -0.48, 0.64].map((component) => Math.round((component * 0.5 + 0.5) * 255));
 let glb: Uint8Array;
 
 beforeAll(async () => {
@@ -74,8 +74,8 @@ describe('the strength of a normal map', () => {
     );
     // (0.3, -0.24, 0.64), of length 0.7463; green turned where the destination wants Y-.
     const y = destination.normalY === 'Y-' ? 0.3216 : -0.3216;
-    [0.402, y, 0.8576].forEach((part, k) =>
-      expect(Math.abs(pixels[k] - (part * 0.5 + 0.5))).toBeLessThanOrEqual(2 / 255),
+    [0.402, y, 0.8576].forEach((component, k) =>
+      expect(Math.abs(pixels[k] - (component * 0.5 + 0.5))).toBeLessThanOrEqual(2 / 255),
     );
   });
 });

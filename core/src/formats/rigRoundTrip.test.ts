@@ -217,7 +217,7 @@ describe('cameras and lights go through the formats that hold them', () => {
     expect(camera.near).toBeCloseTo(0.2, 5);
     expect(camera.far).toBeCloseTo(400, 3);
     const [light] = lights;
-    expect([light.kind, ...light.colour.map((part) => Number(part.toFixed(4)))]).toEqual([
+    expect([light.kind, ...light.colour.map((component) => Number(component.toFixed(4)))]).toEqual([
       'spot',
       1,
       0.5,

@@ -171,9 +171,11 @@ describe('colours keep all three numbers', () => {
       source: { from: 'file', detail: '' },
     };
     const { channels } = await back(document, format);
-    colour.forEach((part, k) => expect(colourValue(channels.baseColor?.value ?? 0)[k]).toBeCloseTo(part, 5));
-    [0.5, 0.25, 0.75].forEach((part, k) =>
-      expect(colourValue(channels.emission?.value ?? 0)[k]).toBeCloseTo(part, 5),
+    colour.forEach((component, k) =>
+      expect(colourValue(channels.baseColor?.value ?? 0)[k]).toBeCloseTo(component, 5),
+    );
+    [0.5, 0.25, 0.75].forEach((component, k) =>
+      expect(colourValue(channels.emission?.value ?? 0)[k]).toBeCloseTo(component, 5),
     );
   });
 });

@@ -194,7 +194,7 @@ describe('what edits leave', () => {
     const { failed, material } = await handedOff('engine-gloss-alpha', plain, [edit, drop]);
     expect(failed).toEqual([]);
     expect(material.channels.specularColor?.value).toEqual(
-      [0.02, 0.02, 0.02].map((part) => expect.closeTo(part, 6)),
+      [0.02, 0.02, 0.02].map((component) => expect.closeTo(component, 6)),
     );
   });
 

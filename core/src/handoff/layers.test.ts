@@ -182,7 +182,8 @@ describe('layers of a surface', () => {
     const [{ channels }] = (await readModel(model, memorySource('package', Object.fromEntries(files))))
       .materials;
     // 0.7 of the 4% that dielectrics reflect.
-    for (const part of (channels.specularColor?.value ?? []) as number[]) expect(part).toBeCloseTo(0.028, 6);
+    for (const component of (channels.specularColor?.value ?? []) as number[])
+      expect(component).toBeCloseTo(0.028, 6);
     expect(channels.specularColor?.value).toHaveLength(3);
   });
 

@@ -180,9 +180,9 @@ function fromPixels(bytes: Uint8Array, header: BmpHeader): Uint8Array {
   for (let row = 0; row < height; row += 1) {
     let to = rowOf(header, row) * width * 4;
     for (let x = 0; x < width; x += 1, to += 4) {
-      const at = pixels + row * stride + x * size;
+      const index = pixels + row * stride + x * size;
       let value = 0;
-      for (let k = size - 1; k >= 0; k -= 1) value = value * 256 + (bytes[at + k] ?? 0);
+      for (let k = size - 1; k >= 0; k -= 1) value = value * 256 + (bytes[index + k] ?? 0);
       for (let k = 0; k < 4; k += 1) {
         const { mask, shift, most } = parts[k];
         out[to + k] = mask === 0 ? 255 : Math.round((((value & mask) >>> shift) * 255) / most);

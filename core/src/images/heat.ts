@@ -21,9 +21,9 @@ export function heatPicture({ width, height, data }: PixelBuffer): PixelBuffer {
       RAMP.findIndex(([place]) => place >= code),
     );
     const [low, high] = [RAMP[next - 1], RAMP[next]];
-    const part = (code - low[0]) / (high[0] - low[0]);
+    const fraction = (code - low[0]) / (high[0] - low[0]);
     for (let k = 0; k < 3; k += 1)
-      table[code * 3 + k] = Math.round(low[k + 1] + (high[k + 1] - low[k + 1]) * part);
+      table[code * 3 + k] = Math.round(low[k + 1] + (high[k + 1] - low[k + 1]) * fraction);
   }
   const out = new Uint8Array(width * height * 3);
   for (let i = 0; i < width * height; i += 1) out.set(table.subarray(data[i] * 3, data[i] * 3 + 3), i * 3);

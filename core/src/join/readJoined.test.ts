@@ -101,7 +101,9 @@ const boundsOf = ({ source }: OpenAsset, key: string) => {
   const node = source.nodes.find(({ name }) => name === key);
   return (
     node?.bounds &&
-    [node.bounds.min, node.bounds.max].map((point) => point.map((part) => Math.round(part * 1e6) / 1e6 || 0))
+    [node.bounds.min, node.bounds.max].map((point) =>
+      point.map((component) => Math.round(component * 1e6) / 1e6 || 0),
+    )
   );
 };
 
@@ -120,7 +122,9 @@ describe('a joined file', () => {
     // lamp's triangle: x 0..1, y 0..3, z 0..2; twice that, turned: x 0..4, y 0..6, z -2..0; moved by (1, 0.5,
     // -2).
     const slab = asset.source.nodes[3].bounds;
-    const rounded = [slab?.min, slab?.max].map((point) => point?.map((part) => Math.round(part * 1e6) / 1e6));
+    const rounded = [slab?.min, slab?.max].map((point) =>
+      point?.map((component) => Math.round(component * 1e6) / 1e6),
+    );
     expect(rounded).toEqual([
       [1, 2, 0.5],
       [5, 4, 6.5],
@@ -401,10 +405,12 @@ describe('a joined file', () => {
       (name, k) => nodes.flatMap((node, i) => (node.name === name ? [i] : []))[k],
     );
     const lifted = poseOf(asset.document, clips[3], 1).worlds;
-    expect(Array.from(lifted[second].slice(12, 15)).map((part) => Number(part.toFixed(4)))).toEqual([
-      7, 1.6, 4,
+    expect(Array.from(lifted[second].slice(12, 15)).map((component) => Number(component.toFixed(4)))).toEqual(
+      [7, 1.6, 4],
+    );
+    expect(Array.from(lifted[first].slice(12, 15)).map((component) => Number(component.toFixed(4)))).toEqual([
+      1, 0, 2,
     ]);
-    expect(Array.from(lifted[first].slice(12, 15)).map((part) => Number(part.toFixed(4)))).toEqual([1, 0, 2]);
     const { edits, state, findings } = mendAsset(asset.source, asset.images, 'none');
     for (const id of ['web-gltf', 'compositor-usd']) {
       const { receipt } = await handOff({

@@ -36,17 +36,17 @@ export function constantValue(
   if (!map) return null;
   const stored = storedConstant(map, facts, VECTOR_CHANNELS.has(channel));
   if (!stored) return null;
-  const evidence = `every pixel is ${stored.map((part) => part.toFixed(3)).join(' ')}`;
+  const evidence = `every pixel is ${stored.map((component) => component.toFixed(3)).join(' ')}`;
   if (channel === 'normal') {
     const flat = Math.abs(stored[0] - 0.5) <= FLAT && Math.abs(stored[1] - 0.5) <= FLAT;
     return flat ? { value: null, words: 'flat', evidence } : null;
   }
-  const read = stored.map((part) => readStored(map, part));
+  const read = stored.map((component) => readStored(map, component));
   if (COLOUR_CHANNELS.has(channel)) {
     const light = linear(read as Rgb, map);
     const factor = typeof value === 'number' ? [value, value, value] : value;
-    const result = light.map((part, i) => part * factor[i]) as Rgb;
-    return { value: result, words: result.map((part) => part.toFixed(3)).join(' '), evidence };
+    const result = light.map((component, i) => component * factor[i]) as Rgb;
+    return { value: result, words: result.map((component) => component.toFixed(3)).join(' '), evidence };
   }
   const [scalar] = read;
   if (channel === 'occlusion') return scalar >= 1 - FLAT ? { value: null, words: '1', evidence } : null;
@@ -73,7 +73,7 @@ function partsRead(component: Component, vector: boolean) {
 
 function linear(colour: Rgb, { space, exponent = 1 }: MapUse): Rgb {
   if (!isColourSpace(space)) return colour;
-  const prepared = colour.map((part) => Math.sign(part) * Math.abs(part) ** exponent);
+  const prepared = colour.map((component) => Math.sign(component) * Math.abs(component) ** exponent);
   return convertColour(prepared, space, 'lin_rec709_scene');
 }
 

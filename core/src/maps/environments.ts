@@ -133,7 +133,8 @@ export function drawEnvironment(
       const d: Vec3 = [flat * Math.cos(longitude), y, flat * Math.sin(longitude)];
       const light = nearestBox(placed, d) ?? sky(d);
       const texel = (Math.floor(row / samples) * width + Math.floor(column / samples)) * 3;
-      for (let part = 0; part < 3; part += 1) data[texel + part] += light[part] / samples ** 2;
+      for (let component = 0; component < 3; component += 1)
+        data[texel + component] += light[component] / samples ** 2;
     }
   }
   return { width, height, data };

@@ -9,11 +9,11 @@ export function repairNormal(
   stored: readonly [number, number, number],
   how: NormalRepair,
 ): [number, number, number] {
-  const [x, y, z] = stored.map((part) => part * 2 - 1);
+  const [x, y, z] = stored.map((component) => component * 2 - 1);
   const vector = how === 'blue' ? [x, y, Math.sqrt(Math.max(0, 1 - x * x - y * y))] : [x, y, z];
   const length = Math.hypot(...vector);
   if (length === 0) return [0.5, 0.5, 1];
-  return vector.map((part) => (part / length) * 0.5 + 0.5) as [number, number, number];
+  return vector.map((component) => (component / length) * 0.5 + 0.5) as [number, number, number];
 }
 
 /**

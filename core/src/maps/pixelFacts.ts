@@ -266,7 +266,7 @@ function lookClosely(
     over: share(over),
     percentiles: valuesAtRanks(
       brightness,
-      PERCENTILES.map((part) => Math.min(count - 1, Math.floor(part * count))),
+      PERCENTILES.map((component) => Math.min(count - 1, Math.floor(component * count))),
     ).map((value) => Math.round(value * 1e5) / 1e5),
     flat: share(flat),
     colours: palette.size,

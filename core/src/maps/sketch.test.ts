@@ -66,7 +66,7 @@ describe('normals', () => {
     z / 2 + 0.5,
   ];
   const near = (found: number[], expected: number[]) =>
-    expected.forEach((part, i) => expect(found[i]).toBeCloseTo(part, 9));
+    expected.forEach((component, i) => expect(found[i]).toBeCloseTo(component, 9));
 
   it('are brought to length 1, or their blue is made anew', () => {
     near(repairNormal(stored(0.3, 0, 0.4), 'unit'), stored(0.6, 0, 0.8));

@@ -14,8 +14,8 @@ describe('starting points', () => {
   it('reflect what the formula gives, worked out by hand', () => {
     // Gold, red: ((0.14 - 1)^2 + 3.697^2) / ((0.14 + 1)^2 + 3.697^2) = 14.4074 / 14.9674.
     expect(conductorReflectance(0.14, 3.697)).toBeCloseTo(14.4074 / 14.9674, 4);
-    expect(point('gold').baseColor?.map((part) => Math.round(part * 100))).toEqual([96, 79, 41]);
-    expect(point('copper').baseColor?.map((part) => Math.round(part * 100))).toEqual([94, 62, 54]);
+    expect(point('gold').baseColor?.map((component) => Math.round(component * 100))).toEqual([96, 79, 41]);
+    expect(point('copper').baseColor?.map((component) => Math.round(component * 100))).toEqual([94, 62, 54]);
     // A conductor without absorption is a dielectric: n = 1.5 gives 4%.
     expect(conductorReflectance(1.5, 0)).toBeCloseTo(0.04, 10);
   });
@@ -58,7 +58,9 @@ describe('starting points', () => {
     ['titanium', [0.542, 0.497, 0.449], 0.15],
     ['cobalt', [0.662, 0.655, 0.634], 0.14],
   ])('%s reflects about what is published elsewhere', (id, published, apart) => {
-    point(id).baseColor?.forEach((part, k) => expect(Math.abs(part - published[k])).toBeLessThan(apart));
+    point(id).baseColor?.forEach((component, k) =>
+      expect(Math.abs(component - published[k])).toBeLessThan(apart),
+    );
   });
 
   /**
@@ -120,7 +122,7 @@ describe('starting points', () => {
     expect(Object.keys(MEASURED_METALS).length).toBeGreaterThanOrEqual(12);
     const own = metalFrom('own', 'Own', [1.5, 0, 1, 1, 0.14, 3.697]);
     // n = 1 leaves k^2 / (4 + k^2).
-    expect(own.baseColor?.map((part) => part.toFixed(4))).toEqual([
+    expect(own.baseColor?.map((component) => component.toFixed(4))).toEqual([
       '0.0400',
       '0.2000',
       (14.4074 / 14.9674).toFixed(4),

@@ -128,6 +128,7 @@ export const STARTING_POINTS: readonly StartingPoint[] = [
 
 /** What a starting point reflects at normal incidence, in words. */
 export function reflectanceInWords({ kind, baseColor, ior }: StartingPoint): string {
-  if (kind === 'metal' && baseColor) return baseColor.map((part) => `${Math.round(part * 100)}%`).join(' ');
+  if (kind === 'metal' && baseColor)
+    return baseColor.map((component) => `${Math.round(component * 100)}%`).join(' ');
   return `${(reflectanceOfIndex(ior) * 100).toFixed(1)}%`;
 }

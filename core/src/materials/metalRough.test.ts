@@ -45,8 +45,8 @@ describe('shading formulas', () => {
     material.channels.baseColor = { value: [0, 0, 0], map: null, source };
     material.channels.specularColor = { value: [0.95, 0.64, 0.54], map: null, source };
     expect(toMetalRough(material).metalness.value).toBeCloseTo(1, 6);
-    toMetalRough(material).baseColor.value.forEach((part, i) =>
-      expect(part).toBeCloseTo([0.95, 0.64, 0.54][i], 6),
+    toMetalRough(material).baseColor.value.forEach((component, i) =>
+      expect(component).toBeCloseTo([0.95, 0.64, 0.54][i], 6),
     );
     material.channels.specularColor = { value: [1, 1, 1], map: createMapUse('s', 'specularColor'), source };
     expect(toMetalRough(material)).toMatchObject({

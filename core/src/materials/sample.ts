@@ -62,8 +62,8 @@ export function pixelOf(
 function wrapped(value: number, mode: MapUse['wrap'][number]): number {
   if (mode === 'clamp') return Math.min(1, Math.max(0, value));
   const whole = Math.floor(value);
-  const part = value - whole;
-  return mode === 'mirror' && Math.abs(whole % 2) === 1 ? 1 - part : part;
+  const fraction = value - whole;
+  return mode === 'mirror' && Math.abs(whole % 2) === 1 ? 1 - fraction : fraction;
 }
 
 /** A single pixel as an image, from components in 0..1 (or floats as stored). */

@@ -81,7 +81,7 @@ describe('classic specular colours', () => {
       material('legacy', { baseColor: [0, 0, 0], specularColor: [0.963, 0.787, 0.408] }, 1248),
     );
     expect(gold.metalness.value).toBeCloseTo(1, 5);
-    expect(gold.baseColor.value.map((part) => Math.round(part * 1000))).toEqual([963, 787, 408]);
+    expect(gold.baseColor.value.map((component) => Math.round(component * 1000))).toEqual([963, 787, 408]);
     expect(gold.roughness.value).toBeCloseTo(0.2, 9);
     const rubber = toMetalRough(
       material('legacy', { baseColor: [0.05, 0.05, 0.05], specularColor: [0.4, 0.4, 0.4] }, 10),

@@ -9,8 +9,8 @@ describe('metal/rough and spec/gloss', () => {
       metalness: 0.5,
       roughness: 0.3,
     });
-    [0.4, 0.2, 0.1].forEach((part, k) => expect(diffuse[k]).toBeCloseTo(part, 12));
-    [0.42, 0.22, 0.12].forEach((part, k) => expect(specular[k]).toBeCloseTo(part, 12));
+    [0.4, 0.2, 0.1].forEach((component, k) => expect(diffuse[k]).toBeCloseTo(component, 12));
+    [0.42, 0.22, 0.12].forEach((component, k) => expect(specular[k]).toBeCloseTo(component, 12));
     expect(glossiness).toBeCloseTo(0.7, 12);
   });
 
@@ -27,7 +27,7 @@ describe('metal/rough and spec/gloss', () => {
   ])('give back %s', (_, diffuse, specular, metalness, baseColor) => {
     const back = fromSpecGloss({ diffuse, specular, glossiness: 0.25 });
     expect(back.metalness).toBeCloseTo(metalness, 3);
-    baseColor.forEach((part, k) => expect(back.baseColor[k]).toBeCloseTo(part, 3));
+    baseColor.forEach((component, k) => expect(back.baseColor[k]).toBeCloseTo(component, 3));
     expect(back.roughness).toBe(0.75);
   });
 
@@ -53,7 +53,7 @@ describe('metal/rough and spec/gloss', () => {
         glossiness: 0.5,
       });
       expect(metalness, `${level}`).toBe(0);
-      for (const part of baseColor) expect(part).toBeCloseTo(level, 12);
+      for (const component of baseColor) expect(component).toBeCloseTo(level, 12);
     }
   });
 

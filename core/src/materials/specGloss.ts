@@ -21,8 +21,8 @@ const EPSILON = 1e-6;
 /** diffuse = base (1 - metalness), specular = mix(0.04, base, metalness), glossiness = 1 - roughness. */
 export function toSpecGloss({ baseColor, metalness, roughness }: MetalRoughValues): SpecGloss {
   return {
-    diffuse: baseColor.map((part) => part * (1 - metalness)) as Rgb,
-    specular: baseColor.map((part) => DIELECTRIC + (part - DIELECTRIC) * metalness) as Rgb,
+    diffuse: baseColor.map((component) => component * (1 - metalness)) as Rgb,
+    specular: baseColor.map((component) => DIELECTRIC + (component - DIELECTRIC) * metalness) as Rgb,
     glossiness: 1 - roughness,
   };
 }

@@ -169,8 +169,8 @@ describe('cameras and lights, and what hangs on them', () => {
         multiply(worldMatrices(of.nodes)[0], geometricMatrix(node.transform)),
       );
       const { points } = of.meshes[node.mesh];
-      return [0, 3, 6].map((at) =>
-        transformPoint(world, points[at], points[at + 1], points[at + 2]).map(
+      return [0, 3, 6].map((index) =>
+        transformPoint(world, points[index], points[index + 1], points[index + 2]).map(
           (value) => Number(value.toFixed(4)) + 0,
         ),
       );

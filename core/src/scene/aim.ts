@@ -113,8 +113,8 @@ function turnedTrack(track: Track, turn: Matrix4 | null): Track {
   const values = new Float64Array(keys.values.length);
   for (let i = 0; i < values.length; i += 4) {
     const q = quaternionOf(multiply(rotationOfQuaternion([...keys.values.subarray(i, i + 4)]), turn));
-    const isFar = i > 0 && q.reduce((sum, part, k) => sum + part * values[i - 4 + k], 0) < 0;
-    values.set(isFar ? q.map((part) => -part) : q, i);
+    const isFar = i > 0 && q.reduce((sum, component, k) => sum + component * values[i - 4 + k], 0) < 0;
+    values.set(isFar ? q.map((component) => -component) : q, i);
   }
   return { ...keys, values };
 }
@@ -126,7 +126,7 @@ function turnedTrack(track: Track, turn: Matrix4 | null): Track {
 function turned(t: TransformParts, turn: Matrix4): TransformParts {
   const [x, y, z] = t.scale;
   const uniform = Math.max(Math.abs(x - y), Math.abs(y - z)) <= 1e-6 * Math.abs(x);
-  if (t.matrix || !uniform || t.scalingPivot.some((part) => part !== 0)) {
+  if (t.matrix || !uniform || t.scalingPivot.some((component) => component !== 0)) {
     const { geometricTranslation, geometricRotation, geometricScale, inherit } = t;
     return {
       ...partsOfMatrix(multiply(localMatrix(t), turn)),

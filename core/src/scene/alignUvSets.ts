@@ -132,9 +132,9 @@ function agreedPlaces(names: readonly SetName[], kinds: readonly Kind[]): Map<Se
       if (k === names.length) return true;
       // The first set is the first one wherever it is asked for.
       const end = names[k] === null ? 1 : limit(names[k]);
-      for (let at = 0; at < end; at += 1) {
-        if (!isFree(names[k], at)) continue;
-        places.set(names[k], at);
+      for (let index = 0; index < end; index += 1) {
+        if (!isFree(names[k], index)) continue;
+        places.set(names[k], index);
         if (place(k + 1)) return true;
         places.delete(names[k]);
       }
@@ -157,7 +157,10 @@ function ordered(
   places: ReadonlyMap<SetName, number>,
 ): PolygonMesh['uvSets'] {
   const out: PolygonMesh['uvSets'] = [];
-  const copy = (set: PolygonMesh['uvSets'][number], at: number) => ({ ...set, name: `${set.name}_${at}` });
+  const copy = (set: PolygonMesh['uvSets'][number], index: number) => ({
+    ...set,
+    name: `${set.name}_${index}`,
+  });
   for (const [name, index] of sets) {
     const [place, set] = [places.get(name), uvSets[index]];
     if (place === undefined) continue;

@@ -375,9 +375,9 @@ describe('a transform', () => {
         tracks: [still, { node, path, times, values, interpolation }],
       });
       const { document: applied, losses } = changed([{ do: 'apply', parts: ['Post'] }], document);
-      return [losses, applied.nodes[1].transform.translation.some((part) => part !== 0)];
+      return [losses, applied.nodes[1].transform.translation.some((component) => component !== 0)];
     };
-    expect(pier().nodes[1].transform.translation.some((part) => part !== 0)).toBe(true);
+    expect(pier().nodes[1].transform.translation.some((component) => component !== 0)).toBe(true);
     expect(after(1, 'translation')).toEqual([[{ code: 'part.notApplied', part: 'Post' }], true]);
     expect(after(1, 'visible')).toEqual([[], false]);
     expect(after(2, 'translation')).toEqual([[], false]);

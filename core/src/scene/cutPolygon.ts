@@ -90,11 +90,11 @@ function clipped(flat: readonly number[], count: number): number[] {
       if (isSpike || (area > 0 && isFree(a, b, c))) ear = k;
       else if (area === 0 && flatEar < 0) flatEar = k;
     }
-    const at = Math.max(0, ear >= 0 ? ear : flatEar);
-    out.push(corner(at - 1), corner(at), corner(at + 1));
-    ring.splice(at, 1);
+    const index = Math.max(0, ear >= 0 ? ear : flatEar);
+    out.push(corner(index - 1), corner(index), corner(index + 1));
+    ring.splice(index, 1);
     // The next but one, so that triangles do not all meet in one corner.
-    start = (at + 1) % ring.length;
+    start = (index + 1) % ring.length;
   }
   return [...out, ...ring];
 }
@@ -117,9 +117,9 @@ function withLeftOut(cut: readonly number[], flat: readonly number[]): number[] 
     for (let k = (from + 1) % count; k !== to; k = (k + 1) % count) between.push(k);
     if (between.length === 0 || !between.every((corner) => isBetween(flat, corner, from, to))) return;
     // Along the edge in either direction, as the clipping turns its triangles.
-    const at = triangles.findIndex((triangle) => triangle.includes(from) && triangle.includes(to));
-    if (at < 0) return;
-    const [triangle] = triangles.splice(at, 1);
+    const index = triangles.findIndex((triangle) => triangle.includes(from) && triangle.includes(to));
+    if (index < 0) return;
+    const [triangle] = triangles.splice(index, 1);
     const apex = triangle.find((corner) => corner !== from && corner !== to) ?? from;
     const forward = triangle[(triangle.indexOf(from) + 1) % 3] === to;
     const chain = [from, ...between, to];
@@ -157,8 +157,8 @@ function cutThroughSpace(mesh: Outline, first: number, count: number): number[] 
   const apex = new Uint16Array(count * count);
   const normals = new Float64Array(count * count * 3);
   const fold = (from: number, to: number, normal: Float64Array): number => {
-    const at = (from * count + to) * 3;
-    const [x, y, z] = [normals[at], normals[at + 1], normals[at + 2]];
+    const index = (from * count + to) * 3;
+    const [x, y, z] = [normals[index], normals[index + 1], normals[index + 2]];
     if (x === 0 && y === 0 && z === 0) return 0;
     const along = normal[0] * x + normal[1] * y + normal[2] * z;
     return (squaredDistance(mesh, first + from, first + to) * (1 - along)) / 2;
@@ -166,18 +166,18 @@ function cutThroughSpace(mesh: Outline, first: number, count: number): number[] 
   for (let span = 2; span < count; span += 1)
     for (let from = 0; from + span < count; from += 1) {
       const to = from + span;
-      const at = from * count + to;
-      cost[at] = Infinity;
+      const index = from * count + to;
+      cost[index] = Infinity;
       for (let k = from + 1; k < to; k += 1) {
         const looks = areaVector(mesh, first, [from, k, to]);
         const area = Math.sqrt(looks[0] ** 2 + looks[1] ** 2 + looks[2] ** 2);
         const normal = looks.map((value) => (area > 0 ? value / area : 0));
         const bends = area > 0 ? fold(from, k, normal) + fold(k, to, normal) : 0;
         const sum = cost[from * count + k] + cost[k * count + to] + area / 2 + bends;
-        if (sum >= cost[at]) continue;
-        cost[at] = sum;
-        apex[at] = k;
-        normals.set(normal, at * 3);
+        if (sum >= cost[index]) continue;
+        cost[index] = sum;
+        apex[index] = k;
+        normals.set(normal, index * 3);
       }
     }
   const out: number[] = [];

@@ -24,7 +24,7 @@ function areas(mesh: PolygonMesh): number[] {
   });
 }
 
-const sum = (list: readonly number[]) => list.reduce((total, part) => total + part, 0);
+const sum = (list: readonly number[]) => list.reduce((total, component) => total + component, 0);
 
 describe('polygons cut into triangles', () => {
   it('keep area and winding where they are not convex', () => {
@@ -129,7 +129,7 @@ describe('placements of images', () => {
           expect(theirs[0]).toBeCloseTo(ours[0], 9);
           expect(1 - theirs[1]).toBeCloseTo(ours[1], 9);
           const back = fromGltfTransform(g);
-          back.offset.forEach((part, k) => expect(part).toBeCloseTo(transform.offset[k], 9));
+          back.offset.forEach((component, k) => expect(component).toBeCloseTo(transform.offset[k], 9));
         },
       ),
     );

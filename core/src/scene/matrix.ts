@@ -172,7 +172,7 @@ export function worldMatrices(nodes: readonly { parent: number; transform: Trans
     if (node.parent < 0) out.push(local);
     else if (
       node.transform.inherit === 'Rrs' &&
-      nodes[node.parent].transform.scale.some((part) => part !== 1)
+      nodes[node.parent].transform.scale.some((component) => component !== 1)
     ) {
       out.push(withoutParentScale(out[node.parent], nodes[node.parent].transform, node.transform));
     } else out.push(multiply(out[node.parent], local));
@@ -186,10 +186,11 @@ export function worldMatrices(nodes: readonly { parent: number; transform: Trans
  */
 function withoutParentScale(parent: Matrix4, parentParts: TransformParts, t: TransformParts): Matrix4 {
   const local = localMatrix(t);
-  const [x, y, z] = parentParts.scale.map((part) => (part === 0 ? 1 : 1 / part));
+  const [x, y, z] = parentParts.scale.map((component) => (component === 0 ? 1 : 1 / component));
   const unscaled = multiply(parent, scaling([x, y, z]));
   const { quaternion, scale, exact } = decompose(unscaled);
-  const isEven = exact && scale.every((part) => Math.abs(part - scale[0]) <= 1e-9 * Math.abs(scale[0]));
+  const isEven =
+    exact && scale.every((component) => Math.abs(component - scale[0]) <= 1e-9 * Math.abs(scale[0]));
   const out =
     isEven || t.matrix
       ? multiply(unscaled, local)
@@ -343,5 +344,5 @@ export function toYUpMetres(axes: AxisSystem, metresPerUnit: number): Matrix4 {
 export function isPlain(t: TransformParts): boolean {
   const none = identityTransform();
   const keys = ['rotationPivot', 'rotationOffset', 'scalingPivot', 'scalingOffset'] as const;
-  return !t.matrix && keys.every((key) => t[key].every((part, i) => part === none[key][i]));
+  return !t.matrix && keys.every((key) => t[key].every((component, i) => component === none[key][i]));
 }

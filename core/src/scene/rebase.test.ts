@@ -175,7 +175,7 @@ describe('motion of a part in the scene', () => {
     close(value('translation', 1), [10, 0, -6]);
     close(
       value('translation', 0.5),
-      [10 + 4 * Math.SQRT1_2, 0, -4 * Math.SQRT1_2].map((part) => Number(part.toFixed(4))),
+      [10 + 4 * Math.SQRT1_2, 0, -4 * Math.SQRT1_2].map((component) => Number(component.toFixed(4))),
     );
     const eighth = Number(Math.SQRT1_2.toFixed(4));
     close(value('quaternion', 1), [0, eighth, 0, eighth]);

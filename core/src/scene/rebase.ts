@@ -149,8 +149,8 @@ export function timesOf(tracks: readonly Track[]): Float64Array {
 function shortWay(turns: readonly (readonly number[])[]): number[][] {
   let last: readonly number[] = [0, 0, 0, 1];
   return turns.map((turn) => {
-    const sign = turn.reduce((sum, part, k) => sum + part * last[k], 0) < 0 ? -1 : 1;
-    last = turn.map((part) => part * sign);
+    const sign = turn.reduce((sum, component, k) => sum + component * last[k], 0) < 0 ? -1 : 1;
+    last = turn.map((component) => component * sign);
     return [...last];
   });
 }

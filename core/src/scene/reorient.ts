@@ -95,10 +95,10 @@ function createChange(matrix: Matrix4, scale: number): Change {
   const sign: Change['sign'] = [1, 1, 1];
   for (let axis = 0; axis < 3; axis += 1) {
     for (let row = 0; row < 3; row += 1) {
-      const part = matrix[axis * 4 + row];
-      if (Math.abs(part) < scale / 2) continue;
+      const component = matrix[axis * 4 + row];
+      if (Math.abs(component) < scale / 2) continue;
       to[axis] = row;
-      sign[axis] = part < 0 ? -1 : 1;
+      sign[axis] = component < 0 ? -1 : 1;
     }
   }
   const near = Math.abs(scale - 1) < 1e-12 ? 1 : scale;
@@ -190,7 +190,7 @@ function changeValues(
   scale: number,
 ): Float64Array {
   const out = new Float64Array(values.length);
-  const factor = sign.map((part) => part * scale);
+  const factor = sign.map((component) => component * scale);
   for (let i = 0; i + 2 < values.length; i += 3) {
     for (let axis = 0; axis < 3; axis += 1) out[i + to[axis]] = values[i + axis] * factor[axis];
   }

@@ -124,6 +124,6 @@ function entryOf({ faceCorners }: PolygonMesh, layer: Layer, corner: number, fac
 
 function vectorAt(mesh: PolygonMesh, layer: Layer, corner: number, face: number): Vec3 {
   const { values } = layer;
-  const at = entryOf(mesh, layer, corner, face);
-  return [values[at], values[at + 1], values[at + 2]];
+  const index = entryOf(mesh, layer, corner, face);
+  return [values[index], values[index + 1], values[index + 2]];
 }

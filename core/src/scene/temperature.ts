@@ -24,7 +24,7 @@ export function lightOfTemperature(kelvin: number): Vec3 {
     3.2404542 * tx - 1.5371385 - 0.4985314 * tz,
     -0.969266 * tx + 1.8760108 + 0.041556 * tz,
     0.0556434 * tx - 0.2040259 + 1.0572252 * tz,
-  ].map((part) => Math.max(0, part)) as Vec3;
+  ].map((component) => Math.max(0, component)) as Vec3;
 }
 
 function polynomial(factors: readonly number[], value: number): number {

@@ -68,7 +68,7 @@ describe('a track at a moment', () => {
     const found = evaluateTrack(turn, 0.5);
     const expected = [0, 0, Math.sin(Math.PI / 8), Math.cos(Math.PI / 8)];
     const sign = Math.sign(found[3]);
-    found.forEach((part, k) => expect(part * sign).toBeCloseTo(expected[k], 12));
+    found.forEach((component, k) => expect(component * sign).toBeCloseTo(expected[k], 12));
   });
 });
 
@@ -108,7 +108,7 @@ describe('sampling', () => {
     const h = Math.SQRT1_2;
     // A quarter about X; then that times a quarter about Z: (h, 0, 0, h) * (0, 0, h, h) = (1/2, -1/2, 1/2,
     // 1/2).
-    [h, 0, 0, h, 0.5, -0.5, 0.5, 0.5].forEach((part, i) => expect(values[i]).toBeCloseTo(part, 9));
+    [h, 0, 0, h, 0.5, -0.5, 0.5, 0.5].forEach((component, i) => expect(values[i]).toBeCloseTo(component, 9));
   });
 });
 

@@ -162,7 +162,7 @@ export function toQuaternions(track: Track, node: SceneNode, perSecond = 30): Tr
     const whole: Matrix4 = multiply(multiply(before, rotation(angles, rotationOrder)), after);
     const q = quaternionOf(whole);
     const sign = q[0] * last[0] + q[1] * last[1] + q[2] * last[2] + q[3] * last[3] < 0 ? -1 : 1;
-    last = q.map((part) => part * sign);
+    last = q.map((component) => component * sign);
     values.set(last, i * 4);
   });
   return {
@@ -176,21 +176,21 @@ export function toQuaternions(track: Track, node: SceneNode, perSecond = 30): Tr
 
 /** Between two turns, the short way round at an even speed. */
 export function slerp(a: number[], b: number[], t: number): number[] {
-  let dot = a.reduce((sum, part, k) => sum + part * b[k], 0);
+  let dot = a.reduce((sum, component, k) => sum + component * b[k], 0);
   const sign = dot < 0 ? -1 : 1;
   dot = Math.min(1, dot * sign);
   const angle = Math.acos(dot);
-  if (angle < 1e-6) return normalised(a.map((part, k) => part + (sign * b[k] - part) * t));
+  if (angle < 1e-6) return normalised(a.map((component, k) => component + (sign * b[k] - component) * t));
   const [wa, wb] = [
     Math.sin((1 - t) * angle) / Math.sin(angle),
     (sign * Math.sin(t * angle)) / Math.sin(angle),
   ];
-  return a.map((part, k) => part * wa + b[k] * wb);
+  return a.map((component, k) => component * wa + b[k] * wb);
 }
 
 function normalised(q: number[]): number[] {
   const length = Math.hypot(...q) || 1;
-  return q.map((part) => part / length);
+  return q.map((component) => component / length);
 }
 
 /**

@@ -228,7 +228,7 @@ function TakeOver({ side, material, channel }: { side: string; material: string;
       Take over{' '}
       {[theirs.value]
         .flat()
-        .map((part) => Number(part.toFixed(3)))
+        .map((component) => Number(component.toFixed(3)))
         .join(' ')}
     </Button>
   );

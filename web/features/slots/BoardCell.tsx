@@ -140,9 +140,9 @@ export function valueText(value: Channel['value'] | undefined): string {
   if (value === undefined) return '';
   if (typeof value === 'number') return value.toFixed(2);
   return value
-    .map((part) => {
-      if (part === 1) return '1';
-      return part === 0 ? '0' : part.toFixed(2).replace(/^0/, '');
+    .map((component) => {
+      if (component === 1) return '1';
+      return component === 0 ? '0' : component.toFixed(2).replace(/^0/, '');
     })
     .join(' ');
 }

@@ -35,7 +35,9 @@ export function MetalDialog({ close }: { close: () => void }) {
   const light = sound ? metalColour(index as unknown as Conductor) : null;
   const srgb =
     light &&
-    convertColour(light, 'lin_rec709_scene', 'srgb_rec709_scene').map((part) => Math.round(part * 255));
+    convertColour(light, 'lin_rec709_scene', 'srgb_rec709_scene').map((component) =>
+      Math.round(component * 255),
+    );
   const source = MEASURED_METALS[name]?.source;
   return (
     <Modal title="A metal by n and k" close={close}>
@@ -95,7 +97,7 @@ export function MetalDialog({ close }: { close: () => void }) {
           <span className="text-[var(--soft)]">
             {light && srgb ? (
               <>
-                Linear Rec.709 {light.map((part) => part.toFixed(3)).join(' ')}
+                Linear Rec.709 {light.map((component) => component.toFixed(3)).join(' ')}
                 <br />
                 shown as sRGB {srgb.join(' ')}
               </>

@@ -54,7 +54,7 @@ export function SurfaceSheet({ chosen }: { chosen: string[] }) {
     value: [number, number, number],
   ) => {
     const map = Boolean(first.channels[channel]?.map);
-    const white = value.every((part) => part === 1);
+    const white = value.every((component) => component === 1);
     return (
       <ColourRow
         key={channel}

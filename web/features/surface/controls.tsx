@@ -86,7 +86,7 @@ interface ColourRowProps {
 
 /** A linear colour as three numbers beside a swatch. */
 export function ColourRow({ title, value, map, wide = false, commit, children }: ColourRowProps) {
-  const text = value.map((part) => String(Math.round(part * 1000) / 1000)).join(' ');
+  const text = value.map((component) => String(Math.round(component * 1000) / 1000)).join(' ');
   const [shown, setShown] = useState(text);
   useEffect(() => setShown(text), [text]);
   const take = () => {

@@ -153,7 +153,7 @@ async function readLines(view: BenchView, { material: key, uvs }: Picked): Promi
       pixels: found?.pixel ? singlePixel(found.pixel) : null,
     });
     const from = found?.pixel
-      ? `${found.pixel.map((part) => storedText(part)).join(' ')} at ${found.place.x}, ${found.place.y} of ${fileName(found.place.path)}`
+      ? `${found.pixel.map((component) => storedText(component)).join(' ')} at ${found.place.x}, ${found.place.y} of ${fileName(found.place.path)}`
       : '';
     return [{ channel, value: numbers(value), from }];
   });
@@ -177,7 +177,7 @@ function placeOf(view: BenchView, map: MapUse, uvs: Picked['uvs']): PixelPlace |
 }
 
 function numbers(value: number | readonly number[]): string {
-  return (typeof value === 'number' ? [value] : value).map((part) => part.toFixed(3)).join(' ');
+  return (typeof value === 'number' ? [value] : value).map((component) => component.toFixed(3)).join(' ');
 }
 
 /** 8-bit codes as such, all else as numbers. */

@@ -16,7 +16,8 @@ self.onmessage = ({ data: key }: MessageEvent<EnvironmentKey>) => {
   for (let y = 0; y < height; y += 1) {
     for (let x = 0; x < width; x += 1) {
       const [from, to] = [(y * width + x) * 3, ((height - 1 - y) * width + x) * 4];
-      for (let part = 0; part < 3; part += 1) texels[to + part] = numberToHalf(data[from + part]);
+      for (let component = 0; component < 3; component += 1)
+        texels[to + component] = numberToHalf(data[from + component]);
     }
   }
   const drawn: DrawnEnvironment = {

@@ -139,7 +139,7 @@ function litMaterial(neutral: NeutralMaterial, context: MaterialContext): ViewMa
     : { value: shading.baseColor.value, map: shading.baseColor.map };
   material.color.setRGB(...base.value);
   material.emissive.setRGB(...shading.emission.value);
-  if (shading.sheenColor.value.some((part) => part > 0)) {
+  if (shading.sheenColor.value.some((component) => component > 0)) {
     Object.assign(material, { sheen: 1, sheenRoughness: shading.sheenRoughness });
     material.sheenColor.setRGB(...shading.sheenColor.value);
   }
@@ -291,7 +291,7 @@ export function channelsIn({ materials }: AssetState): ChannelName[] {
 }
 
 function clampColour(value: readonly number[]): Rgb {
-  return value.map((part) => Math.min(1, Math.max(0, part))) as Rgb;
+  return value.map((component) => Math.min(1, Math.max(0, component))) as Rgb;
 }
 
 /** Width and height of the material's first map, for the density of its texels; null without one. */

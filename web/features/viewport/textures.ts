@@ -100,7 +100,7 @@ export class TextureStore {
     const canvas = document.createElement('canvas');
     canvas.width = canvas.height = 1;
     const context = canvas.getContext('2d') as CanvasRenderingContext2D;
-    context.fillStyle = `rgb(${[red, green, blue].map((part) => Math.round(part * 255)).join(' ')})`;
+    context.fillStyle = `rgb(${[red, green, blue].map((component) => Math.round(component * 255)).join(' ')})`;
     context.fillRect(0, 0, 1, 1);
     return canvas;
   }

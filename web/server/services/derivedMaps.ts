@@ -144,7 +144,7 @@ function contentInWords(value: MadeSlot['value'], map: MadeSlot['map']): string 
 }
 
 function valueInWords(value: number | readonly number[]): string {
-  return (typeof value === 'number' ? [value] : value).map((part) => part.toFixed(3)).join(' ');
+  return (typeof value === 'number' ? [value] : value).map((component) => component.toFixed(3)).join(' ');
 }
 
 async function pngText(pixels: PixelBuffer): Promise<string> {

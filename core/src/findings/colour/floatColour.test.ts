@@ -43,7 +43,7 @@ function code(x: number, y: number): [number, number, number] {
     [70, 96, 128],
     [168, 142, 90],
   ][(y >> 3) % 4];
-  return plank.map((part) => Math.max(30, Math.min(235, Math.round(part + grain)))) as [
+  return plank.map((component) => Math.max(30, Math.min(235, Math.round(component + grain)))) as [
     number,
     number,
     number,
@@ -74,7 +74,7 @@ function converted(codes: readonly number[], outside: string): number[] {
   const key = `${outside} ${codes.join()}`;
   let found = existing.get(key);
   if (!found) {
-    const srgb = new Color('srgb', codes.map((part) => part / 255) as [number, number, number]);
+    const srgb = new Color('srgb', codes.map((component) => component / 255) as [number, number, number]);
     if (outside.endsWith('709')) found = srgb.to('srgb-linear').coords.map(Number);
     // The library has the encoded space alone; its curve is 563 / 256.
     else if (outside === 'a98rgb-linear')

@@ -121,7 +121,7 @@ function lightOfColour(slot: MappedSlot, all: readonly MappedSlot[]): SlotVerdic
 }
 
 function isDark(value: Channel['value']): boolean {
-  return [value].flat().every((part) => part === 0);
+  return [value].flat().every((component) => component === 0);
 }
 
 function isRelief(channel: ChannelName | undefined): boolean {

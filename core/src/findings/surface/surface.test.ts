@@ -209,7 +209,7 @@ describe('occlusion in the base colour', () => {
   const shade = (u: number, v: number) => 0.35 + 0.65 * (0.5 + 0.5 * Math.sin(u * 20) * Math.cos(v * 12));
   const images = (mixed: boolean) => ({
     'wall_basecolor.png': paint(3, (u, v) =>
-      [0.8, 0.5, 0.3].map((part) => part * (mixed ? shade(u, v) : 1 - 0.1 * Math.sin(u * 50))),
+      [0.8, 0.5, 0.3].map((component) => component * (mixed ? shade(u, v) : 1 - 0.1 * Math.sin(u * 50))),
     ),
     'wall_ao.png': paint(1, (u, v) => [shade(u, v)]),
   });

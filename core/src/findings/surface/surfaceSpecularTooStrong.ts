@@ -18,7 +18,9 @@ export const surfaceSpecularTooStrong: Check = ({ state }) =>
       if (value === undefined || most <= MOST) return [];
       // The hue stays: all parts are divided by the largest.
       const mended =
-        typeof value === 'number' ? 1 : (value.map((part) => part / most) as [number, number, number]);
+        typeof value === 'number'
+          ? 1
+          : (value.map((component) => component / most) as [number, number, number]);
       return [
         materialFinding(material, channel, {
           code: 'surface.specularTooStrong',

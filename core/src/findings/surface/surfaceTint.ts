@@ -17,7 +17,7 @@ export const surfaceTint: Check = ({ slots }) =>
       channel !== 'baseColor' ||
       !file ||
       typeof value === 'number' ||
-      value.every((part) => Math.abs(part - 1) <= WHITE)
+      value.every((component) => Math.abs(component - 1) <= WHITE)
     )
       return [];
     if (!facts || facts.grey >= GREY_MAP) return [];

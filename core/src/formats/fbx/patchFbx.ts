@@ -98,7 +98,7 @@ function misread(tree: FbxTree, patch: ModelPatch, alphaBefore: ReadonlyMap<stri
     const same =
       read !== undefined &&
       [read].flat().length === expected.length &&
-      [read].flat().every((part, k) => Math.abs(part - expected[k]) <= READ_APART);
+      [read].flat().every((component, k) => Math.abs(component - expected[k]) <= READ_APART);
     return same ? [] : [`${material} says ${channelInWords(channel)} in another place, too`];
   });
   const alphas = [...alphaModes(tree)].flatMap(([key, mode]) =>

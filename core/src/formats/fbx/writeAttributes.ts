@@ -68,7 +68,7 @@ export function transformRows(parts: TransformParts): TransformRow[] {
     always(entry(name, [name, '', 'A'], D(value[0]), D(value[1]), D(value[2])));
   const optional = (name: string, value: readonly number[], neutral = 0) => ({
     row: vectorEntry(name, value),
-    idle: value.every((part) => part === neutral),
+    idle: value.every((component) => component === neutral),
   });
   return [
     always(enumEntry('RotationOrder', ORDERS.indexOf(t.rotationOrder))),

@@ -64,9 +64,9 @@ function writeProperty(out: ByteSink, property: FbxProperty): void {
     case 'F':
       return out.number(4, (view, index) => view.setFloat32(index, property.value, true));
     case 'D':
-      return out.number(8, (view, at) => view.setFloat64(at, property.value, true));
+      return out.number(8, (view, index) => view.setFloat64(index, property.value, true));
     case 'L':
-      return out.number(8, (view, at) => view.setBigInt64(at, property.value, true));
+      return out.number(8, (view, index) => view.setBigInt64(index, property.value, true));
     case 'S': {
       const bytes = new TextEncoder().encode(property.value);
       out.u32(bytes.length);

@@ -12,7 +12,7 @@ function winch(degrees: number, axis: readonly number[], times: number[]): Scene
   document.nodes = [createNode('Winch', 'group', -1)];
   const values = times.flatMap((_, i) => {
     const half = (degrees * i * Math.PI) / 360;
-    return [...axis.map((part) => part * Math.sin(half)), Math.cos(half)];
+    return [...axis.map((component) => component * Math.sin(half)), Math.cos(half)];
   });
   const track: Track = {
     node: 0,
@@ -28,10 +28,10 @@ function winch(degrees: number, axis: readonly number[], times: number[]): Scene
 /** A vector turned about an axis of length 1, by Rodrigues. */
 function turned(v: readonly number[], axis: readonly number[], degrees: number): number[] {
   const [c, s] = [Math.cos((degrees * Math.PI) / 180), Math.sin((degrees * Math.PI) / 180)];
-  const along = v.reduce((sum, part, k) => sum + part * axis[k], 0);
-  return v.map((part, k) => {
+  const along = v.reduce((sum, component, k) => sum + component * axis[k], 0);
+  return v.map((component, k) => {
     const [i, j] = [(k + 1) % 3, (k + 2) % 3];
-    return part * c + (axis[i] * v[j] - axis[j] * v[i]) * s + axis[k] * along * (1 - c);
+    return component * c + (axis[i] * v[j] - axis[j] * v[i]) * s + axis[k] * along * (1 - c);
   });
 }
 
@@ -53,7 +53,7 @@ it.each([
     ].entries()) {
       const column = k === 0 ? [m[0], m[1], m[2]] : [m[8], m[9], m[10]];
       const expected = turned(v, axis, degrees * frame);
-      column.forEach((part, i) => expect(part).toBeCloseTo(expected[i], 3));
+      column.forEach((component, i) => expect(component).toBeCloseTo(expected[i], 3));
     }
   }
   // No more keys than that takes.
@@ -121,7 +121,7 @@ it.each([
     expect(written.rotationOrder).toBe('XYZ');
     expect(written.geometricRotation).toEqual([10, 20, 30]);
     const close = (found: Iterable<number>, expected: ArrayLike<number>) =>
-      [...found].forEach((part, i) => expect(part).toBeCloseTo(expected[i], 3));
+      [...found].forEach((component, i) => expect(component).toBeCloseTo(expected[i], 3));
     close(rotation(written.rotation), rotation([20, 40, 60], 'ZXY'));
     for (const [i, clip] of document.clips.entries())
       for (const time of [0, 0.4, 1]) {

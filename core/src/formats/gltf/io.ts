@@ -48,8 +48,8 @@ function placeExactly({ nodes }: GLTF.IGLTF, gltf: Document): void {
       const written = nodes?.[i];
       if (!written) return;
       const [translation, rotation, scale] = [node.getTranslation(), node.getRotation(), node.getScale()];
-      if (translation.some((part) => part !== 0)) written.translation = translation;
-      if (rotation.some((part, k) => part !== (k === 3 ? 1 : 0))) written.rotation = rotation;
-      if (scale.some((part) => part !== 1)) written.scale = scale;
+      if (translation.some((component) => component !== 0)) written.translation = translation;
+      if (rotation.some((component, k) => component !== (k === 3 ? 1 : 0))) written.rotation = rotation;
+      if (scale.some((component) => component !== 1)) written.scale = scale;
     });
 }

@@ -108,7 +108,7 @@ function setValue(
     case 'emission': {
       const colour = colourValue(value);
       const strength = Math.max(1, ...colour);
-      material.emissiveFactor = colour.map((part) => part / strength);
+      material.emissiveFactor = colour.map((component) => component / strength);
       if (strength > 1) extension('KHR_materials_emissive_strength', 'emissiveStrength', strength);
       return;
     }

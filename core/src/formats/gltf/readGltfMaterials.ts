@@ -194,10 +194,10 @@ class MaterialReader {
       this.source.getExtension<EmissiveStrength>('KHR_materials_emissive_strength')?.getEmissiveStrength() ??
       1;
     const texture = this.source.getEmissiveTexture();
-    if (!texture && factor.every((part) => part === 0)) return;
+    if (!texture && factor.every((component) => component === 0)) return;
     this.colour(
       'emission',
-      factor.map((part) => part * strength) as Rgb,
+      factor.map((component) => component * strength) as Rgb,
       texture,
       this.source.getEmissiveTextureInfo(),
     );
@@ -254,7 +254,7 @@ class MaterialReader {
         specular.getSpecularColorTexture(),
         specular.getSpecularColorTextureInfo(),
       );
-      if (tint.some((part) => part !== 1) && !specular.getSpecularColorTexture())
+      if (tint.some((component) => component !== 1) && !specular.getSpecularColorTexture())
         this.leave('tints of what reflects');
     }
     const volume = source.getExtension<Volume>('KHR_materials_volume');
@@ -262,7 +262,7 @@ class MaterialReader {
       if (volume.getThicknessFactor() > 0) material.thickness = volume.getThicknessFactor();
       if (
         Number.isFinite(volume.getAttenuationDistance()) &&
-        volume.getAttenuationColor().some((part) => part !== 1)
+        volume.getAttenuationColor().some((component) => component !== 1)
       )
         this.leave('colours inside of glass');
     }

@@ -241,7 +241,7 @@ function readShapes(mesh: Mesh, parts: Part[]): MorphShape[] {
       for (let i = 0; i < Math.min(vertices, position.getCount()); i += 1) {
         position.getElement(i, p);
         if (normal) normal.getElement(i, n);
-        if (p.every((part) => part === 0) && n.every((part) => part === 0)) continue;
+        if (p.every((component) => component === 0) && n.every((component) => component === 0)) continue;
         points.push(base + i);
         offsets.push(...p.slice(0, 3));
         normals.push(...n.slice(0, 3));

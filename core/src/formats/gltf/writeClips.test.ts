@@ -228,10 +228,10 @@ it('quick turns by angles are written in pieces that go their way', () => {
 });
 
 it('a clip without tracks takes none of the others away, and one before 0 tells its own name', () => {
-  const moved = (at: number): Track => ({
+  const moved = (index: number): Track => ({
     node: 0,
     path: 'translation',
-    times: Float64Array.of(at, at + 1),
+    times: Float64Array.of(index, index + 1),
     values: Float64Array.of(0, 0, 0, 1, 0, 0),
     interpolation: 'linear',
   });

@@ -337,7 +337,7 @@ class SceneWriter {
     const extension = this.gltf.createExtension(KHRLightsPunctual);
     // Colours go up to 1; what is beyond is strength.
     const beyond = Math.max(1, ...light.colour);
-    const [red, green, blue] = light.colour.map((part) => Math.max(0, part) / beyond);
+    const [red, green, blue] = light.colour.map((component) => Math.max(0, component) / beyond);
     const made = extension
       .createLight(this.nameOf(light.name, 'light'))
       .setType(light.kind)

@@ -78,7 +78,11 @@ function addFallbacks({ channels }: Material, table: InputTable, detail: string)
 
 /** Metal/rough has no place for a tint of what dielectrics reflect, unless an image brings it. */
 function tellTint({ channels: { specularColor } }: Material, prim: ComposedPrim, host: MaterialHost): void {
-  if (specularColor && !specularColor.map && (specularColor.value as Rgb).some((part) => part !== 1))
+  if (
+    specularColor &&
+    !specularColor.map &&
+    (specularColor.value as Rgb).some((component) => component !== 1)
+  )
     addUncarried(host.remarks, 'tints of what reflects', prim.path, {
       why: 'there is no channel for them',
       severity: 'warning',
@@ -222,7 +226,7 @@ function weigh(
   const weight = numberOf(propertyValue(value)) ?? unsaid;
   if (weight === 0 && name !== 'baseColor') delete channels[name];
   else if (typeof channel.value === 'number') channel.value *= weight;
-  else channel.value = channel.value.map((part) => part * weight) as Rgb;
+  else channel.value = channel.value.map((component) => component * weight) as Rgb;
 }
 
 function resolveAlpha(material: Material, shader: ComposedPrim, table: InputTable): void {

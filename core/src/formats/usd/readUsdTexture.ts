@@ -280,7 +280,7 @@ function readUvTexture(
   const plain = component === 'rgb' ? bias.slice(0, 3).every((value) => value === 0) : offset === 0;
   if (plain && VECTOR_CHANNELS.has(channel)) {
     const factor: Rgb = component === 'rgb' ? [scale[0], scale[1], scale[2]] : [gain, gain, gain];
-    return { use, factor: factor.every((part) => part === 1) ? null : factor };
+    return { use, factor: factor.every((component) => component === 1) ? null : factor };
   }
   if (gain === -1 && offset === 1) use.invert = true;
   else Object.assign(use, { gain, offset });

@@ -50,7 +50,9 @@ describe('lights of USD', () => {
     expect((await light('SphereLight', glow)).colour).toEqual([1, 0.5, 1]);
     const { colour } = await light('SphereLight', `${glow}\nbool inputs:enableColorTemperature = 1`);
     // Illuminant A (x 0.4476, y 0.4074) in linear Rec.709 of luminance 1.
-    [1.845, 0.413, 0.233].forEach((part, k) => expect(Math.abs(colour[k] - part)).toBeLessThan(0.01));
+    [1.845, 0.413, 0.233].forEach((component, k) =>
+      expect(Math.abs(colour[k] - component)).toBeLessThan(0.01),
+    );
     const plain = await light('SphereLight', 'bool inputs:enableColorTemperature = 1');
     expect(Math.max(...plain.colour) - Math.min(...plain.colour)).toBeLessThan(0.1);
   });

@@ -125,7 +125,7 @@ function glowing(prim: ComposedPrim, colour: Vec3): Vec3 {
   const value = (name: string) => numberOf(get(prim, `inputs:${name}`, name));
   if (value('enableColorTemperature') !== 1) return colour;
   const glow = lightOfTemperature(value('colorTemperature') ?? 6500);
-  return colour.map((part, k) => part * glow[k]) as Vec3;
+  return colour.map((component, k) => component * glow[k]) as Vec3;
 }
 
 /** What a dome shows; a light of one colour shows nothing. */

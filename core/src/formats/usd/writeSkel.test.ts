@@ -11,7 +11,7 @@ const find = (prims: readonly PrimSpec[], name: string): PrimSpec | undefined =>
   }
 };
 const numbers = (value: unknown) =>
-  Array.from(value as ArrayLike<number>, (part) => Math.round(part * 1e6) / 1e6 + 0);
+  Array.from(value as ArrayLike<number>, (component) => Math.round(component * 1e6) / 1e6 + 0);
 const stageOf = (document: SceneDocument) => {
   const { layer, losses } = buildStage(document, { name: 'crane' });
   const say = (name: string, property: string) => find(layer.prims, name)?.properties.get(property);
@@ -30,7 +30,7 @@ describe('a skeleton in USD', () => {
     const [c, s] = [Math.cos(Math.PI / 6), Math.sin(Math.PI / 6)];
     const turned = [c, 0, -s, 0, 0, 1, 0, 0, s, 0, c, 0];
     const up = [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 0, 1, 0, 1];
-    const round = (list: number[]) => list.map((part) => Math.round(part * 1e6) / 1e6);
+    const round = (list: number[]) => list.map((component) => Math.round(component * 1e6) / 1e6);
     expect(numbers(value('Skeleton', 'restTransforms'))).toEqual(
       round([...turned, 1, 0, 2, 1, ...up, ...up]),
     );
@@ -70,7 +70,7 @@ describe('a skeleton in USD', () => {
     // 25 about Y.
     const half = (degrees: number) =>
       [Math.cos((degrees * Math.PI) / 360), Math.sin((degrees * Math.PI) / 360)].map(
-        (part) => Math.round(part * 1e6) / 1e6,
+        (component) => Math.round(component * 1e6) / 1e6,
       );
     const root = [half(30)[0], 0, half(30)[1], 0];
     expect(samplesAt(turns, 0)).toEqual([...root, 1, 0, 0, 0, 1, 0, 0, 0]);

@@ -234,7 +234,7 @@ class StageBuilder {
 
   private addMesh(prim: PrimSpec, path: string, node: SceneNode): void {
     const geometric = geometricMatrix(node.transform);
-    const moved = geometric.some((part, i) => Math.abs(part - identity()[i]) > 1e-12);
+    const moved = geometric.some((component, i) => Math.abs(component - identity()[i]) > 1e-12);
     const source = this.document.meshes[node.mesh];
     // Instances share their arrays; other programs do not follow references within a file.
     const mesh = moved ? bakeMesh(source, geometric) : source;

@@ -91,7 +91,7 @@ export function materialPrim(material: Material, path: string, host: NetworkHost
 }
 
 function isWhite(value: number | Rgb): boolean {
-  return [value].flat().every((part) => part === 1);
+  return [value].flat().every((component) => component === 1);
 }
 
 /** Whether an opacity may be below 1 somewhere, which is all that keeps UsdPreviewSurface from being opaque. */
@@ -132,8 +132,10 @@ class Network {
     set(node, 'inputs:wrapS', 'token', use.wrap[0]);
     set(node, 'inputs:wrapT', 'token', use.wrap[1]);
     const { scale, bias } = rangeOf(channel, use, value);
-    if (scale.some((part) => part !== 1)) set(node, 'inputs:scale', 'float4', Float64Array.from(scale));
-    if (bias.some((part) => part !== 0)) set(node, 'inputs:bias', 'float4', Float64Array.from(bias));
+    if (scale.some((component) => component !== 1))
+      set(node, 'inputs:scale', 'float4', Float64Array.from(scale));
+    if (bias.some((component) => component !== 0))
+      set(node, 'inputs:bias', 'float4', Float64Array.from(bias));
     connect(node, 'inputs:st', 'float2', this.coordinates(channel, use));
     const place = INPUTS[channel];
     const vector = place?.type !== 'float';
@@ -214,5 +216,5 @@ function rangeOf(
   const scale = factors.map((factor) => factor * gain);
   const bias = factors.map((factor) => factor * offset);
   if (channel !== 'glossiness') return { scale, bias };
-  return { scale: scale.map((part) => -part), bias: bias.map((part) => 1 - part) };
+  return { scale: scale.map((component) => -component), bias: bias.map((component) => 1 - component) };
 }

@@ -104,12 +104,12 @@ class Ops {
   }
 }
 
-const isSet = (vector: Vec3) => vector.some((part) => part !== 0);
+const isSet = (vector: Vec3) => vector.some((component) => component !== 0);
 
 /** Whether a turn and a scale about one pivot say it: readers know no other places to turn and scale about. */
 function hasOnePivot(t: TransformParts, moving: readonly Track[]): boolean {
-  const scales = moving.some(({ path }) => path === 'scale') || t.scale.some((part) => part !== 1);
-  const isShared = t.rotationPivot.every((part, i) => part === t.scalingPivot[i]);
+  const scales = moving.some(({ path }) => path === 'scale') || t.scale.some((component) => component !== 1);
+  const isShared = t.rotationPivot.every((component, i) => component === t.scalingPivot[i]);
   return !isSet(t.scalingOffset) && (isShared || !scales);
 }
 
@@ -122,10 +122,11 @@ function partsToWrite(placed: Matrix4 | null, transforming: Track[], node: Scene
 function addParts(ops: Ops, node: SceneNode, parts: TransformParts, moving: readonly Track[]): void {
   const of = (...paths: Track['path'][]) => moving.find((track) => paths.includes(track.path));
   const [placing, turning, scaling] = [of('translation'), of('rotation', 'quaternion'), of('scale')];
-  const scales = scaling !== undefined || parts.scale.some((part) => part !== 1);
-  const plus = (v: readonly number[]) => Float64Array.from(parts.rotationOffset, (part, i) => part + v[i]);
+  const scales = scaling !== undefined || parts.scale.some((component) => component !== 1);
+  const plus = (v: readonly number[]) =>
+    Float64Array.from(parts.rotationOffset, (component, i) => component + v[i]);
   const place = plus(parts.translation);
-  if (placing || place.some((part) => part !== 0))
+  if (placing || place.some((component) => component !== 0))
     ops.add('translate', 'double3', place, placing ? sample(placing, plus) : null);
   ops.shift('translate:pivot', parts.rotationPivot);
   addTurn(ops, node, parts, turning);
@@ -150,7 +151,9 @@ function addTurn(ops: Ops, node: SceneNode, parts: TransformParts, turning: Trac
     const turn: number[] = quaternionOf(wholeTurn(parts));
     const first = whole ? evaluateTrack(whole, whole.times[0] ?? 0) : turn;
     // The same turn has two quaternions; of these the one that the motion begins with.
-    const rest = turn.map((part) => part * (turn.reduce((sum, x, k) => sum + x * first[k], 0) < 0 ? -1 : 1));
+    const rest = turn.map(
+      (component) => component * (turn.reduce((sum, x, k) => sum + x * first[k], 0) < 0 ? -1 : 1),
+    );
     ops.add('orient', 'quatf', realFirst(rest), whole ? sample(whole, realFirst) : null);
   } else if (turning || isSet(parts.rotation)) {
     const samples = turning ? sample(turning, (v) => Float64Array.from(v)) : null;
@@ -166,14 +169,18 @@ function anglesXyz({ rotation: angles, rotationOrder }: TransformParts): Vec3 {
 }
 
 function hasFixedTurns(t: TransformParts): boolean {
-  return t.preRotation.some((part) => part !== 0) || t.postRotation.some((part) => part !== 0);
+  return (
+    t.preRotation.some((component) => component !== 0) || t.postRotation.some((component) => component !== 0)
+  );
 }
 
 /** Parts as USD's usual operations say them: one pivot, no fixed turns; a matrix where that is not enough. */
 function simpleParts(t: TransformParts): TransformParts {
   if (t.matrix) return t;
-  const offsets = t.rotationOffset.some((part) => part !== 0) || t.scalingOffset.some((part) => part !== 0);
-  const samePivot = t.rotationPivot.every((part, i) => part === t.scalingPivot[i]);
+  const offsets =
+    t.rotationOffset.some((component) => component !== 0) ||
+    t.scalingOffset.some((component) => component !== 0);
+  const samePivot = t.rotationPivot.every((component, i) => component === t.scalingPivot[i]);
   if (!offsets && samePivot) {
     if (!hasFixedTurns(t)) return mirroredOnce(t);
     return mirroredOnce({
@@ -188,7 +195,7 @@ function simpleParts(t: TransformParts): TransformParts {
 
 /** A mirroring along three axes as one along x and half a turn about it, since readers stumble over the three. */
 function mirroredOnce(t: TransformParts): TransformParts {
-  if (t.matrix || !t.scale.every((part) => part < 0)) return t;
+  if (t.matrix || !t.scale.every((component) => component < 0)) return t;
   const turned = multiply(rotation(t.rotation, t.rotationOrder), rotation([180, 0, 0]));
   const [x, y, z] = t.scale;
   return { ...t, rotation: eulerOf(turned, t.rotationOrder) as Vec3, scale: [x, -y, -z] };

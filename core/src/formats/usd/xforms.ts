@@ -249,7 +249,9 @@ const OFF = { share: 1e-4, cosine: Math.cos((0.05 * Math.PI) / 360) };
 const SLOW = { cosine: Math.cos((2 * Math.PI) / 360), size: 0.01 };
 
 function isSlow(from: Sample['place'], to: Sample['place']): boolean {
-  const alike = Math.abs(from.quaternion.reduce((sum, part, k) => sum + part * to.quaternion[k], 0));
+  const alike = Math.abs(
+    from.quaternion.reduce((sum, component, k) => sum + component * to.quaternion[k], 0),
+  );
   return (
     alike >= SLOW.cosine &&
     from.scale.every((side, k) => Math.abs(to.scale[k] - side) <= SLOW.size * Math.abs(side))
@@ -262,9 +264,11 @@ function isStraight(
   to: Sample['place'],
   far: number,
 ): boolean {
-  const off = middle.translation.map((part, k) => part - (from.translation[k] + to.translation[k]) / 2);
+  const off = middle.translation.map(
+    (component, k) => component - (from.translation[k] + to.translation[k]) / 2,
+  );
   const halfway = slerp([...from.quaternion], [...to.quaternion], 0.5);
-  const alike = Math.abs(halfway.reduce((sum, part, k) => sum + part * middle.quaternion[k], 0));
+  const alike = Math.abs(halfway.reduce((sum, component, k) => sum + component * middle.quaternion[k], 0));
   return Math.hypot(...off) <= far * OFF.share && alike >= OFF.cosine;
 }
 

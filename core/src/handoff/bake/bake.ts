@@ -220,16 +220,16 @@ function convertPlanes(planes: Plane[], from: ColourSpace, to: ColourSpace, expo
   if (from === to && exponent === 1) return;
   const [{ width, height }] = planes;
   const data = new Float32Array(width * height * 3);
-  planes.forEach(({ values }, part) => {
-    for (let i = 0, index = part; i < values.length; i += 1, index += 3) data[index] = values[i];
+  planes.forEach(({ values }, component) => {
+    for (let i = 0, index = component; i < values.length; i += 1, index += 3) data[index] = values[i];
   });
   const { buffer } = convertPixels({ width, height, components: 3, data }, from, to, {
     exponent,
     depth: 'float',
   });
   const unit = unitOf(buffer.data);
-  planes.forEach(({ values }, part) => {
-    for (let i = 0, offset = part; i < values.length; i += 1, offset += 3)
+  planes.forEach(({ values }, component) => {
+    for (let i = 0, offset = component; i < values.length; i += 1, offset += 3)
       values[i] = buffer.data[offset] / unit;
   });
 }

@@ -190,7 +190,9 @@ function valuesLeftOut(inputs: ChannelInputs, { writeAs, workflow, format }: Des
     // MTL has a word for it.
     if (channel === 'ior' && format === 'obj') return [];
     const input = inputs[channel];
-    return input && !input.map && colourValue(input.value).some((part) => part !== neutral) ? [channel] : [];
+    return input && !input.map && colourValue(input.value).some((component) => component !== neutral)
+      ? [channel]
+      : [];
   });
 }
 

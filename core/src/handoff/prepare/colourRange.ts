@@ -142,7 +142,7 @@ async function rangeOf(
 }
 
 function divided({ value, source }: Channel, use: MapUse, by: number, cut: boolean): Channel {
-  const scaled = typeof value === 'number' ? value * by : value.map((part) => part * by);
+  const scaled = typeof value === 'number' ? value * by : value.map((component) => component * by);
   return {
     source,
     value: scaled as Channel['value'],

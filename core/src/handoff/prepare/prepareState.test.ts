@@ -233,8 +233,8 @@ def Xform "Quay"
 
   it('is told of what lies elsewhere, and goes in by its mean', async () => {
     const text = board(SHINE);
-    const at = text.indexOf('"st"', text.indexOf('"StS"'));
-    const { losses: told, state } = await losses(`${text.slice(0, at)}"st1"${text.slice(at + 4)}`);
+    const index = text.indexOf('"st"', text.indexOf('"StS"'));
+    const { losses: told, state } = await losses(`${text.slice(0, index)}"st1"${text.slice(index + 4)}`);
     expect(told.map(({ code, channel, detail }) => [code, channel, detail])).toEqual(
       expect.arrayContaining([
         ['made.mean', 'baseColor', 'specularColor'],

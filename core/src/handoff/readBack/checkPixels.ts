@@ -115,7 +115,7 @@ function finished(source: ImageSource, buffer: PixelBuffer, image: PlannedImage,
       const mend = changesNormals(source) ? source : { repair: 'unit' as const };
       return changeNormal(three(), mend)[source.part];
     }
-    const stored = three().map((part) => Math.sign(part) * Math.abs(part) ** change.exponent);
+    const stored = three().map((component) => Math.sign(component) * Math.abs(component) ** change.exponent);
     return convertColour(stored, change.from, image.map.space)[source.part];
   };
   return source.flip ? 1 - changed() : changed();

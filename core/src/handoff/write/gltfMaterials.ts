@@ -123,7 +123,7 @@ function setEmission(
   image: PlannedImage | undefined,
 ): void {
   const strength = Math.max(1, ...value);
-  material.setEmissiveFactor(value.map((part) => part / strength) as [number, number, number]);
+  material.setEmissiveFactor(value.map((component) => component / strength) as [number, number, number]);
   if (strength > 1) {
     const extension = gltf.createExtension(KHRMaterialsEmissiveStrength);
     material.setExtension(
@@ -196,7 +196,7 @@ function setSheen(
   { sheenColor, sheenRoughness, specular }: PlannedMaterial['shading'],
   image: PlannedImage | undefined,
 ): void {
-  if (image || sheenColor.value.some((part) => part > 0)) {
+  if (image || sheenColor.value.some((component) => component > 0)) {
     const sheen = gltf.createExtension(KHRMaterialsSheen).createSheen();
     material.setExtension(
       'KHR_materials_sheen',

@@ -213,11 +213,14 @@ function fileInput({ file, space }: SheetMap): string {
 }
 
 function isLit({ values: { emission }, mapped }: SheetMaterial): boolean {
-  return mapped.includes('emission') || (emission !== undefined && asRgb(emission).some((part) => part > 0));
+  return (
+    mapped.includes('emission') ||
+    (emission !== undefined && asRgb(emission).some((component) => component > 0))
+  );
 }
 
 function isOne(factor: number | Rgb): boolean {
-  return asRgb(factor).every((part) => part === 1);
+  return asRgb(factor).every((component) => component === 1);
 }
 
 function asRgb(value: number | Rgb): Rgb {

@@ -195,12 +195,12 @@ describe('after spec/gloss became metal/rough', () => {
 
 describe('normals from grey', () => {
   /** One bright column, as a height that does or does not go on beyond its edges. */
-  const column = (at: number, wrap: MapUse['wrap'], params: Record<string, number | string> = {}) => {
+  const column = (index: number, wrap: MapUse['wrap'], params: Record<string, number | string> = {}) => {
     const pixels = image(
       8,
       4,
       1,
-      Array.from({ length: 32 }, (_, i) => (i % 8 === at ? 255 : 0)),
+      Array.from({ length: 32 }, (_, i) => (i % 8 === index ? 255 : 0)),
     );
     return make(
       'normal',

@@ -32,7 +32,7 @@ export const bakeTint: Recipe = {
       };
       const share = (done: number) => progress((index + done) / channels.length);
       const strength = strengthOf(channel, input.value);
-      const value = colourValue(input.value).map((part) => part / strength) as Rgb;
+      const value = colourValue(input.value).map((component) => component / strength) as Rgb;
       const out = await rewriteColour({ ...input, value }, false, share, (row) => {
         for (let offset = 0; offset < row.length; offset += 3) if (isBeyondWhite(row, offset)) clipped += 1;
       });
@@ -71,6 +71,6 @@ function tinted({ channels }: Material): ChannelName[] {
     const content = channels[channel];
     if (!content?.map) return false;
     const strength = strengthOf(channel, content.value);
-    return colourValue(content.value).some((part) => Math.abs(part / strength - 1) > 1e-3);
+    return colourValue(content.value).some((component) => Math.abs(component / strength - 1) > 1e-3);
   });
 }

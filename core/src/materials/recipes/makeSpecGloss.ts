@@ -87,14 +87,14 @@ async function convert(material: Material, inputs: RecipeInputs, progress: Progr
   const metalValue = scalarValue(metal.value);
   if (!metal.pixels && (metalValue === 0 || !base.pixels)) {
     const colour = colourValue(base.value);
-    const specular = colour.map((part) => dielectric + (part - dielectric) * metalValue) as [
+    const specular = colour.map((component) => dielectric + (component - dielectric) * metalValue) as [
       number,
       number,
       number,
     ];
     slots.push({
       channel: 'baseColor',
-      value: colour.map((part) => part * (1 - metalValue)) as [number, number, number],
+      value: colour.map((component) => component * (1 - metalValue)) as [number, number, number],
       map: metalValue === 0 ? mapOf(material, 'baseColor') : null,
     });
     slots.push({ channel: 'specularColor', value: specular, map: null });
