@@ -1,18 +1,10 @@
 import { describe, expect, it } from 'vitest';
 import { createDocument, createNode, type Light, type SceneDocument } from '../scene/document.ts';
+import { lamp } from '../test/lamp.ts';
 import { lens } from '../test/lens.ts';
 import { compareViews } from './compareViews.ts';
 
-const LAMP: Light = {
-  name: 'lamp',
-  kind: 'spot',
-  colour: [1, 0.5, 0.25],
-  intensity: 3,
-  innerAngle: 20,
-  outerAngle: 40,
-  size: [0, 0],
-  castsShadow: true,
-};
+const LAMP = lamp();
 
 /** A camera and a lamp at the quay, in centimetres. */
 function quay(change: (document: SceneDocument) => void = () => {}): SceneDocument {

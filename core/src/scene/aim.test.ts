@@ -7,6 +7,7 @@ import { addGeometry } from '../formats/gltf/writeScene.ts';
 import { writeModel } from '../formats/writeModel.ts';
 import { memorySource } from '../parcel/fileSource.ts';
 import { readModel } from '../readModel.ts';
+import { lamp } from '../test/lamp.ts';
 import { lens } from '../test/lens.ts';
 import {
   createDocument,
@@ -40,16 +41,7 @@ function quay(): SceneDocument {
   const document = createDocument('gltf', 'made');
   Object.assign(document, { axes: Y_UP, metresPerUnit: 1, unitStated: true });
   document.cameras.push(lens({ name: 'view' }));
-  document.lights.push({
-    name: 'lamp',
-    kind: 'spot',
-    colour: [1, 1, 1],
-    intensity: 1,
-    innerAngle: 20,
-    outerAngle: 40,
-    size: [0, 0],
-    castsShadow: true,
-  });
+  document.lights.push(lamp());
   document.meshes.push(
     createMesh('sign', {
       points: Float64Array.of(0, 0, 0, 1, 0, 0, 0, 1, 0),

@@ -1,5 +1,6 @@
 import { describe, expect, it } from 'vitest';
-import { type Camera, createNode, type Light } from '../../scene/document.ts';
+import { type Camera, createNode } from '../../scene/document.ts';
+import { lamp } from '../../test/lamp.ts';
 import type { FbxNode } from './tree.ts';
 import { attributeRecord, modelRecord } from './writeAttributes.ts';
 
@@ -19,16 +20,7 @@ const CAMERA: Camera = {
   near: 0.5,
   far: 900,
 };
-const LIGHT: Light = {
-  name: 'lamp',
-  kind: 'spot',
-  colour: [1, 0.5, 0.25],
-  intensity: 2,
-  innerAngle: 20,
-  outerAngle: 45,
-  castsShadow: true,
-  size: [1, 1],
-};
+const LIGHT = lamp({ intensity: 2, outerAngle: 45, size: [1, 1] });
 
 describe('what a node is, in FBX', () => {
   it('is a camera with its lens in millimetres and its window in inches', () => {

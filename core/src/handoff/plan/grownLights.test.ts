@@ -2,18 +2,10 @@ import { describe, expect, it } from 'vitest';
 import { createDocument, createMesh, createNode, type Light } from '../../scene/document.ts';
 import { grownLights } from '../../scene/grownLights.ts';
 import { applyIntake, TAKE_ALL } from '../../scene/intake.ts';
+import { lamp } from '../../test/lamp.ts';
 import { scaledTo } from './pieces.ts';
 
-const LAMP: Light = {
-  name: 'lamp',
-  kind: 'point',
-  colour: [1, 1, 1],
-  intensity: 4,
-  innerAngle: 0,
-  outerAngle: 45,
-  size: [0, 0],
-  castsShadow: true,
-};
+const LAMP = lamp({ kind: 'point', intensity: 4 });
 
 describe('lights of a model that grows', () => {
   it.each<[Partial<Light>, number]>([
