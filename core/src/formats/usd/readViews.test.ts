@@ -177,6 +177,9 @@ describe('lights of USD', () => {
     expect(await subjects('asset inputs:shaping:ies:file = @lamp.ies@')).toEqual([
       'measured profiles of lights',
     ]);
+    const ofSun = async (angle: number) =>
+      (await read('DistantLight', `float inputs:angle = ${angle}`)).remarks.map(({ subject }) => subject);
+    expect([await ofSun(0.53), await ofSun(3)]).toEqual([[], ['how wide distant lights look']]);
     const { lights, remarks } = await read('PortalLight', '');
     expect([lights, remarks.map(({ subject }) => subject)]).toEqual([[], ['prims of type PortalLight']]);
   });

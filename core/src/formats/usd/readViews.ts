@@ -109,6 +109,9 @@ export function uncarriedOfLight(prim: ComposedPrim): string[] {
   return [
     ...(has('shaping:ies:file') ? ['measured profiles of lights'] : []),
     ...(number('shaping:focus', 0) !== 0 ? ['focus of lights'] : []),
+    ...(prim.typeName === 'DistantLight' && Math.abs(number('angle', SUN_ANGLE) - SUN_ANGLE) > 1e-3
+      ? ['how wide distant lights look']
+      : []),
     ...(number('diffuse', 1) !== 1 || number('specular', 1) !== 1
       ? ['lights that are stronger in highlights than in what is matt, or weaker']
       : []),
