@@ -52,6 +52,14 @@ test('whatever can be done is found by its words, run by Enter, and listed with 
   await page.keyboard.press('4');
   await expect(page).toHaveURL(/\/colour$/);
 
+  // So is what new images can be made, away from Surface too.
+  await page.keyboard.press('Control+k');
+  await page.keyboard.type('make glossiness');
+  await expect(found.first()).toHaveText(/^To spec.gloss/);
+  await page.keyboard.press('Enter');
+  await expect(page.getByRole('dialog', { name: 'To spec/gloss' })).toBeVisible();
+  await page.keyboard.press('Escape');
+
   await page.keyboard.press('?');
   const keys = page.getByRole('dialog', { name: 'Keys' });
   await expect(keys.getByText('Fill the selection down from its top')).toBeVisible();

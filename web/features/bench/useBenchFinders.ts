@@ -3,11 +3,16 @@
 import { useEffect, useRef } from 'react';
 import { addFinders, type Finder } from '@/ui/commands/finders';
 import { fileName } from '@/ui/format';
+import { openMake } from '../surface/makeStore.ts';
+import { recipeFinder } from '../surface/recipeFinder.ts';
 import { useFocus } from './focus.ts';
 import { goToStep } from './steps.ts';
 import type { Bench } from './useBench.ts';
 
-/** The list of commands leads to the asset's materials, on the board, and to its images, in Links. */
+/**
+ * The list of commands leads to the asset's materials, on the board, to its images, in Links, and to what new
+ * images can be made.
+ */
 export function useBenchFinders(id: string, bench: Bench | null): void {
   const own = useRef<Finder[]>([]);
   own.current = bench ? findersOf(bench, (step) => goToStep(id, step)) : [];
@@ -47,5 +52,6 @@ function findersOf({ view: { state } }: Bench, goTo: (step: 'slots' | 'links') =
           },
         })),
     },
+    recipeFinder(state.materials, () => useFocus.getState().selected, openMake),
   ];
 }

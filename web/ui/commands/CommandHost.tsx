@@ -150,7 +150,7 @@ function FoundGroup({ heading, found, words, go }: FoundGroupProps) {
         <Command.Item
           key={one.key}
           value={`${heading} ${one.key} ${one.title}`}
-          keywords={[one.title, ...(words === undefined ? [] : [words])]}
+          keywords={[one.title, one.words, words].filter((text) => text !== undefined)}
           className={ITEM}
           onSelect={() => go(one.go)}
         >

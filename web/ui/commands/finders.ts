@@ -4,6 +4,8 @@ export interface Found {
   title: string;
   /** What else tells it from others of that name. */
   detail: string;
+  /** By what else it is found. */
+  words?: string;
   go(): void;
 }
 
