@@ -141,12 +141,13 @@ class Writer extends RigLot {
     const morph = this.object('Deformer', 'Deformer::Swell', 'BlendShape', ['Version: 100']);
     this.link(morph, shape);
     for (const { name, offsets, weights } of rig.shapes) {
+      const full = this.chance(0.7) ? 100 : 64;
       const channel = this.object('Deformer', `SubDeformer::${name}`, 'BlendShapeChannel', [
         'Version: 100',
         ...(this.chance(0.5)
-          ? ['Properties70:  {', `P: "DeformPercent", "Number", "", "A",${weights[0] * 100}`, '}']
-          : [`DeformPercent: ${weights[0] * 100}`]),
-        ...list('FullWeights', [100]),
+          ? ['Properties70:  {', `P: "DeformPercent", "Number", "", "A",${weights[0] * full}`, '}']
+          : [`DeformPercent: ${weights[0] * full}`]),
+        ...list('FullWeights', [full]),
       ]);
       this.link(channel, morph);
       const target = this.object('Geometry', `Geometry::${name}`, 'Shape', [
@@ -160,7 +161,7 @@ class Writer extends RigLot {
           layer,
           channel,
           'DeformPercent',
-          weights.map((weight) => [weight * 100]),
+          weights.map((weight) => [weight * full]),
         );
     }
   }

@@ -2,6 +2,7 @@ import { own } from '../../own.ts';
 import { addUncarried, type Clip, type SceneDocument, type TrackPath } from '../../scene/document.ts';
 import { CUBIC, type Curve, createCurve, joinCurves, LINEAR, STEP, TICKS_PER_SECOND } from './curves.ts';
 import type { FbxObject, ObjectTable } from './objects.ts';
+import { fullPercentOf, shapesOf } from './readDeformers.ts';
 import { childOf, integersOf, numbersOf } from './tree.ts';
 
 const PATHS: Record<string, TrackPath> = {
@@ -137,6 +138,8 @@ interface ShapeTarget {
   node: number;
   shape: number;
   shapes: number;
+  /** What its curve says where it stands as it is written. */
+  full: number;
 }
 
 function kindOf(flags: Int32Array, run: number): number {
@@ -158,14 +161,11 @@ function findShapeTargets(
         .childrenOf(geometry.id)
         .filter((link) => link.object.subclass === 'BlendShape')
         .flatMap((link) => table.childrenOf(link.object.id).map((inner) => inner.object))
-        .filter(
-          (channel) =>
-            channel.subclass === 'BlendShapeChannel' &&
-            table.childrenOf(channel.id).some((link) => link.object.subclass === 'Shape'),
-        );
+        .filter((channel) => channel.subclass === 'BlendShapeChannel' && shapesOf(channel, table).length > 0);
       const shapes = document.meshes[document.nodes[node].mesh]?.shapes.length ?? 0;
       channels.forEach((channel, shape) => {
-        if (shape < shapes) shapeTargets.set(channel.id, { node, shape, shapes });
+        const full = fullPercentOf(channel, shapesOf(channel, table).length);
+        if (shape < shapes) shapeTargets.set(channel.id, { node, shape, shapes, full });
       });
     }
   }
@@ -177,7 +177,7 @@ type WeightColumns = Map<number, (Curve | null)[]>;
 
 /** Weights of all shapes of a node are one track; each channel fills its own column. */
 function addWeights(
-  { node, shape, shapes }: ShapeTarget,
+  { node, shape, shapes, full }: ShapeTarget,
   curve: Curve | null,
   { document, clip, weights: columns }: ClipReading,
 ): void {
@@ -185,7 +185,7 @@ function addWeights(
   const rest = document.meshes[document.nodes[node].mesh].shapes.map((shape) => shape.weight);
   const ownColumn = columns.get(node) ?? new Array<Curve | null>(shapes).fill(null);
   columns.set(node, ownColumn);
-  const share = (values: Float64Array) => values.map((value) => value / 100);
+  const share = (values: Float64Array) => values.map((value) => value / full);
   ownColumn[shape] = {
     ...curve,
     values: share(curve.values),

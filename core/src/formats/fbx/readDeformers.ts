@@ -108,9 +108,7 @@ function gatherInfluences(clusters: FbxObject[], points: number): Influences {
 function readShapes(document: SceneDocument, mesh: PolygonMesh, morph: FbxObject, table: ObjectTable): void {
   for (const { object: channel } of table.childrenOf(morph.id)) {
     if (channel.subclass !== 'BlendShapeChannel') continue;
-    const targets = table
-      .childrenOf(channel.id)
-      .filter((link) => link.object.kind === 'Geometry' && link.object.subclass === 'Shape');
+    const targets = shapesOf(channel, table);
     if (targets.length === 0) continue;
     if (targets.length > 1)
       addUncarried(document.remarks, 'in-between shapes', channel.name, {
@@ -120,11 +118,25 @@ function readShapes(document: SceneDocument, mesh: PolygonMesh, morph: FbxObject
     const percent =
       channel.properties.number('DeformPercent') ?? numberAt(childOf(channel.node, 'DeformPercent'), 0) ?? 0;
     mesh.shapes.push({
-      ...readShape(targets[targets.length - 1].object, mesh),
-      name: channel.name || targets[0].object.name,
-      weight: percent / 100,
+      ...readShape(targets[targets.length - 1], mesh),
+      name: channel.name || targets[0].name,
+      weight: percent / fullPercentOf(channel, targets.length),
     });
   }
+}
+
+/** Shapes of a channel, in the order in which it goes through them. */
+export function shapesOf(channel: FbxObject, table: ObjectTable): FbxObject[] {
+  return table
+    .childrenOf(channel.id)
+    .map(({ object }) => object)
+    .filter(({ kind, subclass }) => kind === 'Geometry' && subclass === 'Shape');
+}
+
+/** The percent at which the last of a channel's shapes stands as it is written; 100 where nothing is said. */
+export function fullPercentOf(channel: FbxObject, shapes: number): number {
+  const full = numbersOf(childOf(channel.node, 'FullWeights'))?.[shapes - 1] ?? 100;
+  return Number.isFinite(full) && full > 0 ? full : 100;
 }
 
 function readShape(shape: FbxObject, mesh: PolygonMesh): Omit<MorphShape, 'name' | 'weight'> {

@@ -366,6 +366,40 @@ ${links}
     expect(remarks.map(({ subject }) => subject)).toContain('further animation layers');
   });
 
+  it('move shapes by the percent at which these stand as they are written', async () => {
+    const list = (name: string, values: number[]) =>
+      `    ${name}: *${values.length} {\n      a: ${values.join(',')}\n    }\n`;
+    const weights = async (full: string) => {
+      const shape = `  Geometry: 3, "Geometry::sail", "Mesh" {
+${list('Vertices', [0, 0, 0, 1, 0, 0, 0, 1, 0])}${list('PolygonVertexIndex', [0, 1, -3])}  }
+  Model: 4, "Model::sail", "Mesh" {
+  }
+  Deformer: 5, "Deformer::", "BlendShape" {
+  }
+  Deformer: 6, "SubDeformer::full", "BlendShapeChannel" {
+${full}  }
+  Geometry: 7, "Geometry::full", "Shape" {
+${list('Indexes', [0])}${list('Vertices', [0, 0, 1])}  }`;
+      const links = [
+        [3, 4],
+        [5, 3],
+        [6, 5],
+        [7, 6],
+        [4, 0],
+        [11, 10],
+        [12, 11],
+      ];
+      const { clips } = await moving(
+        [shape, layer(11, 'Base'), node(12, 'DeformPercent'), curve(13, [20, 60])].join('\n'),
+        `${links.map(([from, to]) => `  C: "OO",${from},${to}`).join('\n')}
+  C: "OP",12,6,"DeformPercent"\n  C: "OP",13,12,"d|DeformPercent"`,
+      );
+      return [...clips[0].tracks[0].values];
+    };
+    expect(await weights('')).toEqual([0.2, 0.6]);
+    expect(await weights(list('FullWeights', [80]))).toEqual([0.25, 0.75]);
+  });
+
   it('without flags and runs go straight from key to key, and by them otherwise', async () => {
     const links = '  C: "OO",11,10\n  C: "OO",12,11\n  C: "OP",12,2,"Lcl Translation"\n  C: "OP",13,12,"d|X"';
     const kind = async (more: string) =>

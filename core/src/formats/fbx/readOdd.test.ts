@@ -412,6 +412,17 @@ describe('shapes', () => {
     expect([stated.weight, stated.normalOffsets]).toEqual([0.6, null]);
   });
 
+  it('stand as they are written at the percent that is said for them', () => {
+    const weight = (channel: string, ...targets: [string, string][]) =>
+      shapes(channel, ...targets).meshes[0].shapes[0].weight;
+    const one: [string, string] = ['0', '0,0,1'];
+    const list = (text: string) =>
+      `FullWeights: *${text.split(',').length} {\n            a: ${text}\n        }`;
+    expect(weight(`DeformPercent: 30\n        ${list('60')}`, one)).toBe(0.5);
+    expect(weight(`DeformPercent: 30\n        ${list('40,120')}`, one, ['1', '0,0,2'])).toBe(0.25);
+    expect(weight(`DeformPercent: 30\n        ${list('0')}`, one)).toBe(0.3);
+  });
+
   it('leave out points that are not there and such without an offset', () => {
     const [shape] = shapes('', ['0,5,-1,4,2', `7,8,9,${first}`, `1,1,1,${second},2,2,2`]).meshes[0].shapes;
     expect([[...shape.points], [...shape.offsets]]).toEqual([
