@@ -140,22 +140,18 @@ class Writer extends RigLot {
   private shapes(rig: Rig, shape: number, layer: number): void {
     const morph = this.object('Deformer', 'Deformer::Swell', 'BlendShape', ['Version: 100']);
     this.link(morph, shape);
-    for (const { name, offsets, weights } of rig.shapes) {
+    for (const { name, offsets, half, weights } of rig.shapes) {
       const full = this.chance(0.7) ? 100 : 64;
       const channel = this.object('Deformer', `SubDeformer::${name}`, 'BlendShapeChannel', [
         'Version: 100',
         ...(this.chance(0.5)
           ? ['Properties70:  {', `P: "DeformPercent", "Number", "", "A",${weights[0] * full}`, '}']
           : [`DeformPercent: ${weights[0] * full}`]),
-        ...list('FullWeights', [full]),
+        ...list('FullWeights', half ? [half.stop * full, full] : [full]),
       ]);
       this.link(channel, morph);
-      const target = this.object('Geometry', `Geometry::${name}`, 'Shape', [
-        'Version: 100',
-        ...list('Indexes', [...offsets.keys()]),
-        ...list('Vertices', [...offsets.values()].flat()),
-      ]);
-      this.link(target, channel);
+      if (half) this.target(`${name}Half`, half.offsets, channel);
+      this.target(name, offsets, channel);
       if (weights.some((weight) => weight !== weights[0]))
         this.curves(
           layer,
@@ -164,6 +160,15 @@ class Writer extends RigLot {
           weights.map((weight) => [weight * full]),
         );
     }
+  }
+
+  private target(name: string, offsets: ReadonlyMap<number, Vec>, channel: number): void {
+    const target = this.object('Geometry', `Geometry::${name}`, 'Shape', [
+      'Version: 100',
+      ...list('Indexes', [...offsets.keys()]),
+      ...list('Vertices', [...offsets.values()].flat()),
+    ]);
+    this.link(target, channel);
   }
 
   /** Of each number that moves a curve; straight from key to key. */

@@ -14,6 +14,7 @@ export function gltfRigs(seed: number): Known {
 
 class Writer extends RigLot {
   private readonly data = new GltfBytes();
+  protected override readonly inBetweens = false;
 
   known(): Known {
     const rig = this.rig();

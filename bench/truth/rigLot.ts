@@ -31,6 +31,8 @@ export interface Shape {
   name: string;
   /** How points move, by their number. */
   offsets: Map<number, Vec>;
+  /** Where they are on the way there, once there is that much of it. */
+  half: { stop: number; offsets: Map<number, Vec> } | null;
   /** How much of it there is, at each of the seconds. */
   weights: number[];
 }
@@ -55,6 +57,9 @@ export type Between = (from: Pose, to: Pose, share: number) => Matrix4;
 
 /** Meshes on bones, with shapes, by lot. */
 export class RigLot extends Lot {
+  /** Whether the format knows shapes on the way to others. */
+  protected readonly inBetweens: boolean = true;
+
   protected vector(least: number, most: number): Vec {
     return [this.between(least, most), this.between(least, most), this.between(least, most)];
   }
@@ -94,13 +99,15 @@ export class RigLot extends Lot {
         const at = y * (wide + 1) + x;
         faces.push([at, at + 1, at + wide + 2], [at, at + wide + 2, at + wide + 1]);
       }
+    const offsets = () =>
+      new Map(points.flatMap((_point, at) => (this.chance(0.6) ? [[at, this.vector(-1, 1)] as const] : [])));
     const shapes = Array.from({ length: this.chance(0.5) ? 1 + this.below(2) : 0 }, (_, i): Shape => {
       const still = this.between(0, 1);
       return {
         name: `Swell${i}`,
-        offsets: new Map(
-          points.flatMap((_point, at) => (this.chance(0.6) ? [[at, this.vector(-1, 1)] as const] : [])),
-        ),
+        offsets: offsets(),
+        half:
+          this.inBetweens && this.chance(0.4) ? { stop: 0.1 + this.below(8) / 10, offsets: offsets() } : null,
         weights:
           moving && this.chance(0.7) ? SECONDS.map(() => this.between(0, 1)) : SECONDS.map(() => still),
       };
@@ -198,6 +205,15 @@ function weightsAt({ shapes }: Rig, second: number | null): number[] {
   );
 }
 
+/** How far a shape has moved a point: first straight to where it is half way, if it is anywhere, then on. */
+function movedBy({ offsets, half }: Shape, weight: number, at: number): Vector3 {
+  const there = new Vector3(...(offsets.get(at) ?? [0, 0, 0]));
+  if (!half) return there.multiplyScalar(weight);
+  const between = new Vector3(...(half.offsets.get(at) ?? [0, 0, 0]));
+  if (weight <= half.stop) return between.multiplyScalar(weight / half.stop);
+  return between.lerp(there, (weight - half.stop) / (1 - half.stop));
+}
+
 /** What is seen of a mesh on bones: shapes move its points, then the bones do. */
 function seeRig(rig: Rig, second: number | null, { between, soup }: { between: Between; soup: Soup }): void {
   const weights = weightsAt(rig, second);
@@ -207,9 +223,7 @@ function seeRig(rig: Rig, second: number | null, { between, soup }: { between: B
   );
   const places = rig.points.map((point, at) => {
     const shaped = new Vector3(...point);
-    rig.shapes.forEach(({ offsets }, i) =>
-      shaped.addScaledVector(new Vector3(...(offsets.get(at) ?? [0, 0, 0])), weights[i]),
-    );
+    rig.shapes.forEach((shape, i) => shaped.add(movedBy(shape, weights[i], at)));
     const place = new Vector3();
     for (const [bone, share] of rig.shares[at])
       place.addScaledVector(shaped.clone().applyMatrix4(moves[bone]), share);

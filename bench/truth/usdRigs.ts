@@ -9,6 +9,7 @@ import {
   RigLot,
   SECONDS,
   seenOf,
+  type Vec,
 } from './rigLot.ts';
 import type { Known } from './soup.ts';
 
@@ -166,13 +167,19 @@ class Writer extends RigLot {
             `rel skel:blendShapeTargets = ${list(rig.shapes.map(({ name }) => `<${name}>`))}`,
           ]
         : []),
-      ...rig.shapes.flatMap(({ name, offsets }) => {
+      ...rig.shapes.flatMap(({ name, offsets, half }) => {
         const all = this.chance(0.5);
-        const points = all ? rig.points.map((_, at) => at) : [...offsets.keys()];
+        const moved = new Set([...offsets.keys(), ...(half?.offsets.keys() ?? [])]);
+        const points = all ? rig.points.map((_, at) => at) : [...moved];
+        const words = (moves: ReadonlyMap<number, Vec>) =>
+          list(points.map((at) => `(${(moves.get(at) ?? [0, 0, 0]).join(', ')})`));
         return [
           `def BlendShape "${name}"`,
           '{',
-          `uniform vector3f[] offsets = ${list(points.map((at) => `(${(offsets.get(at) ?? [0, 0, 0]).join(', ')})`))}`,
+          `uniform vector3f[] offsets = ${words(offsets)}`,
+          ...(half
+            ? [`uniform vector3f[] inbetweens:half = ${words(half.offsets)} ( weight = ${half.stop} )`]
+            : []),
           ...(all ? [] : [`uniform int[] pointIndices = ${list(points)}`]),
           '}',
         ];

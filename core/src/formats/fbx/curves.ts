@@ -1,3 +1,4 @@
+import { bendsOf, passingTimes, sharesAt } from '../../scene/inBetweens.ts';
 import { spanAt } from '../../scene/tracks.ts';
 
 /** One animated number: keys in seconds with the slopes beside each. */
@@ -56,6 +57,39 @@ export function evaluate(curve: Curve, time: number): number {
     (3 * t2 - 2 * t3) * values[high] +
     (t3 - t2) * span * into[low]
   );
+}
+
+/**
+ * A curve for each of the shapes that one weight goes through, which stand as they are written at the stops:
+ * straight between its keys and where one shape goes over into the next; bent spans are sampled.
+ */
+export function curvesOfShapes(curve: Curve, stops: readonly number[]): Curve[] {
+  const times = timesThrough(curve, bendsOf(stops));
+  const kinds = Uint8Array.from(times, (time) => (kindAt(curve, time) === STEP ? STEP : LINEAR));
+  const shares = Array.from(times, (time) => sharesAt(stops, evaluate(curve, time)));
+  return stops.map((_, i) => ({
+    ...createCurve(
+      times,
+      Float64Array.from(shares, (share) => share[i]),
+    ),
+    kinds,
+  }));
+}
+
+function kindAt({ times, kinds }: Curve, time: number): number {
+  return time < times[0] ? kinds[0] : kinds[Math.min(spanAt(times, time), kinds.length - 1)];
+}
+
+function timesThrough(curve: Curve, bends: readonly number[]): Float64Array {
+  const keys = curve.kinds.includes(CUBIC) ? sampleTimes([curve]) : curve.times;
+  const all = new Set(keys);
+  for (let i = 0; i + 1 < keys.length; i += 1) {
+    if (kindAt(curve, keys[i]) === STEP) continue;
+    const [start, end] = [keys[i], keys[i + 1]];
+    for (const time of passingTimes([start, end], [evaluate(curve, start), evaluate(curve, end)], bends))
+      all.add(time);
+  }
+  return Float64Array.from(all).sort();
 }
 
 /** How densely a curve that other formats cannot say is sampled, per second. */

@@ -1,8 +1,17 @@
 import { own } from '../../own.ts';
 import { addUncarried, type Clip, type SceneDocument, type TrackPath } from '../../scene/document.ts';
-import { CUBIC, type Curve, createCurve, joinCurves, LINEAR, STEP, TICKS_PER_SECOND } from './curves.ts';
+import {
+  CUBIC,
+  type Curve,
+  createCurve,
+  curvesOfShapes,
+  joinCurves,
+  LINEAR,
+  STEP,
+  TICKS_PER_SECOND,
+} from './curves.ts';
 import type { FbxObject, ObjectTable } from './objects.ts';
-import { fullPercentOf, shapesOf } from './readDeformers.ts';
+import { shapesOf, stopsOf } from './readDeformers.ts';
 import { childOf, integersOf, numbersOf } from './tree.ts';
 
 const PATHS: Record<string, TrackPath> = {
@@ -138,8 +147,8 @@ interface ShapeTarget {
   node: number;
   shape: number;
   shapes: number;
-  /** What its curve says where it stands as it is written. */
-  full: number;
+  /** What its curve says where its shapes, from that one on, stand as they are written. */
+  stops: number[];
 }
 
 function kindOf(flags: Int32Array, run: number): number {
@@ -163,10 +172,12 @@ function findShapeTargets(
         .flatMap((link) => table.childrenOf(link.object.id).map((inner) => inner.object))
         .filter((channel) => channel.subclass === 'BlendShapeChannel' && shapesOf(channel, table).length > 0);
       const shapes = document.meshes[document.nodes[node].mesh]?.shapes.length ?? 0;
-      channels.forEach((channel, shape) => {
-        const full = fullPercentOf(channel, shapesOf(channel, table).length);
-        if (shape < shapes) shapeTargets.set(channel.id, { node, shape, shapes, full });
-      });
+      let shape = 0;
+      for (const channel of channels) {
+        const stops = stopsOf(channel, shapesOf(channel, table).length);
+        if (shape + stops.length <= shapes) shapeTargets.set(channel.id, { node, shape, shapes, stops });
+        shape += stops.length;
+      }
     }
   }
   return shapeTargets;
@@ -177,7 +188,7 @@ type WeightColumns = Map<number, (Curve | null)[]>;
 
 /** Weights of all shapes of a node are one track; each channel fills its own column. */
 function addWeights(
-  { node, shape, shapes, full }: ShapeTarget,
+  { node, shape, shapes, stops }: ShapeTarget,
   curve: Curve | null,
   { document, clip, weights: columns }: ClipReading,
 ): void {
@@ -185,15 +196,17 @@ function addWeights(
   const rest = document.meshes[document.nodes[node].mesh].shapes.map((shape) => shape.weight);
   const ownColumn = columns.get(node) ?? new Array<Curve | null>(shapes).fill(null);
   columns.set(node, ownColumn);
-  const share = (values: Float64Array) => values.map((value) => value / full);
-  ownColumn[shape] = {
-    ...curve,
-    values: share(curve.values),
-    out: share(curve.out),
-    into: share(curve.into),
-  };
+  const ofShapes = stops.length === 1 ? [shareOf(curve, stops[0])] : curvesOfShapes(curve, stops);
+  ofShapes.forEach((ofShape, i) => {
+    ownColumn[shape + i] = ofShape;
+  });
   const track = { node, path: 'weights' as const, ...joinCurves(ownColumn, rest) };
   const index = clip.tracks.findIndex((other) => other.node === node && other.path === 'weights');
   if (index < 0) clip.tracks.push(track);
   else clip.tracks[index] = track;
+}
+
+function shareOf(curve: Curve, whole: number): Curve {
+  const share = (values: Float64Array) => values.map((value) => value / whole);
+  return { ...curve, values: share(curve.values), out: share(curve.out), into: share(curve.into) };
 }

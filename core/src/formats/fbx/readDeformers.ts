@@ -5,6 +5,7 @@ import {
   type PolygonMesh,
   type SceneDocument,
 } from '../../scene/document.ts';
+import { sharesAt } from '../../scene/inBetweens.ts';
 import { invertAffine } from '../../scene/matrix.ts';
 import type { FbxObject, ObjectTable } from './objects.ts';
 import type { Placed } from './readNodes.ts';
@@ -112,15 +113,20 @@ function readShapes(document: SceneDocument, mesh: PolygonMesh, morph: FbxObject
     if (targets.length === 0) continue;
     if (targets.length > 1)
       addUncarried(document.remarks, 'in-between shapes', channel.name, {
-        why: 'only the last of each channel is carried',
-        severity: 'warning',
+        why: 'each is a shape of its own, which moves as the channel says',
       });
     const percent =
       channel.properties.number('DeformPercent') ?? numberAt(childOf(channel.node, 'DeformPercent'), 0) ?? 0;
-    mesh.shapes.push({
-      ...readShape(targets[targets.length - 1], mesh),
-      name: channel.name || targets[0].name,
-      weight: percent / fullPercentOf(channel, targets.length),
+    const stops = stopsOf(channel, targets.length);
+    const shares = sharesAt(stops, percent);
+    targets.forEach((target, i) => {
+      const last = i === targets.length - 1;
+      const ownName = target.name || `${channel.name} ${stops[i]}`;
+      mesh.shapes.push({
+        ...readShape(target, mesh),
+        name: last ? channel.name || target.name : ownName,
+        weight: shares[i],
+      });
     });
   }
 }
@@ -133,10 +139,15 @@ export function shapesOf(channel: FbxObject, table: ObjectTable): FbxObject[] {
     .filter(({ kind, subclass }) => kind === 'Geometry' && subclass === 'Shape');
 }
 
-/** The percent at which the last of a channel's shapes stands as it is written; 100 where nothing is said. */
-export function fullPercentOf(channel: FbxObject, shapes: number): number {
-  const full = numbersOf(childOf(channel.node, 'FullWeights'))?.[shapes - 1] ?? 100;
-  return Number.isFinite(full) && full > 0 ? full : 100;
+/**
+ * The percent at which each of a channel's shapes stands as it is written, rising; evenly up to 100 where
+ * nothing that can be is said.
+ */
+export function stopsOf(channel: FbxObject, shapes: number): number[] {
+  const stated = [...(numbersOf(childOf(channel.node, 'FullWeights')) ?? [])].slice(0, shapes);
+  const rises = stated.every((stop, i) => Number.isFinite(stop) && stop > (stated[i - 1] ?? 0));
+  if (stated.length === shapes && rises) return stated;
+  return Array.from({ length: shapes }, (_, i) => ((i + 1) * 100) / shapes);
 }
 
 function readShape(shape: FbxObject, mesh: PolygonMesh): Omit<MorphShape, 'name' | 'weight'> {

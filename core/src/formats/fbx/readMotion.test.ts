@@ -1,7 +1,16 @@
 import { describe, expect, it } from 'vitest';
 import { memorySource } from '../../parcel/fileSource.ts';
 import { readModel } from '../../readModel.ts';
-import { CUBIC, type Curve, createCurve, evaluate, joinCurves, LINEAR, STEP } from './curves.ts';
+import {
+  CUBIC,
+  type Curve,
+  createCurve,
+  curvesOfShapes,
+  evaluate,
+  joinCurves,
+  LINEAR,
+  STEP,
+} from './curves.ts';
 
 const read = (text: string) =>
   readModel(
@@ -262,6 +271,22 @@ describe('curves', () => {
     });
     at(straight, 1, 2, 3).forEach((value, i) => expect(value).toBeCloseTo([8, 16, 24][i], 9));
     expect(evaluate(createCurve(new Float64Array(0), new Float64Array(0)), 1)).toBe(0);
+  });
+
+  it('part at the stops of the shapes that they go through', () => {
+    const [half, full] = curvesOfShapes(curve([0, 1, 2], [0, 100, 100]), [25, 100]);
+    expect([...half.times]).toEqual([0, 0.25, 1, 2]);
+    expect([...half.values, ...full.values]).toEqual([0, 1, 0, 0, 0, 0, 1, 1]);
+    const steps = curvesOfShapes(curve([0, 1], [10, 62.5], STEP), [25, 100]);
+    expect(steps.map(({ values }) => [...values])).toEqual([
+      [0.4, 0.5],
+      [0, 0.5],
+    ]);
+    expect([...steps[0].kinds, ...steps[0].times]).toEqual([STEP, STEP, 0, 1]);
+    // Flat at both ends, 50 in the middle: two thirds of the first there, and straight between many keys.
+    const bent = curvesOfShapes(curve([0, 1], [0, 100], CUBIC), [25, 100]);
+    expect(at(bent[0], 0.5)[0]).toBeCloseTo(2 / 3, 9);
+    expect([bent[0].kinds.includes(CUBIC), bent[0].times.length]).toEqual([false, 32]);
   });
 
   it('join at every key where they are straight, with what is still beside them', () => {

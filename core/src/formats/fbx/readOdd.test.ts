@@ -419,7 +419,6 @@ describe('shapes', () => {
     const list = (text: string) =>
       `FullWeights: *${text.split(',').length} {\n            a: ${text}\n        }`;
     expect(weight(`DeformPercent: 30\n        ${list('60')}`, one)).toBe(0.5);
-    expect(weight(`DeformPercent: 30\n        ${list('40,120')}`, one, ['1', '0,0,2'])).toBe(0.25);
     expect(weight(`DeformPercent: 30\n        ${list('0')}`, one)).toBe(0.3);
   });
 
@@ -434,12 +433,30 @@ describe('shapes', () => {
     expect([[...short.points], [...short.offsets], short.weight]).toEqual([[0], [1, 2, 3], 0]);
   });
 
-  it('between others are told, and the last is taken', () => {
-    const document = shapes('', ['0', '1,0,0'], ['1', '2,0,0']);
-    expect(document.meshes[0].shapes.map(({ points, offsets }) => [...points, ...offsets])).toEqual([
-      [1, 2, 0, 0],
+  it('between others are shapes of their own, weighed as the channel goes through them', () => {
+    const between = (channel: string) => {
+      const document = shapes(channel, ['0', '1,0,0'], ['1', '2,0,0']);
+      expect(reported(document)).toContain('read.notCarried in-between shapes');
+      return document.meshes[0].shapes.map(({ name, points, offsets, weight }) => ({
+        name,
+        moves: [...points, ...offsets],
+        weight,
+      }));
+    };
+    expect(between('')).toEqual([
+      { name: 'Target0', moves: [0, 1, 0, 0], weight: 0 },
+      { name: 'Left', moves: [1, 2, 0, 0], weight: 0 },
     ]);
-    expect(reported(document)).toContain('read.notCarried in-between shapes');
+    const weights = (channel: string) => between(channel).map(({ weight }) => weight);
+    const full = (text: string) => `\n        FullWeights: *2 {\n            a: ${text}\n        }`;
+    // Half way to the first; at it; a quarter of the way from it to the second; a quarter beyond that.
+    expect(weights(`DeformPercent: 10${full('20,60')}`)).toEqual([0.5, 0]);
+    expect(weights(`DeformPercent: 20${full('20,60')}`)).toEqual([1, 0]);
+    expect(weights(`DeformPercent: 30${full('20,60')}`)).toEqual([0.75, 0.25]);
+    expect(weights(`DeformPercent: 70${full('20,60')}`)).toEqual([-0.25, 1.25]);
+    // Without percents that rise they stand evenly.
+    expect(weights('DeformPercent: 75')).toEqual([0.5, 0.5]);
+    expect(weights(`DeformPercent: 75${full('60,20')}`)).toEqual([0.5, 0.5]);
   });
 });
 

@@ -64,6 +64,73 @@ describe('shapes of USD', () => {
   });
 });
 
+describe('in-between shapes of USD', () => {
+  /** A mesh on a skeleton whose animation says how much of its shape there is. */
+  const sail = (between: string, weights: string) =>
+    read(`def Skeleton "Mast" (prepend apiSchemas = ["SkelBindingAPI"]) {
+        uniform token[] joints = ["Foot"]
+        uniform matrix4d[] bindTransforms = [((1,0,0,0),(0,1,0,0),(0,0,1,0),(0,0,0,1))]
+        uniform matrix4d[] restTransforms = [((1,0,0,0),(0,1,0,0),(0,0,1,0),(0,0,0,1))]
+        rel skel:animationSource = </Jib/Mast/Wind>
+        def SkelAnimation "Wind" { uniform token[] blendShapes = ["full", "reefed"] float[] blendShapeWeights${weights} } }
+      def Mesh "Sail" (prepend apiSchemas = ["SkelBindingAPI"]) { ${QUAD}
+        rel skel:skeleton = </Jib/Mast>
+        uniform token[] skel:blendShapes = ["reefed", "full"]
+        rel skel:blendShapeTargets = [</Jib/Sail/Reefed>, </Jib/Sail/Full>]
+        def BlendShape "Reefed" { uniform vector3f[] offsets = [(0,1,0)] uniform int[] pointIndices = [3] }
+        def BlendShape "Full" { uniform vector3f[] offsets = [(0,0,4)] uniform int[] pointIndices = [2] ${between} } }`);
+  const breeze = `uniform vector3f[] inbetweens:breeze = [(0,0,3)] ( weight = 0.5 )
+    uniform vector3f[] inbetweens:breeze:normalOffsets = [(0,1,0)]`;
+
+  it('are shapes of their own, weighed as one weight goes through them', async () => {
+    const { meshes, remarks } = await sail(breeze, ' = [0.75, 0.1]');
+    expect(meshes[0].shapes.map(({ name, weight, offsets }) => [name, weight, ...offsets])).toEqual([
+      ['reefed', expect.closeTo(0.1, 6), 0, 1, 0],
+      ['full_breeze', 0.5, 0, 0, 3],
+      ['full', 0.5, 0, 0, 4],
+    ]);
+    expect(meshes[0].shapes.map(({ normalOffsets }) => normalOffsets && [...normalOffsets])).toEqual([
+      null,
+      [0, 1, 0],
+      null,
+    ]);
+    expect(remarks.filter(({ code }) => code === 'read.notCarried')).toMatchObject([
+      { subject: 'in-between shapes', severity: 'note', message: expect.stringContaining('/Jib/Sail/Full') },
+    ]);
+  });
+
+  it('go over into each other in clips, with keys where they do', async () => {
+    const { clips } = await sail(breeze, '.timeSamples = { 0: [0, 1], 24: [1, 0], 48: [0.25, 0] }');
+    const [track] = clips[0].tracks;
+    expect([track.path, track.interpolation]).toEqual(['weights', 'linear']);
+    // Half way up after half of a second, and down again two thirds of the second after.
+    const keys = Array.from(track.times, (time, i) => [time, ...track.values.subarray(i * 3, i * 3 + 3)]);
+    const expected = [
+      [0, 1, 0, 0],
+      [0.5, 0.5, 1, 0],
+      [1, 0, 0, 1],
+      [1 + 2 / 3, 0, 1, 0],
+      [2, 0, 0.5, 0],
+    ];
+    expect(keys.map((key) => key.length)).toEqual(expected.map((key) => key.length));
+    keys.flat().forEach((value, i) => expect(value).toBeCloseTo(expected.flat()[i], 6));
+  });
+
+  it('that stand nowhere of their own are told', async () => {
+    const { meshes, remarks } = await sail(
+      `${breeze}
+       uniform vector3f[] inbetweens:gust = [(0,0,3)]
+       uniform vector3f[] inbetweens:again = [(0,0,2)] ( weight = 0.5 )
+       uniform vector3f[] inbetweens:calm = [(0,0,0)] ( weight = 0 )`,
+      ' = [0, 0]',
+    );
+    expect(meshes[0].shapes.map(({ name }) => name)).toEqual(['reefed', 'full_breeze', 'full']);
+    const told = remarks.find(({ subject }) => subject === 'in-between shapes without a weight of their own');
+    expect(told).toMatchObject({ severity: 'warning', count: 3 });
+    expect(told?.message).toContain('/Jib/Sail/Full.inbetweens:gust');
+  });
+});
+
 describe('joints of USD', () => {
   const UNIT = '((1,0,0,0),(0,1,0,0),(0,0,1,0),(0,0,0,1))';
   const raised = (height: number) => `((1,0,0,0),(0,1,0,0),(0,0,1,0),(0,${height},0,1))`;

@@ -2,8 +2,6 @@ import {
   addUncarried,
   createNode,
   type Influences,
-  type MorphShape,
-  type PolygonMesh,
   type SceneDocument,
   type Track,
   type Vec3,
@@ -21,7 +19,7 @@ import {
   translation,
 } from '../../scene/matrix.ts';
 import type { ComposedPrim } from './compose.ts';
-import type { Stage } from './stage.ts';
+import { poseShapes, readWeightTracks, type ShapedNode } from './readBlendShapes.ts';
 import { get, numberOf, numbersOf, propertyValue, textsOf } from './values.ts';
 
 /** Nodes of a skeleton's joints, in its order. */
@@ -152,44 +150,11 @@ function gather(
   return { starts, joints: Uint32Array.from(joints), weights: Float32Array.from(keptPoints) };
 }
 
-/** Blend shapes that a mesh names, in their order. */
-export function readBlendShapes(prim: ComposedPrim, mesh: PolygonMesh, stage: Stage): void {
-  const names = textsOf(get(prim, 'skel:blendShapes')) ?? [];
-  const targets = prim.properties.get('skel:blendShapeTargets')?.targets ?? [];
-  names.forEach((name, i) => {
-    const target = stage.byPath.get(targets[i] ?? '');
-    if (target) mesh.shapes.push({ name, weight: 0, ...readShape(target, mesh.points.length / 3) });
-  });
-}
-
-function readShape(
-  prim: ComposedPrim,
-  points: number,
-): Pick<MorphShape, 'points' | 'offsets' | 'normalOffsets'> {
-  const offsets = numbersOf(get(prim, 'offsets')) ?? new Float64Array(0);
-  const normals = numbersOf(get(prim, 'normalOffsets'));
-  const indices = numbersOf(get(prim, 'pointIndices'));
-  const count = Math.floor(offsets.length / 3);
-  const keptPoints = Array.from({ length: count }, (_, i) => i).filter(
-    (i) => (indices ? indices[i] : i) < points,
-  );
-  const pick = (values: Float64Array) =>
-    Float64Array.from(
-      { length: keptPoints.length * 3 },
-      (_, i) => values[keptPoints[Math.floor(i / 3)] * 3 + (i % 3)],
-    );
-  return {
-    points: Uint32Array.from(keptPoints, (i) => (indices ? indices[i] : i)),
-    offsets: pick(offsets),
-    normalOffsets: normals && normals.length >= count * 3 ? pick(normals) : null,
-  };
-}
-
 /** What an animation says at all times, of joints and of shapes by name: the pose that a skeleton stands in. */
 export function readSkelPose(
   skeleton: ReadSkeleton,
   animation: ComposedPrim | undefined,
-  { nodes, meshes }: SceneDocument,
+  { nodes, meshes }: Pick<SceneDocument, 'nodes' | 'meshes'>,
   meshesOf: readonly ShapedNode[],
 ): void {
   if (!animation) return;
@@ -211,16 +176,7 @@ export function readSkelPose(
     node.transform = partsOfMatrix(multiply(translation(move), multiply(turn, scaling(scale))));
   }
   const weights = still('blendShapeWeights');
-  const names = textsOf(get(animation, 'blendShapes')) ?? [];
-  for (const { node } of weights ? meshesOf : [])
-    for (const shape of meshes[nodes[node].mesh].shapes)
-      if (names.includes(shape.name)) shape.weight = weights?.[names.indexOf(shape.name)] ?? 0;
-}
-
-/** A node whose mesh has shapes, with their names. */
-export interface ShapedNode {
-  node: number;
-  shapes: string[];
+  if (weights) poseShapes(textsOf(get(animation, 'blendShapes')) ?? [], weights, meshesOf, { nodes, meshes });
 }
 
 /** Joint motion of the animation that a skeleton or its root names. */
@@ -263,32 +219,6 @@ export function readSkelAnimation(
       });
     });
   }
-  tracks.push(...weightTracks(animation, timeCodesPerSecond, meshesOf));
+  tracks.push(...readWeightTracks(animation, timeCodesPerSecond, meshesOf));
   return tracks;
-}
-
-function weightTracks(
-  animation: ComposedPrim,
-  timeCodesPerSecond: number,
-  meshesOf: readonly ShapedNode[],
-): Track[] {
-  const samples = animation.properties.get('blendShapeWeights')?.timeSamples;
-  const names = textsOf(get(animation, 'blendShapes')) ?? [];
-  if (!samples || samples.size === 0 || names.length === 0) return [];
-  const codes = [...samples.keys()].sort((a, b) => a - b);
-  return meshesOf
-    .filter(({ shapes }) => shapes.some((shape) => names.includes(shape)))
-    .map(({ node, shapes }) => {
-      const values = codes.flatMap((code) => {
-        const row = numbersOf(samples.get(code));
-        return shapes.map((shape) => row?.[names.indexOf(shape)] ?? 0);
-      });
-      return {
-        node,
-        path: 'weights' as const,
-        times: Float64Array.from(codes, (code) => code / timeCodesPerSecond),
-        values: Float64Array.from(values),
-        interpolation: 'linear' as const,
-      };
-    });
 }

@@ -22,14 +22,8 @@ import { type Bindings, boundMaterial, withBindings } from './bindings.ts';
 import type { ComposedPrim } from './compose.ts';
 import { readPointInstances } from './instancer.ts';
 import { MOST_NESTED } from './layer.ts';
-import {
-  bindMesh,
-  type ReadSkeleton,
-  readBlendShapes,
-  readSkelAnimation,
-  readSkeleton,
-  readSkelPose,
-} from './readSkel.ts';
+import { readBlendShapes, type ShapeGroup } from './readBlendShapes.ts';
+import { bindMesh, type ReadSkeleton, readSkelAnimation, readSkeleton, readSkelPose } from './readSkel.ts';
 import { readUsdMaterial } from './readUsdMaterial.ts';
 import { type ReadMesh, readPrimvars, readSubsets, readUsdMesh } from './readUsdMesh.ts';
 import { isLightType, isShifted, readUsdCamera, readUsdLight, uncarriedOfLight } from './readViews.ts';
@@ -124,6 +118,7 @@ class SceneReader {
   private readonly materials = new Map<string, number>();
   private readonly images = new Map<string, ImageEntry>();
   private readonly meshes = new Map<string, { index: number; allInSubsets: boolean }>();
+  private readonly shapeGroups = new Map<number, ShapeGroup[]>();
   private readonly skeletons = new Map<string, ReadSkeleton>();
   private readonly animations = new Map<string, string>();
   private readonly bindings: { prim: ComposedPrim; node: number; skeleton: string }[] = [];
@@ -268,7 +263,8 @@ class SceneReader {
     let existing = this.meshes.get(key);
     if (!existing) {
       const { mesh, kept } = this.readShape(prim, node.name);
-      readBlendShapes(prim, mesh, this.stage);
+      const groups = readBlendShapes(prim, mesh, this.stage, this.document.remarks);
+      if (groups.length > 0) this.shapeGroups.set(this.document.meshes.length, groups);
       existing = { index: this.document.meshes.length, allInSubsets: assignSubsets(mesh, subsets, kept) };
       this.document.meshes.push(mesh);
       this.meshes.set(key, existing);
@@ -365,8 +361,8 @@ class SceneReader {
         });
     }
     const shaped = document.nodes.flatMap((node, i) => {
-      const shapes = document.meshes[node.mesh]?.shapes.map((shape) => shape.name) ?? [];
-      return shapes.length > 0 ? [{ node: i, shapes }] : [];
+      const groups = this.shapeGroups.get(node.mesh);
+      return groups ? [{ node: i, groups }] : [];
     });
     for (const [path, skeleton] of this.skeletons) {
       const source = this.animations.get(path) ?? targetOf(skeleton.prim, 'skel:animationSource');
