@@ -160,10 +160,25 @@ class Writer extends GltfBoards {
       });
     }
     if (this.chance(0.2)) {
-      // Images of it, and tints, are told as not carried.
+      const [weight, hue] = [maybe(0.4), maybe(0.4)];
+      // Often one image, as the extension is made for.
+      const both = hue && this.chance(0.5) ? { ...hue, info: { ...hue.info } } : weight;
       const specular = factor();
-      add('KHR_materials_specular', { specularFactor: specular });
-      known.push(() => ({ specular }));
+      const reflected = [factor(), factor(), factor()];
+      add('KHR_materials_specular', {
+        specularFactor: specular,
+        specularColorFactor: reflected,
+        ...(both ? { specularTexture: both.info } : {}),
+        ...(hue ? { specularColorTexture: hue.info } : {}),
+      });
+      known.push((right, up) => {
+        const [one, two] = [at(both, right, up), at(hue, right, up)];
+        if (!one || !two) return null;
+        return {
+          specular: specular * one[3],
+          reflects: reflected.map((value, k) => value * light(two[k])),
+        };
+      });
     }
     if (this.chance(0.2)) {
       const ior = this.between(1.1, 2.2);

@@ -30,6 +30,7 @@ const SURFACES: readonly Surface[] = [
       coatRoughness: 'coat_roughness',
       transmission: 'transmission',
       ior: 'specular_IOR',
+      specular: 'specular',
     },
     emission: { colour: 'emission_color', strength: 'emission', unsaid: 0 },
     sheen: { colour: 'sheen_color', weight: 'sheen' },
@@ -48,6 +49,7 @@ const SURFACES: readonly Surface[] = [
       coatRoughness: 'coat_roughness',
       transmission: 'transmission_weight',
       ior: 'specular_ior',
+      specular: 'specular_weight',
     },
     emission: { colour: 'emission_color', strength: 'emission_luminance', unsaid: 0 },
     sheen: { colour: 'fuzz_color', weight: 'fuzz_weight' },
@@ -67,6 +69,7 @@ const SURFACES: readonly Surface[] = [
       coatRoughness: 'clearcoat_roughness',
       transmission: 'transmission',
       ior: 'ior',
+      specular: 'specular',
     },
     emission: { colour: 'emissive', strength: 'emissive_strength', unsaid: 1 },
     sheen: { colour: 'sheen_color', weight: null },
@@ -108,7 +111,7 @@ class Writer extends UsdBoards {
     const outputs: string[] = [];
     const known: Known[] = [
       () => surface.unsaid,
-      () => ({ opacity: 1, emission: [0, 0, 0], sheen: [0, 0, 0] }),
+      () => ({ opacity: 1, emission: [0, 0, 0], sheen: [0, 0, 0], specular: 1, reflects: [1, 1, 1] }),
     ];
     const images = Array.from({ length: 2 }, (_, k) => this.taken(`p${board.index}_${k}`, false));
     const put = (name: string, type: string, words: string) => {
@@ -141,6 +144,14 @@ class Writer extends UsdBoards {
       known.push((right, up) => {
         const pixel = input.at(right, up);
         return pixel && { [word]: pixel[0] };
+      });
+    }
+    if (this.chance(0.3)) {
+      const tint = this.colour(board, images);
+      put('specular_color', 'color3f', tint.words);
+      known.push((right, up) => {
+        const pixel = tint.at(right, up);
+        return pixel && { reflects: pixel.slice(0, 3) };
       });
     }
     if (this.chance(0.4)) this.addLight(board, surface, images, { put, known });

@@ -29,8 +29,9 @@ export interface Meets {
   transmission?: number;
   ior?: number;
   sheen?: number[];
-  /** How much dielectrics reflect of what their index says. */
+  /** How much dielectrics reflect of what their index says, and in which colour. */
   specular?: number;
+  reflects?: number[];
 }
 
 /** A place on a surface of a material, in metres and Y up. */
@@ -55,6 +56,7 @@ const TOLD: Record<keyof Meets, string> = {
   ior: 'index of refraction',
   sheen: 'sheen colour',
   specular: 'specular',
+  reflects: 'specular colour',
 };
 
 /** A made-up model of flat boards, and what its maker knows of places on them. */
@@ -184,6 +186,7 @@ function metAt(
   const shine = material.getExtension<Specular>('KHR_materials_specular');
   const first = (texture?: Texture | null, info?: TextureInfo | null) =>
     taken(texture ?? null, info ?? null) ?? WHITE;
+  const hue = first(shine?.getSpecularColorTexture(), shine?.getSpecularColorTextureInfo());
   const cloth = first(sheen?.getSheenColorTexture(), sheen?.getSheenColorTextureInfo());
   return {
     base: [0, 1, 2].map((k) => factor[k] * light(base[k]) * painted[k]),
@@ -205,7 +208,10 @@ function metAt(
       (glass?.getTransmissionFactor() ?? 0) *
       first(glass?.getTransmissionTexture(), glass?.getTransmissionTextureInfo())[0],
     ior: ior?.getIOR() ?? 1.5,
-    specular: shine?.getSpecularFactor() ?? 1,
+    specular:
+      (shine?.getSpecularFactor() ?? 1) *
+      first(shine?.getSpecularTexture(), shine?.getSpecularTextureInfo())[3],
+    reflects: (shine?.getSpecularColorFactor() ?? [1, 1, 1]).map((value, k) => value * light(hue[k])),
     sheen: (sheen?.getSheenColorFactor() ?? [0, 0, 0]).map((value, k) => value * light(cloth[k])),
   };
 }

@@ -1,4 +1,4 @@
-import { dielectricOf, toMetalRough } from '../materials/metalRough.ts';
+import { dielectricOf, tintedDielectric, toMetalRough } from '../materials/metalRough.ts';
 import { shadingModelOf } from '../materials/shadingModel.ts';
 import {
   CHANNELS,
@@ -37,7 +37,7 @@ const MIXED: Aspect[] = [
     id: 'reflectance',
     title: 'reflectance',
     kind: 'colour',
-    channels: ['baseColor', 'metalness', 'specularColor'],
+    channels: ['baseColor', 'metalness', 'specularColor', 'specular'],
   },
 ];
 
@@ -49,6 +49,8 @@ const HIGHLIGHT: Aspect = {
   channels: ['specular', 'specularColor'],
 };
 const HIGHLIGHT_CHANNELS: ReadonlySet<ChannelName> = new Set(['specular', 'specularColor']);
+
+const TINTING = ['specularColor', 'specular'] as const;
 
 /** Channels of one shading model that the other says in other words. */
 const MODEL_CHANNELS: ReadonlySet<ChannelName> = new Set([
@@ -73,11 +75,12 @@ export function aspectsOf(a: Material, b: Material): Aspect[] {
   const used = new Set(both.flatMap(({ channels }) => Object.keys(channels) as ChannelName[]));
   used.delete('glossiness');
   used.add('roughness');
-  // A specular colour without an image stands beside metal/rough channels for classic readers; shading takes
-  // none of it.
+  // A classic specular colour without an image stands beside metal/rough channels for classic readers; shading
+  // takes none of it.
   const spare =
     models.size === 1 &&
     models.has('metalRough') &&
+    both.some(({ workflow }) => workflow !== 'metalRough') &&
     both.every(({ channels }) => !channels.specularColor?.map);
   const classic = models.size === 1 && models.has('legacy');
   const shines = classic && HIGHLIGHT.channels.some((channel) => used.has(channel));
@@ -166,13 +169,21 @@ async function mixedField(
 ): Promise<Field> {
   if (shadingModelOf(material) !== 'metalRough')
     return field(id === 'diffuse' ? 'baseColor' : 'specularColor');
-  const [base, metal] = [await field('baseColor'), await field('metalness')];
-  const [width, height] = [Math.max(base.width, metal.width), Math.max(base.height, metal.height)];
-  const [a, m] = [fitField(base, width, height), fitField(metal, width, height)];
-  const dielectric = dielectricOf(material);
-  const values = a.values.map((value, i) => {
-    const share = m.values[Math.floor(i / 3)];
-    return id === 'diffuse' ? value * (1 - share) : dielectric * (1 - share) + value * share;
+  const isTinted = id === 'reflectance' && material.workflow === 'metalRough';
+  const taken: ChannelName[] = ['baseColor', 'metalness', ...(isTinted ? TINTING : [])];
+  const fields = await Promise.all(taken.map(field));
+  const [width, height] = [
+    Math.max(...fields.map((one) => one.width)),
+    Math.max(...fields.map((one) => one.height)),
+  ];
+  const [base, metal, tint, weight] = fields.map((one) => fitField(one, width, height).values);
+  const byIndex = dielectricOf(material);
+  const values = base.map((value, i) => {
+    const place = Math.floor(i / 3);
+    const share = metal[place];
+    if (id === 'diffuse') return value * (1 - share);
+    const dielectric = isTinted ? tintedDielectric(byIndex, tint[i], weight[place]) : byIndex;
+    return dielectric * (1 - share) + value * share;
   });
   return { width, height, size: 3, values };
 }

@@ -1,7 +1,7 @@
 import Color from 'colorjs.io';
 import { describe, expect, it } from 'vitest';
 import { encodePng } from '../images/encode.ts';
-import type { MapUse, Material } from '../scene/material.ts';
+import type { MapUse, Material, Rgb } from '../scene/material.ts';
 import { testMaterial, testState } from '../test/assets.ts';
 import { readCarelessly } from './careless.ts';
 import type { Reading } from './channelField.ts';
@@ -51,6 +51,9 @@ async function differ(
 }
 
 const map = (image: string, use: Partial<MapUse> = {}) => ({ image, ...use });
+
+/** Colours are compared as they are seen, by the sRGB curve. */
+const curved = (light: number) => 1.055 * light ** (1 / 2.4) - 0.055;
 
 describe('comparing channels', () => {
   it('finds nothing between the same', async () => {
@@ -159,6 +162,44 @@ describe('comparing channels', () => {
     expect(found.baseColor).toBeUndefined();
     expect(found.diffuse.largest).toBeLessThan(1e-4);
     expect(found.reflectance.largest).toBeLessThan(1e-4);
+  });
+
+  it('compares what is tinted and weighed with the reflectance that it is', async () => {
+    const files = {
+      't.png': await png(3, () => [255, 188, 0]),
+      'w.png': await png(1, () => [51]),
+    };
+    const tinted = testMaterial('Hull', { specularColor: 't.png', specular: 'w.png' });
+    const origin = { from: 'file' as const, detail: '' };
+    tinted.channels.metalness = { value: 0, map: null, source: origin };
+    const half = new Color('srgb', [188 / 255, 0, 0]).to('srgb-linear').coords[0] ?? 0;
+    const reflects = (value: Rgb) => {
+      const spec: Material = { ...testMaterial('Hull'), workflow: 'specGloss' };
+      spec.channels.specularColor = { value, map: null, source: origin };
+      return differ(tinted, spec, files);
+    };
+    // A weight of 51 / 255 on 4%, tinted.
+    expect((await reflects([0.008, 0.008 * half, 0])).reflectance.largest).toBeLessThan(1e-5);
+    expect((await reflects([0.04, 0.04 * half, 0])).reflectance.largest).toBeCloseTo(
+      curved(0.04) - curved(0.008),
+      5,
+    );
+  });
+
+  it('compares tints of metal/rough, and no classic highlight beside it', async () => {
+    const origin = { from: 'file' as const, detail: '' };
+    const hull = (workflow: Material['workflow'], value: Rgb): Material => {
+      const material: Material = { ...testMaterial('Hull'), workflow };
+      material.channels.metalness = { value: 1, map: null, source: origin };
+      material.channels.specularColor = { value, map: null, source: origin };
+      return material;
+    };
+    const of = async (a: Material, b: Material) => (await differ(a, b, {})).specularColor;
+    expect((await of(hull('metalRough', [1, 1, 1]), hull('metalRough', [1, 0.5, 1]))).largest).toBeCloseTo(
+      1 - curved(0.5),
+      5,
+    );
+    expect(await of(hull('metalRough', [1, 1, 1]), hull('legacy', [1, 0.5, 1]))).toBeUndefined();
   });
 
   it('compares images of other sizes in the smaller one', async () => {

@@ -59,6 +59,11 @@ describe('profiles', () => {
         { ...web, maps: [base, { ...orm, components: [...orm.components].reverse() }, ...rest] },
         /set by glTF: occlusion,roughness,metalness/,
       ],
+      [
+        { ...web, maps: [{ ...base, alpha: { channel: 'roughness', part: 0, empty: 1 } }, orm, ...rest] },
+        /alpha of "baseColor" is set by glTF: opacity, or null/,
+      ],
+      [{ ...web, maps: [base, { ...orm, alpha: base.alpha }, ...rest] }, /set by glTF: null/],
     );
     for (const [change, message] of refused)
       expect(() => parseProfile({ ...plain(), ...change }), JSON.stringify(change)).toThrow(message);

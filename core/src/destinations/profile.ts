@@ -334,7 +334,7 @@ function checkGltf({ maps, upAxis, metresPerUnit, normalY, parts, workflow }: De
     throw invalid(
       'parts of glTF share their materials: set parts to "kept" or "materials", or take another format',
     );
-  for (const { name: mapName, type, components } of maps) {
+  for (const { name: mapName, type, components, alpha } of maps) {
     const held = GLTF_MAPS[mapName];
     if (!held || type !== 'png')
       throw invalid(
@@ -345,6 +345,10 @@ function checkGltf({ maps, upAxis, metresPerUnit, normalY, parts, workflow }: De
       .join();
     if (reported !== held)
       throw invalid(`the components of "${mapName}" are set by glTF: ${held.replaceAll(/ \d/g, '')}`);
+    if (alpha && (alpha.channel !== GLTF_ALPHA[mapName] || alpha.invert))
+      throw invalid(
+        `the alpha of "${mapName}" is set by glTF: ${GLTF_ALPHA[mapName] ? `${GLTF_ALPHA[mapName]}, or null` : 'null'}`,
+      );
   }
 }
 
@@ -360,7 +364,11 @@ const GLTF_MAPS: Record<string, string> = {
   coat: 'coat 0',
   coatRoughness: 'coatRoughness 0',
   sheenColor: three('sheenColor'),
+  specularColor: three('specularColor'),
 };
+
+/** What glTF reads from the alpha of its maps. */
+const GLTF_ALPHA: Record<string, ChannelName> = { baseColor: 'opacity', specularColor: 'specular' };
 
 /** Version 1 had a prefix of maps alone. */
 function upgraded(input: unknown): unknown {

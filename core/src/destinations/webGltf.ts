@@ -29,5 +29,6 @@ export const webGltf: Destination = createDestination({
       scalar('metalness'),
     ]),
     ...perChannel(['normal', 'emission', 'transmission', 'coat', 'coatRoughness', 'sheenColor']),
+    outputMap('specularColor', 'specular', triple('specularColor'), { ...SRGB, alpha: scalar('specular') }),
   ],
 });

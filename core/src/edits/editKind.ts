@@ -3,6 +3,7 @@ import type { AssetState, Edit, EditKind, ParcelImage, SlotAddress, WorkflowChan
 import { resolution } from '../asset/resolution.ts';
 import { groupTiles } from '../links/tiles.ts';
 import { channelInWords } from '../scene/channelTitles.ts';
+import { changeWorkflow } from '../scene/highlight.ts';
 import { type Channel, type Material, unitValue } from '../scene/material.ts';
 import { pickedKey } from '../scene/pickedImage.ts';
 
@@ -43,8 +44,12 @@ export function changeWorkflows(
 ): void {
   for (const { material: key, workflow, exponent } of changes) {
     const material = draft.materials.find((other) => other.key === key);
-    if (material) Object.assign(material, { workflow, exponent });
-    else skip(`material ${key}`);
+    if (!material) {
+      skip(`material ${key}`);
+      continue;
+    }
+    changeWorkflow(material, workflow);
+    material.exponent = exponent;
   }
 }
 

@@ -86,6 +86,30 @@ describe('edits of slots', () => {
       'legacy',
       ['roughness', 'specularColor'],
     ]);
+    const { specularColor } = glossy.channels;
+    const values: Edit = {
+      kind: 'pasteSlots',
+      slots: [
+        {
+          material: 'Plain',
+          channel: 'specularColor',
+          content: { value: [0.5, 0.5, 0.5], map: null },
+        },
+      ],
+      workflows: [{ material: 'Plain', workflow: 'legacy', exponent: null }],
+      origin,
+    };
+    const modern: Edit = {
+      kind: 'pasteSlots',
+      slots: [],
+      workflows: [{ material: 'Plain', workflow: 'metalRough', exponent: null }],
+      origin,
+    };
+    // A highlight without an image would be a tint in metal/rough.
+    const highlightIn = (edits: Edit[]) =>
+      replay(own, edits, images).state.materials[0].channels.specularColor?.value;
+    expect([highlightIn([values]), highlightIn([values, modern])]).toEqual([[0.5, 0.5, 0.5], undefined]);
+    expect(highlightIn([assign('legacy'), modern])).toEqual(specularColor?.value);
     expect(
       replay(
         own,

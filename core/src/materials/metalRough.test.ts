@@ -8,7 +8,7 @@ import {
 } from '../scene/material.ts';
 import { exponentOfRoughness, reflectanceOfIndex, roughnessOfExponent } from '../scene/shading.ts';
 import { decodeSrgb, encodeSrgb } from '../scene/transfer.ts';
-import { channelsLeftOut, toMetalRough } from './metalRough.ts';
+import { channelsLeftOut, tintedDielectric, toMetalRough } from './metalRough.ts';
 
 describe('shading formulas', () => {
   it('turns exponents into roughness and back', () => {
@@ -80,6 +80,7 @@ describe('a material as metal/rough reads it', () => {
       sheenColor: { value: [0, 0, 0], map: null },
       sheenRoughness: 0.5,
       specular: { value: 1, map: null },
+      specularColor: { value: [1, 1, 1], map: null },
       ior: 1.5,
       thickness: 0,
       height: null,
@@ -104,6 +105,7 @@ describe('a material as metal/rough reads it', () => {
       occlusion: of('occlusion', 1),
       height: of('height', 0.1),
       specular: of('specular', 0.5),
+      specularColor: of('specularColor', [0.7, 0.8, 0.9]),
       sheenColor: of('sheenColor', [0.1, 0.2, 0.3]),
     };
     const found = read('metalRough', channels, {
@@ -120,6 +122,7 @@ describe('a material as metal/rough reads it', () => {
       occlusion: image('occlusion'),
       height: { value: 0.1, map: image('height') },
       specular: { value: 0.5, map: image('specular') },
+      specularColor: { value: [0.7, 0.8, 0.9], map: image('specularColor') },
       sheenColor: { value: [0.1, 0.2, 0.3], map: image('sheenColor') },
       sheenRoughness: 0.8,
       thickness: 0.02,
@@ -127,7 +130,10 @@ describe('a material as metal/rough reads it', () => {
     });
     expect(found.roughness.value).toBeCloseTo(0.6, 12);
     // A weight of the reflection is a matter of metal/rough alone.
-    expect(read('specGloss', { specular: of('specular', 0.5) }).specular).toEqual({ value: 1, map: null });
+    const { specular, specularColor } = channels;
+    const gloss = read('specGloss', { specular, specularColor });
+    expect(gloss.specular).toEqual({ value: 1, map: null });
+    expect(gloss.specularColor).toEqual({ value: [1, 1, 1], map: null });
   });
 
   it('keeps the diffuse of a spec/gloss material with an image, and converts values', () => {
@@ -154,6 +160,14 @@ describe('a material as metal/rough reads it', () => {
     const material = Object.assign(createMaterial('m', 'metalRough'), {
       channels: { ...channels, height: { value: 1, map: null, source } },
     });
-    expect(channelsLeftOut(material)).toEqual(['specularColor', 'bump']);
+    expect(channelsLeftOut(material)).toEqual(['bump']);
+    expect(channelsLeftOut({ ...material, workflow: 'legacy' })).toEqual(['specularColor', 'bump']);
   });
+});
+
+it('no tint and no weight make dielectrics reflect more than all', () => {
+  expect(tintedDielectric(0.04, 0.5, 0.5)).toBeCloseTo(0.01, 12);
+  expect(tintedDielectric(0.04, 100, 1)).toBe(1);
+  expect(tintedDielectric(0.04, 1, 3)).toBe(0.04);
+  expect(tintedDielectric(0.04, 1, -1)).toBe(0);
 });

@@ -27,6 +27,8 @@ export interface MetalRough {
   sheenRoughness: number;
   /** Weight of the reflection at normal incidence, on top of the index. */
   specular: Input<number>;
+  /** What tints the reflection of dielectrics at normal incidence. */
+  specularColor: Input<Rgb>;
   ior: number;
   /** In scene units; 0 for thin walls. */
   thickness: number;
@@ -56,6 +58,7 @@ const CARRIED: ReadonlySet<ChannelName> = new Set([
   'sheenColor',
   'ior',
 ]);
+const HIGHLIGHTS: ReadonlySet<ChannelName> = new Set(['specular', 'specularColor']);
 
 /**
  * Reads a material as metal/rough. Glossiness becomes 1 - glossiness; a legacy exponent becomes roughness by
@@ -82,6 +85,10 @@ export function toMetalRough(material: Material): MetalRough {
     sheenColor: colourInput(channels.sheenColor, [0, 0, 0]),
     sheenRoughness: Number(material.extras.sheenRoughness ?? USUAL_SHEEN),
     specular: workflow === 'metalRough' ? scalarInput(channels.specular, 1) : { value: 1, map: null },
+    specularColor:
+      workflow === 'metalRough'
+        ? colourInput(channels.specularColor, [1, 1, 1])
+        : { value: [1, 1, 1], map: null },
     ior: plausibleIndex(channels.ior),
     thickness: material.thickness ?? 0,
     height: channels.height?.map ? { value: scalar(channels.height.value), map: channels.height.map } : null,
@@ -113,9 +120,12 @@ function convertedValues(material: Material): Pick<MetalRough, 'baseColor' | 'me
 }
 
 /** Channels with a map that a metal/rough reading has no place for. */
-export function channelsLeftOut(material: Material): ChannelName[] {
-  const names = Object.keys(material.channels) as ChannelName[];
-  return names.filter((name) => material.channels[name]?.map && !CARRIED.has(name));
+export function channelsLeftOut({ channels, workflow }: Material): ChannelName[] {
+  const names = Object.keys(channels) as ChannelName[];
+  // Beside classic colours the same names mean a highlight.
+  const isCarried = (name: ChannelName) =>
+    CARRIED.has(name) || (workflow === 'metalRough' && HIGHLIGHTS.has(name));
+  return names.filter((name) => channels[name]?.map && !isCarried(name));
 }
 
 function roughnessInput({ channels, exponent }: Material): Input<number> {
@@ -153,10 +163,14 @@ function plausibleIndex(channel: Channel | undefined): number {
 /** Of most that is no metal, and of shaders that say nothing of it. */
 const PLAIN_INDEX = 1.5;
 
-/** What a metal/rough material's dielectrics reflect at normal incidence, as far as one number says it. */
+/** What a metal/rough material's dielectrics reflect at normal incidence by their index. */
 export function dielectricOf(material: Material): number {
-  const { specular, ior } = toMetalRough(material);
-  const weight = specular.map ? 1 : Math.min(1, Math.max(0, specular.value));
+  const ior = plausibleIndex(material.channels.ior);
   // Of 1.5 exactly what every shader has as its constant.
-  return (ior === PLAIN_INDEX ? DIELECTRIC : reflectanceOfIndex(ior)) * weight;
+  return ior === PLAIN_INDEX ? DIELECTRIC : reflectanceOfIndex(ior);
+}
+
+/** The same by its tint and its weight too: no tint reflects more than all. */
+export function tintedDielectric(byIndex: number, tint: number, weight: number): number {
+  return Math.min(1, byIndex * tint) * Math.min(1, Math.max(0, weight));
 }

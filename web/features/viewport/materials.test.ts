@@ -45,3 +45,22 @@ it('colours of points are drawn where parts have them and the material shows the
   expect(drawn(hull(), context(true, 'roughness'))).toBe(false);
   expect(lookOf(hull(), context(true))).not.toBe(lookOf(hull(), context(false)));
 });
+
+it('what dielectrics reflect is tinted and weighed as metal/rough says it', () => {
+  const source = { from: 'file' as const, detail: '' };
+  const drawn = (workflow: Material['workflow']) =>
+    createViewMaterial(
+      hull({
+        workflow,
+        channels: {
+          specular: { value: 0.5, map: null, source },
+          specularColor: { value: [1, 0.5, 0.25], map: null, source },
+        },
+      }),
+      context(false),
+    ).shown as MeshPhysicalMaterial;
+  const { specularColor, specularIntensity, ior } = drawn('metalRough');
+  expect([specularColor.toArray(), specularIntensity, ior]).toEqual([[1, 0.5, 0.25], 0.5, 1.5]);
+  // A classic colour is the strength of a highlight.
+  expect(drawn('legacy').specularColor.toArray()).toEqual([1, 1, 1]);
+});

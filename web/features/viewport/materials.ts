@@ -155,6 +155,8 @@ function litMaterial(neutral: NeutralMaterial, context: MaterialContext): ViewMa
     material.specularColor.setRGB(...specular.value);
     wire('specularColor', specular.map, (texture) => (material.specularColorMap = texture));
   } else {
+    material.specularColor.setRGB(...shading.specularColor.value);
+    wire('specularColor', shading.specularColor.map, (texture) => (material.specularColorMap = texture));
     wire('metalness', shading.metalness.map, (texture) => (material.metalnessMap = texture));
     wire('specular', shading.specular.map, (texture) => (material.specularIntensityMap = texture));
   }

@@ -1,6 +1,7 @@
 import { own } from '../../own.ts';
 import { meaningOfWord, splitWords, type WordMeaning } from '../../scene/channelWords.ts';
 import { addRemark, type Remark } from '../../scene/document.ts';
+import { putHighlightAside } from '../../scene/highlight.ts';
 import {
   CHANNELS,
   type ChannelName,
@@ -58,6 +59,7 @@ export function readFbxMaterial(
   );
   const material = createMaterial(object.name || 'material', workflowOf(meanings));
   readClassic(material, object);
+  if (material.workflow === 'metalRough') putHighlightAside(material);
   readOpacity(material, object, remarks);
   readAmounts(material, object, linked);
   for (const name of vendor) readVendorValue(material, object, name);

@@ -87,7 +87,7 @@ export function materialRecord(material: Material, id: number): FbxNode {
     numberEntry('DiffuseFactor', 1),
     colourEntry('EmissiveColor', colour('emission', [0, 0, 0])),
     numberEntry('EmissiveFactor', 1),
-    colourEntry('SpecularColor', colour('specularColor', highlight(material, reflectance))),
+    colourEntry('SpecularColor', highlight(material, reflectance)),
     numberEntry('SpecularFactor', highlightStrength(material)),
     numberEntry('ShininessExponent', exponentOfMaterial(material)),
     colourEntry('TransparentColor', [1, 1, 1]),
@@ -131,7 +131,13 @@ function blockEntries(material: Material): FbxNode[] {
 
 /** A classic highlight has the strength of `specular` where there is no specular colour. */
 function highlight({ channels, workflow }: Material, reflectance: number): Rgb {
-  if (workflow !== 'legacy') return [reflectance, reflectance, reflectance];
+  const { specularColor } = channels;
+  if (workflow === 'metalRough') {
+    const tint = specularColor && !specularColor.map ? colourValue(specularColor.value) : [1, 1, 1];
+    return tint.map((component) => Math.min(1, component * reflectance)) as Rgb;
+  }
+  if (specularColor) return colourValue(specularColor.value);
+  if (workflow === 'specGloss') return [reflectance, reflectance, reflectance];
   return channels.specular ? [1, 1, 1] : [0, 0, 0];
 }
 

@@ -62,14 +62,6 @@ const read = async (change: Parameters<typeof fender>[0]): Promise<SceneDocument
 describe('what there is no channel for', () => {
   it.each<[string, (material: GltfMaterial, gltf: Document) => Promise<void> | void]>([
     [
-      'tints of what reflects',
-      (material, gltf) =>
-        void material.setExtension(
-          'KHR_materials_specular',
-          gltf.createExtension(KHRMaterialsSpecular).createSpecular().setSpecularColorFactor([1, 0.5, 0.2]),
-        ),
-    ],
-    [
       'normal maps of coats',
       async (material, gltf) =>
         void material.setExtension(
@@ -134,10 +126,14 @@ describe('what there is no channel for', () => {
   });
 
   it('is nothing where the extension says what is usual', async () => {
-    const { remarks } = await read((material, gltf) => {
+    const { remarks, materials } = await read((material, gltf) => {
       material.setExtension(
         'KHR_materials_specular',
-        gltf.createExtension(KHRMaterialsSpecular).createSpecular().setSpecularFactor(0.5),
+        gltf
+          .createExtension(KHRMaterialsSpecular)
+          .createSpecular()
+          .setSpecularFactor(0.5)
+          .setSpecularColorFactor([1, 0.5, 0.2]),
       );
       material.setExtension(
         'KHR_materials_volume',
@@ -149,6 +145,8 @@ describe('what there is no channel for', () => {
       );
     });
     expect(remarks).toEqual([]);
+    const [{ channels }] = materials;
+    expect([channels.specular?.value, channels.specularColor?.value]).toEqual([0.5, [1, 0.5, 0.2]]);
   });
 });
 

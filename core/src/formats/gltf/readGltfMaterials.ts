@@ -247,15 +247,12 @@ class MaterialReader {
         info: specular.getSpecularTextureInfo(),
         component: 'a',
       });
-      const tint = specular.getSpecularColorFactor();
       this.colour(
         'specularColor',
-        [...tint],
+        [...specular.getSpecularColorFactor()],
         specular.getSpecularColorTexture(),
         specular.getSpecularColorTextureInfo(),
       );
-      if (tint.some((component) => component !== 1) && !specular.getSpecularColorTexture())
-        this.leave('tints of what reflects');
     }
     const volume = source.getExtension<Volume>('KHR_materials_volume');
     if (volume) {

@@ -16,6 +16,14 @@ describe('materials of MTL', () => {
     expect(read('Kd 1 1 1', 'Ns 20').workflow).toBe('legacy');
   });
 
+  it('keep a classic highlight beside modern words for readers who know no other', () => {
+    const modern = read('Ks 0.5 0.5 0.5', 'Pr 0.3', 'Pm 1');
+    expect(modern.channels.specularColor).toBeUndefined();
+    expect(modern.extras['classic highlight']).toBe('0.5 0.5 0.5');
+    expect(read('Ks 0.5 0.5 0.5', 'Ns 20').channels.specularColor?.value).toEqual([0.5, 0.5, 0.5]);
+    expect(read('map_Ks s.png', 'Pr 0.3').channels.specularColor?.map?.image).toBe('s.png');
+  });
+
   it('have no index of refraction where 0 is written for none', () => {
     expect(read('Ni 1.33').channels.ior?.value).toBe(1.33);
     expect(read('Ni 0').channels.ior).toBeUndefined();

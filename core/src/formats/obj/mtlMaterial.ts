@@ -1,5 +1,6 @@
 import { own } from '../../own.ts';
 import { addRemark, type Remark } from '../../scene/document.ts';
+import { putHighlightAside } from '../../scene/highlight.ts';
 import {
   type ChannelName,
   COLOUR_SPACES,
@@ -94,6 +95,7 @@ export function toMaterial(source: MtlMaterial, addImage: AddImage, remarks: Rem
     }
   }
   resolveOpacity(material, written, remarks);
+  if (material.workflow === 'metalRough') putHighlightAside(material);
   return material;
 }
 

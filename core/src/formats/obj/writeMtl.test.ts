@@ -117,6 +117,12 @@ describe('a material library, line by line', () => {
       ['mtl.noMapWord', 'coat'],
     ]);
     expect(write(material('Hull', 'metalRough', { transmission: { value: 0 } })).losses).toEqual([]);
+    // A tint of what reflects is no classic highlight.
+    const tinted = write(material('Hull', 'metalRough', { specularColor: { value: [1, 0.5, 0.2] } }));
+    expect(tinted.losses.map(({ code, channel }) => [code, channel])).toEqual([
+      ['mtl.noWord', 'specularColor'],
+    ]);
+    expect(tinted.lines.join()).not.toMatch(/Ks/);
     expect(write(material('Hull', 'legacy', { transmission: { value: 0.5 } })).losses).toEqual([]);
   });
 });

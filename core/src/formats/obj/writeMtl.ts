@@ -55,7 +55,8 @@ function materialLines(material: Material, paths: Map<string, string>, losses: L
     if (value !== undefined) lines.push(`${word} ${numberText(scalar(value))}`);
   };
   colour('Kd', 'baseColor');
-  colour('Ks', 'specularColor');
+  // Beside metalness it is the tint of what reflects, which MTL has no word for.
+  if (workflow !== 'metalRough') colour('Ks', 'specularColor');
   colour('Ke', 'emission');
   if (material.exponent !== null || channels.roughness || channels.glossiness)
     lines.push(`Ns ${numberText(exponentOfMaterial(material))}`);
@@ -74,7 +75,9 @@ function materialLines(material: Material, paths: Map<string, string>, losses: L
     losses.add({ code: 'value.floor', material: material.key, channel: 'roughness', detail: String(floor) });
   for (const [name, channel] of Object.entries(channels)) {
     if (!channel.map) {
-      const unsaid = UNSAID.has(name as ChannelName) && saysMore(name as ChannelName, channel.value);
+      const isUnsaid =
+        UNSAID.has(name as ChannelName) || (name === 'specularColor' && workflow === 'metalRough');
+      const unsaid = isUnsaid && saysMore(name as ChannelName, channel.value);
       if (unsaid && workflow !== 'legacy')
         losses.add({ code: 'mtl.noWord', material: material.key, channel: name as ChannelName });
       continue;

@@ -62,7 +62,6 @@ export function readUsdMaterial(prim: ComposedPrim, name: string, host: Material
   addFallbacks(material, table, `${prim.path}, fallback of ${id}`);
   if (table === PREVIEW && !specular) delete material.channels.specularColor;
   if (specular) toSpecGloss(material, `${prim.path}, fallback of ${id}`);
-  else tellTint(material, prim, host);
   for (const weight of WEIGHTS.get(table) ?? []) weigh(material, shader, weight, host);
   resolveAlpha(material, shader, table);
   return material;
@@ -74,19 +73,6 @@ function addFallbacks({ channels }: Material, table: InputTable, detail: string)
     const value = VECTOR_CHANNELS.has(channel) ? ([number, number, number] as Rgb) : number;
     channels[channel] ??= { value, map: null, source: { from: 'file', detail } };
   }
-}
-
-/** Metal/rough has no place for a tint of what dielectrics reflect, unless an image brings it. */
-function tellTint({ channels: { specularColor } }: Material, prim: ComposedPrim, host: MaterialHost): void {
-  if (
-    specularColor &&
-    !specularColor.map &&
-    (specularColor.value as Rgb).some((component) => component !== 1)
-  )
-    addUncarried(host.remarks, 'tints of what reflects', prim.path, {
-      why: 'there is no channel for them',
-      severity: 'warning',
-    });
 }
 
 const PASSED_OVER = new Set([

@@ -7,7 +7,14 @@ import { distinctLosses, type Loss } from '../../scene/loss.ts';
 import type { ChannelName, MapUse, Material } from '../../scene/material.ts';
 import { colourValue } from '../../scene/material.ts';
 import { type ChannelInput, type ChannelInputs, channelInputs } from './inputs.ts';
-import { EXTENSIONS, fileOf, type ImageContext, type PlannedImage, planImage } from './planImage.ts';
+import {
+  EXTENSIONS,
+  fileOf,
+  type ImageContext,
+  type PlannedImage,
+  planImage,
+  takesAlpha,
+} from './planImage.ts';
 import { readApart } from './readApart.ts';
 
 /** One material as the destination gets it. */
@@ -73,7 +80,7 @@ export function planHandoff(
     const bare = nameBare(material.name, 'material');
     const materialImages: PlannedMaterial['images'] = {};
     const asked = destination.maps.flatMap((map) =>
-      readApart(map, inputs, destination, material.alphaMode !== 'opaque'),
+      readApart(map, inputs, destination, takesAlpha(map, material)),
     );
     for (const { map, inputs: alike, apart } of asked) {
       for (const channel of apart) losses.push({ code: 'map.apart', material: material.key, channel });
@@ -129,7 +136,14 @@ export function planHandoff(
 }
 
 /** What extensions of glTF hold, if the destination asks for them. */
-const ADDED: readonly ChannelName[] = ['transmission', 'coat', 'coatRoughness', 'sheenColor'];
+const ADDED: readonly ChannelName[] = [
+  'transmission',
+  'coat',
+  'coatRoughness',
+  'sheenColor',
+  'specular',
+  'specularColor',
+];
 
 /** Channels with a map that no output image of the destination holds. */
 function leftOut(material: Material, inputs: ChannelInputs, destination: Destination): ChannelName[] {
@@ -251,6 +265,8 @@ function withoutMissing(material: Material, shading: MetalRough, has: HasImage, 
     emission: { ...shading.emission, map: usable(shading.emission.map, 'emission') },
     opacity: { ...shading.opacity, map: usable(shading.opacity.map, 'opacity') },
     transmission: { ...shading.transmission, map: usable(shading.transmission.map, 'transmission') },
+    specular: { ...shading.specular, map: usable(shading.specular.map, 'specular') },
+    specularColor: { ...shading.specularColor, map: usable(shading.specularColor.map, 'specularColor') },
     normal: usable(shading.normal, 'normal'),
     occlusion: usable(shading.occlusion, 'occlusion'),
   };

@@ -115,10 +115,8 @@ export function planImage(
   tile: number | null,
 ): PlannedImage | null {
   const { material, inputs, destination, state, files, losses } = context;
-  const alpha =
-    required.alpha && material.alphaMode !== 'opaque' && inputs[required.alpha.channel]?.map
-      ? [required.alpha]
-      : [];
+  const takes = takesAlpha(required, material);
+  const alpha = takes && required.alpha && inputs[required.alpha.channel]?.map ? [required.alpha] : [];
   const recipes = [...required.components, ...alpha];
   const uses = recipes.map((recipe) => inputs[recipe.channel]?.map ?? null);
   const first = uses.find((use) => use !== null);
@@ -152,7 +150,7 @@ export function planImage(
   const copied = copySource(components, map, files);
   const keptInfo = copied ? files.get(copied)?.info : null;
   // Where the image's alpha is read it must be what the plan says, and none is said as none.
-  const readsAlpha = required.alpha !== null && material.alphaMode !== 'opaque';
+  const readsAlpha = takes && (alpha.length > 0 || required.alpha?.channel === 'opacity');
   const copyOf = readsAlpha && keptInfo?.components !== components.length ? null : copied;
   return {
     file: '',
@@ -168,6 +166,11 @@ export function planImage(
     tile,
     pattern: '',
   };
+}
+
+/** Whether a map's alpha may be taken: opacity is nothing to an opaque material. */
+export function takesAlpha({ alpha }: OutputMap, { alphaMode }: Pick<Material, 'alphaMode'>): boolean {
+  return alpha !== null && (alpha.channel !== 'opacity' || alphaMode !== 'opaque');
 }
 
 /** What an image file is, as far as its receiver minds. */

@@ -18,7 +18,7 @@ export interface AlikeMap {
 
 /**
  * An image of several channels is read in one way. What is read in another one (occlusion over a second UV set,
- * say) goes out as an image of its own; glTF has a place for occlusion alone.
+ * say) goes out as an image of its own; glTF has a place for occlusion alone, and for the weight of reflections.
  */
 export function readApart(
   map: OutputMap,
@@ -34,7 +34,7 @@ export function readApart(
   const leading = useOf(mapped.find(({ channel }) => channel !== 'occlusion') ?? mapped[0]);
   const other = mapped.filter((recipe) => !sameReading(useOf(recipe) as MapUse, leading as MapUse));
   const apart = [...new Set(other.map(({ channel }) => channel))].filter(
-    (channel) => format !== 'gltf' || channel === 'occlusion',
+    (channel) => format !== 'gltf' || channel === 'occlusion' || channel === 'specular',
   );
   if (apart.length === 0) return [{ map, inputs, apart }];
   const staying = Object.fromEntries(
@@ -44,14 +44,16 @@ export function readApart(
     const { space, type, depth } = map;
     // What alpha holds is data.
     const isAlpha = map.components.every((recipe) => recipe.channel !== channel);
+    const single = recipes.filter((recipe) => recipe.channel === channel);
+    // In alpha it is read by glTF, wherever it lies.
+    const stays = format === 'gltf' && isAlpha;
     return {
-      map: outputMap(
-        channel,
-        channel.toLowerCase(),
-        recipes.filter((recipe) => recipe.channel === channel),
-        { space: isAlpha ? 'data' : space, type, depth },
-      ),
-      inputs,
+      map: outputMap(channel, channel.toLowerCase(), stays ? [...map.components, ...single] : single, {
+        space: isAlpha ? 'data' : space,
+        type,
+        depth,
+      }),
+      inputs: stays ? { [channel]: inputs[channel] } : inputs,
       apart: [],
     };
   });

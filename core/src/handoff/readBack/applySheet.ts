@@ -2,6 +2,7 @@ import type { AssetImage } from '../../asset/asset.ts';
 import { type Difference, difference } from '../../compare/difference.ts';
 import { channelInWords } from '../../scene/channelTitles.ts';
 import type { SceneDocument } from '../../scene/document.ts';
+import { changeWorkflow } from '../../scene/highlight.ts';
 import {
   type Channel,
   type ChannelName,
@@ -71,6 +72,8 @@ const MAPPED: Record<Format, ReadonlySet<ChannelName>> = {
     'coat',
     'coatRoughness',
     'sheenColor',
+    'specular',
+    'specularColor',
   ]),
   usd: new Set([
     'baseColor',
@@ -155,7 +158,7 @@ class SheetReader {
   ) {}
 
   material(given: Material, entry: SheetMaterial): Material {
-    const material = { ...given, channels: { ...given.channels } };
+    const material = { ...given, channels: { ...given.channels }, extras: { ...given.extras } };
     for (const map of entry.maps) for (const feed of map.channels) this.channel(material, map, feed, entry);
     this.height(material, entry);
     const { mode, cutoff } = entry.alpha;
@@ -177,7 +180,7 @@ class SheetReader {
       material.doubleSided = entry.doubleSided;
     // Classic materials are metal/rough or spec/gloss in the formats that know no others.
     const existing = entry.shading === 'legacy' && this.states('shading') ? given.workflow : entry.shading;
-    if (this.says(given, null, 'shading', [given.workflow, existing])) material.workflow = existing;
+    if (this.says(given, null, 'shading', [given.workflow, existing])) changeWorkflow(material, existing);
     return material;
   }
 

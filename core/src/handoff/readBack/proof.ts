@@ -130,12 +130,13 @@ export function byConvention(
   const channels = { ...material.channels };
   let { exponent, workflow } = material;
   if ((destination.writeAs ?? destination.workflow) === 'legacy') {
-    // Metalness has no place and is told; roughness by value is an exponent; highlights are not what
-    // metal/rough shading reads.
+    // Metalness has no place and is told; roughness by value is an exponent; classic highlights are not what
+    // metal/rough shading reads, its tint is.
     delete channels.metalness;
     if (destination.workflow === 'metalRough')
       for (const channel of ['specular', 'specularColor'] as const)
-        if (!channels[channel]?.map) delete channels[channel];
+        if (!channels[channel]?.map && !(channel === 'specularColor' && workflow === 'metalRough'))
+          delete channels[channel];
   }
   for (const { channel, as, invert } of destination.maps.flatMap(({ components }) => components)) {
     const input = planned.inputs[channel];

@@ -7,6 +7,7 @@ import {
   createMapUse,
   createMaterial,
   type Material,
+  type Rgb,
   sayColours,
   saysMore,
   scalarValue,
@@ -186,6 +187,7 @@ export function writtenMaterial(
   )
     material.channels.specularColor = { value: [0, 0, 0], map: null, source: origin };
   setValuesUnderOtherNames(material, inputs, destination);
+  if (material.workflow === 'legacy' && destination.workflow === 'metalRough') weighTint(material);
   // MTL has one word for the colour of a highlight and its strength.
   const { specular } = material.channels;
   if (
@@ -209,6 +211,19 @@ function isAlwaysSaid(channel: ChannelName, { workflow }: Material): boolean {
   if (channel === 'specularColor') return workflow !== 'metalRough';
   if (channel === 'glossiness') return workflow === 'specGloss';
   return channel === 'baseColor' || channel === 'roughness';
+}
+
+/** What metal/rough reflects is one colour to classic readers: its tint as strong as its weight. */
+function weighTint({ channels }: Material): void {
+  const { specularColor, specular } = channels;
+  if (!specularColor || specularColor.map) return;
+  if (!saysMore('specularColor', specularColor.value)) delete channels.specularColor;
+  else if (specular && !specular.map) {
+    const weight = scalarValue(specular.value);
+    const tint = colourValue(specularColor.value).map((component) => component * weight) as Rgb;
+    channels.specularColor = { ...specularColor, value: tint };
+    delete channels.specular;
+  }
 }
 
 /**

@@ -109,6 +109,7 @@ function createMaterial(
   setGlass(target, shading, images.transmission);
   setCoat(target, shading, images);
   setSheen(target, shading, images.sheenColor);
+  setSpecular(target, shading, images);
   return material;
 }
 
@@ -193,26 +194,45 @@ function setCoat(
 
 function setSheen(
   { gltf, material, set }: Target,
-  { sheenColor, sheenRoughness, specular }: PlannedMaterial['shading'],
+  { sheenColor, sheenRoughness }: PlannedMaterial['shading'],
   image: PlannedImage | undefined,
 ): void {
-  if (image || sheenColor.value.some((component) => component > 0)) {
-    const sheen = gltf.createExtension(KHRMaterialsSheen).createSheen();
-    material.setExtension(
-      'KHR_materials_sheen',
-      sheen.setSheenColorFactor(clampColour(sheenColor.value)).setSheenRoughnessFactor(clamp(sheenRoughness)),
-    );
-    set(
-      image,
-      (texture) => sheen.setSheenColorTexture(texture),
-      () => sheen.getSheenColorTextureInfo(),
-    );
-  }
-  if (specular.map || specular.value >= 1) return;
+  if (!image && sheenColor.value.every((component) => component <= 0)) return;
+  const sheen = gltf.createExtension(KHRMaterialsSheen).createSheen();
   material.setExtension(
-    'KHR_materials_specular',
-    gltf.createExtension(KHRMaterialsSpecular).createSpecular().setSpecularFactor(clamp(specular.value)),
+    'KHR_materials_sheen',
+    sheen.setSheenColorFactor(clampColour(sheenColor.value)).setSheenRoughnessFactor(clamp(sheenRoughness)),
   );
+  set(
+    image,
+    (texture) => sheen.setSheenColorTexture(texture),
+    () => sheen.getSheenColorTextureInfo(),
+  );
+}
+
+/** The weight is read from alpha, the tint from the colours of the same image where both are laid alike. */
+function setSpecular(
+  { gltf, material, set }: Target,
+  { specular, specularColor }: PlannedMaterial['shading'],
+  images: PlannedMaterial['images'],
+): void {
+  const isPlain = specular.value >= 1 && specularColor.value.every((component) => component === 1);
+  if (!specular.map && !specularColor.map && isPlain) return;
+  const extension = gltf.createExtension(KHRMaterialsSpecular).createSpecular();
+  material.setExtension('KHR_materials_specular', extension.setSpecularFactor(clamp(specular.value)));
+  if (specular.map)
+    set(
+      images.specular ?? images.specularColor,
+      (texture) => extension.setSpecularTexture(texture),
+      () => extension.getSpecularTextureInfo(),
+    );
+  extension.setSpecularColorFactor(specularColor.value);
+  if (specularColor.map)
+    set(
+      images.specularColor,
+      (texture) => extension.setSpecularColorTexture(texture),
+      () => extension.getSpecularColorTextureInfo(),
+    );
 }
 
 function readLike(gltf: Document, info: TextureInfo, use: MapUse, uvIndex: number): void {

@@ -1,10 +1,9 @@
 import { complementUse } from '../../scene/mapUse.ts';
-import type { ChannelName, Material } from '../../scene/material.ts';
+import type { ChannelName, MapUse, Material, Rgb } from '../../scene/material.ts';
 import { colourValue, scalarValue } from '../../scene/material.ts';
 import { exponentOfMaterial, roughnessOfMaterial } from '../../scene/shading.ts';
-import { dielectricOf } from '../metalRough.ts';
+import { dielectricOf, tintedDielectric } from '../metalRough.ts';
 import { shadingModelOf } from '../shadingModel.ts';
-import { DIELECTRIC } from '../specGloss.ts';
 import {
   inputOf,
   type MadeSlot,
@@ -15,11 +14,11 @@ import {
   type RecipeInputs,
   type RecipeResult,
 } from './recipe.ts';
-import { colourReader, colourWriter, eachRow, gridOf, imageLike, scalarReader } from './rows.ts';
+import { colourReader, colourWriter, eachRow, type Grid, gridOf, imageLike, scalarReader } from './rows.ts';
 
 /**
  * Metal/rough to spec/gloss: diffuse = base x (1 - metalness), specular = mix(0.04, base, metalness),
- * glossiness = 1 - roughness. Where metal/rough weakens what dielectrics reflect, 0.04 is that much less.
+ * glossiness = 1 - roughness. Where metal/rough weakens or tints what dielectrics reflect, 0.04 is as much less.
  */
 export const makeSpecGloss: Recipe = {
   id: 'spec-gloss',
@@ -29,7 +28,7 @@ export const makeSpecGloss: Recipe = {
   together: true,
   refuses: (material) =>
     shadingModelOf(material) === 'metalRough' ? null : 'the material is not metal/rough',
-  reads: baseAndMetalness,
+  reads: mixedChannels,
   make: (material, inputs, _params, progress) => convert(material, inputs, progress),
 };
 
@@ -45,7 +44,7 @@ export const makeLegacy: Recipe = {
   together: true,
   refuses: (material) => (shadingModelOf(material) === 'legacy' ? 'the material is legacy already' : null),
   reads: (material, params) =>
-    shadingModelOf(material) === 'metalRough' ? baseAndMetalness(material, params) : [],
+    shadingModelOf(material) === 'metalRough' ? mixedChannels(material, params) : [],
   async make(material, inputs, _params, progress) {
     const exponent = Math.round(exponentOfMaterial(material) * 100) / 100;
     const metalRough = shadingModelOf(material) === 'metalRough';
@@ -61,8 +60,12 @@ export const makeLegacy: Recipe = {
   },
 };
 
-function baseAndMetalness({ channels }: Material, _params: Params): ChannelName[] {
-  return (['baseColor', 'metalness'] as const).filter((channel) => channels[channel]?.map);
+function mixedChannels({ channels, workflow }: Material, _params: Params): ChannelName[] {
+  const mapped = (...names: ChannelName[]) => names.filter((channel) => channels[channel]?.map);
+  const highlights = workflow === 'metalRough' ? mapped('specularColor', 'specular') : [];
+  // Without metal the base colour stays as it is, and reflections lie as they like.
+  const isMixed = channels.metalness?.map || scalarValue(channels.metalness?.value ?? 0) > 0;
+  return [...(isMixed || highlights.length === 0 ? mapped('baseColor', 'metalness') : []), ...highlights];
 }
 
 async function convert(material: Material, inputs: RecipeInputs, progress: Progress): Promise<RecipeResult> {
@@ -81,60 +84,67 @@ async function convert(material: Material, inputs: RecipeInputs, progress: Progr
     });
   else if (roughness || !glossiness)
     slots.push({ channel: 'glossiness', value: 1 - roughnessOfMaterial(material), map: null });
-  const dielectric = dielectricOf(material);
-  if (dielectric !== DIELECTRIC) slots.push({ channel: 'specular', value: null, map: null });
+  const isOwn = material.workflow === 'metalRough';
+  if (isOwn && material.channels.specular) slots.push({ channel: 'specular', value: null, map: null });
+  const tint = isOwn ? inputOf(inputs, 'specularColor', WHITE) : { ...NOTHING, value: WHITE };
+  const weight = isOwn ? inputOf(inputs, 'specular', 1) : { ...NOTHING, value: 1 };
+  const byIndex = dielectricOf(material);
   const done = { slots, workflow: 'specGloss' as const, figures: [] };
   const metalValue = scalarValue(metal.value);
-  if (!metal.pixels && (metalValue === 0 || !base.pixels)) {
-    const colour = colourValue(base.value);
-    const specular = colour.map((component) => dielectric + (component - dielectric) * metalValue) as [
-      number,
-      number,
-      number,
-    ];
+  const isMixed = metal.pixels !== null || (metalValue > 0 && base.pixels !== null);
+  const colour = colourValue(base.value);
+  if (!isMixed)
     slots.push({
       channel: 'baseColor',
-      value: colour.map((component) => component * (1 - metalValue)) as [number, number, number],
+      value: colour.map((component) => component * (1 - metalValue)) as Rgb,
       map: metalValue === 0 ? mapOf(material, 'baseColor') : null,
     });
+  if (!isMixed && !tint.pixels && !weight.pixels) {
+    const tints = colourValue(tint.value);
+    const specular = colour.map((component, k) => {
+      const dielectric = tintedDielectric(byIndex, tints[k], scalarValue(weight.value));
+      return dielectric + (component - dielectric) * metalValue;
+    }) as Rgb;
     slots.push({ channel: 'specularColor', value: specular, map: null });
     return { ...done, images: [] };
   }
-  const both = [base, metal];
-  const grid = gridOf(both) as { width: number; height: number };
-  const like = (base.map ?? metal.map) as NonNullable<typeof base.map>;
-  const space = base.map?.space ?? 'srgb_rec709_scene';
-  const [diffuse, specular] = [imageLike(both, grid, 3), imageLike(both, grid, 3)];
-  const [readBase, readMetal] = [colourReader(base, grid), scalarReader(metal, grid)];
+  const plainBase = isMixed ? base : { ...NOTHING, value: base.value };
+  const all = [plainBase, metal, tint, weight];
+  const grid = gridOf(all) as Grid;
+  const like = all.find(({ map, pixels }) => map && pixels)?.map as MapUse;
+  const space = (isMixed ? base : tint).map?.space ?? 'srgb_rec709_scene';
+  const [diffuse, specular] = [imageLike(all, grid, 3), imageLike(all, grid, 3)];
+  const [readBase, readMetal] = [colourReader(plainBase, grid), scalarReader(metal, grid)];
+  const [readTint, readWeight] = [colourReader(tint, grid), scalarReader(weight, grid)];
   const [writeDiffuse, writeSpecular] = [colourWriter(diffuse, space), colourWriter(specular, space)];
-  const [colours, metals, other] = [
-    new Float64Array(grid.width * 3),
-    new Float64Array(grid.width),
-    new Float64Array(grid.width * 3),
-  ];
+  const [colours, other] = [new Float64Array(grid.width * 3), new Float64Array(grid.width * 3)];
+  const [metals, weights] = [new Float64Array(grid.width), new Float64Array(grid.width)];
   await eachRow(grid, progress, (y) => {
     readBase(y, colours);
     readMetal(y, metals);
+    readTint(y, other);
+    readWeight(y, weights);
     for (let x = 0, i = 0; x < grid.width; x += 1) {
       const metalness = metals[x];
       for (const end = i + 3; i < end; i += 1) {
+        const dielectric = tintedDielectric(byIndex, other[i], weights[x]);
         other[i] = dielectric + (colours[i] - dielectric) * metalness;
         colours[i] *= 1 - metalness;
       }
     }
-    writeDiffuse(y, colours);
+    if (isMixed) writeDiffuse(y, colours);
     writeSpecular(y, other);
   });
-  const white: [number, number, number] = [1, 1, 1];
-  slots.push(
-    { channel: 'baseColor', value: white, map: 'made' },
-    { channel: 'specularColor', value: white, map: 'made' },
-  );
+  if (isMixed) slots.push({ channel: 'baseColor', value: WHITE, map: 'made' });
+  slots.push({ channel: 'specularColor', value: WHITE, map: 'made' });
   return {
     ...done,
     images: [
-      { channel: 'baseColor', pixels: diffuse, space, like },
+      ...(isMixed ? [{ channel: 'baseColor' as const, pixels: diffuse, space, like }] : []),
       { channel: 'specularColor', pixels: specular, space, like },
     ],
   };
 }
+
+const WHITE: Rgb = [1, 1, 1];
+const NOTHING = { map: null, pixels: null };

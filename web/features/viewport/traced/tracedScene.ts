@@ -126,7 +126,7 @@ function tracedMaterial(
   if (shown.vertexColors) untraced.add('colours');
   if (shown.displacementMap) untraced.add('heights');
   if (shown.bumpMap) untraced.add('bumps');
-  if (shown.specularColorMap || shown.ior > 1e5) untraced.add('specGloss');
+  if (shown.ior > 1e5) untraced.add('specGloss');
   const reads = (shown.userData.reads ?? {}) as Reads;
   const maps = Object.entries(SLOTS).flatMap(([channel, slot]) => {
     const texture = shown[slot];
