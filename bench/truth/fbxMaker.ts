@@ -1,5 +1,6 @@
 import { Matrix4 } from 'three';
 import { Lot } from '../fuzz/lot.ts';
+import { TICKS } from './fbxText.ts';
 import type { Soup } from './soup.ts';
 import { turnAbout } from './turnAbout.ts';
 
@@ -10,10 +11,9 @@ export type Vec = [number, number, number];
 /** Where something stands: at rest, or at a moment in seconds. */
 export type Moving = (second: number | null) => Matrix4;
 
-/** When curves have keys, where motion is looked at, and what a second is in FBX. */
+/** When curves have keys, and where motion is looked at. */
 export const SECONDS = [0, 0.5, 1];
 const MOMENTS = [0, 0.3, 0.5, 0.85];
-export const TICKS = 46186158000;
 
 /** Places what is in a text FBX, at rest and in motion, by the rule of the format. */
 export class FbxMaker extends Lot {

@@ -1,7 +1,6 @@
 import { Matrix4 } from 'three';
-import { TICKS } from './fbxMaker.ts';
-import { fbxText, list } from './fbxText.ts';
-import { alongAngles, matrixOf, type Pose, type Rig, RigLot, SECONDS, seenOf, type Vec } from './rigLot.ts';
+import { fbxText, list, straight, TICKS } from './fbxText.ts';
+import { alongAngles, matrixOf, type Pose, type Rig, RigLot, seenOf, type Vec } from './rigLot.ts';
 import type { Known } from './soup.ts';
 
 /**
@@ -189,18 +188,7 @@ class Writer extends RigLot {
     names.forEach((name, k) => {
       if (keys.every((key) => key[k] === keys[0][k]) && this.chance(0.5)) return;
       const curve = this.object('AnimationCurve', 'AnimCurve::', '', [
-        'KeyVer: 4008',
-        ...list(
-          'KeyTime',
-          SECONDS.map((second) => second * TICKS),
-        ),
-        ...list(
-          'KeyValueFloat',
-          keys.map((key) => key[k]),
-        ),
-        ...list('KeyAttrFlags', [4]),
-        ...list('KeyAttrDataFloat', [0, 0, 0, 0]),
-        ...list('KeyAttrRefCount', [SECONDS.length]),
+        ...straight(keys.map((key) => key[k])),
       ]);
       this.link(curve, node, name);
     });

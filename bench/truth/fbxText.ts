@@ -1,3 +1,8 @@
+import { SECONDS } from './rigLot.ts';
+
+/** What a second is in FBX. */
+export const TICKS = 46186158000;
+
 /** A text FBX of 7.4 in metres, Y up, that looks along Z. */
 export function fbxText(
   objects: readonly string[],
@@ -32,4 +37,19 @@ export function fbxText(
 /** A list with its length. */
 export function list(name: string, values: readonly number[]): string[] {
   return [`${name}: *${values.length} {`, `a: ${values.join(',')}`, '}'];
+}
+
+/** The keys of a curve at the seconds of a lot, straight from one to the next. */
+export function straight(values: readonly number[]): string[] {
+  return [
+    'KeyVer: 4008',
+    ...list(
+      'KeyTime',
+      SECONDS.map((second) => second * TICKS),
+    ),
+    ...list('KeyValueFloat', values),
+    ...list('KeyAttrFlags', [4]),
+    ...list('KeyAttrDataFloat', [0, 0, 0, 0]),
+    ...list('KeyAttrRefCount', [SECONDS.length]),
+  ];
 }

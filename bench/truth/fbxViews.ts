@@ -1,5 +1,5 @@
 import { Matrix4 } from 'three';
-import { fbxText, list } from './fbxText.ts';
+import { fbxText, list, straight } from './fbxText.ts';
 import { type Aims, type KnownViews, shining, type View, ViewLot } from './views.ts';
 
 /** Cameras look along X, lamps shine down. */
@@ -17,14 +17,12 @@ class Writer extends ViewLot {
   private readonly connections: string[] = [];
 
   known(): KnownViews {
-    // `fbxText` writes metres, Y up.
-    const space = { toMetres: new Matrix4(), aims: AIMS };
     const count = 3 + this.below(5);
     for (let i = 0; i < count; i += 1) {
       const at = this.frame(`View${i}`, 1);
       const made = this.attribute();
       this.write(at, made);
-      if (made) this.see(at, space, made.view);
+      if (made) this.see(at, made.view);
     }
     this.objects.push(
       'Model: 900, "Model::Plate", "Mesh" {',
@@ -35,17 +33,21 @@ class Writer extends ViewLot {
       '}',
     );
     this.connections.push('C: "OO",900,0', 'C: "OO",901,900');
+    this.addMotion();
     const text = fbxText(this.objects, this.connections);
-    return { files: { 'quay.fbx': new TextEncoder().encode(text) }, model: 'quay.fbx', views: this.views };
+    // `fbxText` writes metres, Y up.
+    const seen = this.seen(new Matrix4(), AIMS);
+    return { files: { 'quay.fbx': new TextEncoder().encode(text) }, model: 'quay.fbx', ...seen };
   }
 
   private write(index: number, made: ReturnType<Writer['attribute']>): void {
-    const { name, parent, move, turn, size } = this.frames[index];
+    const { name, parent, rest } = this.frames[index];
+    const { move, angles, scale } = rest;
     const id = 100 + index;
     const words = [
       ['Lcl Translation', move],
-      ['Lcl Rotation', turn],
-      ['Lcl Scaling', [size, size, size]],
+      ['Lcl Rotation', angles],
+      ['Lcl Scaling', [scale, scale, scale]],
     ] as const;
     this.objects.push(
       `Model: ${id}, "Model::${name}", "${made?.type ?? 'Null'}" {`,
@@ -65,6 +67,40 @@ class Writer extends ViewLot {
       '}',
     );
     this.connections.push(`C: "OO",${500 + index},${id}`);
+  }
+
+  /** Of each number that moves a curve. */
+  private addMotion(): void {
+    const [stack, layer] = [1000, 1001];
+    this.objects.push(`AnimationStack: ${stack}, "AnimStack::Tide", "" {`, '}');
+    this.objects.push(`AnimationLayer: ${layer}, "AnimLayer::Base", "" {`, '}');
+    this.connections.push(`C: "OO",${layer},${stack}`);
+    let id = layer;
+    const curves = (index: number, property: string, rows: readonly (readonly number[])[]) => {
+      id += 1;
+      const node = id;
+      this.objects.push(`AnimationCurveNode: ${node}, "AnimCurveNode::", "" {`, '}');
+      this.connections.push(`C: "OO",${node},${layer}`, `C: "OP",${node},${100 + index}, "${property}"`);
+      for (const [k, axis] of ['X', 'Y', 'Z'].entries()) {
+        id += 1;
+        const keys = straight(rows.map((row) => row[k]));
+        this.objects.push(`AnimationCurve: ${id}, "AnimCurve::", "" {`, ...keys, '}');
+        this.connections.push(`C: "OP",${id},${node}, "d|${axis}"`);
+      }
+    };
+    for (const [index, { keys }] of this.frames.entries()) {
+      if (!keys) continue;
+      curves(
+        index,
+        'Lcl Translation',
+        keys.map(({ move }) => move),
+      );
+      curves(
+        index,
+        'Lcl Rotation',
+        keys.map(({ angles }) => angles),
+      );
+    }
   }
 
   private attribute(): {

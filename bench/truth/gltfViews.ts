@@ -1,5 +1,6 @@
-import { Matrix4, Quaternion, Vector3 } from 'three';
+import { Matrix4 } from 'three';
 import { GltfBytes } from './gltfBytes.ts';
+import { alongTurns, matrixOf, quaternionOf, SECONDS } from './rigLot.ts';
 import { type Aims, type KnownViews, shining, ViewLot } from './views.ts';
 
 const AIMS: Aims = { camera: [0, 0, -1], light: [0, 0, -1] };
@@ -13,6 +14,7 @@ class Writer extends ViewLot {
   private readonly cameras: object[] = [];
   private readonly lights: object[] = [];
   private readonly data = new GltfBytes();
+  protected override readonly along = alongTurns;
 
   known(): KnownViews {
     const holders = Array.from({ length: 3 + this.below(5) }, (_, i) => this.holder(i));
@@ -34,6 +36,7 @@ class Writer extends ViewLot {
       nodes: [...holders.map((holder, i) => ({ ...this.placed(i), ...holder })), { name: 'Plate', mesh: 0 }],
       meshes: [{ primitives: [{ attributes: { POSITION: positions } }] }],
       ...(this.cameras.length > 0 ? { cameras: this.cameras } : {}),
+      ...this.motion(),
       accessors: this.data.accessors,
       bufferViews: this.data.bufferViews,
       buffers: [{ uri: 'quay.bin', byteLength: this.data.bytes.length }],
@@ -44,31 +47,51 @@ class Writer extends ViewLot {
         'quay.bin': Uint8Array.from(this.data.bytes),
       },
       model: 'quay.gltf',
-      views: this.views,
+      ...this.seen(new Matrix4(), AIMS),
     };
   }
 
   private placed(index: number): object {
-    const { name, parent, move, turn, size } = this.frames[index];
+    const { name, rest, keys } = this.frames[index];
     const children = this.frames.flatMap((frame, i) => (frame.parent === index ? [i] : []));
-    const local =
-      parent < 0 ? this.standing(index) : this.standing(parent).invert().multiply(this.standing(index));
-    const [place, quaternion, scale] = [new Vector3(), new Quaternion(), new Vector3()];
-    local.decompose(place, quaternion, scale);
-    const still = turn.every((angle) => angle === 0);
-    const words = this.chance(0.2)
-      ? { matrix: local.toArray() }
-      : {
-          translation: move,
-          ...(still ? {} : { rotation: quaternion.toArray() }),
-          ...(size === 1 ? {} : { scale: [size, size, size] }),
-        };
+    const { move, angles, scale } = rest;
+    // What is animated has no matrix.
+    const words =
+      !keys && this.chance(0.2)
+        ? { matrix: matrixOf(rest).toArray() }
+        : {
+            translation: move,
+            ...(angles.every((angle) => angle === 0) ? {} : { rotation: quaternionOf(rest).toArray() }),
+            ...(scale === 1 ? {} : { scale: [scale, scale, scale] }),
+          };
     return { name, ...words, ...(children.length > 0 ? { children } : {}) };
+  }
+
+  private motion(): object {
+    const [samplers, channels]: [object[], object[]] = [[], []];
+    const add = (node: number, path: string, rows: number[][]) => {
+      const input = this.data.accessor(SECONDS.map((second) => [second]));
+      channels.push({ sampler: samplers.length, target: { node, path } });
+      samplers.push({ input, output: this.data.accessor(rows) });
+    };
+    for (const [node, { keys }] of this.frames.entries()) {
+      if (!keys) continue;
+      add(
+        node,
+        'translation',
+        keys.map(({ move }) => move),
+      );
+      add(
+        node,
+        'rotation',
+        keys.map((key) => quaternionOf(key).toArray()),
+      );
+    }
+    return channels.length > 0 ? { animations: [{ samplers, channels }] } : {};
   }
 
   private holder(index: number): object {
     const at = this.frame(`View${index}`, 1);
-    const space = { toMetres: new Matrix4(), aims: AIMS };
     switch (this.below(5)) {
       case 0:
         return {};
@@ -83,13 +106,13 @@ class Writer extends ViewLot {
             ...(this.chance(0.5) ? { zfar: 200 } : {}),
           },
         });
-        this.see(at, space, { kind: 'perspective', numbers: { angle, aspect } });
+        this.see(at, { kind: 'perspective', numbers: { angle, aspect } });
         return { camera: this.cameras.length - 1 };
       }
       case 2: {
         const [xmag, ymag] = [this.between(1, 9), this.between(1, 9)];
         this.cameras.push({ type: 'orthographic', orthographic: { xmag, ymag, znear: 0.1, zfar: 50 } });
-        this.see(at, space, { kind: 'orthographic', numbers: { width: xmag * 2, height: ymag * 2 } });
+        this.see(at, { kind: 'orthographic', numbers: { width: xmag * 2, height: ymag * 2 } });
         return { camera: this.cameras.length - 1 };
       }
       default: {
@@ -111,7 +134,7 @@ class Writer extends ViewLot {
           ...(kind === 'spot' ? { spot: cone } : {}),
         });
         const numbers = { ...shining(colour, intensity), ...(kind === 'spot' ? { inner, outer } : {}) };
-        this.see(at, space, { kind, numbers });
+        this.see(at, { kind, numbers });
         return { extensions: { KHR_lights_punctual: { light: this.lights.length - 1 } } };
       }
     }

@@ -7,7 +7,7 @@ export type Vec = [number, number, number];
 /** When there are keys. */
 export const SECONDS = [0, 0.5, 1];
 /** Where motion is looked at. */
-const MOMENTS = [0, 0.3, 0.75, 1];
+export const MOMENTS = [0, 0.3, 0.75, 1];
 
 /** Where a bone stands below the one above it: angles in degrees, about X first. */
 export interface Pose {
@@ -179,7 +179,8 @@ export function alongAngles(from: Pose, to: Pose, share: number): Matrix4 {
   });
 }
 
-function mixedAt<Key, Mixed>(
+/** What is between the keys at a moment. */
+export function mixedAt<Key, Mixed>(
   keys: readonly Key[],
   second: number,
   mix: (a: Key, b: Key, share: number) => Mixed,

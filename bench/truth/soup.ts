@@ -112,7 +112,7 @@ function isSame(known: Corner, found: Corner, size: number): boolean {
 }
 
 /** Moves the nodes of a glTF to where its first animation has them. */
-function poseAt(gltf: Document, second: number): void {
+export function poseAt(gltf: Document, second: number): void {
   for (const channel of gltf.getRoot().listAnimations()[0]?.listChannels() ?? []) {
     const [node, sampler, path] = [channel.getTargetNode(), channel.getSampler(), channel.getTargetPath()];
     const [times, values] = [sampler?.getInput()?.getArray(), sampler?.getOutput()];

@@ -1,5 +1,6 @@
 import { Matrix3, Matrix4, Vector3 } from 'three';
-import { FbxMaker, type Moving, SECONDS, TICKS, type Vec } from './fbxMaker.ts';
+import { FbxMaker, type Moving, SECONDS, type Vec } from './fbxMaker.ts';
+import { TICKS } from './fbxText.ts';
 import { PIXEL } from './pixel.ts';
 import { addFace, type Corner, type Known, paintOf, type Soup } from './soup.ts';
 

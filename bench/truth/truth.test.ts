@@ -100,7 +100,7 @@ describe('what came out otherwise is told', () => {
   });
 
   it('a lamp that shines or looks otherwise, one that is missing, and one too much', async () => {
-    const known = gltfViews(3);
+    const known = gltfViews(9);
     const [[name, view], [other, second]] = known.views;
     Object.assign(view.numbers, { angle: 9, red: 9 });
     second.place.x += 1;
@@ -109,6 +109,14 @@ describe('what came out otherwise is told', () => {
     const words = (await wrongIn(known)).join('\n');
     for (const part of [`${name}: `, `${other}: stands elsewhere`, 'is too much', 'Ghost: is missing'])
       expect(words).toContain(part);
+  });
+
+  it('a camera that looks otherwise at one moment of its motion', async () => {
+    const known = gltfViews(8);
+    const { second, views } = known.moments[2];
+    const [name, view] = [...views].find(([, { up }]) => up) ?? [];
+    view?.aim?.negate();
+    expect(await wrongIn(known)).toEqual([`after ${second} s: ${name}: looks elsewhere`]);
   });
 
   it('another colour', async () => {

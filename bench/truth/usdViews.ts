@@ -1,4 +1,5 @@
 import { Matrix4 } from 'three';
+import { SECONDS } from './rigLot.ts';
 import { turnAbout } from './turnAbout.ts';
 import { type Aims, type KnownViews, shining, type View, ViewLot } from './views.ts';
 
@@ -15,6 +16,7 @@ export function usdViews(seed: number): KnownViews {
 class Writer extends ViewLot {
   private readonly metres = this.pick([1, 0.01, 0.0254]);
   private readonly up = this.pick(['Y', 'Z']);
+  private readonly codes = this.pick([24, 30, 60]);
   private readonly prims: { type: string; words: string[] }[] = [];
 
   known(): KnownViews {
@@ -26,11 +28,11 @@ class Writer extends ViewLot {
       const at = this.frame(`View${i}`, 1 / metres);
       const { type, words, view } = this.prim(at);
       this.prims.push({ type, words });
-      if (view) this.see(at, { toMetres, aims: AIMS }, view);
+      if (view) this.see(at, view);
     }
     const text = [
       '#usda 1.0',
-      `( metersPerUnit = ${metres} upAxis = "${this.up}" defaultPrim = "Quay" )`,
+      `( metersPerUnit = ${metres} upAxis = "${this.up}" defaultPrim = "Quay" timeCodesPerSecond = ${this.codes} )`,
       'def Xform "Quay" {',
       ...this.within(-1),
       'def Mesh "Plate" {',
@@ -41,23 +43,45 @@ class Writer extends ViewLot {
       '}',
       '',
     ].join('\n');
-    return { files: { 'quay.usda': new TextEncoder().encode(text) }, model: 'quay.usda', views: this.views };
+    return {
+      files: { 'quay.usda': new TextEncoder().encode(text) },
+      model: 'quay.usda',
+      ...this.seen(toMetres, AIMS),
+    };
   }
 
   private within(parent: number): string[] {
     return this.frames.flatMap((frame, i) => {
       if (frame.parent !== parent) return [];
-      const { name, move, turn, size } = frame;
+      const { name, rest, keys } = frame;
       const { type, words } = this.prims[i];
+      const { move, angles, scale } = rest;
       const ops = [
         ['translate', 'double3', move],
-        ['rotateXYZ', 'float3', turn],
-        ['scale', 'float3', [size, size, size]],
+        ['rotateXYZ', 'float3', angles],
+        ['scale', 'float3', [scale, scale, scale]],
       ] as const;
+      const samples = (op: string, numbers: readonly (readonly number[])[]) => {
+        const rows = numbers.map((row, k) => `${SECONDS[k] * this.codes}: (${row.join(', ')})`);
+        return `xformOp:${op}.timeSamples = { ${rows.join(', ')} }`;
+      };
+      const moving = keys
+        ? [
+            `double3 ${samples(
+              'translate',
+              keys.map((key) => key.move),
+            )}`,
+            `float3 ${samples(
+              'rotateXYZ',
+              keys.map((key) => key.angles),
+            )}`,
+          ]
+        : [];
       return [
         `def ${type} "${name}" {`,
         ...words,
         ...ops.map(([op, value, numbers]) => `${value} xformOp:${op} = (${numbers.join(', ')})`),
+        ...moving,
         `uniform token[] xformOpOrder = [${ops.map(([op]) => `"xformOp:${op}"`).join(', ')}]`,
         ...this.within(i),
         '}',

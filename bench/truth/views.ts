@@ -3,7 +3,17 @@ import type { Light } from '@gltf-transform/extensions';
 import { Matrix4, Vector3 } from 'three';
 import type { Parcel } from '../fuzz/failures.ts';
 import { Lot } from '../fuzz/lot.ts';
-import { turnAbout } from './turnAbout.ts';
+import {
+  alongAngles,
+  type Between,
+  MOMENTS,
+  matrixOf,
+  mixedAt,
+  type Pose,
+  SECONDS,
+  type Vec,
+} from './rigLot.ts';
+import { poseAt } from './soup.ts';
 
 /** A camera or a lamp as it stands in metres, Y up, in the words and numbers of glTF. */
 export interface View {
@@ -16,18 +26,21 @@ export interface View {
   numbers: Record<string, number>;
 }
 
-/** A made-up model, and its cameras and lamps by their names. */
+type Views = Map<string, View>;
+
+/** A made-up model, and its cameras and lamps by their names: at rest, and as they move. */
 export interface KnownViews extends Parcel {
-  views: Map<string, View>;
+  views: Views;
+  moments: { second: number; views: Views }[];
 }
 
 /** What stands somewhere: scaled, turned about X, Y and Z, and moved, within what it hangs on. */
 export interface Frame {
   name: string;
   parent: number;
-  move: number[];
-  turn: number[];
-  size: number;
+  rest: Pose;
+  /** At each of the seconds; null where it stands still. */
+  keys: Pose[] | null;
 }
 
 /** Which way a camera and a lamp look in their own space, and what is up for a camera. */
@@ -38,58 +51,86 @@ export interface Aims {
 
 const NEAR = 1e-3;
 
+type Look = Pick<View, 'kind' | 'numbers'>;
+
 /** Places frames one below the other: the same lot makes the same ones. */
 export class ViewLot extends Lot {
   protected readonly frames: Frame[] = [];
-  protected readonly views = new Map<string, View>();
+  /** How poses go from key to key. */
+  protected readonly along: Between = alongAngles;
+  private readonly looks = new Map<number, Look>();
+  private readonly moving = this.chance(0.5);
 
   /** A frame within one of those before it, or within nothing; `unit` is how many of the file's make a metre. */
   protected frame(name: string, unit: number): number {
-    const three = (most: number) => [0, 1, 2].map(() => this.between(-most, most));
+    const three = (most: number) => [0, 1, 2].map(() => this.between(-most, most)) as Vec;
+    const rest: Pose = {
+      move: three(4).map((value) => value * unit) as Vec,
+      angles: this.chance(0.8) ? three(170) : [0, 0, 0],
+      scale: this.chance(0.3) ? this.pick([2, 0.5, 1.5]) : 1,
+    };
+    const moves = this.moving && this.chance(0.6);
+    const near = (vector: Vec, off: Vec) => vector.map((component, k) => component + off[k]) as Vec;
     this.frames.push({
       name,
       parent: this.chance(0.3) ? -1 : this.below(this.frames.length + 1) - 1,
-      move: three(4).map((value) => value * unit),
-      turn: this.chance(0.8) ? three(170) : [0, 0, 0],
-      size: this.chance(0.3) ? this.pick([2, 0.5, 1.5]) : 1,
+      rest,
+      keys: moves
+        ? SECONDS.map(() => ({
+            move: near(rest.move, three(unit)),
+            angles: near(rest.angles, three(40)),
+            scale: rest.scale,
+          }))
+        : null,
     });
     return this.frames.length - 1;
   }
 
-  /** Where a frame stands in the file's own space. */
-  protected standing(index: number): Matrix4 {
-    const { parent, move, turn, size } = this.frames[index];
-    const local = [
-      new Matrix4().makeTranslation(move[0], move[1], move[2]),
-      ...['Z', 'Y', 'X'].map((axis) => turnAbout(axis, turn['XYZ'.indexOf(axis)])),
-      new Matrix4().makeScale(size, size, size),
-    ].reduce((all, step) => all.multiply(step));
-    return parent < 0 ? local : this.standing(parent).multiply(local);
+  /** Where a frame stands in the file's own space; at rest for null. */
+  protected standing(index: number, second: number | null = null): Matrix4 {
+    const { parent, rest, keys } = this.frames[index];
+    const local = second === null || !keys ? matrixOf(rest) : mixedAt(keys, second, this.along);
+    return parent < 0 ? local : this.standing(parent, second).multiply(local);
   }
 
   /** How large it stands in the file's own space. */
   protected grown(index: number): number {
-    const { parent, size } = this.frames[index];
-    return size * (parent < 0 ? 1 : this.grown(parent));
+    const { parent, rest } = this.frames[index];
+    return rest.scale * (parent < 0 ? 1 : this.grown(parent));
   }
 
-  /** Notes what a frame is; `toMetres` brings the file's space to ours. */
-  protected see(
-    index: number,
-    { toMetres, aims }: { toMetres: Matrix4; aims: Aims },
-    { kind, numbers }: Pick<View, 'kind' | 'numbers'>,
-  ): void {
-    const world = toMetres.clone().multiply(this.standing(index));
-    const isCamera = kind === 'perspective' || kind === 'orthographic';
-    const along = (axis: [number, number, number]) => new Vector3(...axis).transformDirection(world);
-    this.views.set(this.frames[index].name, {
-      kind,
-      numbers,
-      place: new Vector3().setFromMatrixPosition(world),
-      aim: kind === 'point' ? null : along(isCamera ? aims.camera : aims.light),
-      up: isCamera ? along([0, 1, 0]) : null,
-    });
+  /** Notes what a frame is. */
+  protected see(index: number, look: Look): void {
+    this.looks.set(index, look);
   }
+
+  /** What there is to see; `toMetres` brings the file's space to ours. */
+  protected seen(toMetres: Matrix4, aims: Aims): Pick<KnownViews, 'views' | 'moments'> {
+    const at = (second: number | null): Views =>
+      new Map(
+        [...this.looks].map(([index, look]) => {
+          const world = toMetres.clone().multiply(this.standing(index, second));
+          return [this.frames[index].name, viewFrom(world, aims, look)];
+        }),
+      );
+    const moves = this.frames.some(({ keys }) => keys !== null);
+    return {
+      views: at(null),
+      moments: moves ? MOMENTS.map((second) => ({ second, views: at(second) })) : [],
+    };
+  }
+}
+
+function viewFrom(world: Matrix4, aims: Aims, { kind, numbers }: Look): View {
+  const isCamera = kind === 'perspective' || kind === 'orthographic';
+  const along = (axis: Vec) => new Vector3(...axis).transformDirection(world);
+  return {
+    kind,
+    numbers,
+    place: new Vector3().setFromMatrixPosition(world),
+    aim: kind === 'point' ? null : along(isCamera ? aims.camera : aims.light),
+    up: isCamera ? along([0, 1, 0]) : null,
+  };
 }
 
 /** The colour of a lamp times its strength, each part of it. */
@@ -98,7 +139,19 @@ export function shining(colour: readonly number[], strength: number): Record<str
 }
 
 /** What differs between known views and a glTF, as another library reads it; nothing when all are there. */
-export function viewsWrong(views: ReadonlyMap<string, View>, gltf: Document): string[] {
+export function viewsWrong(
+  { views, moments }: Pick<KnownViews, 'views' | 'moments'>,
+  gltf: Document,
+): string[] {
+  const still = viewsOff(views, gltf);
+  if (still.length > 0) return still;
+  return moments.flatMap(({ second, views: there }) => {
+    poseAt(gltf, second);
+    return viewsOff(there, gltf).map((words) => `after ${second} s: ${words}`);
+  });
+}
+
+function viewsOff(views: ReadonlyMap<string, View>, gltf: Document): string[] {
   const found = new Map(
     gltf
       .getRoot()

@@ -13,6 +13,6 @@ export async function wrongIn(known: Known | KnownPlaces | KnownViews): Promise<
   const { parcel, failures, losses } = await handedOff(known, destination, edits);
   if (failures.length > 0) return failures;
   const gltf = await (await gltfIo()).readBinary(parcel.files[parcel.model]);
-  if ('views' in known) return viewsWrong(known.views, gltf);
+  if ('views' in known) return viewsWrong(known, gltf);
   return 'places' in known ? placesWrong(known.places, gltf, losses) : soupWrong(known, gltf);
 }

@@ -1,10 +1,10 @@
-import type { Clip, MorphShape, SceneDocument, SceneNode } from '../scene/document.ts';
+import type { Clip, MorphShape, SceneDocument } from '../scene/document.ts';
 import { worldMatrices } from '../scene/matrix.ts';
 import { evaluateTrack } from '../scene/tracks.ts';
+import { apartIn, comparePoses, MOMENTS, type Moving, spanOf } from './comparePoses.ts';
 import { type Difference, difference } from './difference.ts';
-import { loneNodes } from './loneNodes.ts';
 import { extent, pairParts, type RigPair, restPose } from './pairParts.ts';
-import { bentPose, type Pose, posedPoints, poseOf } from './posed.ts';
+import { bentPose, type Pose } from './posed.ts';
 import { plainName } from './worldParts.ts';
 
 /** Within which moved points count as the same, as a share of the whole's size. */
@@ -19,15 +19,6 @@ export const RIG_TOLERANCE = {
   /** Seconds of a clip's length. */
   length: 0.051,
 } as const;
-
-/** Moments looked at per clip. */
-const MOMENTS = [0, 0.21, 0.5, 0.83, 1] as const;
-/** Points looked at per part where both have a key, and how many keys, of nodes taken together, at most. */
-const POINTS_AT_KEYS = 8;
-const MOST_KEYS = 240;
-const MOST_NODES_AT_KEYS = 400_000;
-/** Seconds within which two keys are at one time. */
-const KEY_APART = 1e-4;
 
 /**
  * Compares what moves two models: skins by where a bent skeleton puts the points, morph targets by where they
@@ -57,42 +48,6 @@ function reachOf({ nodes }: SceneDocument): number {
 
 function isRigged({ skins, clips, meshes }: SceneDocument): boolean {
   return skins.length + clips.length > 0 || meshes.some(({ shapes }) => shapes.length > 0);
-}
-
-/** A document in one of its poses. */
-interface Posed {
-  document: SceneDocument;
-  pose: Pose;
-}
-
-/** A document and one of its clips. */
-interface Moving {
-  document: SceneDocument;
-  clip: Clip;
-}
-
-/**
- * The largest distance of a part's points in two poses; each point takes the nearest of those that share its
- * place at rest.
- */
-function apartIn(a: Posed, b: Posed, { a: nodeA, b: nodeB, points, others }: RigPair): number {
-  const first = posedPoints(a.document, nodeA, a.pose, points);
-  const flat = others.flat();
-  const second = posedPoints(b.document, nodeB, b.pose, flat);
-  let [most, index] = [0, 0];
-  others.forEach((list, i) => {
-    let nearest = list.length === 0 ? 0 : Infinity;
-    for (let j = 0; j < list.length; j += 1, index += 1) {
-      const distance = Math.hypot(
-        first[i * 3] - second[index * 3],
-        first[i * 3 + 1] - second[index * 3 + 1],
-        first[i * 3 + 2] - second[index * 3 + 2],
-      );
-      nearest = Math.min(nearest, distance);
-    }
-    most = Math.max(most, nearest);
-  });
-  return most;
 }
 
 function compareSkins(
@@ -308,7 +263,8 @@ function compareClips(
       { document: a, clip },
       { document: b, clip: other },
     ];
-    return [...comparePoses(from, to, pairs, RIG_TOLERANCE.clip * size), ...compareVisibility(from, to)];
+    const poses = comparePoses(from, to, pairs, { share: RIG_TOLERANCE.clip, size });
+    return [...poses, ...compareVisibility(from, to)];
   });
   return [...changed, ...more];
 }
@@ -340,17 +296,6 @@ function pairClips(clips: readonly Clip[], others: readonly Clip[]): (Clip | und
   return byLength.map((other) => other ?? rest.shift());
 }
 
-/** From the first key to the last: files state other starts and ends for the same keys. */
-function spanOf({ tracks }: Clip): [number, number] {
-  let [start, end] = [Infinity, -Infinity];
-  for (const { times } of tracks) {
-    if (times.length === 0) continue;
-    start = Math.min(start, times[0]);
-    end = Math.max(end, times[times.length - 1]);
-  }
-  return end >= start ? [start, end] : [0, 0];
-}
-
 function lengthOf(clip: Clip): number {
   const [start, end] = spanOf(clip);
   return end - start;
@@ -358,87 +303,6 @@ function lengthOf(clip: Clip): number {
 
 function isAsLong(a: Clip, b: Clip): boolean {
   return Math.abs(lengthOf(a) - lengthOf(b)) <= RIG_TOLERANCE.length;
-}
-
-function comparePoses(a: Moving, b: Moving, pairs: readonly RigPair[], allowed: number): Difference[] {
-  const [[startA, endA], [startB]] = [spanOf(a.clip), spanOf(b.clip)];
-  const worst = new Map<string, { apart: number; at: number }>();
-  const nodes = pairLoneNodes(a.document, b.document);
-  const look = (time: number, looked: readonly RigPair[]) => {
-    const first = { document: a.document, pose: poseOf(a.document, a.clip, startA + time) };
-    const second = { document: b.document, pose: poseOf(b.document, b.clip, startB + time) };
-    const tell = (title: string, apart: number) => {
-      if (apart > Math.max(allowed, worst.get(title)?.apart ?? 0)) worst.set(title, { apart, at: time });
-    };
-    for (const pair of looked) tell(pair.title, apartIn(first, second, pair));
-    for (const pair of nodes) tell(pair.title, nodeApart(first, second, pair));
-  };
-  for (const share of MOMENTS) look((endA - startA) * share, pairs);
-  const few = pairs.map(withFewPoints);
-  const most = Math.min(MOST_KEYS, Math.ceil(MOST_NODES_AT_KEYS / Math.max(1, a.document.nodes.length)));
-  for (const time of thinned(sharedKeys(a.clip, b.clip), most)) look(time, few);
-  return [...worst].map(([part, { apart, at: index }]) =>
-    difference(
-      'rig.clip',
-      `${a.clip.name}: at ${index.toFixed(2)} s ${part} is ${apart.toPrecision(3)} m elsewhere`,
-      { part, measured: apart, allowed },
-    ),
-  );
-}
-
-function withFewPoints(pair: RigPair): RigPair {
-  const places = thinned([...pair.points.keys()], POINTS_AT_KEYS);
-  return {
-    ...pair,
-    points: places.map((place) => pair.points[place]),
-    others: places.map((place) => pair.others[place]),
-  };
-}
-
-/** Times from the first key on at which both clips have a key; between keys formats go their own ways. */
-function sharedKeys(a: Clip, b: Clip): number[] {
-  const [first, second] = [a, b].map((clip) => {
-    const [start] = spanOf(clip);
-    return new Set(clip.tracks.flatMap(({ times }) => Array.from(times, (time) => toTick(time - start))));
-  });
-  return [...first]
-    .filter((tick) => [tick - 1, tick, tick + 1].some((near) => second.has(near)))
-    .sort((x, y) => x - y)
-    .map((tick) => tick * KEY_APART);
-}
-
-function toTick(time: number): number {
-  return Math.round(time / KEY_APART);
-}
-
-/** So many of a list at most, evenly, first and last among them. */
-function thinned<T>(list: readonly T[], most: number): T[] {
-  if (list.length <= most) return [...list];
-  return Array.from(
-    { length: most },
-    (_, i) => list[Math.round((i * (list.length - 1)) / Math.max(1, most - 1))],
-  );
-}
-
-/** A camera, bone or group that both have, by a name of its own. */
-interface NodePair {
-  title: string;
-  a: number;
-  b: number;
-}
-
-function pairLoneNodes(a: SceneDocument, b: SceneDocument): NodePair[] {
-  const bare = ({ mesh }: SceneNode) => mesh < 0;
-  const others = loneNodes(b, bare);
-  return [...loneNodes(a, bare)].flatMap(([name, node]) => {
-    const other = others.get(name);
-    return other === undefined ? [] : [{ title: a.nodes[node].name, a: node, b: other }];
-  });
-}
-
-function nodeApart(a: Posed, b: Posed, pair: NodePair): number {
-  const [first, second] = [a.pose.worlds[pair.a], b.pose.worlds[pair.b]];
-  return Math.hypot(...[12, 13, 14].map((index) => first[index] - second[index]));
 }
 
 function compareVisibility(
