@@ -1,4 +1,5 @@
 import { describe, expect, it } from 'vitest';
+import { shadingModelOf } from '../../materials/shadingModel.ts';
 import { toMaterial } from './mtlMaterial.ts';
 import { parseMtl } from './parseMtl.ts';
 
@@ -11,7 +12,11 @@ describe('materials of MTL', () => {
   it('have the shading model that their statements speak of', () => {
     expect(read('map_Kd a.png', 'map_Ks s.png', 'map_Ns g.png', 'norm n.png').workflow).toBe('specGloss');
     expect(read('map_Kd a.png', 'map_Ks s.png', 'norm n.png').workflow).toBe('legacy');
-    expect(read('map_Kd a.png', 'map_Ks s.png', 'map_Pr r.png').workflow).toBe('metalRough');
+    // Painted for spec/gloss, with roughness for gloss.
+    const painted = read('map_Kd a.png', 'map_Ks s.png', 'map_Pr r.png');
+    expect([painted.workflow, shadingModelOf(painted)]).toEqual(['legacy', 'specGloss']);
+    expect(read('map_Kd a.png', 'map_Ks s.png', 'map_Pr r.png', 'Pm 0').workflow).toBe('metalRough');
+    expect(read('map_Kd a.png', 'Ks 1 1 1', 'Pr 0.3').workflow).toBe('metalRough');
     expect(read('map_Kd a.png', 'norm n.png').workflow).toBe('metalRough');
     expect(read('Kd 1 1 1', 'Ns 20').workflow).toBe('legacy');
   });
@@ -21,7 +26,7 @@ describe('materials of MTL', () => {
     expect(modern.channels.specularColor).toBeUndefined();
     expect(modern.extras['classic highlight']).toBe('0.5 0.5 0.5');
     expect(read('Ks 0.5 0.5 0.5', 'Ns 20').channels.specularColor?.value).toEqual([0.5, 0.5, 0.5]);
-    expect(read('map_Ks s.png', 'Pr 0.3').channels.specularColor?.map?.image).toBe('s.png');
+    expect(read('map_Ks s.png', 'Pm 1').channels.specularColor?.map?.image).toBe('s.png');
   });
 
   it('have no index of refraction where 0 is written for none', () => {

@@ -53,13 +53,15 @@ export type AddImage = (written: string) => ImageEntry;
 
 /**
  * The shading model that the statements speak of: metal/rough by its own words, spec/gloss by images of
- * specular colour and gloss, classic by one of specular colour alone; a tangent-space normal without any of
- * these is a modern exporter's.
+ * specular colour and gloss, classic by one of specular colour alone, or beside modern words that say nothing of
+ * metalness; a tangent-space normal without any of these is a modern exporter's.
  */
 function workflowOf({ statements }: MtlMaterial): Workflow {
   const has = (pattern: RegExp) => statements.some(({ keyword }) => pattern.test(keyword));
-  if (has(/^(map_)?(pr|pm|ps|pc|pcr)$/i)) return 'metalRough';
-  if (has(/^map_ks$/i)) return has(/^map_ns$/i) ? 'specGloss' : 'legacy';
+  const painted = has(/^map_ks$/i);
+  if (has(/^(map_)?(pr|ps|pc|pcr)$/i) && !painted) return 'metalRough';
+  if (has(/^(map_)?pm$/i)) return 'metalRough';
+  if (painted) return has(/^map_ns$/i) ? 'specGloss' : 'legacy';
   return has(/^(map_)?norm$/i) ? 'metalRough' : 'legacy';
 }
 
