@@ -188,14 +188,15 @@ class Writer extends GltfBoards {
     if (this.chance(0.2)) {
       const map = maybe(0.5);
       const sheen = [factor(), factor(), factor()];
+      const clothRoughness = this.between(0, 1);
       add('KHR_materials_sheen', {
         sheenColorFactor: sheen,
-        sheenRoughnessFactor: this.between(0, 1),
+        sheenRoughnessFactor: clothRoughness,
         ...(map ? { sheenColorTexture: map.info } : {}),
       });
       known.push((right, up) => {
         const stored = at(map, right, up);
-        return stored && { sheen: sheen.map((value, k) => value * light(stored[k])) };
+        return stored && { sheen: sheen.map((value, k) => value * light(stored[k])), clothRoughness };
       });
     }
     const material = {

@@ -11,8 +11,8 @@ interface Surface {
   weight: string | null;
   numbers: Partial<Record<keyof Meets, string>>;
   emission: { colour: string; strength: string; unsaid: number };
-  /** Cloth, and how much of it. */
-  sheen: { colour: string; weight: string | null };
+  /** Cloth, how much of it, and how rough. */
+  sheen: { colour: string; weight: string | null; roughness: string; unsaid: number };
   opacity: { name: string; type: 'float' | 'color3' };
   normal: string;
   unsaid: Meets;
@@ -33,7 +33,7 @@ const SURFACES: readonly Surface[] = [
       specular: 'specular',
     },
     emission: { colour: 'emission_color', strength: 'emission', unsaid: 0 },
-    sheen: { colour: 'sheen_color', weight: 'sheen' },
+    sheen: { colour: 'sheen_color', weight: 'sheen', roughness: 'sheen_roughness', unsaid: 0.3 },
     opacity: { name: 'opacity', type: 'color3' },
     normal: 'normal',
     unsaid: { base: [0.8, 0.8, 0.8], metallic: 0, roughness: 0.2, coat: 0, transmission: 0 },
@@ -52,7 +52,7 @@ const SURFACES: readonly Surface[] = [
       specular: 'specular_weight',
     },
     emission: { colour: 'emission_color', strength: 'emission_luminance', unsaid: 0 },
-    sheen: { colour: 'fuzz_color', weight: 'fuzz_weight' },
+    sheen: { colour: 'fuzz_color', weight: 'fuzz_weight', roughness: 'fuzz_roughness', unsaid: 0.5 },
     opacity: { name: 'geometry_opacity', type: 'float' },
     normal: 'geometry_normal',
     unsaid: { base: [0.8, 0.8, 0.8], metallic: 0, roughness: 0.3, coat: 0, transmission: 0 },
@@ -72,7 +72,7 @@ const SURFACES: readonly Surface[] = [
       specular: 'specular',
     },
     emission: { colour: 'emissive', strength: 'emissive_strength', unsaid: 1 },
-    sheen: { colour: 'sheen_color', weight: null },
+    sheen: { colour: 'sheen_color', weight: null, roughness: 'sheen_roughness', unsaid: 0 },
     opacity: { name: 'alpha', type: 'float' },
     normal: 'normal',
     unsaid: { base: [1, 1, 1], metallic: 1, roughness: 1, occlusion: 1, coat: 0, transmission: 0 },
@@ -156,13 +156,16 @@ class Writer extends UsdBoards {
     }
     if (this.chance(0.4)) this.addLight(board, surface, images, { put, known });
     if (this.chance(0.3)) {
-      const { colour, weight } = surface.sheen;
+      const { colour, weight, roughness, unsaid } = surface.sheen;
       const share = this.pick([0, 0.5, 1]);
       const value = [this.between(0, 1), this.between(0, 1), this.between(0, 1)];
       put(colour, 'color3f', `(${value.join(', ')})`);
       // All inputs are often written, needed or not.
       if (weight && (share !== 0 || this.chance(0.5))) put(weight, 'float', `${share}`);
-      known.push(() => ({ sheen: value.map((component) => component * (weight ? share : 1)) }));
+      const clothRoughness = this.chance(0.6) ? this.between(0, 1) : unsaid;
+      if (clothRoughness !== unsaid) put(roughness, 'float', `${clothRoughness}`);
+      const sheen = value.map((component) => component * (weight ? share : 1));
+      known.push(() => ({ sheen, clothRoughness }));
     }
     if (this.chance(0.4)) this.addOpacity(board, surface, images, { put, known });
     if (this.chance(0.4)) {

@@ -29,6 +29,7 @@ export interface Meets {
   transmission?: number;
   ior?: number;
   sheen?: number[];
+  clothRoughness?: number;
   /** How much dielectrics reflect of what their index says, and in which colour. */
   specular?: number;
   reflects?: number[];
@@ -55,6 +56,7 @@ const TOLD: Record<keyof Meets, string> = {
   transmission: 'transmission',
   ior: 'index of refraction',
   sheen: 'sheen colour',
+  clothRoughness: 'sheen colour',
   specular: 'specular',
   reflects: 'specular colour',
 };
@@ -102,8 +104,9 @@ function differing(known: Meets, found: Required<Meets>): [keyof Meets, string][
   if (known.opacity === 0 && found.opacity === 0) return [];
   return Object.keys(known).flatMap((word) => {
     const key = word as keyof Meets;
-    // Nothing is rough about a coat that is not there.
+    // Nothing is rough about a coat, or cloth, that is not there.
     if (key === 'coatRoughness' && !known.coat) return [];
+    if (key === 'clothRoughness' && !known.sheen?.some((value) => value > 0)) return [];
     const [one, two] = [known[key], found[key]].map((value) => [value ?? []].flat());
     const near = one.every((value, k) => Math.abs(value - two[k]) < (key === 'normal' ? 2 : 1) * NEAR);
     const told = (list: number[]) => list.map((value) => value.toFixed(3)).join(' ');
@@ -212,6 +215,7 @@ function metAt(
       (shine?.getSpecularFactor() ?? 1) *
       first(shine?.getSpecularTexture(), shine?.getSpecularTextureInfo())[3],
     reflects: (shine?.getSpecularColorFactor() ?? [1, 1, 1]).map((value, k) => value * light(hue[k])),
+    clothRoughness: sheen?.getSheenRoughnessFactor() ?? 0,
     sheen: (sheen?.getSheenColorFactor() ?? [0, 0, 0]).map((value, k) => value * light(cloth[k])),
   };
 }

@@ -1,5 +1,10 @@
 import type { Document, Material } from '@gltf-transform/core';
-import { KHRMaterialsIOR } from '@gltf-transform/extensions';
+import {
+  KHRMaterialsIOR,
+  KHRMaterialsTransmission,
+  KHRMaterialsVolume,
+  type Volume,
+} from '@gltf-transform/extensions';
 import sharp from 'sharp';
 import { describe, expect, it } from 'vitest';
 import type { Edit } from '../asset/asset.ts';
@@ -151,6 +156,25 @@ describe('what edits leave', () => {
     const edit = { kind: 'setValues', slots: [{ material: 'Sail', channel: 'occlusion' }], value: 0.5 };
     for (const id of ['modelling', 'web-gltf', 'compositor-usd'])
       expect([id, (await handedOff(id, dress, [edit])).failed]).toEqual([id, []]);
+  });
+
+  it('is glass as thick in metres as it was in the unit that the model is taken in', async () => {
+    const dress: Dress = async (material, gltf) => {
+      const volume = gltf.createExtension(KHRMaterialsVolume).createVolume().setThicknessFactor(3);
+      const glass = gltf.createExtension(KHRMaterialsTransmission).createTransmission();
+      material
+        .setExtension('KHR_materials_transmission', glass.setTransmissionFactor(1))
+        .setExtension('KHR_materials_volume', volume);
+    };
+    const choice = { parts: TAKE_PARTS, up: null, metresPerUnit: 0.01, rotation: [0, 0, 0], scale: 1 };
+    for (const [edits, thick] of [[[], 3] as const, [[{ kind: 'setIntake', choice }], 0.03] as const]) {
+      const { files, model, failed } = await handedOff('web-gltf', dress, edits);
+      expect(failed).toEqual([]);
+      const gltf = await (await gltfIo()).readBinary(files.get(model) as Uint8Array);
+      const [material] = gltf.getRoot().listMaterials();
+      const volume = material.getExtension<Volume>('KHR_materials_volume');
+      expect(volume?.getThicknessFactor()).toBeCloseTo(thick, 6);
+    }
   });
 
   it('reflects as its index of refraction says, in spec/gloss too', async () => {

@@ -69,7 +69,7 @@ describe('networks of shaders', () => {
         [0.25, 0.125, 0],
         [4, 4, 2],
       ],
-      extras: {},
+      extras: { sheenRoughness: '0.3' },
       told: [],
     });
     // Nothing of a base colour is black.
@@ -276,6 +276,19 @@ describe('networks of shaders', () => {
     );
     expect(tinted.channels.specularColor?.value).toEqual([1, 0.5, 0.5]);
     expect(tinted.remarks).toEqual([]);
+  });
+
+  it.each([
+    ['ND_standard_surface_surfaceshader', 'sheen', 'sheen', '0.3'],
+    ['ND_open_pbr_surface_surfaceshader', 'fuzz', 'fuzz_weight', '0.5'],
+    ['ND_gltf_pbr_surfaceshader', 'sheen', 'sheen_weight', '0'],
+  ])('say how rough cloth is: %s', async (id, word, weight, unsaid) => {
+    const roughness = `${word}_roughness`;
+    const colour = `color3f inputs:${word}_color = (1, 0.5, 0.5) float inputs:${weight} = 1`;
+    expect((await material(id, colour)).extras.sheenRoughness).toBe(unsaid);
+    const said = await material(id, `${colour} float inputs:${roughness} = 0.75`);
+    expect(said.extras).toMatchObject({ sheenRoughness: '0.75' });
+    expect((await material(id, `float inputs:${roughness} = 0.75`)).extras.sheenRoughness).toBeUndefined();
   });
 
   it('keep the strength of emission apart, and nothing where it is 0', async () => {

@@ -19,6 +19,7 @@ import {
   splitProperty,
 } from './readUsdTexture.ts';
 import {
+  CLOTH,
   FALLBACKS,
   GLTF_PBR,
   type InputTable,
@@ -64,7 +65,16 @@ export function readUsdMaterial(prim: ComposedPrim, name: string, host: Material
   if (specular) toSpecGloss(material, `${prim.path}, fallback of ${id}`);
   for (const weight of WEIGHTS.get(table) ?? []) weigh(material, shader, weight, host);
   resolveAlpha(material, shader, table);
+  readCloth(material, shader, table);
   return material;
+}
+
+/** How rough the cloth is, which no channel says. */
+function readCloth({ channels, extras }: Material, shader: ComposedPrim, table: InputTable): void {
+  const cloth = CLOTH.get(table);
+  if (!cloth || !channels.sheenColor) return;
+  delete extras[cloth.input];
+  extras.sheenRoughness = String(numberOf(get(shader, `inputs:${cloth.input}`)) ?? cloth.unsaid);
 }
 
 function addFallbacks({ channels }: Material, table: InputTable, detail: string): void {

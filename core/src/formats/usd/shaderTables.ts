@@ -88,6 +88,13 @@ export const FALLBACKS = new Map<InputTable, Partial<Record<ChannelName, number>
   [GLTF_PBR, { metalness: 1, roughness: 1 }],
 ]);
 
+/** Of surfaces with cloth: which input says how rough that is, and what it is where nothing is said. */
+export const CLOTH = new Map<InputTable, { input: string; unsaid: number }>([
+  [STANDARD_SURFACE, { input: 'sheen_roughness', unsaid: 0.3 }],
+  [OPEN_PBR, { input: 'fuzz_roughness', unsaid: 0.5 }],
+  [GLTF_PBR, { input: 'sheen_roughness', unsaid: 0 }],
+]);
+
 /** An input that says how much there is of a channel, and what it is where nothing is said. */
 export interface Weight {
   channel: ChannelName;

@@ -26,7 +26,9 @@ export async function writeGltf(
   const gltf = new Document();
   gltf.createBuffer(name);
   const bytesOf = (file: string) => images.get(file) as Uint8Array;
-  const materials = addMaterials(gltf, plan, bytesOf, (material, set) => uvIndex(document, material, set));
+  const materials = addMaterials(gltf, inMetres(plan, document), bytesOf, (material, set) =>
+    uvIndex(document, material, set),
+  );
   const indexOf = new Map(plan.materials.map((material, i) => [material.key, i]));
   const materialOf = (index: number) => {
     const key = document.materials[index]?.key;
@@ -51,6 +53,15 @@ export async function writeGltf(
   ]);
   for (const [path, bytes] of Object.entries(resources)) files.set(decodeURIComponent(path), bytes);
   return { files, losses };
+}
+
+/** The plan with glass as thick as it is in metres. */
+function inMetres(plan: HandoffPlan, { metresPerUnit }: SceneDocument): HandoffPlan {
+  const materials = plan.materials.map((planned) => {
+    const { shading } = planned;
+    return { ...planned, shading: { ...shading, thickness: shading.thickness * metresPerUnit } };
+  });
+  return { ...plan, materials };
 }
 
 /** Materials that show colours of points where the planned ones do. */
