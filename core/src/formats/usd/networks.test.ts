@@ -291,6 +291,35 @@ describe('networks of shaders', () => {
     expect((await material(id, `float inputs:${roughness} = 0.75`)).extras.sheenRoughness).toBeUndefined();
   });
 
+  it.each([
+    ['ND_standard_surface_surfaceshader', 'float inputs:specular_anisotropy = 0.5', /anisotropy/],
+    ['ND_standard_surface_surfaceshader', 'float inputs:thin_film_thickness = 400', /iridescence/],
+    [
+      'ND_standard_surface_surfaceshader',
+      'float inputs:coat = 1 color3f inputs:coat_color = (1, 0, 0)',
+      /coats/,
+    ],
+    ['ND_standard_surface_surfaceshader', 'color3f inputs:coat_color = (1, 0, 0)', null],
+    ['ND_open_pbr_surface_surfaceshader', 'float inputs:thin_film_weight = 1', /iridescence/],
+    ['ND_open_pbr_surface_surfaceshader', 'float inputs:thin_film_thickness = 0.7', null],
+    [
+      'ND_open_pbr_surface_surfaceshader',
+      'float inputs:transmission_weight = 1 color3f inputs:transmission_color = (0, 1, 1)',
+      /inside of glass/,
+    ],
+    ['ND_open_pbr_surface_surfaceshader', 'color3f inputs:transmission_color = (0, 1, 1)', null],
+    ['ND_gltf_pbr_surfaceshader', 'float inputs:transmission = 1 float inputs:dispersion = 5', /dispersion/],
+    ['ND_gltf_pbr_surfaceshader', 'float inputs:iridescence = 0 float inputs:anisotropy_strength = 0', null],
+  ])('tell what has no channel, where it changes the look: %s, %s', async (id, inputs, told) => {
+    const { remarks, name } = await material(id, inputs);
+    const warnings = remarks.filter(({ severity }) => severity === 'warning');
+    expect(warnings).toHaveLength(told ? 1 : 0);
+    if (told) {
+      expect(warnings[0].subject).toMatch(told);
+      expect(warnings[0].message).toBe(`there is no channel for them: ${name}`);
+    }
+  });
+
   it('keep the strength of emission apart, and nothing where it is 0', async () => {
     const lit = (weight: string) =>
       material('ND_standard_surface_surfaceshader', `color3f inputs:emission_color = (1, 0.5, 0) ${weight}`);

@@ -6,6 +6,7 @@ import {
   createMaterial,
   type Material,
   type Rgb,
+  scalarValue,
   unitValue,
   VECTOR_CHANNELS,
 } from '../../scene/material.ts';
@@ -25,6 +26,8 @@ import {
   type InputTable,
   PREVIEW,
   SHADERS,
+  UNHELD,
+  type Unheld,
   WEIGHTS,
   type Weight,
 } from './shaderTables.ts';
@@ -66,7 +69,23 @@ export function readUsdMaterial(prim: ComposedPrim, name: string, host: Material
   for (const weight of WEIGHTS.get(table) ?? []) weigh(material, shader, weight, host);
   resolveAlpha(material, shader, table);
   readCloth(material, shader, table);
+  for (const unheld of UNHELD.get(table) ?? []) tellUnheld(material, shader, unheld, host);
   return material;
+}
+
+/** Tells what there is no channel for, where it changes the look; images of it are told anyway. */
+function tellUnheld(
+  { channels, name }: Material,
+  shader: ComposedPrim,
+  { input, kind, neutral, of }: Unheld,
+  { remarks }: MaterialHost,
+): void {
+  const value = get(shader, `inputs:${input}`);
+  const numbers = numbersOf(value) ?? [numberOf(value) ?? neutral];
+  const channel = of && channels[of];
+  const isThere = of === null || (channel && (channel.map || scalarValue(channel.value) > 0));
+  if (!isThere || numbers.every((number) => number === neutral)) return;
+  addUncarried(remarks, kind, name, { why: 'there is no channel for them', severity: 'warning' });
 }
 
 /** How rough the cloth is, which no channel says. */

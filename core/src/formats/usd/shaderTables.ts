@@ -95,6 +95,53 @@ export const CLOTH = new Map<InputTable, { input: string; unsaid: number }>([
   [GLTF_PBR, { input: 'sheen_roughness', unsaid: 0 }],
 ]);
 
+/** What no channel says: how that is told, what changes nothing, and the channel without which it is nothing. */
+export interface Unheld {
+  input: string;
+  kind: string;
+  neutral: number;
+  of: ChannelName | null;
+}
+
+const DRAWN_OUT = { kind: 'reflections that are drawn out (anisotropy)', neutral: 0, of: null };
+const GLASS = { kind: 'colours inside of glass', neutral: 1, of: 'transmission' } as const;
+const PARTED = { kind: 'colours that glass parts (dispersion)', neutral: 0, of: 'transmission' } as const;
+const COATS = { kind: 'colours of coats', neutral: 1, of: 'coat' } as const;
+const FILMS = { kind: 'thin films (iridescence)', neutral: 0, of: null };
+
+/** Inputs that change the look and have no channel, by the specification of each surface. */
+export const UNHELD = new Map<InputTable, readonly Unheld[]>([
+  [
+    STANDARD_SURFACE,
+    [
+      { input: 'specular_anisotropy', ...DRAWN_OUT },
+      { input: 'transmission_color', ...GLASS },
+      { input: 'transmission_dispersion', ...PARTED },
+      { input: 'coat_color', ...COATS },
+      { input: 'thin_film_thickness', ...FILMS },
+    ],
+  ],
+  [
+    OPEN_PBR,
+    [
+      { input: 'specular_roughness_anisotropy', ...DRAWN_OUT },
+      { input: 'transmission_color', ...GLASS },
+      { input: 'transmission_dispersion_scale', ...PARTED },
+      { input: 'coat_color', ...COATS },
+      { input: 'thin_film_weight', ...FILMS },
+    ],
+  ],
+  [
+    GLTF_PBR,
+    [
+      { input: 'anisotropy_strength', ...DRAWN_OUT },
+      { input: 'attenuation_color', ...GLASS },
+      { input: 'dispersion', ...PARTED },
+      { input: 'iridescence', ...FILMS },
+    ],
+  ],
+]);
+
 /** An input that says how much there is of a channel, and what it is where nothing is said. */
 export interface Weight {
   channel: ChannelName;
