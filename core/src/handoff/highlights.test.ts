@@ -1,7 +1,10 @@
 import { type Document, type Material, NodeIO } from '@gltf-transform/core';
 import {
   ALL_EXTENSIONS,
+  KHRMaterialsSheen,
   KHRMaterialsSpecular,
+  KHRMaterialsTransmission,
+  KHRMaterialsVolume,
   KHRTextureTransform,
   type Specular,
 } from '@gltf-transform/extensions';
@@ -183,6 +186,26 @@ describe('how dielectrics reflect', () => {
       expect(losses).toMatch(/Sail: the map of specular colour has no place/);
       expect(losses).toMatch(/Sail: the map of specular has no place/);
     }
+  });
+
+  it('is told with what else glTF alone says: how thick glass and how rough cloth is', async () => {
+    const layered =
+      (thick: number, rough: number): Dress =>
+      async (_, gltf, material) => {
+        const volume = gltf.createExtension(KHRMaterialsVolume).createVolume().setThicknessFactor(thick);
+        const glass = gltf.createExtension(KHRMaterialsTransmission).createTransmission();
+        const sheen = gltf.createExtension(KHRMaterialsSheen).createSheen().setSheenColorFactor([1, 0, 0]);
+        material
+          .setExtension('KHR_materials_volume', volume)
+          .setExtension('KHR_materials_transmission', glass.setTransmissionFactor(1))
+          .setExtension('KHR_materials_sheen', sheen.setSheenRoughnessFactor(rough));
+      };
+    const [thickness, cloth] = [/Sail: glass is a solid body, .* in Modelling/, /Sail: how rough cloth is/];
+    const told = (await sent('modelling', layered(0.1, 0.9))).losses;
+    expect([thickness.test(told), cloth.test(told)]).toEqual([true, true]);
+    const thin = (await sent('modelling', layered(0, 0.5))).losses;
+    expect([thickness.test(thin), cloth.test(thin)]).toEqual([false, false]);
+    expect((await sent('web-gltf', layered(0.1, 0.9))).losses).toBe('');
   });
 
   it('keeps its tint in FBX, whose classic highlight has it too', async () => {

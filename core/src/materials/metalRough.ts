@@ -40,7 +40,7 @@ export interface MetalRough {
 }
 
 /** Cloth, where a sheen has no roughness of its own. */
-const USUAL_SHEEN = 0.5;
+export const USUAL_SHEEN = 0.5;
 
 /** What a metal/rough reading leaves out, by channel; the handoff reports it. */
 const CARRIED: ReadonlySet<ChannelName> = new Set([

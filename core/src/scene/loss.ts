@@ -20,6 +20,8 @@ export interface Loss {
 const SENTENCES = {
   'map.noPlace': ({ channel, detail }) => `the map of ${channelInWords(channel)} has no place in ${detail}`,
   'value.noPlace': ({ channel, detail }) => `${channelInWords(channel)} has no place in ${detail}`,
+  'glass.thickness': ({ detail }) => `glass is a solid body, whose thickness has no place in ${detail}`,
+  'cloth.roughness': ({ detail }) => `how rough cloth is has no place in ${detail}`,
   'map.missing': ({ channel }) =>
     `the image of ${channelInWords(channel)} is missing; its value stands alone`,
   'map.ownReading': ({ channel }) =>

@@ -1,9 +1,9 @@
 import type { AssetState, ParcelImage } from '../../asset/asset.ts';
 import { fillName } from '../../destinations/names.ts';
 import type { Destination, OutputMap } from '../../destinations/profile.ts';
-import { channelsLeftOut, type MetalRough, toMetalRough } from '../../materials/metalRough.ts';
+import { channelsLeftOut, type MetalRough, toMetalRough, USUAL_SHEEN } from '../../materials/metalRough.ts';
 import { createNamer } from '../../parcel/names.ts';
-import { distinctLosses, type Loss } from '../../scene/loss.ts';
+import { distinctLosses, type Loss, type LossCode } from '../../scene/loss.ts';
 import type { ChannelName, MapUse, Material } from '../../scene/material.ts';
 import { colourValue } from '../../scene/material.ts';
 import { type ChannelInput, type ChannelInputs, channelInputs } from './inputs.ts';
@@ -122,6 +122,9 @@ export function planHandoff(
       losses.push({ code: 'map.noPlace', material: material.key, channel, detail: destination.title });
     for (const channel of valuesLeftOut(inputs, destination))
       losses.push({ code: 'value.noPlace', material: material.key, channel, detail: destination.title });
+    if (destination.format !== 'gltf')
+      for (const code of layersLeftOut(shading))
+        losses.push({ code, material: material.key, detail: destination.title });
     return { key: material.key, name, shading, inputs, source: material, images: materialImages };
   });
   return {
@@ -208,6 +211,16 @@ function valuesLeftOut(inputs: ChannelInputs, { writeAs, workflow, format }: Des
       ? [channel]
       : [];
   });
+}
+
+/** What glTF alone says of glass and cloth, beside their channels. */
+function layersLeftOut({ transmission, thickness, sheenColor, sheenRoughness }: MetalRough): LossCode[] {
+  const isGlass = transmission.map !== null || transmission.value > 0;
+  const isCloth = sheenColor.map !== null || sheenColor.value.some((component) => component > 0);
+  return [
+    ...(isGlass && thickness > 0 ? (['glass.thickness'] as const) : []),
+    ...(isCloth && sheenRoughness !== USUAL_SHEEN ? (['cloth.roughness'] as const) : []),
+  ];
 }
 
 /** Whether the image of a use is there and can be read. */

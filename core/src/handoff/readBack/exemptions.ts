@@ -28,6 +28,9 @@ const EXPLAINS: Record<LossCode, readonly DifferenceCode[]> = {
   'map.ownReading': [...READING, 'channel.differs'],
   'image.missing': ['file.missing'],
   'image.beside': [],
+  // Neither is a channel, and of other formats than glTF none says it.
+  'glass.thickness': [],
+  'cloth.roughness': [],
   'value.floor': ['channel.differs'],
   'height.cut': ['channel.differs'],
   'tile.across': ['shape.uv'],
