@@ -1,9 +1,11 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { memorySource } from '../../parcel/fileSource.ts';
+import type { Track } from '../../scene/document.ts';
 import { halfToNumber, numberToHalf } from '../../scene/half.ts';
 import { worldMatrices } from '../../scene/matrix.ts';
 import { measureBounds } from '../../scene/measure.ts';
+import { evaluateTrack } from '../../scene/tracks.ts';
 import { decodeIntegers, decodeIntegers64, encodeIntegers } from './integerCoding.ts';
 import { packBlocks, unpackBlocks } from './lz4.ts';
 import { parseUsda } from './parseUsda.ts';
@@ -147,6 +149,22 @@ def Scope "Looks" { def Material "Paint" {} def Material "Brass" {} }`,
     const [x, y] = [0, 1].map((row) => worlds[1][row] * 2 + worlds[1][12 + row]);
     expect([x, y].map((value) => Number(value.toFixed(9)))).toEqual([0, 13]);
     expect([...worlds[2].slice(12, 15)].map((value) => Number(value.toFixed(9)))).toEqual([0, 0, 7]);
+  });
+
+  it('grows as two steps that both grow have it, between their samples too', async () => {
+    const document = await read({
+      'quay/boat.usda': `#usda 1.0
+( metersPerUnit = 1 timeCodesPerSecond = 24 )
+def Mesh "Deck" { ${QUAD}
+  float3 xformOp:scale.timeSamples = { 0: (1, 1, 1), 24: (4, 1, 1) }
+  float3 xformOp:scale:more.timeSamples = { 0: (1, 1, 1), 24: (5, 1, 1) }
+  uniform token[] xformOpOrder = ["xformOp:scale", "xformOp:scale:more"] }`,
+    });
+    const track = document.clips[0].tracks.find(({ path }) => path === 'scale') as Track;
+    for (const time of [0.01, 0.23, 0.55, 0.985]) {
+      const wide = (1 + 3 * time) * (1 + 4 * time);
+      expect(Math.abs(evaluateTrack(track, time)[0] / wide - 1)).toBeLessThan(2e-4);
+    }
   });
 
   it('hangs what resets its place on nothing: neither shear nor motion above comes down', async () => {

@@ -242,7 +242,10 @@ function withQuickSpans(codes: readonly number[], placeAt: (code: number) => Sam
 }
 
 const HALVINGS = 4;
-/** How far the middle of a span may be off: as a share of the largest distance, and as the cosine of half a turn. */
+/**
+ * How far the middle of a span may be off: as a share of the largest distance and of each size, and as the cosine of
+ * half a turn.
+ */
 const OFF = { share: 1e-4, cosine: Math.cos((0.05 * Math.PI) / 360) };
 
 /** Between so little turn and change of size nothing is off the straight way by more than {@link OFF}. */
@@ -269,7 +272,10 @@ function isStraight(
   );
   const halfway = slerp([...from.quaternion], [...to.quaternion], 0.5);
   const alike = Math.abs(halfway.reduce((sum, component, k) => sum + component * middle.quaternion[k], 0));
-  return Math.hypot(...off) <= far * OFF.share && alike >= OFF.cosine;
+  const isEven = middle.scale.every(
+    (side, k) => Math.abs(side - (from.scale[k] + to.scale[k]) / 2) <= OFF.share * Math.abs(side),
+  );
+  return isEven && Math.hypot(...off) <= far * OFF.share && alike >= OFF.cosine;
 }
 
 function wholeTracks(ops: Op[], moving: Op[], timeCodesPerSecond: number): Omit<Track, 'node'>[] {
