@@ -141,7 +141,8 @@ function valueInputs(material: SheetMaterial): string[] {
     const turned = channel === 'glossiness' && typeof number === 'number' ? 1 - number : number;
     inputs.push(value(place.input, place.type, place.type === 'color3' ? asRgb(turned) : turned));
   }
-  if (isLit(material)) inputs.push(value('emission_luminance', 'float', 1000));
+  for (const [channel, input, full] of WEIGHTS)
+    if (isThere(material, channel)) inputs.push(value(input, 'float', full));
   return inputs;
 }
 
@@ -212,10 +213,17 @@ function fileInput({ file, space }: SheetMap): string {
   return `<input name="file" type="filename" value="${escapeText(file)}"${word ? ` colorspace="${word}"` : ''} />`;
 }
 
-function isLit({ values: { emission }, mapped }: SheetMaterial): boolean {
+/** What weighs a colour that is 0, and shows nothing of it, where nothing is said. */
+const WEIGHTS: readonly [ChannelName, string, number][] = [
+  ['emission', 'emission_luminance', 1000],
+  ['sheenColor', 'fuzz_weight', 1],
+  ['subsurface', 'subsurface_weight', 1],
+];
+
+function isThere({ values, mapped }: SheetMaterial, channel: ChannelName): boolean {
+  const colour = values[channel];
   return (
-    mapped.includes('emission') ||
-    (emission !== undefined && asRgb(emission).some((component) => component > 0))
+    mapped.includes(channel) || (colour !== undefined && asRgb(colour).some((component) => component > 0))
   );
 }
 

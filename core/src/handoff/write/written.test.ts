@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import { type Destination, outputMap, perChannel, scalar } from '../../destinations/profile.ts';
-import type { Channel, MapUse, Material, Rgb } from '../../scene/material.ts';
+import type { Channel, ChannelName, MapUse, Material, Rgb } from '../../scene/material.ts';
 import { testImage, testMaterial, testState } from '../../test/assets.ts';
 import { berth, planOf } from '../../test/berth.ts';
 import { planHandoff } from '../plan/plan.ts';
@@ -298,6 +298,20 @@ describe('materials in MaterialX', () => {
     const sheet = roughHull('usd', 'usdc', orm);
     expect(sheet.materials[0].values.roughness).toBe(1);
     expect(network(sheet).Hull_surface.specular_roughness).toBe('Hull_roughness_part');
+  });
+
+  it('weigh colours of which there would be nothing, where there is something', () => {
+    const sheet = roughHull('usd', 'usdc', []);
+    const weights = (values: Sheet['materials'][number]['values'], mapped: ChannelName[] = []) => {
+      Object.assign(sheet.materials[0], { values, mapped, maps: [] });
+      const { emission_luminance, fuzz_weight, subsurface_weight } = network(sheet).Hull_surface;
+      return [emission_luminance, fuzz_weight, subsurface_weight];
+    };
+    // All three are 0 in OpenPBR where nothing is said.
+    expect(weights({})).toEqual([undefined, undefined, undefined]);
+    expect(weights({ sheenColor: [0.2, 0, 0], subsurface: [1, 0.5, 0.5] })).toEqual([undefined, '1', '1']);
+    expect(weights({ emission: [0, 0, 2], sheenColor: [0, 0, 0] })).toEqual(['1000', undefined, undefined]);
+    expect(weights({}, ['sheenColor'])).toEqual([undefined, '1', undefined]);
   });
 
   it('turn gloss, and stored inversions, each where it belongs', () => {
