@@ -110,4 +110,44 @@ describe('a database from before jobs had a table', () => {
     });
     expect((await one('select file_name from handoffs where id = $1', [done])).file_name).toBe('lamp.zip');
   });
+
+  it('has classic highlights beside metalness put aside', async () => {
+    const material = (workflow: string, detail: string, map: unknown = null) => ({
+      key: 'Buoy',
+      workflow,
+      channels: { specularColor: { value: [0.5, 0.25, 1], map, source: { from: 'file', detail } } },
+      extras: { Ns: '4' },
+    });
+    const image = { image: 'shine.png' };
+    const kept = [
+      material('legacy', 'SpecularColor'),
+      material('metalRough', 'Maker|specular_color'),
+      material('metalRough', 'SpecularColor', image),
+    ];
+    const materials = [
+      material('metalRough', 'SpecularColor'),
+      material('metalRough', 'line 4: Ks'),
+      ...kept,
+    ];
+    const put = async (format: string) => {
+      const { id } = await one("insert into parcels (name, state) values ('Quay', 'ready') returning id");
+      const row = await one(
+        "insert into assets (parcel_id, name, model, source, geometry, severities, last_edit) values ($1, 'buoy', 'buoy.fbx', $2, '', '{}', '') returning id",
+        [id, JSON.stringify({ format, materials })],
+      );
+      return row.id;
+    };
+    const [fbx, gltf, empty] = [await put('fbx'), await put('gltf'), await put('obj')];
+    await old.query('update assets set source = \'{"format": "obj"}\' where id = $1', [empty]);
+    await migrate('0016', '0016');
+    const read = async (id: string) =>
+      (await one('select source from assets where id = $1', [id])).source.materials;
+    const aside = {
+      ...{ key: 'Buoy', workflow: 'metalRough', channels: {} },
+      extras: { Ns: '4', 'classic highlight': '0.5 0.25 1' },
+    };
+    expect(await read(fbx)).toEqual([aside, aside, ...kept]);
+    expect(await read(gltf)).toEqual(materials);
+    expect(await read(empty)).toBeUndefined();
+  });
 });
