@@ -288,6 +288,13 @@ describe('networks of shaders', () => {
     expect((await material(id, colour)).extras.sheenRoughness).toBe(unsaid);
     const said = await material(id, `${colour} float inputs:${roughness} = 0.75`);
     expect(said.extras).toMatchObject({ sheenRoughness: '0.75' });
+    // Handed on by the material.
+    const handed = await material(
+      id,
+      `${colour} float inputs:${roughness}.connect = </Quay/Look.inputs:rough>`,
+      'float inputs:rough = 0.25',
+    );
+    expect([handed.extras.sheenRoughness, handed.remarks]).toEqual(['0.25', []]);
     expect((await material(id, `float inputs:${roughness} = 0.75`)).extras.sheenRoughness).toBeUndefined();
   });
 

@@ -16,6 +16,7 @@ import {
   type MaterialHost,
   readsColours,
   readTexture,
+  said,
   shaderId,
   splitProperty,
 } from './readUsdTexture.ts';
@@ -56,19 +57,22 @@ export function readUsdMaterial(prim: ComposedPrim, name: string, host: Material
     const input = property.name.slice(7);
     const channel = table[input];
     if (channel) readInput(material, { channel, property, prim }, host);
-    else if (property.targets.length > 0)
-      addUncarried(host.remarks, `maps of input ${input}`, prim.path, {
-        why: 'there is no channel for them',
-      });
-    else if (!PASSED_OVER.has(input) && propertyValue(property) !== undefined)
-      material.extras[input] = printed(property);
+    else {
+      const { value, shader: node } = follow(property, host);
+      if (node)
+        addUncarried(host.remarks, `maps of input ${input}`, prim.path, {
+          why: 'there is no channel for them',
+        });
+      else if (value && !PASSED_OVER.has(input) && propertyValue(value) !== undefined)
+        material.extras[input] = printed(value);
+    }
   }
   addFallbacks(material, table, `${prim.path}, fallback of ${id}`);
   if (table === PREVIEW && !specular) delete material.channels.specularColor;
   if (specular) toSpecGloss(material, `${prim.path}, fallback of ${id}`);
   for (const weight of WEIGHTS.get(table) ?? []) weigh(material, shader, weight, host);
   resolveAlpha(material, shader, table);
-  readCloth(material, shader, table);
+  readCloth(material, shader, table, host);
   for (const unheld of UNHELD.get(table) ?? []) tellUnheld(material, shader, unheld, host);
   return material;
 }
@@ -78,22 +82,27 @@ function tellUnheld(
   { channels, name }: Material,
   shader: ComposedPrim,
   { input, kind, neutral, of }: Unheld,
-  { remarks }: MaterialHost,
+  host: MaterialHost,
 ): void {
-  const value = get(shader, `inputs:${input}`);
+  const value = said(shader, `inputs:${input}`, host);
   const numbers = numbersOf(value) ?? [numberOf(value) ?? neutral];
   const channel = of && channels[of];
   const isThere = of === null || (channel && (channel.map || scalarValue(channel.value) > 0));
   if (!isThere || numbers.every((number) => number === neutral)) return;
-  addUncarried(remarks, kind, name, { why: 'there is no channel for them', severity: 'warning' });
+  addUncarried(host.remarks, kind, name, { why: 'there is no channel for them', severity: 'warning' });
 }
 
 /** How rough the cloth is, which no channel says. */
-function readCloth({ channels, extras }: Material, shader: ComposedPrim, table: InputTable): void {
+function readCloth(
+  { channels, extras }: Material,
+  shader: ComposedPrim,
+  table: InputTable,
+  host: MaterialHost,
+): void {
   const cloth = CLOTH.get(table);
   if (!cloth || !channels.sheenColor) return;
   delete extras[cloth.input];
-  extras.sheenRoughness = String(numberOf(get(shader, `inputs:${cloth.input}`)) ?? cloth.unsaid);
+  extras.sheenRoughness = String(numberOf(said(shader, `inputs:${cloth.input}`, host)) ?? cloth.unsaid);
 }
 
 function addFallbacks({ channels }: Material, table: InputTable, detail: string): void {
