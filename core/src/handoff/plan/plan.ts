@@ -139,7 +139,7 @@ export function planHandoff(
 }
 
 /** What extensions of glTF hold, if the destination asks for them. */
-const ADDED: readonly ChannelName[] = [
+export const IN_EXTENSIONS: readonly ChannelName[] = [
   'transmission',
   'coat',
   'coatRoughness',
@@ -158,7 +158,7 @@ function leftOut(material: Material, inputs: ChannelInputs, destination: Destina
   if (destination.format === 'gltf')
     return [
       ...channelsLeftOut(material),
-      ...ADDED.filter((channel) => inputs[channel]?.map && !held.has(channel)),
+      ...IN_EXTENSIONS.filter((channel) => inputs[channel]?.map && !held.has(channel)),
     ];
   // Roughness and glossiness say the same.
   if (held.has('glossiness')) held.add('roughness');

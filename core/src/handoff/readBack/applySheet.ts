@@ -12,6 +12,7 @@ import {
   type Provenance,
   unitValue,
 } from '../../scene/material.ts';
+import { IN_EXTENSIONS } from '../plan/plan.ts';
 import type { Sheet, SheetChannel, SheetMap, SheetMaterial } from '../write/sheet.ts';
 
 /** What the sheet says of a material that the model's format cannot. */
@@ -68,12 +69,7 @@ const MAPPED: Record<Format, ReadonlySet<ChannelName>> = {
     'occlusion',
     'emission',
     'opacity',
-    'transmission',
-    'coat',
-    'coatRoughness',
-    'sheenColor',
-    'specular',
-    'specularColor',
+    ...IN_EXTENSIONS,
   ]),
   usd: new Set([
     'baseColor',
