@@ -113,10 +113,14 @@ async function convert(material: Material, inputs: RecipeInputs, progress: Progr
   const grid = gridOf(all) as Grid;
   const like = all.find(({ map, pixels }) => map && pixels)?.map as MapUse;
   const space = (isMixed ? base : tint).map?.space ?? 'srgb_rec709_scene';
-  const [diffuse, specular] = [imageLike(all, grid, 3), imageLike(all, grid, 3)];
+  const specular = imageLike(all, grid, 3);
+  const diffuse = isMixed ? imageLike(all, grid, 3) : null;
   const [readBase, readMetal] = [colourReader(plainBase, grid), scalarReader(metal, grid)];
   const [readTint, readWeight] = [colourReader(tint, grid), scalarReader(weight, grid)];
-  const [writeDiffuse, writeSpecular] = [colourWriter(diffuse, space), colourWriter(specular, space)];
+  const [writeDiffuse, writeSpecular] = [
+    diffuse && colourWriter(diffuse, space),
+    colourWriter(specular, space),
+  ];
   const [colours, other] = [new Float64Array(grid.width * 3), new Float64Array(grid.width * 3)];
   const [metals, weights] = [new Float64Array(grid.width), new Float64Array(grid.width)];
   await eachRow(grid, progress, (y) => {
@@ -132,15 +136,15 @@ async function convert(material: Material, inputs: RecipeInputs, progress: Progr
         colours[i] *= 1 - metalness;
       }
     }
-    if (isMixed) writeDiffuse(y, colours);
+    writeDiffuse?.(y, colours);
     writeSpecular(y, other);
   });
-  if (isMixed) slots.push({ channel: 'baseColor', value: WHITE, map: 'made' });
+  if (diffuse) slots.push({ channel: 'baseColor', value: WHITE, map: 'made' });
   slots.push({ channel: 'specularColor', value: WHITE, map: 'made' });
   return {
     ...done,
     images: [
-      ...(isMixed ? [{ channel: 'baseColor' as const, pixels: diffuse, space, like }] : []),
+      ...(diffuse ? [{ channel: 'baseColor' as const, pixels: diffuse, space, like }] : []),
       { channel: 'specularColor', pixels: specular, space, like },
     ],
   };
