@@ -134,6 +134,9 @@ describe('a material as metal/rough reads it', () => {
     const gloss = read('specGloss', { specular, specularColor });
     expect(gloss.specular).toEqual({ value: 1, map: null });
     expect(gloss.specularColor).toEqual({ value: [1, 1, 1], map: null });
+    // Images of reflectance and gloss in a material that is called metal/rough.
+    const painted = read('metalRough', { specularColor, glossiness: of('glossiness', 1) });
+    expect(painted.specularColor).toEqual({ value: [1, 1, 1], map: null });
   });
 
   it('keeps the diffuse of a spec/gloss material with an image, and converts values', () => {

@@ -85,8 +85,9 @@ export function toMetalRough(material: Material): MetalRough {
     sheenColor: colourInput(channels.sheenColor, [0, 0, 0]),
     sheenRoughness: Number(material.extras.sheenRoughness ?? USUAL_SHEEN),
     specular: workflow === 'metalRough' ? scalarInput(channels.specular, 1) : { value: 1, map: null },
+    // Beside gloss alone it is a reflectance, whatever the file calls the material.
     specularColor:
-      workflow === 'metalRough'
+      workflow === 'metalRough' && shadingModelOf(material) === 'metalRough'
         ? colourInput(channels.specularColor, [1, 1, 1])
         : { value: [1, 1, 1], map: null },
     ior: plausibleIndex(channels.ior),
