@@ -154,6 +154,16 @@ describe('how dielectrics reflect', () => {
       expect(Math.abs(code / 65_535 - curved(reflected[k]))).toBeLessThan(0.6 / 255);
   });
 
+  it('lies where it likes beside a base colour that stays as it is', async () => {
+    const { failed, losses } = await sent('render-specgloss', async (specular, gltf, material) => {
+      const transform = gltf.createExtension(KHRTextureTransform).createTransform().setScale([3, 3]);
+      material.setBaseColorTexture(await image(gltf, 'paint', CODES.slice(0, 3)));
+      material.getBaseColorTextureInfo()?.setExtension('KHR_texture_transform', transform);
+      await both(specular, gltf, material);
+    });
+    expect([failed, losses]).toEqual([[], '']);
+  });
+
   it('is a value where it was one, in spec/gloss too', async () => {
     const { files, path, failed } = await sent('render-specgloss', async (specular) => {
       specular.setSpecularFactor(0.5).setSpecularColorFactor([1, 0.5, 0.25]);

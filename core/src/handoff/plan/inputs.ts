@@ -43,8 +43,7 @@ export function channelInputs(
     inputs.roughness = shading.roughness;
     inputs.glossiness = complement(shading.roughness);
     if (material.channels.specular) inputs.specular = shading.specular;
-    if (material.channels.specularColor && material.workflow === 'metalRough')
-      inputs.specularColor = shading.specularColor;
+    if (material.channels.specularColor) inputs.specularColor = shading.specularColor;
     return inputs;
   }
   for (const channel of ['baseColor', 'specularColor', 'glossiness'] as const) {

@@ -1,9 +1,10 @@
 import { expect, it } from 'vitest';
 import { DESTINATIONS } from '../../destinations/destinations.ts';
+import type { Destination } from '../../destinations/profile.ts';
 import { createDocument, createMesh, createNode } from '../../scene/document.ts';
-import { createMaterial } from '../../scene/material.ts';
-import type { HandoffPlan } from '../plan/plan.ts';
-import { destinationDocument, withOwnMaterials } from './destinationDocument.ts';
+import { createMaterial, type Rgb } from '../../scene/material.ts';
+import type { HandoffPlan, PlannedMaterial } from '../plan/plan.ts';
+import { destinationDocument, withOwnMaterials, writtenMaterial } from './destinationDocument.ts';
 
 it('every part gets the materials that its faces have, and none of those that it only lists', () => {
   const document = createDocument('gltf', 'made');
@@ -19,6 +20,30 @@ it('every part gets the materials that its faces have, and none of those that it
   expect(made.materials.map(({ name }) => name)).toEqual(['Beam_Iron']);
   expect(made.nodes[0].materials).toEqual([-1, 0]);
   expect([...copies]).toEqual([['Iron', ['Beam_Iron']]]);
+});
+
+it('what metal/rough reflects is a classic highlight where it is tinted, as strong as its weight', () => {
+  const destination: Destination = {
+    ...DESTINATIONS[0],
+    ...{ workflow: 'metalRough', writeAs: 'legacy', maps: [] },
+  };
+  const highlight = (tint: Rgb, weight?: number) => {
+    const planned = {
+      name: 'Oak',
+      images: {},
+      source: createMaterial('Oak', 'metalRough'),
+      inputs: {
+        specularColor: { value: tint, map: null },
+        ...(weight === undefined ? {} : { specular: { value: weight, map: null } }),
+      },
+    } as unknown as PlannedMaterial;
+    const { channels } = writtenMaterial(planned, destination, 1);
+    return [channels.specularColor?.value, channels.specular?.value];
+  };
+  expect(highlight([1, 0.5, 0.25], 0.5)).toEqual([[0.5, 0.25, 0.125], undefined]);
+  expect(highlight([1, 0.5, 0.25])).toEqual([[1, 0.5, 0.25], undefined]);
+  // White tints nothing, and is no white highlight.
+  expect(highlight([1, 1, 1])).toEqual([undefined, undefined]);
 });
 
 it('a mesh without a face goes out as a place alone', () => {
